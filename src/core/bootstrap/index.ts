@@ -1,0 +1,4 @@
+export * from './cms';
+export * from './conveyed';
+export * from './credentials';
+export * from './messages';

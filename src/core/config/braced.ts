@@ -1,0 +1,64 @@
+import {
+	DEEPEST_NESTING,
+	failed,
+	fromWords,
+	statementOf,
+	type ConfigNode,
+	type ConfigReading,
+	type ConfigTree
+} from './tree';
+
+const STEP = '\t';
+/** White space, a comment to the end of the line or between slash-stars, a quoted word, a mark, a bare word. */
+const TOKEN = /(\s+)|(#[^\n]*|\/\*[\s\S]*?\*\/)|("(?:[^"\\\n]|\\.)*")|([{};])|([^\s"{};#]+)|(.)/g;
+
+/**
+ * Reads the braced dialect: statements end with `;`, a block stands between `{` and `}`.
+ * Rejects a missing `;`, braces that do not pair, a block without a name, open quotation marks.
+ */
+export function parseBraced(text: string): ConfigReading {
+	const top: ConfigNode[] = [];
+	const open: { children: ConfigNode[]; line: number }[] = [{ children: top, line: 0 }];
+	let words: string[] = [];
+	let wordsLine = 0;
+	let line = 1;
+	for (const token of text.matchAll(TOKEN)) {
+		const [whole, , , quoted, mark, bare, other] = token;
+		if (other !== undefined)
+			return failed(line, other === '"' ? 'A quotation mark is left open.' : `Unexpected “${other}”.`);
+		if (quoted !== undefined || bare !== undefined) {
+			if (words.length === 0) wordsLine = line;
+			words.push(whole);
+		} else if (mark === '{') {
+			if (words.length === 0) return failed(line, 'A block without a name before “{”.');
+			if (open.length > DEEPEST_NESTING) return failed(line, 'Nested too deep.');
+			const children: ConfigNode[] = [];
+			open.at(-1)!.children.push({ ...fromWords(words), kind: 'block', children, line: wordsLine });
+			open.push({ children, line: wordsLine });
+			words = [];
+		} else if (mark === ';') {
+			if (words.length === 0) return failed(line, 'A “;” without a statement before it.');
+			open.at(-1)!.children.push({ ...fromWords(words), kind: 'leaf', children: [], line: wordsLine });
+			words = [];
+		} else if (mark === '}') {
+			if (words.length > 0) return failed(wordsLine, 'This statement does not end with “;”.');
+			if (open.length === 1) return failed(line, 'A “}” that closes nothing.');
+			open.pop();
+		}
+		line += whole.split('\n').length - 1;
+	}
+	if (words.length > 0) return failed(wordsLine, 'This statement does not end with “;”.');
+	if (open.length > 1) return failed(open.at(-1)!.line, 'This block is not closed with “}”.');
+	return { ok: true, tree: top };
+}
+
+/** Law: parsing a printed tree gives the same tree, lines aside. */
+export const printBraced = (tree: ConfigTree, depth = 0): string =>
+	tree
+		.map((node) => {
+			const start = `${STEP.repeat(depth)}${statementOf(node)}`;
+			return node.kind === 'leaf'
+				? `${start};\n`
+				: `${start} {\n${printBraced(node.children, depth + 1)}${STEP.repeat(depth)}}\n`;
+		})
+		.join('');

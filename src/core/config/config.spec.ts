@@ -1,0 +1,176 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { compareTrees, parseConfig, printConfig, type ConfigNode, type ConfigTree, type Dialect } from '.';
+
+const word = fc.stringMatching(/^[a-z][a-z0-9./:-]{0,8}$/);
+const rest = fc.oneof(
+	fc.constant(''),
+	word,
+	fc.tuple(word, fc.constantFrom('"two words"', '"a \\"b\\""', '10.0.0.1/24')).map((parts) => parts.join(' '))
+);
+const lineTree = fc.letrec<{ tree: ConfigNode[]; node: ConfigNode }>((tie) => ({
+	tree: fc.array(tie('node'), { maxLength: 4 }) as fc.Arbitrary<ConfigNode[]>,
+	node: fc.oneof(
+		{ maxDepth: 4 },
+		fc.record({
+			head: word,
+			rest,
+			kind: fc.constant('leaf' as const),
+			children: fc.constant([]),
+			line: fc.constant(0)
+		}),
+		fc.record({
+			head: word,
+			rest,
+			kind: fc.constant('block' as const),
+			children: fc.array(tie('node'), { minLength: 1, maxLength: 4 }) as fc.Arbitrary<ConfigNode[]>,
+			line: fc.constant(0)
+		})
+	)
+})).tree;
+const jsonText = fc
+	.dictionary(fc.string({ maxLength: 6 }), fc.jsonValue({ maxDepth: 3 }))
+	.map((value) => JSON.stringify(value));
+
+const withoutLines = (tree: ConfigTree): unknown =>
+	tree.map(({ head, rest, kind, children }) => ({ head, rest, kind, children: withoutLines(children) }));
+const read = (text: string, dialect: Dialect): ConfigTree => {
+	const reading = parseConfig(text, dialect);
+	if (!reading.ok) throw new Error(`${reading.problems[0]!.line}: ${reading.problems[0]!.message}\n${text}`);
+	return reading.tree;
+};
+const problem = (text: string, dialect: Dialect) => {
+	const reading = parseConfig(text, dialect);
+	return reading.ok ? null : reading.problems[0]!;
+};
+const reversed = (tree: ConfigTree): ConfigTree =>
+	[...tree]
+		.reverse()
+		.map((node) => (node.kind === 'list' ? node : { ...node, children: reversed(node.children) }));
+
+describe('configuration dialects', () => {
+	for (const dialect of ['indented', 'braced'] as const)
+		it(`${dialect}: parsing what was printed gives the same tree`, () => {
+			fc.assert(
+				fc.property(lineTree, (tree) => {
+					expect(withoutLines(read(printConfig(tree, dialect), dialect))).to.deep.equal(withoutLines(tree));
+				})
+			);
+		});
+
+	it('json: parsing what was printed gives the same tree, and the same value', () => {
+		fc.assert(
+			fc.property(jsonText, (text) => {
+				const tree = read(text, 'json');
+				const printed = printConfig(tree, 'json');
+				expect(withoutLines(read(printed, 'json'))).to.deep.equal(withoutLines(tree));
+				expect(JSON.parse(printed)).to.deep.equal(JSON.parse(text));
+			})
+		);
+	});
+
+	it('reads comments, blocks and line numbers', () => {
+		const indented = read(
+			'! edge\nhostname a\n\nport wan0\n   address dhcp\n   label "the uplink"\nclock\n',
+			'indented'
+		);
+		expect(indented.map((node) => [node.line, node.head, node.kind])).to.deep.equal([
+			[2, 'hostname', 'leaf'],
+			[4, 'port', 'block'],
+			[7, 'clock', 'leaf']
+		]);
+		expect(indented[1]!.children.map((node) => [node.line, node.rest])).to.deep.equal([
+			[5, 'dhcp'],
+			[6, '"the uplink"']
+		]);
+		const braced = read('# edge\nport wan0 { /* two\nlines */ address dhcp; }\n', 'braced');
+		expect(braced[0]).to.deep.include({ head: 'port', rest: 'wan0', line: 2 });
+		expect(braced[0]!.children[0]!.line).to.equal(3);
+		expect(
+			read('{\n "a": {\n "b": [1,\n 2]}}', 'json')[0]!.children[0]!.children.map((node) => node.line)
+		).to.deep.equal([3, 4]);
+	});
+
+	it('names the line of what it cannot read', () => {
+		expect(problem('a\n\tb', 'indented')).to.deep.include({ line: 2 });
+		expect(problem('a\n    b\n  c', 'indented')).to.deep.include({ line: 3 });
+		expect(problem('  a', 'indented')).to.deep.include({ line: 1 });
+		expect(problem('a "b', 'indented')).to.deep.include({ line: 1 });
+		expect(problem('a {\n b\n}', 'braced')).to.deep.include({ line: 2 });
+		expect(problem('a {\n b;\n', 'braced')).to.deep.include({ line: 1 });
+		expect(problem('a;\n}', 'braced')).to.deep.include({ line: 2 });
+		expect(problem('{ b; }', 'braced')).to.deep.include({ line: 1 });
+		expect(problem('a;\nb', 'braced')).to.deep.include({ line: 2 });
+		expect(problem('{"a":1,\n"a":2}', 'json')).to.deep.include({ line: 2 });
+		expect(problem('{"a":\n}', 'json')).to.deep.include({ line: 2 });
+		expect(problem('[1]', 'json')).to.deep.include({ line: 1 });
+		expect(problem('x'.repeat(600_000), 'indented')!.message).to.match(/Longer/);
+		expect(problem('{"a":'.repeat(60) + '1' + '}'.repeat(60), 'json')!.message).to.match(/deep/);
+	});
+
+	it('never throws, whatever it is given', () => {
+		fc.assert(
+			fc.property(
+				fc.string({ unit: 'grapheme' }),
+				fc.constantFrom<Dialect>('indented', 'braced', 'json'),
+				(text, dialect) => {
+					expect(parseConfig(text, dialect)).to.have.property('ok');
+				}
+			)
+		);
+	});
+});
+
+describe('comparing configurations', () => {
+	it('finds none to itself, in any order', () => {
+		fc.assert(
+			fc.property(lineTree, (tree) => {
+				expect(compareTrees(tree, tree)).to.deep.equal([]);
+				expect(compareTrees(tree, reversed(tree))).to.deep.equal([]);
+			})
+		);
+	});
+
+	it('finds something between two that mean different things, and the same the other way round', () => {
+		const mirror = { missing: 'extra', extra: 'missing', changed: 'changed', order: 'order' } as const;
+		fc.assert(
+			fc.property(lineTree, lineTree, (left, right) => {
+				const there = compareTrees(left, right);
+				const back = compareTrees(right, left);
+				expect(back.map(({ kind }) => mirror[kind]).sort()).to.deep.equal(
+					there.map(({ kind }) => kind).sort()
+				);
+			})
+		);
+	});
+
+	it('says what is missing, what is extra and what changed, and where', () => {
+		const intended = read('port wan0\n  address dhcp\n  label up\nntp a\nntp b', 'indented');
+		const running = read('ntp b\nport wan0\n  address 10.0.0.1/24\ndebug all', 'indented');
+		const found = compareTrees(intended, running).map(({ path, kind, intended: should, running: is }) => [
+			path.join(' / '),
+			kind,
+			should,
+			is
+		]);
+		expect(found).to.have.deep.members([
+			['port wan0', 'changed', 'address dhcp', 'address 10.0.0.1/24'],
+			['port wan0', 'missing', 'label up', null],
+			['', 'missing', 'ntp a', null],
+			['', 'extra', null, 'debug all']
+		]);
+	});
+
+	it('minds the order where order matters', () => {
+		const rules = (first: string, second: string) =>
+			read(`filter guest\n  ${first}\n  ${second}`, 'indented');
+		const [a, b] = [rules('deny lan', 'allow any'), rules('allow any', 'deny lan')];
+		expect(compareTrees(a, b)).to.deep.equal([]);
+		expect(compareTrees(a, b, new Set(['filter']))[0]).to.deep.include({
+			kind: 'order',
+			path: ['filter guest']
+		});
+		expect(compareTrees(read('{"a":[1,2]}', 'json'), read('{"a":[2,1]}', 'json'))[0]!.kind).to.equal('order');
+		expect(compareTrees(read('{"a":1,"b":2}', 'json'), read('{"b":2,"a":1}', 'json'))).to.deep.equal([]);
+	});
+});

@@ -1,0 +1,13 @@
+export * from './compare';
+export * from './dialect';
+export {
+	DIALECTS,
+	LARGEST_CONFIGURATION,
+	statementOf,
+	type ConfigNode,
+	type ConfigProblem,
+	type ConfigReading,
+	type ConfigTree,
+	type Dialect
+} from './tree';
+export { splitWords } from './words';

@@ -1,0 +1,90 @@
+import { parse, type ValueNode } from '@humanwhocodes/momoa';
+import { DEEPEST_NESTING, failed, type ConfigNode, type ConfigReading, type ConfigTree } from './tree';
+
+/**
+ * Reads the JSON dialect (RFC 8259; the outermost value is an object). Members become statements, lists
+ * become nodes of kind `list` whose items have the empty head.
+ * Rejects what is not JSON, and an object with the same key twice.
+ */
+export function parseJson(text: string): ConfigReading {
+	let body: ValueNode;
+	try {
+		body = parse(text, { mode: 'json', ranges: true }).body as ValueNode;
+	} catch (error) {
+		const { line, message } = error as { line?: number; message: string };
+		return failed(line ?? 1, message.replace(/\s*\(\d+:\d+\)$/, ''));
+	}
+	if (body.type !== 'Object') return failed(1, 'The outermost value must be an object.');
+	try {
+		return { ok: true, tree: nodeOf('', body, text, 0).children };
+	} catch (error) {
+		if (error instanceof Refused) return failed(error.line, error.message);
+		throw error;
+	}
+}
+
+class Refused extends Error {
+	constructor(
+		readonly line: number,
+		message: string
+	) {
+		super(message);
+	}
+}
+
+function nodeOf(head: string, value: ValueNode, text: string, depth: number): ConfigNode {
+	const { line } = value.loc.start;
+	if (depth > DEEPEST_NESTING) throw new Refused(line, 'Nested too deep.');
+	if (value.type === 'Array') {
+		const children = value.elements.map((element) => nodeOf('', element.value, text, depth + 1));
+		return { head, rest: '', kind: 'list', children, line };
+	}
+	if (value.type !== 'Object')
+		// The literal is normalised, so that "\u0041" and "A" are the same value
+		return {
+			head,
+			rest:
+				value.type === 'Number'
+					? text.slice(...value.range!)
+					: JSON.stringify('value' in value ? value.value : null),
+			kind: 'leaf',
+			children: [],
+			line
+		};
+	const seen = new Set<string>();
+	const children = value.members.map((member) => {
+		const key = member.name.type === 'String' ? member.name.value : member.name.name;
+		if (seen.has(key))
+			throw new Refused(member.loc.start.line, `The key “${key}” stands twice in one object.`);
+		seen.add(key);
+		return { ...nodeOf(key, member.value, text, depth + 1), line: member.loc.start.line };
+	});
+	return { head, rest: '', kind: 'block', children, line };
+}
+
+/** Law: parsing a printed tree gives the same tree, lines aside. Two spaces a level. */
+export const printJson = (tree: ConfigTree): string => `${printObject(tree, '')}\n`;
+
+const printObject = (tree: ConfigTree, indent: string): string =>
+	printItems(
+		'{',
+		'}',
+		tree.map((node) => `${JSON.stringify(node.head)}: ${printValue(node, `${indent}  `)}`),
+		indent
+	);
+
+function printValue(node: ConfigNode, indent: string): string {
+	if (node.kind === 'leaf') return node.rest;
+	if (node.kind === 'block') return printObject(node.children, indent);
+	return printItems(
+		'[',
+		']',
+		node.children.map((item) => printValue(item, `${indent}  `)),
+		indent
+	);
+}
+
+const printItems = (open: string, close: string, items: readonly string[], indent: string): string =>
+	items.length === 0
+		? open + close
+		: `${open}\n${items.map((item) => `${indent}  ${item}`).join(',\n')}\n${indent}${close}`;

@@ -1,0 +1,54 @@
+import type { IntakeRow } from './rows';
+
+/** What became of a row. `claimed` and `already-ours` are good; the others come back to be fixed. */
+export const VERDICTS = ['claimed', 'already-ours', 'repeated', 'refused', 'malformed'] as const;
+export type Verdict = (typeof VERDICTS)[number];
+
+export interface JudgedRow extends IntakeRow {
+	readonly verdict: Verdict;
+	readonly reason: string;
+}
+
+/** What is known of a serial (within its maker) or of a MAC address that is already taken. */
+export interface KnownUnit {
+	readonly serial: string;
+	readonly makerId: string;
+	readonly mac: string | null;
+	readonly ours: boolean;
+}
+
+/**
+ * Gives every row its verdict, in order, from what is already known. `makerOf` names a model's maker.
+ * Says nothing of another customer's unit but that it is taken.
+ * Laws: as many verdicts as rows; at most one row per maker and serial is `claimed`, the first good one;
+ * judging the same rows again once they are known claims nothing.
+ */
+export function judgeRows(
+	rows: readonly IntakeRow[],
+	known: readonly KnownUnit[],
+	makerOf: (modelId: string) => string
+): JudgedRow[] {
+	const bySerial = new Map(known.map((unit) => [`${unit.makerId} ${unit.serial}`, unit]));
+	const serialOfMac = new Map(known.flatMap((unit) => (unit.mac ? [[unit.mac, unit.serial] as const] : [])));
+	const lineOf = new Map<string, number>();
+	return rows.map((row) => {
+		if (row.problems.length > 0 || row.modelId === null)
+			return { ...row, verdict: 'malformed', reason: row.problems.join(' ') };
+		const key = `${makerOf(row.modelId)} ${row.serial}`;
+		const earlier = lineOf.get(key);
+		if (earlier !== undefined)
+			return { ...row, verdict: 'repeated', reason: `The same serial number is on line ${earlier}.` };
+		const unit = bySerial.get(key);
+		if (unit && !unit.ours)
+			return { ...row, verdict: 'refused', reason: 'This unit belongs to another account.' };
+		if (unit) {
+			lineOf.set(key, row.line);
+			return { ...row, verdict: 'already-ours', reason: 'Claimed before; nothing was changed.' };
+		}
+		if (row.mac !== null && serialOfMac.has(row.mac))
+			return { ...row, verdict: 'refused', reason: 'Another unit has this MAC address.' };
+		lineOf.set(key, row.line);
+		if (row.mac !== null) serialOfMac.set(row.mac, row.serial);
+		return { ...row, verdict: 'claimed', reason: '' };
+	});
+}

@@ -1,0 +1,5 @@
+export * from './advice';
+export * from './proof';
+export * from './run';
+export * from './standing';
+export * from './steps';

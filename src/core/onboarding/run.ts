@@ -1,0 +1,108 @@
+import type { ProgressType } from '../bootstrap';
+import { canMove, rankOf, type RunStep } from './steps';
+
+/**
+ * A run: one attempt to bring a bound unit online, as a pure state machine over what the unit says
+ * (RFC 8572 progress reports) and does (calls, dials home). Times are milliseconds since the epoch.
+ */
+export interface RunState {
+	readonly step: RunStep;
+	/** `through` is online; `failed` waits for a person; `cancelled` was ended by one. */
+	readonly outcome: 'open' | 'failed' | 'through' | 'cancelled';
+	/** When the run came to its step. */
+	readonly since: number;
+	/** The unit said that it reboots into new firmware: its next call begins no new attempt. */
+	readonly restartExpected: boolean;
+	readonly failure: Failure | null;
+}
+
+export interface Failure {
+	readonly step: RunStep;
+	/** What kind of thing failed: the progress type, or `proof`. */
+	readonly kind: ProgressType | 'proof';
+	/** The unit's own words, or ours about the proof. */
+	readonly words: string;
+}
+
+export type RunEvent =
+	| { readonly kind: 'call'; readonly at: number }
+	| { readonly kind: 'report'; readonly at: number; readonly type: ProgressType; readonly words: string }
+	| { readonly kind: 'call-home'; readonly at: number }
+	| { readonly kind: 'proof'; readonly at: number; readonly failed: string | null }
+	| { readonly kind: 'cancel'; readonly at: number };
+
+/** A new run: the unit is bound and has not called yet. */
+export const beginRun = (at: number): RunState => ({
+	step: 'bound',
+	outcome: 'open',
+	since: at,
+	restartExpected: false,
+	failure: null
+});
+
+/**
+ * What a run becomes by an event. Never rejects: an event that comes late, twice or out of order is
+ * recorded by the caller and changes nothing here.
+ *
+ * Laws:
+ * - a run that has ended does not change any more;
+ * - a report never takes a run back, so that the reports of one attempt lead to the same step in any order;
+ * - before the unit has called, reports are of an earlier attempt: only `bootstrap-initiated` counts;
+ * - `online` is reached by a proof that holds, never by a report;
+ * - every change of step is one of STEP_MOVES.
+ */
+export function advance(state: RunState, event: RunEvent): RunState {
+	if (state.outcome !== 'open') return state;
+	switch (event.kind) {
+		case 'call':
+			return call(state, event.at);
+		case 'report':
+			return report(state, event.type, event.words, event.at);
+		case 'call-home':
+			return state.step === 'bound' ? moveTo(state, 'proof', event.at) : state;
+		case 'proof':
+			return prove(state, event.failed, event.at);
+		case 'cancel':
+			return { ...state, outcome: 'cancelled' };
+	}
+}
+
+/** The step a report belongs to; null when it belongs to none. */
+export function stepOfReport(type: ProgressType): RunStep | null {
+	if (type === 'bootstrap-initiated' || type.startsWith('parsing-')) return 'identity';
+	if (type.startsWith('boot-image-')) return 'firmware';
+	if (type === 'bootstrap-complete') return 'proof';
+	return /^(pre-script|config|post-script)-/.test(type) ? 'configuration' : null;
+}
+
+export const isErrorReport = (type: ProgressType): boolean => type.endsWith('-error');
+export const isWarningReport = (type: ProgressType): boolean => type.endsWith('-warning');
+
+function call(state: RunState, at: number): RunState {
+	if (state.restartExpected) return { ...state, restartExpected: false };
+	return moveTo(state, 'calling', at);
+}
+
+function report(state: RunState, type: ProgressType, words: string, at: number): RunState {
+	if (state.step === 'bound' && type !== 'bootstrap-initiated') return state;
+	const step = stepOfReport(type);
+	if (isErrorReport(type)) {
+		const failedAt = step ?? state.step;
+		const moved = rankOf(failedAt) > rankOf(state.step) ? moveTo(state, failedAt, at) : state;
+		return { ...moved, outcome: 'failed', failure: { step: failedAt, kind: type, words } };
+	}
+	if (step === null || rankOf(step) < rankOf(state.step)) return state;
+	const moved = moveTo(state, step, at);
+	return type === 'boot-image-installed-rebooting' ? { ...moved, restartExpected: true } : moved;
+}
+
+function prove(state: RunState, failed: string | null, at: number): RunState {
+	if (state.step !== 'proof') return state;
+	if (failed === null) return { ...moveTo(state, 'online', at), outcome: 'through' };
+	return { ...state, outcome: 'failed', failure: { step: 'proof', kind: 'proof', words: failed } };
+}
+
+const moveTo = (state: RunState, step: RunStep, at: number): RunState =>
+	state.step === step || !canMove(state.step, step)
+		? state
+		: { ...state, step, since: at, restartExpected: false };

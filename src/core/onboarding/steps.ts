@@ -1,0 +1,38 @@
+/** The steps of bringing a unit online, from outside the door to inside. `claimed` comes before any run. */
+export const STEPS = [
+	'claimed',
+	'bound',
+	'calling',
+	'identity',
+	'firmware',
+	'configuration',
+	'proof',
+	'online'
+] as const;
+export type Step = (typeof STEPS)[number];
+
+/** The steps a run can be at. */
+export const RUN_STEPS = STEPS.slice(1) as readonly RunStep[];
+export type RunStep = Exclude<Step, 'claimed'>;
+
+/**
+ * How far a step is from the door: the order of STEPS.
+ */
+export const rankOf = (step: Step): number => STEPS.indexOf(step);
+
+/**
+ * Every move a run can make. Forward by what the unit says and does, `online` only out of `proof`,
+ * back to `calling` when a unit begins again. The database holds the same table and refuses the rest.
+ */
+export const STEP_MOVES: readonly (readonly [RunStep, RunStep])[] = [
+	['bound', 'calling'], ['bound', 'identity'], ['bound', 'proof'],
+	['calling', 'identity'], ['calling', 'firmware'], ['calling', 'configuration'], ['calling', 'proof'],
+	['identity', 'firmware'], ['identity', 'configuration'], ['identity', 'proof'], ['identity', 'calling'],
+	['firmware', 'configuration'], ['firmware', 'proof'], ['firmware', 'calling'],
+	['configuration', 'proof'], ['configuration', 'calling'],
+	['proof', 'online'], ['proof', 'calling']
+]; // prettier-ignore
+
+const allowed = new Set(STEP_MOVES.map(([from, to]) => `${from} ${to}`));
+
+export const canMove = (from: RunStep, to: RunStep): boolean => from === to || allowed.has(`${from} ${to}`);

@@ -1,0 +1,2 @@
+export * from './render';
+export * from './values';
