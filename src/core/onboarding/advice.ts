@@ -27,6 +27,8 @@ const FAILURE_ADVICE: readonly [RegExp, string][] = [
 function failureAdvice({ kind, step, words }: Failure): string {
 	if (kind === 'proof')
 		return 'It took its configuration but does not run what was intended. Look at the differences; someone may have typed at the console. Then try again.';
+	if (kind === 'withheld')
+		return 'The unit called and is well; Limen could not compute what to give it. Put right what is named below, then try again.';
 	const known = FAILURE_ADVICE.find(([pattern]) => pattern.test(words));
 	if (known) return known[1];
 	return step === 'identity'

@@ -28,6 +28,7 @@ const anyEvent: fc.Arbitrary<RunEvent> = fc.oneof(
 		type: fc.constantFrom(...PROGRESS_TYPES),
 		words: fc.string()
 	}),
+	fc.record({ kind: fc.constant('withheld' as const), at: fc.nat(), words: fc.string() }),
 	fc.record({ kind: fc.constant('proof' as const), at: fc.nat(), failed: fc.option(fc.string()) })
 );
 

@@ -18,8 +18,8 @@ export interface RunState {
 
 export interface Failure {
 	readonly step: RunStep;
-	/** What kind of thing failed: the progress type, or `proof`. */
-	readonly kind: ProgressType | 'proof';
+	/** What kind of thing failed: the progress type, the `proof`, or Limen `withheld` what it could not compute. */
+	readonly kind: ProgressType | 'proof' | 'withheld';
 	/** The unit's own words, or ours about the proof. */
 	readonly words: string;
 }
@@ -29,6 +29,7 @@ export type RunEvent =
 	| { readonly kind: 'report'; readonly at: number; readonly type: ProgressType; readonly words: string }
 	| { readonly kind: 'call-home'; readonly at: number }
 	| { readonly kind: 'proof'; readonly at: number; readonly failed: string | null }
+	| { readonly kind: 'withheld'; readonly at: number; readonly words: string }
 	| { readonly kind: 'cancel'; readonly at: number };
 
 /** A new run: the unit is bound and has not called yet. */
@@ -62,6 +63,12 @@ export function advance(state: RunState, event: RunEvent): RunState {
 			return state.step === 'bound' ? moveTo(state, 'proof', event.at) : state;
 		case 'proof':
 			return prove(state, event.failed, event.at);
+		case 'withheld':
+			return {
+				...state,
+				outcome: 'failed',
+				failure: { step: state.step, kind: 'withheld', words: event.words }
+			};
 		case 'cancel':
 			return { ...state, outcome: 'cancelled' };
 	}

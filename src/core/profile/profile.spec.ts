@@ -40,7 +40,7 @@ describe('rendering', () => {
 			['missing', 'a', 1],
 			['missing', 'b', 2],
 			['missing', 'site.fax', 3],
-			['missing', 'x.y', 4]
+			['missing', 'x', 4]
 		]);
 		expect(known.site).to.deep.equal({ name: 'Queen Street' });
 	});

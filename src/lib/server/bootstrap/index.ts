@@ -1,0 +1,2 @@
+export * from './authentication';
+export * from './service';

@@ -1,0 +1,2 @@
+export * from './connection';
+export * from './group';

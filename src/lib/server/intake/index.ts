@@ -1,0 +1,2 @@
+export * from './service';
+export * from './store';

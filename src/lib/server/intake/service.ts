@@ -1,0 +1,177 @@
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import {
+	judgeRows,
+	readIntake,
+	type JudgedRow,
+	type KnownUnit,
+	type SerialPattern,
+	type Verdict
+} from '../../../core/intake';
+import { done, refuse, type Act } from '../act';
+import { database, isRefusal } from '../database';
+import { claimHash } from '../keys';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+
+export interface IntakeModel {
+	readonly id: string;
+	readonly name: string;
+	readonly makerId: string;
+	readonly makerName: string;
+	readonly roleId: string;
+	readonly dialect: string;
+	readonly serial: SerialPattern;
+}
+
+/** What happened to one row. The row as given goes back to whoever gave it and is not kept: it holds a claim code. */
+export interface RowOutcome {
+	readonly line: number;
+	readonly raw: string;
+	readonly serial: string;
+	readonly mac: string | null;
+	readonly verdict: Verdict;
+	readonly reason: string;
+	readonly unitId: string | null;
+	readonly modelName: string | null;
+	/** Serials that would be valid if a look-alike character was misread. */
+	readonly repairs: readonly string[];
+}
+
+export interface BatchOutcome {
+	readonly batchId: string;
+	readonly counts: Readonly<Record<Verdict, number>>;
+	readonly rows: readonly RowOutcome[];
+}
+
+/** Two people may paste the same list at once; the second then finds the units already there. */
+const MOST_ATTEMPTS = 3;
+
+/**
+ * Takes in units from pasted text or a CSV file for a customer. Good rows become claimed units, every row
+ * gets its verdict, and the batch is kept. Refused as a whole only when the text is no list or empty.
+ * Sending the same again changes nothing.
+ */
+export async function claimBatch(customerId: string, text: string, actor: Actor): Promise<Act<BatchOutcome>> {
+	const models = await intakeModels(database());
+	const reading = readIntake(text, models);
+	if (!reading.ok) return refuse(reading.problem);
+	if (reading.rows.length === 0) return refuse('There is nothing to take in: paste one unit a line.');
+	for (let attempt = 1; ; attempt++) {
+		try {
+			return await database().transaction(async (trx) => {
+				const known = await knownUnits(
+					trx,
+					customerId,
+					reading.rows.map(({ serial }) => serial),
+					reading.rows.flatMap(({ mac }) => mac ?? [])
+				);
+				const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
+				const judged = judgeRows(reading.rows, known, (modelId) => makerOf.get(modelId)!);
+				return done(await keep(trx, customerId, judged, models, actor));
+			});
+		} catch (error) {
+			if (!isRefusal(error) || attempt >= MOST_ATTEMPTS) throw error;
+		}
+	}
+}
+
+export async function intakeModels(knex: Knex): Promise<IntakeModel[]> {
+	const rows = await knex('model')
+		.join('maker', 'maker.id', 'maker_id')
+		.orderBy('model.name')
+		.select('model.*', 'maker.name as maker_name');
+	return rows.map((row) => ({
+		id: row.id,
+		name: row.name,
+		makerId: row.maker_id,
+		makerName: row.maker_name,
+		roleId: row.role_id,
+		dialect: row.dialect,
+		serial: { template: row.serial_template, check: row.serial_check }
+	}));
+}
+
+async function knownUnits(
+	trx: Knex,
+	customerId: string,
+	serials: string[],
+	macs: string[]
+): Promise<KnownUnit[]> {
+	const { rows } = await trx.raw(
+		`select serial, maker_id as "makerId", mac::text, customer_id = ? as ours from unit where serial = any(?::text[])
+		union select serial, maker_id, mac::text, customer_id = ? from unit where mac = any(?::macaddr[])`,
+		[customerId, serials, customerId, macs]
+	);
+	return rows;
+}
+
+async function keep(
+	trx: Knex,
+	customerId: string,
+	judged: readonly JudgedRow[],
+	models: readonly IntakeModel[],
+	actor: Actor
+): Promise<BatchOutcome> {
+	const batchId = uuid();
+	const modelOf = new Map(models.map((model) => [model.id, model]));
+	const claimed = judged.filter(({ verdict }) => verdict === 'claimed');
+	const idOf = new Map(claimed.map((row) => [row, uuid()]));
+	await trx('batch').insert({ id: batchId, customer_id: customerId });
+	if (claimed.length > 0)
+		await trx.raw(
+			`insert into unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, mac, claim_hash)
+			select u.id, u.serial, model.maker_id, model.id, model.role_id, model.dialect, ?, u.mac, decode(u.hash, 'hex')
+			from unnest(?::uuid[], ?::text[], ?::text[], ?::macaddr[], ?::text[]) as u(id, serial, model, mac, hash)
+			join model on model.id = u.model`,
+			[
+				customerId,
+				claimed.map((row) => idOf.get(row)!),
+				claimed.map(({ serial }) => serial),
+				claimed.map(({ modelId }) => modelId!),
+				claimed.map(({ mac }) => mac) as string[],
+				claimed.map(({ claimCode }) => claimHash(claimCode!).toString('hex'))
+			]
+		);
+	await trx.raw(
+		`insert into batch_row (batch_id, ordinal, line, serial, mac, verdict, reason)
+		select ?, r.* from unnest(?::int[], ?::int[], ?::text[], ?::macaddr[], ?::text[], ?::text[]) r`,
+		[
+			batchId,
+			judged.map((_, index) => index + 1),
+			judged.map(({ line }) => line),
+			judged.map(({ serial }) => serial.toWellFormed()),
+			judged.map(({ mac }) => mac) as string[],
+			judged.map(({ verdict }) => verdict),
+			judged.map(({ reason }) => reason.toWellFormed())
+		]
+	);
+	const counts = { claimed: 0, 'already-ours': 0, repeated: 0, refused: 0, malformed: 0 };
+	for (const { verdict } of judged) counts[verdict]++;
+	await enterInLedger(trx, actor, [
+		{
+			act: 'claim',
+			customerId,
+			subjectKind: 'batch',
+			subjectId: batchId,
+			words: `${counts.claimed} of ${judged.length} ${judged.length === 1 ? 'row' : 'rows'} claimed.`,
+			detail: counts
+		}
+	]);
+	await notify(trx, 'units');
+	return {
+		batchId,
+		counts,
+		rows: judged.map((row) => ({
+			line: row.line,
+			raw: row.raw,
+			serial: row.serial,
+			mac: row.mac,
+			verdict: row.verdict,
+			reason: row.reason,
+			unitId: idOf.get(row) ?? null,
+			modelName: row.modelId ? modelOf.get(row.modelId)!.name : null,
+			repairs: row.repairs.map(({ serial }) => serial)
+		}))
+	};
+}

@@ -1,0 +1,112 @@
+import { database } from '../database';
+
+export interface UnitRow {
+	readonly id: string;
+	readonly serial: string;
+	readonly mac: string | null;
+	readonly modelName: string;
+	readonly makerName: string;
+	readonly roleName: string;
+	readonly customerId: string;
+	readonly customerName: string;
+	readonly claimedAt: Date;
+	readonly reportedVersion: string | null;
+	readonly heardAt: Date | null;
+	readonly dialledHomeAt: Date | null;
+	readonly hostKeyAlgorithm: string | null;
+	readonly positionId: string | null;
+	readonly positionName: string | null;
+	readonly siteId: string | null;
+	readonly siteName: string | null;
+	readonly runId: string | null;
+}
+
+const units = () =>
+	database()('unit')
+		.join('model', 'model.id', 'unit.model_id')
+		.join('maker', 'maker.id', 'unit.maker_id')
+		.join('role', 'role.id', 'unit.role_id')
+		.join('customer', 'customer.id', 'unit.customer_id')
+		.leftJoin('binding', 'binding.unit_id', 'unit.id')
+		.leftJoin('position', 'position.id', 'binding.position_id')
+		.leftJoin('site', 'site.id', 'position.site_id')
+		.select<UnitRow[]>(
+			'unit.id', 'unit.serial', database().raw('unit.mac::text as mac'), 'model.name as modelName', 'maker.name as makerName',
+			'role.name as roleName', 'unit.customer_id as customerId', 'customer.name as customerName', 'claimed_at as claimedAt',
+			'reported_version as reportedVersion', 'heard_at as heardAt', 'dialled_home_at as dialledHomeAt',
+			'host_key_algorithm as hostKeyAlgorithm', 'binding.position_id as positionId', 'position.name as positionName',
+			'site.id as siteId', 'site.name as siteName', 'binding.run_id as runId'
+		); // prettier-ignore
+
+export const unitById = async (id: string): Promise<UnitRow | undefined> =>
+	(await units().where('unit.id', id))[0];
+
+/** Claimed units without a position, newest first. */
+export const unboundUnits = (customerId: string | null, limit: number): Promise<UnitRow[]> => {
+	const query = units()
+		.whereNull('binding.unit_id')
+		.orderBy('unit.claimed_at', 'desc')
+		.orderBy('unit.serial')
+		.limit(limit);
+	return customerId ? query.where('unit.customer_id', customerId) : query;
+};
+
+export const countUnbound = async (customerId: string | null): Promise<number> => {
+	const query = database()('unit')
+		.leftJoin('binding', 'binding.unit_id', 'unit.id')
+		.whereNull('binding.unit_id');
+	if (customerId) query.where('unit.customer_id', customerId);
+	return Number((await query.count())[0]!.count);
+};
+
+/** Unbound units that could fill a position: same customer, role and dialect. */
+export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
+	units()
+		.join('position as wanted', (on) =>
+			on
+				.on('wanted.customer_id', 'unit.customer_id')
+				.andOn('wanted.role_id', 'unit.role_id')
+				.andOn('wanted.dialect', 'unit.dialect')
+		)
+		.where('wanted.id', positionId)
+		.whereNull('binding.unit_id')
+		.orderBy('unit.claimed_at', 'desc')
+		.orderBy('unit.serial')
+		.limit(limit);
+
+/** Units by any part of the serial or the MAC address. */
+export function findUnits(text: string, customerId: string | null, limit: number): Promise<UnitRow[]> {
+	const serial = text.toUpperCase().replace(/[^0-9A-Z]/g, '');
+	const digits = text.toLowerCase().replace(/[^0-9a-f]/g, '');
+	if (serial.length < 2) return Promise.resolve([]);
+	const query = units()
+		.where((where) => {
+			where.whereLike('unit.serial', `%${serial}%`);
+			if (digits.length >= 4) where.orWhereRaw(`replace(unit.mac::text, ':', '') like ?`, [`%${digits}%`]);
+		})
+		.orderBy('unit.serial')
+		.limit(limit);
+	return customerId ? query.where('unit.customer_id', customerId) : query;
+}
+
+export interface BatchRow {
+	readonly id: string;
+	readonly takenAt: Date;
+	readonly customerName: string;
+	readonly claimed: number;
+	readonly good: number;
+	readonly rows: number;
+}
+
+export async function recentBatches(customerId: string | null, limit: number): Promise<BatchRow[]> {
+	const { rows } = await database().raw(
+		`select batch.id, taken_at as "takenAt", customer.name as "customerName",
+			count(*) filter (where verdict = 'claimed')::int as claimed,
+			count(*) filter (where verdict in ('claimed', 'already-ours'))::int as good, count(*)::int as rows
+		from (select * from batch where ?::uuid is null or customer_id = ?::uuid order by taken_at desc limit ?) batch
+		join customer on customer.id = batch.customer_id join batch_row on batch_id = batch.id
+		group by batch.id, taken_at, customer.name order by taken_at desc`,
+		[customerId, customerId, limit]
+	);
+	return rows;
+}

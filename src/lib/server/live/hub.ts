@@ -1,0 +1,63 @@
+import pg from 'pg';
+import { databaseUrl } from '../database';
+import { log } from '../log';
+import { CHANNEL, type Change } from './notify';
+
+/**
+ * One listening connection per process; everyone who watches subscribes here. A lost connection is
+ * mended with growing pauses, and then everything counts as changed, since notifications were missed.
+ */
+type Listener = (change: Change) => void;
+const listeners = new Set<Listener>();
+const LONGEST_PAUSE_MS = 5_000;
+
+let client: pg.Client | undefined;
+let stopped = false;
+let retry: NodeJS.Timeout | undefined;
+
+export function subscribe(listener: Listener): () => void {
+	listeners.add(listener);
+	return () => listeners.delete(listener);
+}
+
+/** How many watch now. */
+export const watchers = (): number => listeners.size;
+
+export async function startHub(): Promise<void> {
+	stopped = false;
+	await connect(250);
+}
+
+export async function stopHub(): Promise<void> {
+	stopped = true;
+	clearTimeout(retry);
+	await client?.end().catch(() => undefined);
+	client = undefined;
+}
+
+async function connect(pause: number): Promise<void> {
+	const next = new pg.Client({ connectionString: databaseUrl(), application_name: 'limen hub' });
+	let lost = false;
+	const lose = (error?: Error) => {
+		if (lost || stopped) return;
+		lost = true;
+		log.warn({ error: error?.message }, 'live updates: connection lost, connecting again');
+		next.end().catch(() => undefined);
+		retry = setTimeout(() => void connect(Math.min(pause * 2, LONGEST_PAUSE_MS)), pause);
+	};
+	next.on('error', lose);
+	next.on('end', () => lose());
+	next.on('notification', ({ payload }) => tell(JSON.parse(payload ?? '{}') as Change));
+	try {
+		await next.connect();
+		await next.query(`listen ${CHANNEL}`);
+		client = next;
+		for (const topic of ['runs', 'units', 'callers', 'plan', 'images'] as const) tell({ topic, ids: [] });
+	} catch (error) {
+		lose(error as Error);
+	}
+}
+
+function tell(change: Change): void {
+	for (const listener of listeners) listener(change);
+}

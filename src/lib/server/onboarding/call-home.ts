@@ -1,0 +1,101 @@
+import { createServer, type Server, type Socket } from 'node:net';
+import type { Client } from 'ssh2';
+import { noteCaller } from '../door';
+import { database } from '../database';
+import { notify } from '../live';
+import { log } from '../log';
+import { currentSettings } from '../settings';
+import { proveUnit, type KnownUnit } from './prove';
+import { connectOver } from './ssh';
+
+/**
+ * Where units dial home (RFC 8071). We know a unit by its host key: the one it reported with
+ * `bootstrap-complete`. Unknown keys are closed and noted at the door.
+ */
+const MOST_CONNECTIONS = 5_000;
+
+/** The connections that are open, by unit. */
+const connected = new Map<string, Client>();
+let server: Server | undefined;
+
+export const isConnected = (unitId: string): boolean => connected.has(unitId);
+
+export function startCallHome(): Promise<void> {
+	const { LIMEN_HOST, LIMEN_CALL_HOME_PORT } = currentSettings();
+	const listener = createServer((socket) => void answer(socket));
+	server = listener;
+	listener.maxConnections = MOST_CONNECTIONS;
+	return new Promise((resolve, reject) => {
+		listener.once('error', reject);
+		listener.listen(LIMEN_CALL_HOME_PORT, LIMEN_HOST, () => resolve());
+	});
+}
+
+export function stopCallHome(): void {
+	server?.close();
+	for (const client of connected.values()) client.end();
+	connected.clear();
+}
+
+/** Proves a unit again that is connected now; false when it is not. */
+export async function proveConnected(unitId: string): Promise<boolean> {
+	const client = connected.get(unitId);
+	const unit = client && (await unitById(unitId));
+	if (!client || !unit) return false;
+	await proveUnit(client, unit);
+	return true;
+}
+
+async function answer(socket: Socket): Promise<void> {
+	socket.setNoDelay(true);
+	socket.on('error', () => socket.destroy());
+	const address = socket.remoteAddress ?? '0.0.0.0';
+	let unit: KnownUnit | undefined;
+	try {
+		const client = await connectOver(socket, async (key) => {
+			unit = await unitByHostKey(key);
+			if (!unit) await noteCaller({ serial: fingerprintOf(key), reason: 'unknown-key', address });
+			return unit !== undefined;
+		});
+		if (unit) await welcome(client, unit);
+		else client.end();
+	} catch (error) {
+		log.info({ address, serial: unit?.serial, error: (error as Error).message }, 'call home ended early');
+		socket.destroy();
+	}
+}
+
+async function welcome(client: Client, unit: KnownUnit): Promise<void> {
+	connected.get(unit.unitId)?.end();
+	connected.set(unit.unitId, client);
+	client.on('error', (error) =>
+		log.info({ serial: unit.serial, error: error.message }, 'call home: connection lost')
+	);
+	client.on('close', () => {
+		if (connected.get(unit.unitId) === client) connected.delete(unit.unitId);
+	});
+	await database().transaction(async (trx) => {
+		await trx('unit')
+			.where({ id: unit.unitId })
+			.update({ dialled_home_at: trx.fn.now(), heard_at: trx.fn.now() });
+		await notify(trx, 'units', [unit.unitId]);
+	});
+	await proveUnit(client, unit);
+}
+
+const COLUMNS = ['id as unitId', 'serial', 'maker_id as makerId', 'dialect', 'model_id as modelId'] as const;
+
+const unitByHostKey = (key: Buffer): Promise<KnownUnit | undefined> =>
+	database()('unit')
+		.where({ host_key: key.toString('base64') })
+		.first(...COLUMNS);
+
+const unitById = (id: string): Promise<KnownUnit | undefined> =>
+	database()('unit')
+		.where({ id })
+		.first(...COLUMNS);
+
+/** A short name for a key nobody knows, to tell such callers apart. */
+function fingerprintOf(key: Buffer): string {
+	return `key ${key.toString('base64').slice(-24)}`;
+}

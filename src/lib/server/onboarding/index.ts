@@ -1,0 +1,3 @@
+export * from './arrivals';
+export { isConnected, proveConnected, startCallHome, stopCallHome } from './call-home';
+export * from './service';

@@ -1,0 +1,169 @@
+import type { Knex } from 'knex';
+import { done, refuse, type Act } from '../act';
+import { database, isRefusal } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { recordAll } from './record';
+import { insertRun, nextRun } from './runs';
+
+/**
+ * Ties a claimed unit to a position and begins its run. Whoever may bind may do it (everybody, until
+ * people have roles). Refused, with the reason, when either is taken or they do not suit; of two people
+ * who bind at once the database lets one through.
+ */
+export async function bindUnit(
+	positionId: string,
+	unitId: string,
+	actor: Actor
+): Promise<Act<{ runId: string }>> {
+	try {
+		return await database().transaction((trx) => bind(trx, positionId, unitId, actor));
+	} catch (error) {
+		if (!isRefusal(error)) throw error;
+		return refuse(BINDING_REFUSALS[error.constraint ?? ''] ?? 'The unit does not suit this position.');
+	}
+}
+
+const BINDING_REFUSALS: Record<string, string> = {
+	binding_pkey: 'Somebody else has just bound a unit to this position.',
+	binding_unit_id_key: 'Somebody else has just bound this unit to a position.',
+	one_open_run_per_unit: 'Somebody else has just bound this unit to a position.',
+	run_position_id_number_key: 'Somebody else has just bound a unit to this position.'
+};
+
+async function bind(
+	trx: Knex,
+	positionId: string,
+	unitId: string,
+	actor: Actor
+): Promise<Act<{ runId: string }>> {
+	const { rows } = await trx.raw(
+		`select unit.serial, unit.customer_id, unit.role_id, unit.dialect, model.name as model, bound.site as bound_site,
+			position.name as position, position.customer_id as position_customer, position.role_id as position_role,
+			role.name as role, position.dialect as position_dialect, site.name as site, taken.unit_id as taken_by
+		from unit join model on model.id = unit.model_id
+		cross join position join site on site.id = position.site_id join role on role.id = position.role_id
+		left join binding taken on taken.position_id = position.id
+		left join lateral (
+			select site.name || ' ' || p.name as site from binding b join position p on p.id = b.position_id
+			join site on site.id = p.site_id where b.unit_id = unit.id
+		) bound on true
+		where unit.id = ? and position.id = ?`,
+		[unitId, positionId]
+	);
+	const [pair] = rows;
+	if (!pair || pair.customer_id !== pair.position_customer)
+		return refuse('There is no such unit or position.');
+	if (pair.taken_by)
+		return refuse(`${pair.position} at ${pair.site} already has a unit; unbind that one first.`);
+	if (pair.bound_site)
+		return refuse(`Unit ${pair.serial} is already bound to ${pair.bound_site}; unbind it there first.`);
+	if (pair.role_id !== pair.position_role)
+		return refuse(`A ${pair.model} cannot be a ${pair.role}: ${pair.position} needs one.`);
+	if (pair.dialect !== pair.position_dialect)
+		return refuse(`The profile of ${pair.position} is not written for a ${pair.model}.`);
+	const runId = await insertRun(trx, {
+		unit_id: unitId,
+		position_id: positionId,
+		customer_id: pair.customer_id
+	});
+	await trx('binding').insert({
+		position_id: positionId,
+		unit_id: unitId,
+		customer_id: pair.customer_id,
+		role_id: pair.role_id,
+		dialect: pair.dialect,
+		run_id: runId
+	});
+	await enterInLedger(trx, actor, [
+		{
+			act: 'bind',
+			customerId: pair.customer_id,
+			subjectKind: 'unit',
+			subjectId: unitId,
+			words: `Unit ${pair.serial} bound to ${pair.position} at ${pair.site}.`,
+			detail: { positionId, runId }
+		}
+	]);
+	await notify(trx, 'runs', [runId]);
+	return done({ runId });
+}
+
+/** Undoes a binding: the run is cancelled if it is still open, the position is free again, the history stays. */
+export async function unbindUnit(positionId: string, actor: Actor): Promise<Act> {
+	return database().transaction(async (trx) => {
+		const binding = await lockBinding(trx, positionId);
+		if (!binding) return refuse('No unit is bound to this position any more.');
+		await trx('binding').where({ position_id: positionId }).delete();
+		if (binding.outcome === 'open')
+			await recordAll(trx, [
+				{
+					runId: binding.run_id,
+					event: { kind: 'cancel', at: Date.now() },
+					words: `Unbound by ${actor.name}.`
+				}
+			]);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'unbind',
+				customerId: binding.customer_id,
+				subjectKind: 'unit',
+				subjectId: binding.unit_id,
+				words: `Unit ${binding.serial} unbound from ${binding.position} at ${binding.site}.`,
+				detail: { positionId, runId: binding.run_id }
+			}
+		]);
+		await notify(trx, 'runs', [binding.run_id]);
+		return done(undefined);
+	});
+}
+
+/**
+ * Lets a unit whose run failed try again: a new run at the same position. What it already has (its
+ * firmware, say) it keeps, so it goes on from there when it next calls or dials home.
+ */
+export async function retryRun(
+	positionId: string,
+	actor: Actor
+): Promise<Act<{ runId: string; unitId: string }>> {
+	return database().transaction(async (trx) => {
+		const binding = await lockBinding(trx, positionId);
+		if (!binding) return refuse('No unit is bound to this position any more.');
+		if (binding.outcome !== 'failed') return refuse('This run has not failed; it goes on by itself.');
+		const runId = await nextRun(trx, { ...binding, position_id: positionId });
+		await enterInLedger(trx, actor, [
+			{
+				act: 'retry',
+				customerId: binding.customer_id,
+				subjectKind: 'unit',
+				subjectId: binding.unit_id,
+				words: `Unit ${binding.serial} may try again at ${binding.position}, ${binding.site}.`,
+				detail: { positionId, runId }
+			}
+		]);
+		await notify(trx, 'runs', [binding.run_id, runId]);
+		return done({ runId, unitId: binding.unit_id });
+	});
+}
+
+interface LockedBinding {
+	unit_id: string;
+	customer_id: string;
+	run_id: string;
+	serial: string;
+	position: string;
+	site: string;
+	outcome: string;
+}
+
+async function lockBinding(trx: Knex, positionId: string): Promise<LockedBinding | undefined> {
+	const { rows } = await trx.raw(
+		`select binding.unit_id, binding.customer_id, binding.run_id, unit.serial, position.name as position,
+			site.name as site, run.outcome
+		from binding join unit on unit.id = binding.unit_id join position on position.id = binding.position_id
+		join site on site.id = position.site_id join run on run.id = binding.run_id
+		where binding.position_id = ? for update of binding`,
+		[positionId]
+	);
+	return rows[0];
+}

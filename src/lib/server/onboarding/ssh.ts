@@ -1,0 +1,70 @@
+import type { Socket } from 'node:net';
+import ssh2, { type Client } from 'ssh2';
+import { callHomeKey } from '../keys';
+
+/**
+ * SSH as the client, over a connection that the unit opened (RFC 8071). The host key is offered to
+ * `isKnown` before anything of ours is said; an unknown one ends the connection.
+ */
+const HANDSHAKE_MS = 20_000;
+const COMMAND_MS = 60_000;
+const KEEP_ALIVE_MS = 30_000;
+/** No unit's configuration is longer; a hostile one could print for ever. */
+const MOST_PRINTED_BYTES = 1024 * 1024;
+export const UNIT_USER = 'limen';
+
+export function connectOver(socket: Socket, isKnown: (key: Buffer) => Promise<boolean>): Promise<Client> {
+	const client = new ssh2.Client();
+	return new Promise((resolve, reject) => {
+		client.once('ready', () => resolve(client));
+		client.once('error', reject);
+		client.once('close', () => reject(new Error('The connection closed before the login.')));
+		client.connect({
+			sock: socket,
+			username: UNIT_USER,
+			privateKey: callHomeKey().private,
+			readyTimeout: HANDSHAKE_MS,
+			keepaliveInterval: KEEP_ALIVE_MS,
+			hostVerifier: (key: Buffer, verify: (valid: boolean) => void) => {
+				isKnown(key).then(verify, () => verify(false));
+			}
+		});
+	});
+}
+
+/** What the unit printed to one command. Rejects when it takes too long, prints too much or says it failed. */
+export function run(client: Client, command: string): Promise<string> {
+	return new Promise((resolve, reject) => {
+		const deadline = setTimeout(
+			() => reject(new Error(`“${command}” took longer than ${COMMAND_MS / 1000} s.`)),
+			COMMAND_MS
+		);
+		const finish = (act: () => void) => {
+			clearTimeout(deadline);
+			act();
+		};
+		client.exec(command, (error, channel) => {
+			if (error) return finish(() => reject(error));
+			const chunks: Buffer[] = [];
+			let bytes = 0;
+			channel.on('data', (chunk: Buffer) => {
+				bytes += chunk.length;
+				if (bytes > MOST_PRINTED_BYTES) {
+					channel.close();
+					return finish(() => reject(new Error(`“${command}” printed more than 1 MB.`)));
+				}
+				chunks.push(chunk);
+			});
+			channel.stderr.resume();
+			let status: number | null = null;
+			channel.on('exit', (code: number | null) => (status = code));
+			channel.on('close', () =>
+				finish(() =>
+					status === null || status === 0
+						? resolve(Buffer.concat(chunks).toString('utf8'))
+						: reject(new Error(`“${command}” ended with status ${status}.`))
+				)
+			);
+		});
+	});
+}

@@ -1,0 +1,148 @@
+import { standingOf } from '../../../core/onboarding';
+import { siteStanding, type PositionStanding, type SiteStanding } from '../../../core/plan';
+import { database } from '../database';
+import { arrivals, type Arrival } from '../onboarding';
+
+export interface CustomerRow {
+	readonly id: string;
+	readonly name: string;
+}
+export const customers = (): Promise<CustomerRow[]> =>
+	database()('customer').orderBy('name').select('id', 'name');
+
+export interface SiteRow {
+	readonly id: string;
+	readonly name: string;
+	readonly street: string;
+	readonly locality: string;
+	readonly latitude: number | null;
+	readonly longitude: number | null;
+	readonly timeZone: string;
+	readonly contact: string;
+	readonly uplink: 'fibre' | 'dsl' | 'cellular';
+	readonly appointmentAt: Date | null;
+	readonly customerId: string;
+	readonly customerName: string;
+}
+
+const SITE_COLUMNS = [
+	'site.id', 'site.name', 'street', 'locality', 'latitude', 'longitude', 'time_zone as timeZone', 'contact', 'uplink',
+	'appointment_at as appointmentAt', 'customer_id as customerId', 'customer.name as customerName'
+] as const; // prettier-ignore
+
+const sites = () =>
+	database()('site')
+		.join('customer', 'customer.id', 'customer_id')
+		.select<SiteRow[]>(...SITE_COLUMNS);
+
+export const siteById = async (id: string): Promise<SiteRow | undefined> =>
+	(await sites().where('site.id', id))[0];
+
+/** Sites by any part of their name or place. */
+export const findSites = (text: string, customerId: string | null, limit: number): Promise<SiteRow[]> => {
+	const like = `%${text.trim().replace(/[\\%_]/g, '\\$&')}%`;
+	const query = sites()
+		.where((where) =>
+			where.whereILike('site.name', like).orWhereILike('locality', like).orWhereILike('street', like)
+		)
+		.orderBy('site.name')
+		.limit(limit);
+	return customerId ? query.where('customer_id', customerId) : query;
+};
+
+export type SiteWithStanding = SiteRow & { readonly standing: SiteStanding };
+
+/** All sites of a customer, or of all, each with how it stands now. */
+export async function sitesWithStanding(customerId: string | null, now: number): Promise<SiteWithStanding[]> {
+	const query = sites().orderBy('site.name');
+	const [rows, places] = await Promise.all([
+		customerId ? query.where('customer_id', customerId) : query,
+		standingsBySite(customerId, now)
+	]);
+	return rows.map((site) => ({ ...site, standing: siteStanding(places.get(site.id) ?? []) }));
+}
+
+async function standingsBySite(
+	customerId: string | null,
+	now: number
+): Promise<Map<string, PositionStanding[]>> {
+	const { rows } = await database().raw(
+		`select position.site_id, run.step, run.outcome, (extract(epoch from run.since) * 1000)::float8 as since,
+			exists (select from caller join unit on unit.serial = caller.serial
+				where unit.id = run.unit_id and reason = 'wrong-code' and last_at > run.begun_at) as refused
+		from position left join binding on binding.position_id = position.id left join run on run.id = binding.run_id
+		where ?::uuid is null or position.customer_id = ?::uuid`,
+		[customerId, customerId]
+	);
+	const standings = new Map<string, PositionStanding[]>();
+	for (const { site_id, refused, ...run } of rows)
+		standings.set(site_id, [...(standings.get(site_id) ?? []), positionStanding(run, now, refused ? 1 : 0)]);
+	return standings;
+}
+
+/** How a position stands, from its present run; `open` when it has none. */
+function positionStanding(
+	run: Pick<Arrival, 'step' | 'outcome' | 'since'> | { step: null },
+	now: number,
+	refused: number
+): PositionStanding {
+	if (run.step === null) return 'open';
+	const standing = standingOf(run, now, refused);
+	return standing === 'through' ? 'online' : standing === 'cancelled' ? 'open' : standing;
+}
+
+export interface PositionRow {
+	readonly id: string;
+	readonly name: string;
+	readonly roleId: string;
+	readonly roleName: string;
+	readonly profileId: string;
+	readonly profileName: string;
+	readonly standing: PositionStanding;
+	readonly arrival: Arrival | null;
+}
+
+/** The positions of a site with what is bound to each. */
+export async function positionsOf(siteId: string, now: number): Promise<PositionRow[]> {
+	const [rows, present] = await Promise.all([
+		database()('position')
+			.join('role', 'role.id', 'position.role_id')
+			.join('profile', 'profile.id', 'position.profile_id')
+			.where('site_id', siteId)
+			.orderBy('position.name')
+			.select(
+				'position.id',
+				'position.name',
+				'position.role_id as roleId',
+				'role.name as roleName',
+				'profile.id as profileId',
+				'profile.name as profileName'
+			),
+		arrivals({ customerId: null, siteId })
+	]);
+	const byPosition = new Map(present.map((arrival) => [arrival.positionId, arrival]));
+	return rows.map((row) => {
+		const arrival = byPosition.get(row.id) ?? null;
+		return {
+			...row,
+			arrival,
+			standing: arrival ? positionStanding(arrival, now, arrival.wrongCode) : 'open'
+		};
+	});
+}
+
+/** Open positions that a unit would suit, nearest appointment first. */
+export async function openPositionsFor(
+	unitId: string,
+	limit = 200
+): Promise<{ id: string; name: string; siteId: string; siteName: string; appointmentAt: Date | null }[]> {
+	const { rows } = await database().raw(
+		`select position.id, position.name, site.id as "siteId", site.name as "siteName", appointment_at as "appointmentAt"
+		from unit join position on position.customer_id = unit.customer_id and position.role_id = unit.role_id and position.dialect = unit.dialect
+		join site on site.id = position.site_id left join binding on binding.position_id = position.id
+		where unit.id = ? and binding.position_id is null
+		order by appointment_at nulls last, site.name, position.name limit ?`,
+		[unitId, limit]
+	);
+	return rows;
+}

@@ -1,0 +1,2 @@
+export * from './renderings';
+export * from './store';

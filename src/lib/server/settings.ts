@@ -1,0 +1,65 @@
+import { resolve } from 'node:path';
+import * as v from 'valibot';
+
+/** Every setting of Limen: an environment variable, checked once at start. Listed in the README. */
+const port = (fallback: number) =>
+	v.pipe(
+		v.optional(v.string(), String(fallback)),
+		v.regex(/^\d+$/, 'a port number'),
+		v.transform(Number),
+		v.minValue(0),
+		v.maxValue(65_535)
+	);
+const count = (fallback: number, most: number) =>
+	v.pipe(
+		v.optional(v.string(), String(fallback)),
+		v.regex(/^\d+$/, 'a whole number'),
+		v.transform(Number),
+		v.minValue(1),
+		v.maxValue(most)
+	);
+const hostName = (fallback: string) =>
+	v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9.:_-]+$/, 'an address or host name')), fallback);
+
+const settingsSchema = v.object({
+	LIMEN_HOST: hostName('127.0.0.1'),
+	LIMEN_PORT: port(4080),
+	LIMEN_PUBLIC_URL: v.optional(
+		v.pipe(v.string(), v.url(), v.regex(/[^/]$/, 'an address without “/” at the end'))
+	),
+	LIMEN_CALL_HOME_PORT: port(4081),
+	LIMEN_CALL_HOME_HOST: hostName('127.0.0.1'),
+	LIMEN_YARD_PORT: port(4082),
+	LIMEN_YARD_PACE: v.pipe(
+		v.optional(v.string(), '0.02'),
+		v.regex(/^\d+(\.\d+)?$/, 'a number'),
+		v.transform(Number)
+	),
+	LIMEN_STATE_DIR: v.pipe(
+		v.optional(v.string(), '.limen'),
+		v.transform((path) => resolve(path))
+	),
+	LIMEN_DATABASE_URL: v.optional(
+		v.pipe(v.string(), v.regex(/^postgres(ql)?:\/\//, 'an address that begins with postgres://'))
+	),
+	LIMEN_DATABASE_PORT: port(4083),
+	LIMEN_DATABASE_POOL: count(12, 100),
+	LIMEN_LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info')
+});
+export type Settings = Readonly<v.InferOutput<typeof settingsSchema>>;
+
+/** Reads the settings. Throws one sentence that names every variable that is wrong. */
+export function readSettings(environment: Record<string, string | undefined> = process.env): Settings {
+	const parsed = v.safeParse(settingsSchema, environment);
+	if (parsed.success) return parsed.output;
+	const wrong = parsed.issues.map((issue) => `${String(issue.path?.[0]?.key)} must be ${issue.message}`);
+	throw new Error(`Settings: ${wrong.join('; ')}.`);
+}
+
+let settings: Settings | undefined;
+/** The settings of this process. */
+export const currentSettings = (): Settings => (settings ??= readSettings());
+
+/** Where a browser and a unit reach the application. */
+export const publicUrl = ({ LIMEN_PUBLIC_URL, LIMEN_HOST, LIMEN_PORT }: Settings): string =>
+	LIMEN_PUBLIC_URL ?? `http://${LIMEN_HOST.includes(':') ? `[${LIMEN_HOST}]` : LIMEN_HOST}:${LIMEN_PORT}`;
