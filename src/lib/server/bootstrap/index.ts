@@ -1,2 +1,3 @@
 export * from './authentication';
 export * from './service';
+export * from './restconf';

@@ -1,1 +1,2 @@
+export * from './import';
 export * from './store';

@@ -1,0 +1,33 @@
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Problem, say } from './problem';
+
+const SOURCES = ['src', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
+const STAMP = 'build/.made-of';
+
+/** Builds the application when its sources are not those it was last built from. */
+export function build(): void {
+	const made = fingerprint();
+	if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === made) return;
+	say('Building the application …');
+	const { status, stdout, stderr } = spawnSync(
+		'npx',
+		['--no-install', 'vite', 'build', '--logLevel', 'warn'],
+		{ encoding: 'utf8' }
+	);
+	if (status !== 0) throw new Problem(`The application could not be built:\n${stdout}${stderr}`);
+	writeFileSync(STAMP, made);
+}
+
+function fingerprint(): string {
+	const hash = createHash('sha256');
+	const add = (path: string): void => {
+		if (!existsSync(path)) return;
+		if (statSync(path).isDirectory()) for (const name of readdirSync(path).sort()) add(join(path, name));
+		else hash.update(path).update(readFileSync(path));
+	};
+	SOURCES.forEach(add);
+	return hash.digest('hex');
+}

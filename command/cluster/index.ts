@@ -1,0 +1,2 @@
+export * from './cluster';
+export * from './migrate';

@@ -1,0 +1,82 @@
+import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import Papa from 'papaparse';
+import * as v from 'valibot';
+import { database } from '../src/lib/server/database';
+import { findImage, uploadImage } from '../src/lib/server/firmware';
+import { claimBatch } from '../src/lib/server/intake';
+import { bindUnit } from '../src/lib/server/onboarding';
+import { customers, importPlan, planSchema } from '../src/lib/server/plan';
+
+/**
+ * The demo's world, read from the open files under demo/ and brought in by the application's own acts.
+ * Each act leaves alone what is there already, so loading again adds nothing.
+ */
+const file = (name: string) => readFileSync(new URL(`../demo/${name}`, import.meta.url), 'utf8');
+const rows = (name: string) => Papa.parse<Record<string, string>>(file(name), { header: true, skipEmptyLines: true }).data;
+const INES = { name: 'Ines Okafor', address: null };
+const MAREN = { name: 'Maren Aldous', address: null };
+
+export async function loadPlan(): Promise<number> {
+	const { makers, models } = JSON.parse(file('models.json'));
+	const profiles = (JSON.parse(file('profiles/profiles.json')) as { text: string }[]).map((profile) => ({ ...profile, text: file(`profiles/${profile.text}`) }));
+	const plan = v.parse(planSchema, {
+		makers,
+		models,
+		profiles,
+		customers: JSON.parse(file('customers.json')),
+		sites: rows('sites.csv').map((row) => ({
+			customer: row.customer,
+			name: row.site,
+			street: row.street,
+			locality: row.locality,
+			latitude: Number(row.latitude),
+			longitude: Number(row.longitude),
+			timeZone: row['time zone'],
+			contact: row.contact,
+			uplink: row.uplink,
+			appointment: row.appointment || null
+		})),
+		positions: rows('positions.csv').map((row) => ({
+			customer: row.customer,
+			site: row.site,
+			name: row.position,
+			role: row.role,
+			profile: row.profile,
+			values: JSON.parse(row.values ?? '{}')
+		}))
+	});
+	return importPlan(plan, INES);
+}
+
+/** Made-up firmware: as many octets as the file says, always the same ones. */
+export async function loadImages(): Promise<void> {
+	for (const { firmwareLine, version, bytes } of JSON.parse(file('images.json')) as { firmwareLine: string; version: string; bytes: number }[]) {
+		if (await findImage(firmwareLine, version)) continue;
+		const content = new Blob([madeUpOctets(`${firmwareLine} ${version}`, bytes)]).stream();
+		await uploadImage({ firmwareLine, version, fileName: `${firmwareLine}-${version}.bin`, content }, MAREN);
+	}
+}
+
+function madeUpOctets(seed: string, bytes: number): Uint8Array<ArrayBuffer> {
+	const octets = new Uint8Array(bytes);
+	for (let block = 0; block * 32 < bytes; block++)
+		octets.set(createHash('sha256').update(`${seed} ${block}`).digest().subarray(0, bytes - block * 32), block * 32);
+	return octets;
+}
+
+export async function loadUnits(): Promise<void> {
+	for (const { id, name } of await customers()) {
+		const list = `claimed-${name.toLowerCase().replace(/[^a-z]+/g, '-')}.csv`;
+		await claimBatch(id, file(list), INES);
+	}
+	const { rows: places } = await database().raw(
+		`select unit.id as unit_id, position.id as position_id
+		from jsonb_to_recordset(?::jsonb) as wanted(serial text, customer text, site text, position text)
+		join customer on customer.name = wanted.customer join site on site.customer_id = customer.id and site.name = wanted.site
+		join position on position.site_id = site.id and position.name = wanted.position
+		join unit on unit.serial = wanted.serial and unit.customer_id = customer.id`,
+		[JSON.stringify(rows('bindings.csv'))]
+	);
+	for (const { position_id, unit_id } of places) await bindUnit(position_id, unit_id, INES);
+}

@@ -1,0 +1,33 @@
+import { Problem } from './problem';
+
+const USAGE = `Usage: ./limen COMMAND
+  demo    everything, with made-up customers and simulated units, until Ctrl-C
+  test    types, lint, the dependency rule, unit, server and browser tests
+  dev     the application with live reload, for working on it
+  bench   benchmarks, each against a baseline in the same run
+  stop    stops what runs here
+  reset   stops it and removes the database, keys and images of this directory`;
+
+const COMMANDS: Record<string, () => Promise<void>> = {
+	demo: async () => (await import('./limen')).demo(),
+	dev: async () => (await import('./limen')).dev(),
+	test: async () => (await import('./test')).test(),
+	bench: async () => (await import('../bench/main')).bench(),
+	stop: async () => (await import('./stop')).stop(),
+	reset: async () => (await import('./stop')).reset()
+};
+
+const [name = ''] = process.argv.slice(2);
+if (!Object.hasOwn(COMMANDS, name)) {
+	console.error(USAGE);
+	process.exit(name === '' || name === 'help' || name === '--help' ? 0 : 1);
+}
+try {
+	await COMMANDS[name]!();
+} catch (error) {
+	const full = (error as NodeJS.ErrnoException).code === 'ENOSPC';
+	if (full) console.error('The disk is full: make room and start again. Nothing is damaged.');
+	else if (error instanceof Problem || /^Settings: /.test((error as Error).message)) console.error((error as Error).message);
+	else console.error(error);
+	process.exit(1);
+}

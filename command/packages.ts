@@ -1,0 +1,44 @@
+import { execFileSync } from 'node:child_process';
+import { existsSync, readdirSync } from 'node:fs';
+import { Problem, say } from './problem';
+
+/** Installs a Debian package when it is missing; without root, says which command does it. */
+function need(name: string, found: () => boolean): void {
+	if (found()) return;
+	if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
+		throw new Problem(
+			`The Debian package “${name}” is missing. Install it with: sudo apt-get update && sudo apt-get install -y --no-install-recommends ${name}`
+		);
+	say(`Installing the Debian package ${name} …`);
+	const environment = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+	try {
+		execFileSync('apt-get', ['update', '-qq'], { stdio: ['ignore', 'ignore', 'inherit'], env: environment });
+		execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', name], {
+			stdio: ['ignore', 'ignore', 'inherit'],
+			env: environment
+		});
+	} catch {
+		throw new Problem(
+			`The Debian package “${name}” could not be installed; see above. Try: apt-get update && apt-get install -y ${name}`
+		);
+	}
+	if (!found())
+		throw new Problem(`The Debian package “${name}” was installed but does not hold what was expected.`);
+}
+
+const VERSIONS = '/usr/lib/postgresql';
+
+/** The newest PostgreSQL's programs, from Debian's package. */
+export function postgresPrograms(): string {
+	const newest = () =>
+		existsSync(VERSIONS)
+			? readdirSync(VERSIONS)
+					.filter((version) => existsSync(`${VERSIONS}/${version}/bin/initdb`))
+					.sort((a, b) => Number(b) - Number(a))[0]
+			: undefined;
+	need('postgresql', () => newest() !== undefined);
+	return `${VERSIONS}/${newest()}/bin`;
+}
+
+export const CHROMIUM = '/usr/bin/chromium';
+export const needChromium = (): void => need('chromium', () => existsSync(CHROMIUM));

@@ -1,0 +1,64 @@
+import {
+	errorBody,
+	ERROR_STATUS,
+	LARGEST_REQUEST_BYTES,
+	YANG_JSON,
+	type ErrorTag,
+	type ErrorType
+} from '../../../core/bootstrap';
+
+/** RESTCONF (RFC 8040) on the outside: media types, bodies and errors. */
+export function restconfError(
+	tag: ErrorTag,
+	message: string,
+	type: ErrorType = 'application',
+	status: number = ERROR_STATUS[tag]
+): Response {
+	const headers: Record<string, string> = { 'content-type': YANG_JSON, 'cache-control': 'no-store' };
+	if (status === 401) headers['www-authenticate'] = 'Basic realm="limen", charset="UTF-8"';
+	if (status === 405) headers.allow = 'POST';
+	return new Response(JSON.stringify(errorBody(type, tag, message)), { status, headers });
+}
+
+export const restconfData = (body: unknown): Response =>
+	new Response(JSON.stringify(body), { headers: { 'content-type': YANG_JSON, 'cache-control': 'no-store' } });
+
+/**
+ * The body of an RPC: parsed JSON, `undefined` when there is none (an RPC may come without), or the
+ * error to answer with. Reads no more than a unit may send.
+ */
+export async function readRpcBody(
+	request: Request
+): Promise<{ ok: true; json: unknown } | { ok: false; error: Response }> {
+	const text = await readBounded(request);
+	if (text === null)
+		return {
+			ok: false,
+			error: restconfError('too-big', `A request has ${LARGEST_REQUEST_BYTES / 1024} KB at most.`, 'protocol')
+		};
+	if (text.trim() === '') return { ok: true, json: undefined };
+	const type = (request.headers.get('content-type') ?? '').split(';')[0]!.trim().toLowerCase();
+	if (type !== YANG_JSON)
+		return {
+			ok: false,
+			error: restconfError('invalid-value', `The body must be ${YANG_JSON}.`, 'protocol', 415)
+		};
+	try {
+		return { ok: true, json: JSON.parse(text) };
+	} catch {
+		return { ok: false, error: restconfError('malformed-message', 'The body is not JSON.', 'protocol') };
+	}
+}
+
+async function readBounded(request: Request): Promise<string | null> {
+	if (!request.body) return '';
+	const decoder = new TextDecoder();
+	let text = '';
+	let bytes = 0;
+	for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
+		bytes += chunk.length;
+		if (bytes > LARGEST_REQUEST_BYTES) return null;
+		text += decoder.decode(chunk, { stream: true });
+	}
+	return text + decoder.decode();
+}

@@ -1,0 +1,52 @@
+import { readFileSync } from 'node:fs';
+import * as v from 'valibot';
+import { serveDhcp } from './network/dhcp';
+import { serveNames } from './network/names';
+import { serveTime } from './network/time';
+import { serveYard } from './yard/server';
+import { Yard } from './yard/store';
+
+/**
+ * The simulated outside world: units, their network's services, and the yard's panel, in one process of
+ * its own. Knows the application only as the address that DHCP hands out.
+ */
+const port = v.pipe(v.string(), v.transform(Number), v.integer(), v.minValue(0), v.maxValue(65_535));
+const settings = v.parse(
+	v.object({
+		YARD_HOST: v.string(),
+		YARD_PORT: port,
+		YARD_UNITS: v.string(),
+		YARD_STATE: v.string(),
+		YARD_PACE: v.pipe(v.string(), v.transform(Number), v.minValue(0)),
+		YARD_BOOTSTRAP_PORT: port
+	}),
+	process.env
+);
+
+const NAME = 'bootstrap.limen.example';
+const LOOPBACK = '127.0.0.1';
+const offer = {
+	nameServer: LOOPBACK,
+	timeServer: LOOPBACK,
+	// The RFC wants https here; plain HTTP until the bootstrap server has its certificate
+	bootstrapServers: [`http://${NAME}:${settings.YARD_BOOTSTRAP_PORT}`]
+};
+
+const dns = await serveNames(0, NAME, LOOPBACK);
+const time = await serveTime(0);
+let yard: Yard | undefined = undefined;
+const dhcp = await serveDhcp(0, () => offer, (mac) => yard?.mayHaveLease(mac) ?? false);
+
+yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.YARD_STATE, {
+	dhcpPort: dhcp.address().port,
+	dnsPort: dns.address().port,
+	timePort: time.address().port,
+	pace: settings.YARD_PACE
+});
+await serveYard(yard, settings.YARD_PORT, settings.YARD_HOST);
+
+for (const signal of ['SIGTERM', 'SIGINT'] as const)
+	process.once(signal, () => {
+		yard?.keep();
+		process.exit(0);
+	});

@@ -1,0 +1,33 @@
+import { createSocket, type Socket } from 'node:dgram';
+import { Resolver } from 'node:dns/promises';
+import dnsPacket from 'dns-packet';
+
+/** A name server (RFC 1035) that knows one name. */
+export function serveNames(port: number, name: string, address: string): Promise<Socket> {
+	const socket = createSocket('udp4');
+	socket.on('message', (packet, sender) => {
+		const query = dnsPacket.decode(packet);
+		const [question] = query.questions ?? [];
+		const known = question?.type === 'A' && question.name.toLowerCase() === name;
+		const answer = dnsPacket.encode({
+			type: 'response',
+			id: query.id ?? 0,
+			flags: known ? dnsPacket.AUTHORITATIVE_ANSWER : dnsPacket.AUTHORITATIVE_ANSWER | 3,
+			questions: query.questions ?? [],
+			answers: known ? [{ type: 'A', name: question.name, ttl: 60, data: address }] : []
+		});
+		socket.send(answer, sender.port, sender.address);
+	});
+	return new Promise((resolve, reject) => {
+		socket.once('error', reject);
+		socket.bind(port, '127.0.0.1', () => resolve(socket));
+	});
+}
+
+/** The address of a name by a name server; null when it cannot be had. */
+export async function resolveName(name: string, server: string, port: number): Promise<string | null> {
+	if (/^[\d.]+$/.test(name)) return name;
+	const resolver = new Resolver({ timeout: 1500, tries: 1 });
+	resolver.setServers([`${server}:${port}`]);
+	return resolver.resolve4(name).then(([first]) => first ?? null, () => null);
+}

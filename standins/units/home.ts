@@ -1,0 +1,55 @@
+import { connect } from 'node:net';
+import { timingSafeEqual } from 'node:crypto';
+import ssh2 from 'ssh2';
+import type { Home } from './makers';
+
+/**
+ * Dials home (RFC 8071): opens the connection, then is the SSH server on it. Only the key that the
+ * configuration names may log in, and only to run commands. Resolves when the connection ends.
+ */
+export function dialHome(home: Home, hostKey: string, answer: (command: string) => string | null, onLogin: () => void, signal: AbortSignal): Promise<void> {
+	const trusted = ssh2.utils.parseKey(home.key);
+	if (trusted instanceof Error) return Promise.resolve();
+	const key = Array.isArray(trusted) ? trusted[0] : trusted;
+	return new Promise((resolve) => {
+		const socket = connect({ host: home.host, port: home.port });
+		const end = () => {
+			signal.removeEventListener('abort', end);
+			socket.destroy();
+			resolve();
+		};
+		signal.addEventListener('abort', end);
+		socket.on('error', end);
+		socket.on('close', end);
+		const server = new ssh2.Server({ hostKeys: [hostKey] }, (client) => {
+			client.on('error', end);
+			client.on('close', end);
+			client.on('authentication', (attempt) => {
+				const same =
+					attempt.method === 'publickey' &&
+					attempt.username === home.user &&
+					attempt.key.algo === key.type &&
+					sameBytes(attempt.key.data, key.getPublicSSH()) &&
+					(!attempt.signature || key.verify(attempt.blob!, attempt.signature, attempt.hashAlgo) === true);
+				if (same) attempt.accept();
+				else attempt.reject(['publickey']);
+			});
+			client.on('ready', () => {
+				onLogin();
+				client.on('session', (accept) => {
+					accept().on('exec', (acceptExec, _reject, { command }) => {
+						const channel = acceptExec();
+						const text = answer(command);
+						if (text === null) channel.stderr.write(`unknown command: ${command}\n`);
+						else channel.write(text);
+						channel.exit(text === null ? 1 : 0);
+						channel.end();
+					});
+				});
+			});
+		});
+		socket.on('connect', () => server.injectSocket(socket));
+	});
+}
+
+const sameBytes = (a: Buffer, b: Buffer) => a.length === b.length && timingSafeEqual(a, b);

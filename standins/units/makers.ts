@@ -1,0 +1,91 @@
+import { parseConfig, printConfig, type ConfigNode, type ConfigTree, type Dialect } from '../../src/core/config';
+
+/** What each maker's firmware looks like from its command line, and where its settings are. */
+export interface Maker {
+	readonly dialect: Dialect;
+	readonly osName: string;
+	/** The word whose absence the fault "rejected line" plays. */
+	readonly newWord: string;
+	readonly ordered: ReadonlySet<string>;
+	readonly answer: (command: string, device: { version: string; configuration: string }) => string | null;
+	readonly home: (tree: ConfigTree) => Home | null;
+}
+
+/** Whom the unit dials, and whose key may log in. */
+export interface Home {
+	readonly host: string;
+	readonly port: number;
+	readonly user: string;
+	readonly key: string;
+}
+
+const find = (tree: ConfigTree, head: string): ConfigNode | undefined => tree.find((node) => node.head === head);
+const unquoted = (text: string): string => (text.startsWith('"') ? (JSON.parse(text) as string) : text);
+
+const homeOf = (home: ConfigNode | undefined, keeper: ConfigNode | undefined, user: string | undefined, key: string): Home | null => {
+	const host = home && find(home.children, 'host')?.rest;
+	const port = home && find(home.children, 'port')?.rest;
+	const publicKey = keeper && find(keeper.children, key)?.rest;
+	return host && port && publicKey && user ? { host: unquoted(host), port: Number(port), user: unquoted(user), key: unquoted(publicKey) } : null;
+};
+
+/** Devices print in an order of their own: reversed wherever order means nothing. */
+function inOwnOrder(tree: ConfigTree, ordered: ReadonlySet<string>): ConfigTree {
+	return [...tree].reverse().map((node) =>
+		node.kind === 'list' || ordered.has(node.head) ? node : { ...node, children: inOwnOrder(node.children, ordered) }
+	);
+}
+
+function printed(configuration: string, dialect: Dialect, ordered: ReadonlySet<string>): string {
+	const reading = parseConfig(configuration, dialect);
+	return reading.ok ? printConfig(inOwnOrder(reading.tree, ordered), dialect) : configuration;
+}
+
+const FILTER = new Set(['filter']);
+const RULES = new Set(['rules']);
+const NONE = new Set<string>();
+
+export const MAKERS: Readonly<Record<string, Maker>> = {
+	veltrane: {
+		dialect: 'indented',
+		osName: 'veltrane-branch',
+		newWord: 'time-server',
+		ordered: FILTER,
+		answer: (command, { version, configuration }) =>
+			command === 'print release'
+				? `release: ${version}\nbuilt for branch routers\n`
+				: command === 'print configuration running'
+					? printed(configuration, 'indented', FILTER)
+					: null,
+		home: (tree) => homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.rest, 'public-key')
+	},
+	okapira: {
+		dialect: 'braced',
+		osName: 'okapira-og',
+		newWord: 'clock',
+		ordered: RULES,
+		answer: (command, { version, configuration }) =>
+			command === 'tell release'
+				? `running release ${version};\n`
+				: command === 'tell configuration'
+					? printed(configuration, 'braced', RULES)
+					: null,
+		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.rest, 'key')
+	},
+	lumenfold: {
+		dialect: 'json',
+		osName: 'lumenfold-air',
+		newWord: 'zone',
+		ordered: NONE,
+		answer: (command, { version, configuration }) =>
+			command === 'get /system/release'
+				? `${JSON.stringify(version)}\n`
+				: command === 'get /configuration'
+					? printed(configuration, 'json', NONE)
+					: null,
+		home: (tree) => {
+			const keeper = find(tree, 'keeper');
+			return homeOf(find(tree, 'home'), keeper, keeper && find(keeper.children, 'user')?.rest, 'key');
+		}
+	}
+};

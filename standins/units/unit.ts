@@ -1,0 +1,300 @@
+import { createHash } from 'node:crypto';
+import { setTimeout as sleep } from 'node:timers/promises';
+import ssh2 from 'ssh2';
+import { fromBase64, hexString, ONBOARDING, REDIRECT, type OnboardingInformation, type ProgressType } from '../../src/core/bootstrap';
+import { parseConfig } from '../../src/core/config';
+import { requestLease } from '../network/dhcp';
+import { resolveName } from '../network/names';
+import { askTime } from '../network/time';
+import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
+import { DURATIONS, PAUSES, type Fault, type Flash } from './flash';
+import { firstRejected, GRAMMARS, withoutWord } from './grammar';
+import { dialHome } from './home';
+import { MAKERS, type Home, type Maker } from './makers';
+
+/** What is printed on the box. */
+export interface Label {
+	readonly serial: string;
+	readonly mac: string;
+	readonly claimCode: string;
+	readonly model: string;
+	readonly maker: string;
+}
+
+/** Where the simulated network's services are, and how fast time runs: 1 is real, 0.01 a hundred times as fast. */
+export interface World {
+	readonly dhcpPort: number;
+	readonly dnsPort: number;
+	readonly timePort: number;
+	readonly pace: number;
+}
+
+/** A failure that is reported to the bootstrap server in these words. */
+class Reported extends Error {
+	constructor(
+		readonly type: ProgressType,
+		words: string
+	) {
+		super(words);
+	}
+}
+
+/** More than this behind the server's clock, no certificate can be trusted. */
+const CLOCK_TOLERANCE_MS = 24 * 3_600_000;
+const FACTORY_TIME = Date.parse('2020-01-01T00:00:00Z');
+const LARGEST_IMAGE = 256 * 1024 * 1024;
+
+/** A simulated branch unit: a state machine on real sockets. It knows nothing of Limen but what it is told. */
+export class Unit {
+	power = false;
+	cable: 'uplink' | 'lan' | 'none' = 'uplink';
+	readonly faults = new Set<Fault>();
+	/** What its lights and console would say. */
+	doing = 'off';
+	readonly console: string[] = [];
+	private life: AbortController | undefined;
+	private living: Promise<void> = Promise.resolve();
+	private dropped = false;
+	private readonly maker: Maker;
+
+	constructor(
+		readonly label: Label,
+		readonly flash: Flash,
+		private readonly world: World,
+		private readonly changed: () => void
+	) {
+		this.maker = MAKERS[label.maker]!;
+	}
+
+	switchOn(): void {
+		if (this.power) return;
+		this.power = true;
+		const life = new AbortController();
+		this.life = life;
+		this.living = this.living
+			.then(() => this.live(life.signal))
+			.catch((error: Error) => {
+				if (!life.signal.aborted) this.say(`halted: ${error.message}`);
+			});
+	}
+
+	async switchOff(): Promise<void> {
+		this.power = false;
+		this.life?.abort();
+		await this.living;
+		this.say('off');
+	}
+
+	/** Back to how it left the factory, but for its firmware and its key. */
+	reset(): void {
+		this.flash.configuration = null;
+		this.dropped = false;
+		if (this.power) void this.restart();
+		this.changed();
+	}
+
+	/** Somebody types at the console: a statement is added to what runs. */
+	type(statement: string): void {
+		if (this.flash.configuration === null) return;
+		this.flash.configuration = `${this.flash.configuration.trimEnd()}\n${statement}\n`;
+		this.say(`typed at the console: ${statement}`);
+	}
+
+	private async restart(): Promise<void> {
+		await this.switchOff();
+		this.switchOn();
+	}
+
+	private say(words: string): void {
+		this.doing = words;
+		this.console.push(`${new Date().toISOString()} ${words}`);
+		if (this.console.length > 60) this.console.shift();
+		this.changed();
+	}
+
+	private pause(duration: number, signal: AbortSignal): Promise<void> {
+		return sleep(duration * this.world.pace, undefined, { signal });
+	}
+
+	private async live(signal: AbortSignal): Promise<void> {
+		this.say('booting');
+		await this.pause(DURATIONS.boot, signal);
+		let wait: number = PAUSES.first;
+		for (;;) {
+			const outcome = await this.attempt(signal);
+			if (outcome === 'restart') {
+				this.say('rebooting');
+				await this.pause(DURATIONS.boot, signal);
+			} else if (outcome === 'configured') {
+				this.say('settling');
+				await this.pause(DURATIONS.settle, signal);
+				wait = PAUSES.first;
+			} else {
+				await this.pause(wait, signal);
+				wait = Math.min(wait * 1.6, PAUSES.last);
+			}
+		}
+	}
+
+	/** One round: get on the network, then dial home if configured, else ask what to become. */
+	private async attempt(signal: AbortSignal): Promise<'again' | 'restart' | 'configured'> {
+		const server = await this.findServer(signal);
+		signal.throwIfAborted();
+		if (this.flash.configuration !== null) {
+			const home = this.home();
+			if (!home) this.say('configured, but without anybody to dial');
+			else {
+				this.say('dialling home');
+				await dialHome(home, this.flash.hostKey, (command) => this.maker.answer(command, { version: this.flash.version, configuration: this.flash.configuration ?? '' }), () => this.say('connected to its home'), signal);
+			}
+			signal.throwIfAborted();
+			return 'again';
+		}
+		if (!server) return 'again';
+		try {
+			return await this.bootstrap(server, signal);
+		} catch (error) {
+			signal.throwIfAborted();
+			this.flash.configuration = null;
+			if (!(error instanceof Reported)) {
+				this.say(`call failed: ${(error as Error).message}`);
+				return 'again';
+			}
+			this.say(`failed: ${error.message}`);
+			await this.report(server, error.type, error.message, signal).catch(() => false);
+			if (error.type !== 'bootstrap-error') await this.report(server, 'bootstrap-error', 'bootstrap was not completed; will try again', signal).catch(() => false);
+			return 'again';
+		}
+	}
+
+	/** Cable, lease, name and clock; null with its reason on the console when one is missing. */
+	private async findServer(signal: AbortSignal): Promise<Server | null> {
+		await this.pause(DURATIONS.link, signal);
+		const give = (words: string) => {
+			this.say(words);
+			return null;
+		};
+		if (this.cable !== 'uplink') return give(this.cable === 'none' ? 'no link on the uplink port' : 'link on a LAN port, none on the uplink port');
+		const lease = await requestLease(this.world.dhcpPort, this.label.mac, Math.max(1_000, DURATIONS.patience * this.world.pace));
+		if (!lease) return give('no address: no DHCP server answered');
+		const [uri] = lease.bootstrapServers;
+		if (!uri) return give('no bootstrap server named by DHCP');
+		const { hostname } = new URL(uri);
+		const address = this.faults.has('no-name') ? null : await resolveName(hostname, lease.nameServer, this.world.dnsPort);
+		if (!address) return give(`the name ${hostname} could not be resolved`);
+		const time = this.faults.has('wrong-clock') ? null : await askTime(lease.timeServer, this.world.timePort);
+		const server = { uri, address };
+		const theirs = await serverDate(server, signal).catch(() => null);
+		if (theirs === null) return give(`no answer from ${hostname}`);
+		if (Math.abs((time ?? FACTORY_TIME) - theirs) > CLOCK_TOLERANCE_MS)
+			return give(`clock says ${new Date(time ?? FACTORY_TIME).getUTCFullYear()}: the server cannot be trusted`);
+		return server;
+	}
+
+	private async bootstrap(server: Server, signal: AbortSignal): Promise<'again' | 'restart' | 'configured'> {
+		this.say('calling the bootstrap server');
+		const about = { model: this.label.model, osName: this.maker.osName, osVersion: this.flash.version };
+		const answer = await getBootstrappingData(server, this.login(), about, signal);
+		if (answer.kind === 'nothing') {
+			this.say(`the bootstrap server has nothing for this unit (${answer.status})`);
+			return 'again';
+		}
+		await this.report(server, 'bootstrap-initiated', `${about.osName} ${about.osVersion}`, signal);
+		await this.report(server, 'parsing-initiated', '', signal);
+		await this.pause(DURATIONS.parse, signal);
+		if (answer.kind === 'unusable') throw new Reported('parsing-error', answer.problem);
+		if (REDIRECT in answer.information) throw new Reported('parsing-error', 'redirects are not followed by this firmware');
+		const onboarding = answer.information[ONBOARDING];
+		await this.report(server, 'parsing-complete', '', signal);
+		if (await this.upgraded(server, onboarding['boot-image'], signal)) return 'restart';
+		await this.script(server, 'pre-script', onboarding['pre-configuration-script'], signal);
+		await this.configure(server, fromBase64(onboarding.configuration ?? ''), signal);
+		await this.script(server, 'post-script', onboarding['post-configuration-script'], signal);
+		await this.report(server, 'bootstrap-complete', '', signal, true);
+		this.say('bootstrap complete');
+		return 'configured';
+	}
+
+	/** Brings the firmware to the target version; whether a reboot is needed for it. No re-flash of the same version. */
+	private async upgraded(server: Server, image: OnboardingInformation['boot-image'], signal: AbortSignal): Promise<boolean> {
+		const version = image?.['os-version'];
+		if (!image || version === undefined || version === this.flash.version) return false;
+		await this.report(server, 'boot-image-mismatch', `runs ${this.flash.version}, wanted ${version}`, signal);
+		await this.report(server, 'boot-image-initiated', `downloading ${version}`, signal);
+		this.say(`downloading ${version}`);
+		const wanted = image['image-verification']?.[0]?.['hash-value'];
+		const got = await this.download(image['download-uri']?.[0] ?? '', signal);
+		if (wanted !== undefined && got !== wanted) throw new Reported('boot-image-error', `hash mismatch: image has sha-256 ${got.slice(0, 23)}…, wanted ${wanted.slice(0, 23)}…`);
+		this.say(`writing ${version} to flash`);
+		await this.pause(DURATIONS.flashing, signal);
+		this.flash.version = version;
+		await this.report(server, 'boot-image-installed-rebooting', `${version} installed`, signal);
+		return true;
+	}
+
+	private async download(uri: string, signal: AbortSignal): Promise<string> {
+		const response = await fetch(uri, { signal }).catch((error: Error) => {
+			throw new Reported('boot-image-error', `download failed: ${error.message}`);
+		});
+		if (!response.ok || !response.body) throw new Reported('boot-image-error', `download failed: HTTP ${response.status}`);
+		const hash = createHash('sha256');
+		let bytes = 0;
+		for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+			bytes += chunk.length;
+			if (bytes > LARGEST_IMAGE) throw new Reported('boot-image-error', 'not enough space in flash');
+			hash.update(chunk);
+		}
+		if (this.faults.has('bad-hash')) hash.update('damaged on the way');
+		return hexString(hash.digest());
+	}
+
+	private async script(server: Server, name: 'pre-script' | 'post-script', script: string | undefined, signal: AbortSignal): Promise<void> {
+		if (script === undefined) return;
+		await this.report(server, `${name}-initiated`, '', signal);
+		await this.pause(DURATIONS.script, signal);
+		await this.report(server, `${name}-complete`, `${fromBase64(script).trim().split('\n').length} commands run`, signal);
+	}
+
+	private async configure(server: Server, text: string, signal: AbortSignal): Promise<void> {
+		await this.report(server, 'config-initiated', `${text.trimEnd().split('\n').length} lines`, signal);
+		this.say('applying the configuration');
+		if (this.faults.has('drops-out') && !this.dropped) await this.dropOut(signal);
+		await this.pause(DURATIONS.configure, signal);
+		const reading = parseConfig(text, this.maker.dialect);
+		const grammar = GRAMMARS[this.label.maker]!;
+		const known = this.faults.has('rejected-line') ? withoutWord(grammar, this.maker.newWord) : grammar;
+		const problem = reading.ok ? firstRejected(reading.tree, known) : reading.problems[0]!;
+		if (problem) throw new Reported('config-error', `line ${problem.line}: ${problem.message}`);
+		this.flash.configuration = text;
+		await this.report(server, 'config-complete', '', signal);
+	}
+
+	/** Power fails without a word; when it comes back everything begins again. */
+	private async dropOut(signal: AbortSignal): Promise<never> {
+		this.dropped = true;
+		this.say('power lost');
+		await this.pause(DURATIONS.outage + DURATIONS.boot, signal);
+		throw new Error('power came back');
+	}
+
+	private async report(server: Server, type: ProgressType, message: string, signal: AbortSignal, withKey = false): Promise<boolean> {
+		return reportProgress(server, this.login(), type, message, withKey ? this.publicKey() : null, signal);
+	}
+
+	private login() {
+		const claimCode = this.faults.has('wrong-code') ? this.label.claimCode.split('').reverse().join('') : this.label.claimCode;
+		return { serial: this.label.serial, claimCode };
+	}
+
+	private publicKey(): { algorithm: string; data: string } {
+		const parsed = ssh2.utils.parseKey(this.flash.hostKey);
+		if (parsed instanceof Error) throw parsed;
+		const key = Array.isArray(parsed) ? parsed[0] : parsed;
+		return { algorithm: key.type, data: key.getPublicSSH().toString('base64') };
+	}
+
+	private home(): Home | null {
+		const reading = parseConfig(this.flash.configuration ?? '', this.maker.dialect);
+		return reading.ok ? this.maker.home(reading.tree) : null;
+	}
+}

@@ -1,0 +1,79 @@
+import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { dirname } from 'node:path';
+import ssh2 from 'ssh2';
+import * as v from 'valibot';
+import { FAULTS, type Fault, type Flash } from '../units/flash';
+import { Unit, type World } from '../units/unit';
+
+/** The units the yard begins with: a file made by hand, in which only the label is required. */
+export const yardFileSchema = v.array(
+	v.object({
+		serial: v.string(),
+		mac: v.string(),
+		claimCode: v.string(),
+		model: v.string(),
+		maker: v.picklist(['veltrane', 'okapira', 'lumenfold']),
+		version: v.string(),
+		powered: v.optional(v.boolean(), false),
+		faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]])), []),
+		/** Slower or faster than the yard's own pace, by this factor. */
+		slowness: v.optional(v.number(), 1)
+	})
+);
+
+interface Kept {
+	readonly flash: Flash;
+	readonly power: boolean;
+	readonly cable: Unit['cable'];
+	readonly faults: Fault[];
+}
+
+/** All units, and their flash on disk: a stand-in that is restarted is as a unit that lost power. */
+export class Yard {
+	readonly units = new Map<string, Unit>();
+	private pending: NodeJS.Timeout | undefined;
+
+	constructor(
+		file: unknown,
+		private readonly path: string,
+		world: World
+	) {
+		const kept = this.read();
+		for (const { version, powered, faults, slowness, ...label } of v.parse(yardFileSchema, file)) {
+			const before = kept[label.serial];
+			const flash = before?.flash ?? { version, configuration: null, hostKey: ssh2.utils.generateKeyPairSync('ed25519').private };
+			const unit = new Unit(label, flash, { ...world, pace: world.pace * slowness }, () => this.keepSoon());
+			unit.cable = before?.cable ?? 'uplink';
+			for (const fault of before?.faults ?? faults) unit.faults.add(fault);
+			this.units.set(label.serial, unit);
+			if (before?.power ?? powered) unit.switchOn();
+		}
+	}
+
+	mayHaveLease(mac: string): boolean {
+		const unit = [...this.units.values()].find(({ label }) => label.mac === mac);
+		return unit !== undefined && unit.power && unit.cable === 'uplink' && !unit.faults.has('no-lease');
+	}
+
+	keep(): void {
+		clearTimeout(this.pending);
+		this.pending = undefined;
+		const kept: Record<string, Kept> = {};
+		for (const [serial, { flash, power, cable, faults }] of this.units) kept[serial] = { flash, power, cable, faults: [...faults] };
+		mkdirSync(dirname(this.path), { recursive: true });
+		writeFileSync(`${this.path}.new`, JSON.stringify(kept), { mode: 0o600 });
+		renameSync(`${this.path}.new`, this.path);
+	}
+
+	private keepSoon(): void {
+		this.pending ??= setTimeout(() => this.keep(), 200);
+	}
+
+	private read(): Record<string, Kept> {
+		try {
+			return JSON.parse(readFileSync(this.path, 'utf8')) as Record<string, Kept>;
+		} catch {
+			return {};
+		}
+	}
+}
