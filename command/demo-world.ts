@@ -13,13 +13,17 @@ import { customers, importPlan, planSchema } from '../src/lib/server/plan';
  * Each act leaves alone what is there already, so loading again adds nothing.
  */
 const file = (name: string) => readFileSync(new URL(`../demo/${name}`, import.meta.url), 'utf8');
-const rows = (name: string) => Papa.parse<Record<string, string>>(file(name), { header: true, skipEmptyLines: true }).data;
+const rows = (name: string) =>
+	Papa.parse<Record<string, string>>(file(name), { header: true, skipEmptyLines: true }).data;
 const INES = { name: 'Ines Okafor', address: null };
 const MAREN = { name: 'Maren Aldous', address: null };
 
 export async function loadPlan(): Promise<number> {
 	const { makers, models } = JSON.parse(file('models.json'));
-	const profiles = (JSON.parse(file('profiles/profiles.json')) as { text: string }[]).map((profile) => ({ ...profile, text: file(`profiles/${profile.text}`) }));
+	const profiles = (JSON.parse(file('profiles/profiles.json')) as { text: string }[]).map((profile) => ({
+		...profile,
+		text: file(`profiles/${profile.text}`)
+	}));
 	const plan = v.parse(planSchema, {
 		makers,
 		models,
@@ -51,7 +55,11 @@ export async function loadPlan(): Promise<number> {
 
 /** Made-up firmware: as many octets as the file says, always the same ones. */
 export async function loadImages(): Promise<void> {
-	for (const { firmwareLine, version, bytes } of JSON.parse(file('images.json')) as { firmwareLine: string; version: string; bytes: number }[]) {
+	for (const { firmwareLine, version, bytes } of JSON.parse(file('images.json')) as {
+		firmwareLine: string;
+		version: string;
+		bytes: number;
+	}[]) {
 		if (await findImage(firmwareLine, version)) continue;
 		const content = new Blob([madeUpOctets(`${firmwareLine} ${version}`, bytes)]).stream();
 		await uploadImage({ firmwareLine, version, fileName: `${firmwareLine}-${version}.bin`, content }, MAREN);
@@ -61,7 +69,13 @@ export async function loadImages(): Promise<void> {
 function madeUpOctets(seed: string, bytes: number): Uint8Array<ArrayBuffer> {
 	const octets = new Uint8Array(bytes);
 	for (let block = 0; block * 32 < bytes; block++)
-		octets.set(createHash('sha256').update(`${seed} ${block}`).digest().subarray(0, bytes - block * 32), block * 32);
+		octets.set(
+			createHash('sha256')
+				.update(`${seed} ${block}`)
+				.digest()
+				.subarray(0, bytes - block * 32),
+			block * 32
+		);
 	return octets;
 }
 

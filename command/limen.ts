@@ -43,7 +43,17 @@ export async function dev(): Promise<void> {
 	await closeDatabase();
 	await runUntilStopped(settings, async () => {
 		let said = '';
-		const command = ['npx', '--no-install', 'vite', 'dev', '--host', settings.LIMEN_HOST, '--port', String(settings.LIMEN_PORT), '--strictPort'];
+		const command = [
+			'npx',
+			'--no-install',
+			'vite',
+			'dev',
+			'--host',
+			settings.LIMEN_HOST,
+			'--port',
+			String(settings.LIMEN_PORT),
+			'--strictPort'
+		];
 		const child = startProgram('application', command, {}, (text) => {
 			said = (said + text).slice(-4000);
 			process.stdout.write(text);
@@ -57,14 +67,18 @@ async function prepare(settings: Settings): Promise<void> {
 	takeLock(settings);
 	const { bavail, bsize } = statfsSync(settings.LIMEN_STATE_DIR);
 	if (bavail * bsize < LEAST_FREE_BYTES)
-		throw new Problem(`The disk is nearly full: ${Math.floor((bavail * bsize) / 1024 / 1024)} MB free, Limen needs 400 MB to start.`);
+		throw new Problem(
+			`The disk is nearly full: ${Math.floor((bavail * bsize) / 1024 / 1024)} MB free, Limen needs 400 MB to start.`
+		);
 	for (const [variable, port] of [
 		['LIMEN_PORT', settings.LIMEN_PORT],
 		['LIMEN_CALL_HOME_PORT', settings.LIMEN_CALL_HOME_PORT],
 		['LIMEN_YARD_PORT', settings.LIMEN_YARD_PORT]
 	] as const)
 		if (!(await portIsFree(port, settings.LIMEN_HOST)))
-			throw new Problem(`Port ${port} is in use by another program; set ${variable} to a free one, such as ${await freePort()}.`);
+			throw new Problem(
+				`Port ${port} is in use by another program; set ${variable} to a free one, such as ${await freePort()}.`
+			);
 	await startCluster(settings);
 }
 

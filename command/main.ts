@@ -27,7 +27,8 @@ try {
 } catch (error) {
 	const full = (error as NodeJS.ErrnoException).code === 'ENOSPC';
 	if (full) console.error('The disk is full: make room and start again. Nothing is damaged.');
-	else if (error instanceof Problem || /^Settings: /.test((error as Error).message)) console.error((error as Error).message);
+	else if (error instanceof Problem || /^Settings: /.test((error as Error).message))
+		console.error((error as Error).message);
 	else console.error(error);
 	process.exit(1);
 }

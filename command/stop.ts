@@ -27,11 +27,17 @@ export async function stop(): Promise<void> {
 /** Removes everything of this directory's installation, after asking. */
 export async function reset(): Promise<void> {
 	const settings = currentSettings();
-	if (settings.LIMEN_DATABASE_URL) throw new Problem('LIMEN_DATABASE_URL names a database that is not ours to remove; drop it yourself.');
+	if (settings.LIMEN_DATABASE_URL)
+		throw new Problem('LIMEN_DATABASE_URL names a database that is not ours to remove; drop it yourself.');
 	if (!process.argv.includes('--yes')) {
-		if (!process.stdin.isTTY) throw new Problem('This removes the database, keys and images for good. Say so with: ./limen reset --yes');
+		if (!process.stdin.isTTY)
+			throw new Problem(
+				'This removes the database, keys and images for good. Say so with: ./limen reset --yes'
+			);
 		const prompt = createInterface({ input: process.stdin, output: process.stdout });
-		const answer = await prompt.question('This removes the database, keys and images for good. Type "reset" to go on: ');
+		const answer = await prompt.question(
+			'This removes the database, keys and images for good. Type "reset" to go on: '
+		);
 		prompt.close();
 		if (answer.trim() !== 'reset') return say('Nothing was removed.');
 	}

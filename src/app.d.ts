@@ -3,6 +3,10 @@ declare global {
 		interface Error {
 			message: string;
 		}
+		interface Locals {
+			/** The customer whose things are shown; null for all. */
+			customerId: string | null;
+		}
 	}
 }
 export {};

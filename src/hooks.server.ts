@@ -17,7 +17,11 @@ export const init: ServerInit = async () => {
 const LARGEST_BODY = 4 * 1024 * 1024;
 const UPLOADS = /^\/upkeep$/;
 
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
 export const handle: Handle = async ({ event, resolve }) => {
+	const chosen = event.cookies.get('customer');
+	event.locals.customerId = chosen && UUID.test(chosen) ? chosen : null;
 	const { request, url } = event;
 	const length = Number(request.headers.get('content-length') ?? 0);
 	if (length > LARGEST_BODY && !UPLOADS.test(url.pathname))

@@ -35,7 +35,11 @@ const offer = {
 const dns = await serveNames(0, NAME, LOOPBACK);
 const time = await serveTime(0);
 let yard: Yard | undefined = undefined;
-const dhcp = await serveDhcp(0, () => offer, (mac) => yard?.mayHaveLease(mac) ?? false);
+const dhcp = await serveDhcp(
+	0,
+	() => offer,
+	(mac) => yard?.mayHaveLease(mac) ?? false
+);
 
 yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.YARD_STATE, {
 	dhcpPort: dhcp.address().port,

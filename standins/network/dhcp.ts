@@ -7,7 +7,16 @@ import { randomInt } from 'node:crypto';
  */
 const COOKIE = Buffer.from([99, 130, 83, 99]);
 const FIXED_BYTES = 236;
-const OPTION = { domainServer: 6, ntpServer: 42, requestedAddress: 50, leaseTime: 51, type: 53, serverId: 54, bootstrap: 143, end: 255 } as const;
+const OPTION = {
+	domainServer: 6,
+	ntpServer: 42,
+	requestedAddress: 50,
+	leaseTime: 51,
+	type: 53,
+	serverId: 54,
+	bootstrap: 143,
+	end: 255
+} as const;
 const TYPE = { discover: 1, offer: 2, request: 3, acknowledge: 5 } as const;
 const REQUEST = 1;
 const REPLY = 2;
@@ -39,19 +48,32 @@ export function encode(message: Message): Buffer {
 	fixed.writeUInt32BE(message.transaction, 4);
 	address(message.yourAddress).copy(fixed, 16);
 	Buffer.from(message.mac.replaceAll(':', ''), 'hex').copy(fixed, 28);
-	const options = [...message.options].map(([code, value]) => Buffer.concat([Buffer.from([code, value.length]), value]));
+	const options = [...message.options].map(([code, value]) =>
+		Buffer.concat([Buffer.from([code, value.length]), value])
+	);
 	return Buffer.concat([fixed, COOKIE, ...options, Buffer.from([OPTION.end])]);
 }
 
 export function decode(packet: Buffer): Message | null {
-	if (packet.length < FIXED_BYTES + COOKIE.length || !packet.subarray(FIXED_BYTES, FIXED_BYTES + 4).equals(COOKIE)) return null;
+	if (
+		packet.length < FIXED_BYTES + COOKIE.length ||
+		!packet.subarray(FIXED_BYTES, FIXED_BYTES + 4).equals(COOKIE)
+	)
+		return null;
 	const options = new Map<number, Buffer>();
-	for (let at = FIXED_BYTES + 4; at + 1 < packet.length && packet[at] !== OPTION.end; at += 2 + packet[at + 1]!)
+	for (
+		let at = FIXED_BYTES + 4;
+		at + 1 < packet.length && packet[at] !== OPTION.end;
+		at += 2 + packet[at + 1]!
+	)
 		options.set(packet[at]!, packet.subarray(at + 2, at + 2 + packet[at + 1]!));
 	return {
 		operation: packet[0]!,
 		transaction: packet.readUInt32BE(4),
-		mac: packet.subarray(28, 34).toString('hex').replace(/(..)(?=.)/g, '$1:'),
+		mac: packet
+			.subarray(28, 34)
+			.toString('hex')
+			.replace(/(..)(?=.)/g, '$1:'),
 		yourAddress: printed(packet.subarray(16, 20)),
 		options
 	};
@@ -77,14 +99,19 @@ export function decodeBootstrapServers(value: Buffer): string[] {
 }
 
 /** Serves leases to whoever `mayHave` one, out of 100.64.0.0/16 (shared address space, RFC 6598). */
-export function serveDhcp(port: number, offer: () => Omit<Lease, 'address'>, mayHave: (mac: string) => boolean): Promise<Socket> {
+export function serveDhcp(
+	port: number,
+	offer: () => Omit<Lease, 'address'>,
+	mayHave: (mac: string) => boolean
+): Promise<Socket> {
 	const leases = new Map<string, string>();
 	const socket = createSocket('udp4');
 	socket.on('message', (packet, sender) => {
 		const asked = decode(packet);
 		const kind = asked?.options.get(OPTION.type)?.[0];
 		if (!asked || !mayHave(asked.mac) || (kind !== TYPE.discover && kind !== TYPE.request)) return;
-		if (!leases.has(asked.mac)) leases.set(asked.mac, `100.64.${(leases.size + 10) >> 8}.${(leases.size + 10) & 255}`);
+		if (!leases.has(asked.mac))
+			leases.set(asked.mac, `100.64.${(leases.size + 10) >> 8}.${(leases.size + 10) & 255}`);
 		const { nameServer, timeServer, bootstrapServers } = offer();
 		const options = new Map<number, Buffer>([
 			[OPTION.type, Buffer.from([kind === TYPE.discover ? TYPE.offer : TYPE.acknowledge])],
@@ -94,7 +121,11 @@ export function serveDhcp(port: number, offer: () => Omit<Lease, 'address'>, may
 			[OPTION.ntpServer, address(timeServer)],
 			[OPTION.bootstrap, encodeBootstrapServers(bootstrapServers)]
 		]);
-		socket.send(encode({ ...asked, operation: REPLY, yourAddress: leases.get(asked.mac)!, options }), sender.port, sender.address);
+		socket.send(
+			encode({ ...asked, operation: REPLY, yourAddress: leases.get(asked.mac)!, options }),
+			sender.port,
+			sender.address
+		);
 	});
 	return new Promise((resolve, reject) => {
 		socket.once('error', reject);
@@ -109,7 +140,11 @@ export function requestLease(port: number, mac: string, patience: number): Promi
 	const ask = (kind: number, wanted?: string) => {
 		const options = new Map<number, Buffer>([[OPTION.type, Buffer.from([kind])]]);
 		if (wanted) options.set(OPTION.requestedAddress, address(wanted));
-		socket.send(encode({ operation: REQUEST, transaction, mac, yourAddress: '0.0.0.0', options }), port, '127.0.0.1');
+		socket.send(
+			encode({ operation: REQUEST, transaction, mac, yourAddress: '0.0.0.0', options }),
+			port,
+			'127.0.0.1'
+		);
 	};
 	return new Promise((resolve) => {
 		const finish = (lease: Lease | null) => {

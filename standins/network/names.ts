@@ -29,5 +29,8 @@ export async function resolveName(name: string, server: string, port: number): P
 	if (/^[\d.]+$/.test(name)) return name;
 	const resolver = new Resolver({ timeout: 1500, tries: 1 });
 	resolver.setServers([`${server}:${port}`]);
-	return resolver.resolve4(name).then(([first]) => first ?? null, () => null);
+	return resolver.resolve4(name).then(
+		([first]) => first ?? null,
+		() => null
+	);
 }

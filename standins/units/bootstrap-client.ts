@@ -1,6 +1,14 @@
 import { request as httpRequest } from 'node:http';
 import * as v from 'valibot';
-import { bootstrappingDataSchema, decodeConveyed, INPUT, OUTPUT, YANG_JSON, type ConveyedInformation, type ProgressType } from '../../src/core/bootstrap';
+import {
+	bootstrappingDataSchema,
+	decodeConveyed,
+	INPUT,
+	OUTPUT,
+	YANG_JSON,
+	type ConveyedInformation,
+	type ProgressType
+} from '../../src/core/bootstrap';
 
 /** RFC 8572 from the device's side, over HTTP with the address its own resolver found. */
 export interface Server {
@@ -16,7 +24,13 @@ export interface Login {
 
 const PATIENCE_MS = 15_000;
 
-function post(server: Server, login: Login, operation: string, input: object, signal: AbortSignal): Promise<{ status: number; date: number | null; body: string }> {
+function post(
+	server: Server,
+	login: Login,
+	operation: string,
+	input: object,
+	signal: AbortSignal
+): Promise<{ status: number; date: number | null; body: string }> {
 	const url = new URL(`/restconf/operations/ietf-sztp-bootstrap-server:${operation}`, server.uri);
 	const content = JSON.stringify({ [INPUT]: input });
 	return new Promise((resolve, reject) => {
@@ -38,7 +52,13 @@ function post(server: Server, login: Login, operation: string, input: object, si
 			(response) => {
 				let body = '';
 				response.setEncoding('utf8').on('data', (chunk: string) => (body += chunk));
-				response.on('end', () => resolve({ status: response.statusCode ?? 0, date: Date.parse(response.headers.date ?? '') || null, body }));
+				response.on('end', () =>
+					resolve({
+						status: response.statusCode ?? 0,
+						date: Date.parse(response.headers.date ?? '') || null,
+						body
+					})
+				);
 				response.on('error', reject);
 			}
 		);
@@ -54,7 +74,12 @@ export type Answer =
 	| { readonly kind: 'unusable'; readonly problem: string };
 
 /** Asks what to become. */
-export async function getBootstrappingData(server: Server, login: Login, about: { model: string; osName: string; osVersion: string }, signal: AbortSignal): Promise<Answer> {
+export async function getBootstrappingData(
+	server: Server,
+	login: Login,
+	about: { model: string; osName: string; osVersion: string },
+	signal: AbortSignal
+): Promise<Answer> {
 	const { status, body } = await post(
 		server, login, 'get-bootstrapping-data',
 		{ 'hw-model': about.model, 'os-name': about.osName, 'os-version': about.osVersion }, signal
@@ -63,11 +88,20 @@ export async function getBootstrappingData(server: Server, login: Login, about: 
 	const parsed = v.safeParse(bootstrappingDataSchema, JSON.parse(body));
 	if (!parsed.success) return { kind: 'unusable', problem: parsed.issues[0].message };
 	const conveyed = decodeConveyed(parsed.output[OUTPUT]['conveyed-information']);
-	return conveyed.ok ? { kind: 'given', information: conveyed.information } : { kind: 'unusable', problem: conveyed.problem };
+	return conveyed.ok
+		? { kind: 'given', information: conveyed.information }
+		: { kind: 'unusable', problem: conveyed.problem };
 }
 
 /** Reports a step. Resolves with whether the server took it. */
-export async function reportProgress(server: Server, login: Login, type: ProgressType, message: string, hostKey: { algorithm: string; data: string } | null, signal: AbortSignal): Promise<boolean> {
+export async function reportProgress(
+	server: Server,
+	login: Login,
+	type: ProgressType,
+	message: string,
+	hostKey: { algorithm: string; data: string } | null,
+	signal: AbortSignal
+): Promise<boolean> {
 	const { status } = await post(
 		server,
 		login,
@@ -75,7 +109,9 @@ export async function reportProgress(server: Server, login: Login, type: Progres
 		{
 			'progress-type': type,
 			...(message && { message }),
-			...(hostKey && { 'ssh-host-keys': { 'ssh-host-key': [{ algorithm: hostKey.algorithm, 'key-data': hostKey.data }] } })
+			...(hostKey && {
+				'ssh-host-keys': { 'ssh-host-key': [{ algorithm: hostKey.algorithm, 'key-data': hostKey.data }] }
+			})
 		},
 		signal
 	);
@@ -86,10 +122,20 @@ export async function reportProgress(server: Server, login: Login, type: Progres
 export async function serverDate(server: Server, signal: AbortSignal): Promise<number | null> {
 	const url = new URL('/.well-known/host-meta', server.uri);
 	return new Promise((resolve, reject) => {
-		const request = httpRequest({ host: server.address, port: url.port || 80, path: url.pathname, signal, timeout: PATIENCE_MS, headers: { host: url.host } }, (response) => {
-			response.resume();
-			response.on('end', () => resolve(Date.parse(response.headers.date ?? '') || null));
-		});
+		const request = httpRequest(
+			{
+				host: server.address,
+				port: url.port || 80,
+				path: url.pathname,
+				signal,
+				timeout: PATIENCE_MS,
+				headers: { host: url.host }
+			},
+			(response) => {
+				response.resume();
+				response.on('end', () => resolve(Date.parse(response.headers.date ?? '') || null));
+			}
+		);
 		request.on('timeout', () => request.destroy(new Error('timed out')));
 		request.on('error', reject);
 		request.end();

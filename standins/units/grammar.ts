@@ -12,8 +12,10 @@ export type Grammar = Readonly<Record<string, Word>>;
 export function firstRejected(tree: ConfigTree, grammar: Grammar, place = ''): ConfigProblem | null {
 	for (const node of tree) {
 		const word = Object.hasOwn(grammar, node.head) ? grammar[node.head]! : null;
-		if (!word) return { line: node.line, message: `unknown word "${node.head || statementOf(node)}"${place}` };
-		if (!word.rest.test(node.rest)) return { line: node.line, message: `bad value "${node.rest}" after "${node.head}"${place}` };
+		if (!word)
+			return { line: node.line, message: `unknown word "${node.head || statementOf(node)}"${place}` };
+		if (!word.rest.test(node.rest))
+			return { line: node.line, message: `bad value "${node.rest}" after "${node.head}"${place}` };
 		const inner = innerProblem(node, word, place);
 		if (inner) return inner;
 	}
@@ -90,7 +92,11 @@ const LUMENFOLD: Grammar = {
 	home: block(NOTHING, { host: leaf(quoted(HOST)), port: leaf(NUMBER) })
 };
 
-export const GRAMMARS: Readonly<Record<string, Grammar>> = { veltrane: VELTRANE, okapira: OKAPIRA, lumenfold: LUMENFOLD };
+export const GRAMMARS: Readonly<Record<string, Grammar>> = {
+	veltrane: VELTRANE,
+	okapira: OKAPIRA,
+	lumenfold: LUMENFOLD
+};
 
 /** A firmware that does not know a word yet: the fault "rejected line". */
 export function withoutWord(grammar: Grammar, word: string): Grammar {

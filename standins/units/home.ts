@@ -7,7 +7,13 @@ import type { Home } from './makers';
  * Dials home (RFC 8071): opens the connection, then is the SSH server on it. Only the key that the
  * configuration names may log in, and only to run commands. Resolves when the connection ends.
  */
-export function dialHome(home: Home, hostKey: string, answer: (command: string) => string | null, onLogin: () => void, signal: AbortSignal): Promise<void> {
+export function dialHome(
+	home: Home,
+	hostKey: string,
+	answer: (command: string) => string | null,
+	onLogin: () => void,
+	signal: AbortSignal
+): Promise<void> {
 	const trusted = ssh2.utils.parseKey(home.key);
 	if (trusted instanceof Error) return Promise.resolve();
 	const key = Array.isArray(trusted) ? trusted[0] : trusted;

@@ -1,4 +1,10 @@
-import { parseConfig, printConfig, type ConfigNode, type ConfigTree, type Dialect } from '../../src/core/config';
+import {
+	parseConfig,
+	printConfig,
+	type ConfigNode,
+	type ConfigTree,
+	type Dialect
+} from '../../src/core/config';
 
 /** What each maker's firmware looks like from its command line, and where its settings are. */
 export interface Maker {
@@ -19,21 +25,33 @@ export interface Home {
 	readonly key: string;
 }
 
-const find = (tree: ConfigTree, head: string): ConfigNode | undefined => tree.find((node) => node.head === head);
+const find = (tree: ConfigTree, head: string): ConfigNode | undefined =>
+	tree.find((node) => node.head === head);
 const unquoted = (text: string): string => (text.startsWith('"') ? (JSON.parse(text) as string) : text);
 
-const homeOf = (home: ConfigNode | undefined, keeper: ConfigNode | undefined, user: string | undefined, key: string): Home | null => {
+const homeOf = (
+	home: ConfigNode | undefined,
+	keeper: ConfigNode | undefined,
+	user: string | undefined,
+	key: string
+): Home | null => {
 	const host = home && find(home.children, 'host')?.rest;
 	const port = home && find(home.children, 'port')?.rest;
 	const publicKey = keeper && find(keeper.children, key)?.rest;
-	return host && port && publicKey && user ? { host: unquoted(host), port: Number(port), user: unquoted(user), key: unquoted(publicKey) } : null;
+	return host && port && publicKey && user
+		? { host: unquoted(host), port: Number(port), user: unquoted(user), key: unquoted(publicKey) }
+		: null;
 };
 
 /** Devices print in an order of their own: reversed wherever order means nothing. */
 function inOwnOrder(tree: ConfigTree, ordered: ReadonlySet<string>): ConfigTree {
-	return [...tree].reverse().map((node) =>
-		node.kind === 'list' || ordered.has(node.head) ? node : { ...node, children: inOwnOrder(node.children, ordered) }
-	);
+	return [...tree]
+		.reverse()
+		.map((node) =>
+			node.kind === 'list' || ordered.has(node.head)
+				? node
+				: { ...node, children: inOwnOrder(node.children, ordered) }
+		);
 }
 
 function printed(configuration: string, dialect: Dialect, ordered: ReadonlySet<string>): string {
@@ -57,7 +75,8 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				: command === 'print configuration running'
 					? printed(configuration, 'indented', FILTER)
 					: null,
-		home: (tree) => homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.rest, 'public-key')
+		home: (tree) =>
+			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.rest, 'public-key')
 	},
 	okapira: {
 		dialect: 'braced',

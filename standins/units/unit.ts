@@ -1,7 +1,14 @@
 import { createHash } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import ssh2 from 'ssh2';
-import { fromBase64, hexString, ONBOARDING, REDIRECT, type OnboardingInformation, type ProgressType } from '../../src/core/bootstrap';
+import {
+	fromBase64,
+	hexString,
+	ONBOARDING,
+	REDIRECT,
+	type OnboardingInformation,
+	type ProgressType
+} from '../../src/core/bootstrap';
 import { parseConfig } from '../../src/core/config';
 import { requestLease } from '../network/dhcp';
 import { resolveName } from '../network/names';
@@ -145,7 +152,17 @@ export class Unit {
 			if (!home) this.say('configured, but without anybody to dial');
 			else {
 				this.say('dialling home');
-				await dialHome(home, this.flash.hostKey, (command) => this.maker.answer(command, { version: this.flash.version, configuration: this.flash.configuration ?? '' }), () => this.say('connected to its home'), signal);
+				await dialHome(
+					home,
+					this.flash.hostKey,
+					(command) =>
+						this.maker.answer(command, {
+							version: this.flash.version,
+							configuration: this.flash.configuration ?? ''
+						}),
+					() => this.say('connected to its home'),
+					signal
+				);
 			}
 			signal.throwIfAborted();
 			return 'again';
@@ -162,7 +179,13 @@ export class Unit {
 			}
 			this.say(`failed: ${error.message}`);
 			await this.report(server, error.type, error.message, signal).catch(() => false);
-			if (error.type !== 'bootstrap-error') await this.report(server, 'bootstrap-error', 'bootstrap was not completed; will try again', signal).catch(() => false);
+			if (error.type !== 'bootstrap-error')
+				await this.report(
+					server,
+					'bootstrap-error',
+					'bootstrap was not completed; will try again',
+					signal
+				).catch(() => false);
 			return 'again';
 		}
 	}
@@ -174,20 +197,31 @@ export class Unit {
 			this.say(words);
 			return null;
 		};
-		if (this.cable !== 'uplink') return give(this.cable === 'none' ? 'no link on the uplink port' : 'link on a LAN port, none on the uplink port');
-		const lease = await requestLease(this.world.dhcpPort, this.label.mac, Math.max(1_000, DURATIONS.patience * this.world.pace));
+		if (this.cable !== 'uplink')
+			return give(
+				this.cable === 'none' ? 'no link on the uplink port' : 'link on a LAN port, none on the uplink port'
+			);
+		const lease = await requestLease(
+			this.world.dhcpPort,
+			this.label.mac,
+			Math.max(1_000, DURATIONS.patience * this.world.pace)
+		);
 		if (!lease) return give('no address: no DHCP server answered');
 		const [uri] = lease.bootstrapServers;
 		if (!uri) return give('no bootstrap server named by DHCP');
 		const { hostname } = new URL(uri);
-		const address = this.faults.has('no-name') ? null : await resolveName(hostname, lease.nameServer, this.world.dnsPort);
+		const address = this.faults.has('no-name')
+			? null
+			: await resolveName(hostname, lease.nameServer, this.world.dnsPort);
 		if (!address) return give(`the name ${hostname} could not be resolved`);
 		const time = this.faults.has('wrong-clock') ? null : await askTime(lease.timeServer, this.world.timePort);
 		const server = { uri, address };
 		const theirs = await serverDate(server, signal).catch(() => null);
 		if (theirs === null) return give(`no answer from ${hostname}`);
 		if (Math.abs((time ?? FACTORY_TIME) - theirs) > CLOCK_TOLERANCE_MS)
-			return give(`clock says ${new Date(time ?? FACTORY_TIME).getUTCFullYear()}: the server cannot be trusted`);
+			return give(
+				`clock says ${new Date(time ?? FACTORY_TIME).getUTCFullYear()}: the server cannot be trusted`
+			);
 		return server;
 	}
 
@@ -203,7 +237,8 @@ export class Unit {
 		await this.report(server, 'parsing-initiated', '', signal);
 		await this.pause(DURATIONS.parse, signal);
 		if (answer.kind === 'unusable') throw new Reported('parsing-error', answer.problem);
-		if (REDIRECT in answer.information) throw new Reported('parsing-error', 'redirects are not followed by this firmware');
+		if (REDIRECT in answer.information)
+			throw new Reported('parsing-error', 'redirects are not followed by this firmware');
 		const onboarding = answer.information[ONBOARDING];
 		await this.report(server, 'parsing-complete', '', signal);
 		if (await this.upgraded(server, onboarding['boot-image'], signal)) return 'restart';
@@ -216,7 +251,11 @@ export class Unit {
 	}
 
 	/** Brings the firmware to the target version; whether a reboot is needed for it. No re-flash of the same version. */
-	private async upgraded(server: Server, image: OnboardingInformation['boot-image'], signal: AbortSignal): Promise<boolean> {
+	private async upgraded(
+		server: Server,
+		image: OnboardingInformation['boot-image'],
+		signal: AbortSignal
+	): Promise<boolean> {
 		const version = image?.['os-version'];
 		if (!image || version === undefined || version === this.flash.version) return false;
 		await this.report(server, 'boot-image-mismatch', `runs ${this.flash.version}, wanted ${version}`, signal);
@@ -224,7 +263,11 @@ export class Unit {
 		this.say(`downloading ${version}`);
 		const wanted = image['image-verification']?.[0]?.['hash-value'];
 		const got = await this.download(image['download-uri']?.[0] ?? '', signal);
-		if (wanted !== undefined && got !== wanted) throw new Reported('boot-image-error', `hash mismatch: image has sha-256 ${got.slice(0, 23)}…, wanted ${wanted.slice(0, 23)}…`);
+		if (wanted !== undefined && got !== wanted)
+			throw new Reported(
+				'boot-image-error',
+				`hash mismatch: image has sha-256 ${got.slice(0, 23)}…, wanted ${wanted.slice(0, 23)}…`
+			);
 		this.say(`writing ${version} to flash`);
 		await this.pause(DURATIONS.flashing, signal);
 		this.flash.version = version;
@@ -236,7 +279,8 @@ export class Unit {
 		const response = await fetch(uri, { signal }).catch((error: Error) => {
 			throw new Reported('boot-image-error', `download failed: ${error.message}`);
 		});
-		if (!response.ok || !response.body) throw new Reported('boot-image-error', `download failed: HTTP ${response.status}`);
+		if (!response.ok || !response.body)
+			throw new Reported('boot-image-error', `download failed: HTTP ${response.status}`);
 		const hash = createHash('sha256');
 		let bytes = 0;
 		for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
@@ -248,11 +292,21 @@ export class Unit {
 		return hexString(hash.digest());
 	}
 
-	private async script(server: Server, name: 'pre-script' | 'post-script', script: string | undefined, signal: AbortSignal): Promise<void> {
+	private async script(
+		server: Server,
+		name: 'pre-script' | 'post-script',
+		script: string | undefined,
+		signal: AbortSignal
+	): Promise<void> {
 		if (script === undefined) return;
 		await this.report(server, `${name}-initiated`, '', signal);
 		await this.pause(DURATIONS.script, signal);
-		await this.report(server, `${name}-complete`, `${fromBase64(script).trim().split('\n').length} commands run`, signal);
+		await this.report(
+			server,
+			`${name}-complete`,
+			`${fromBase64(script).trim().split('\n').length} commands run`,
+			signal
+		);
 	}
 
 	private async configure(server: Server, text: string, signal: AbortSignal): Promise<void> {
@@ -277,12 +331,20 @@ export class Unit {
 		throw new Error('power came back');
 	}
 
-	private async report(server: Server, type: ProgressType, message: string, signal: AbortSignal, withKey = false): Promise<boolean> {
+	private async report(
+		server: Server,
+		type: ProgressType,
+		message: string,
+		signal: AbortSignal,
+		withKey = false
+	): Promise<boolean> {
 		return reportProgress(server, this.login(), type, message, withKey ? this.publicKey() : null, signal);
 	}
 
 	private login() {
-		const claimCode = this.faults.has('wrong-code') ? this.label.claimCode.split('').reverse().join('') : this.label.claimCode;
+		const claimCode = this.faults.has('wrong-code')
+			? this.label.claimCode.split('').reverse().join('')
+			: this.label.claimCode;
 		return { serial: this.label.serial, claimCode };
 	}
 

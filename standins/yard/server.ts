@@ -49,12 +49,14 @@ async function answer(yard: Yard, request: IncomingMessage, response: ServerResp
 		return;
 	}
 	if (api !== 'units') return void json(response, 404, { error: 'no such page' });
-	if (serial === undefined) return void json(response, 200, { faults: FAULTS, units: [...yard.units.values()].map(shown) });
+	if (serial === undefined)
+		return void json(response, 200, { faults: FAULTS, units: [...yard.units.values()].map(shown) });
 	const unit = yard.units.get(serial);
 	if (!unit) return void json(response, 404, { error: 'no such unit' });
 	if (request.method === 'POST') {
 		// A page of another origin cannot send this type without asking first
-		if (request.headers['content-type'] !== 'application/json') return void json(response, 415, { error: 'application/json only' });
+		if (request.headers['content-type'] !== 'application/json')
+			return void json(response, 415, { error: 'application/json only' });
 		await obey(unit, v.parse(commandSchema, JSON.parse(await body(request))));
 		yard.keep();
 	}

@@ -41,7 +41,11 @@ export class Yard {
 		const kept = this.read();
 		for (const { version, powered, faults, slowness, ...label } of v.parse(yardFileSchema, file)) {
 			const before = kept[label.serial];
-			const flash = before?.flash ?? { version, configuration: null, hostKey: ssh2.utils.generateKeyPairSync('ed25519').private };
+			const flash = before?.flash ?? {
+				version,
+				configuration: null,
+				hostKey: ssh2.utils.generateKeyPairSync('ed25519').private
+			};
 			const unit = new Unit(label, flash, { ...world, pace: world.pace * slowness }, () => this.keepSoon());
 			unit.cable = before?.cable ?? 'uplink';
 			for (const fault of before?.faults ?? faults) unit.faults.add(fault);
@@ -59,7 +63,8 @@ export class Yard {
 		clearTimeout(this.pending);
 		this.pending = undefined;
 		const kept: Record<string, Kept> = {};
-		for (const [serial, { flash, power, cable, faults }] of this.units) kept[serial] = { flash, power, cable, faults: [...faults] };
+		for (const [serial, { flash, power, cable, faults }] of this.units)
+			kept[serial] = { flash, power, cable, faults: [...faults] };
 		mkdirSync(dirname(this.path), { recursive: true });
 		writeFileSync(`${this.path}.new`, JSON.stringify(kept), { mode: 0o600 });
 		renameSync(`${this.path}.new`, this.path);

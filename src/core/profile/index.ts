@@ -1,2 +1,3 @@
 export * from './render';
 export * from './values';
+export * from './mask';

@@ -4,7 +4,10 @@ import * as v from 'valibot';
 import {
 	checkText,
 	explainValues,
+	isSecretName,
 	LARGEST_OUTPUT,
+	MASK,
+	maskSecrets,
 	render,
 	resolveValues,
 	SCOPES,
@@ -110,5 +113,17 @@ describe('values', () => {
 		expect(v.is(valuesSchema, { lan_prefix: '10.0.0.0/24', guest: true, vlan: 20 })).to.equal(true);
 		for (const name of ['__proto__x', 'Lan', 'a b', '1a', ''])
 			expect(v.is(valuesSchema, { [name]: 1 }), name).to.equal(false);
+	});
+});
+
+describe('masking', () => {
+	it('hides what follows a word for a secret, in each dialect, and nothing else', () => {
+		expect(maskSecrets('{ "ssid": "a", "secret": "b c\\"d", "vlan": 2 }')).to.equal(
+			`{ "ssid": "a", "secret": ${MASK}, "vlan": 2 }`
+		);
+		expect(maskSecrets('tunnel secret abc\nhostname x')).to.equal(`tunnel secret ${MASK}\nhostname x`);
+		expect(maskSecrets('peer { password "x"; }')).to.equal(`peer { password ${MASK}; }`);
+		expect(maskSecrets('hostname secretary')).to.equal('hostname secretary');
+		expect([isSecretName('guest_secret'), isSecretName('hostname')]).to.deep.equal([true, false]);
 	});
 });

@@ -1,2 +1,3 @@
 export * from './hub';
 export * from './notify';
+export * from './stream';

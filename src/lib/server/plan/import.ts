@@ -33,7 +33,10 @@ export const planSchema = v.object({
 			name,
 			role: slug,
 			dialect: v.picklist(DIALECTS),
-			text: v.pipe(v.string(), v.check((text) => checkText(text).length === 0, 'The text has a broken tag.')),
+			text: v.pipe(
+				v.string(),
+				v.check((text) => checkText(text).length === 0, 'The text has a broken tag.')
+			),
 			targetVersion: v.optional(v.string()),
 			values: valuesSchema,
 			preScript: v.optional(v.string()),
@@ -50,14 +53,19 @@ export const planSchema = v.object({
 			locality: v.string(),
 			latitude: degrees(90),
 			longitude: degrees(180),
-			timeZone: v.pipe(v.string(), v.check((zone) => Intl.supportedValuesOf('timeZone').includes(zone), 'not an IANA time zone')),
+			timeZone: v.pipe(
+				v.string(),
+				v.check((zone) => Intl.supportedValuesOf('timeZone').includes(zone), 'not an IANA time zone')
+			),
 			contact: v.string(),
 			uplink: v.picklist(['fibre', 'dsl', 'cellular']),
 			/** Days from today and the local time, for plans that are made to be tried: `+1 09:30`. */
 			appointment: v.optional(v.nullable(v.pipe(v.string(), v.regex(/^\+\d{1,3} \d{2}:\d{2}$/))))
 		})
 	),
-	positions: v.array(v.object({ customer: name, site: name, name, role: slug, profile: name, values: valuesSchema }))
+	positions: v.array(
+		v.object({ customer: name, site: name, name, role: slug, profile: name, values: valuesSchema })
+	)
 });
 export type Plan = v.InferOutput<typeof planSchema>;
 
@@ -68,9 +76,10 @@ export type Plan = v.InferOutput<typeof planSchema>;
 export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 	return database().transaction(async (trx) => {
 		const json = (rows: readonly object[]) => JSON.stringify(rows.map((row) => ({ id: uuid(), ...row })));
-		await trx.raw(`insert into maker (id, name) select id, name from jsonb_to_recordset(?::jsonb) as m(id text, name text) on conflict do nothing`, [
-			JSON.stringify(plan.makers)
-		]);
+		await trx.raw(
+			`insert into maker (id, name) select id, name from jsonb_to_recordset(?::jsonb) as m(id text, name text) on conflict do nothing`,
+			[JSON.stringify(plan.makers)]
+		);
 		await trx.raw(
 			`insert into model (id, name, maker_id, role_id, dialect, ordered_heads, firmware_line, serial_template, serial_check, ports)
 			select id, name, maker, role, dialect, array(select jsonb_array_elements_text("orderedHeads")), "firmwareLine", "serialTemplate", "serialCheck", ports
@@ -119,7 +128,13 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 		);
 		if (fresh.rowCount > 0) {
 			await enterInLedger(trx, actor, [
-				{ act: 'import plan', customerId: null, subjectKind: 'site', subjectId: 'plan', words: `${fresh.rowCount} sites brought in.` }
+				{
+					act: 'import plan',
+					customerId: null,
+					subjectKind: 'site',
+					subjectId: 'plan',
+					words: `${fresh.rowCount} sites brought in.`
+				}
 			]);
 			await notify(trx, 'plan');
 		}

@@ -1,0 +1,10 @@
+/** A field whose name says that it is secret, until fields have types of their own. */
+export const isSecretName = (name: string): boolean => /secret|password/.test(name);
+
+export const MASK = '••••••';
+
+/** The statement that follows a word such as `secret` or `"password":`. */
+const SECRET_STATEMENT = /((?:secret|password)"?\s*:?[ \t]+)("(?:[^"\\\n]|\\.)*"|[^\s,;]+)/gi;
+
+/** A configuration as people may see it: what follows a word for a secret is masked, the rest is untouched. */
+export const maskSecrets = (text: string): string => text.replace(SECRET_STATEMENT, `$1${MASK}`);

@@ -1,0 +1,71 @@
+import { database } from '../database';
+import { subscribe } from '../live';
+import { log } from '../log';
+import { arrivals, arrivalsOf, stepCounts, type Arrival, type StepCounts } from './arrivals';
+
+/** What a watcher of arrivals is told: rows as they are now, runs that are no longer present, and the counts. */
+export interface ArrivalsChange {
+	readonly rows: readonly Arrival[];
+	readonly gone: readonly string[];
+	readonly counts: StepCounts;
+}
+
+const MOST_AT_ONCE = 500;
+
+/**
+ * Follows arrivals. While one look-up is under way, further changes are gathered for the next, so that
+ * a storm of reports costs one query at a time.
+ */
+export function watchArrivals(customerId: string | null, tell: (change: ArrivalsChange) => void): () => void {
+	const waiting = new Set<string>();
+	let busy = false;
+	let stopped = false;
+
+	const work = async () => {
+		busy = true;
+		while (waiting.size > 0 && !stopped) {
+			const ids = [...waiting].slice(0, MOST_AT_ONCE);
+			ids.forEach((id) => waiting.delete(id));
+			try {
+				const [found, counts] = await Promise.all([arrivalsOf(ids), stepCounts(customerId)]);
+				const present = new Set(found.map(({ runId }) => runId));
+				const rows = found.filter((row) => customerId === null || row.customerId === customerId);
+				if (!stopped) tell({ rows, gone: ids.filter((id) => !present.has(id)), counts });
+			} catch (error) {
+				log.warn({ error: (error as Error).message }, 'arrivals could not be looked up for watchers');
+			}
+		}
+		busy = false;
+	};
+	const changed = (ids: readonly string[]) => {
+		ids.forEach((id) => waiting.add(id));
+		if (!busy && waiting.size > 0) void work();
+	};
+	const everything = async () =>
+		changed((await arrivals({ customerId, limit: 5000 })).map(({ runId }) => runId));
+	const unsubscribe = subscribe(({ topic, ids }) => {
+		const looked =
+			topic === 'callers'
+				? refusedRuns().then(changed)
+				: topic === 'runs' && ids.length === 0
+					? everything()
+					: undefined;
+		looked?.catch((error: Error) =>
+			log.warn({ error: error.message }, 'arrivals could not be looked up for watchers')
+		);
+		if (topic === 'runs') changed(ids);
+	});
+	return () => {
+		stopped = true;
+		unsubscribe();
+	};
+}
+
+/** Present runs whose unit somebody called for with a wrong claim code. */
+async function refusedRuns(): Promise<string[]> {
+	const { rows } = await database().raw(
+		`select binding.run_id from caller join unit on unit.serial = caller.serial join binding on binding.unit_id = unit.id
+		where caller.reason = 'wrong-code' order by last_at desc limit 50`
+	);
+	return (rows as { run_id: string }[]).map(({ run_id }) => run_id);
+}

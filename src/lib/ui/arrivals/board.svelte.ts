@@ -1,0 +1,96 @@
+import { standingOf, type RunState, type Standing } from '$core/onboarding';
+
+/** What the board knows of one arrival. */
+export interface BoardRow {
+	readonly runId: string;
+	readonly unitId: string;
+	readonly serial: string;
+	readonly modelName: string;
+	readonly positionId: string;
+	readonly positionName: string;
+	readonly siteId: string;
+	readonly siteName: string;
+	readonly customerName: string;
+	readonly step: RunState['step'];
+	readonly outcome: RunState['outcome'];
+	readonly since: number;
+	readonly failureWords: string | null;
+	readonly lastType: string | null;
+	readonly lastWords: string | null;
+	readonly wrongCode: number;
+}
+export type BoardCounts = Readonly<Record<RunState['step'] | 'stuck', number>>;
+
+const ATTENTION: readonly Standing[] = ['stuck', 'slow', 'moving', 'waiting', 'through', 'cancelled'];
+const rankOf = (standing: Standing) => ATTENTION.indexOf(standing);
+
+export const standingOfRow = (row: BoardRow, now: number): Standing => standingOf(row, now, row.wrongCode);
+
+/** The arrivals on a page: what came with it, what was fetched after, and what changed since. */
+export class Board {
+	rows = $state.raw<readonly BoardRow[]>([]);
+	counts = $state.raw<BoardCounts>({
+		stuck: 0,
+		bound: 0,
+		calling: 0,
+		identity: 0,
+		firmware: 0,
+		configuration: 0,
+		proof: 0,
+		online: 0
+	});
+	/** The runs that changed lately, marked for a moment. */
+	fresh = $state.raw<ReadonlySet<string>>(new Set());
+	#byRun = new Map<string, BoardRow>();
+
+	constructor(rows: readonly BoardRow[], counts: BoardCounts) {
+		this.replace(rows, counts);
+	}
+
+	replace(rows: readonly BoardRow[], counts: BoardCounts): void {
+		this.#byRun = new Map(rows.map((row) => [row.runId, row]));
+		this.counts = counts;
+		this.#show();
+	}
+
+	/** Rows that were there before the page opened; what changed meanwhile is newer and stays. */
+	add(rows: readonly BoardRow[]): void {
+		for (const row of rows) if (!this.#byRun.has(row.runId)) this.#byRun.set(row.runId, row);
+		this.#show();
+	}
+
+	change({
+		rows,
+		gone,
+		counts
+	}: {
+		rows: readonly BoardRow[];
+		gone: readonly string[];
+		counts: BoardCounts;
+	}): void {
+		for (const id of gone) this.#byRun.delete(id);
+		for (const row of rows) {
+			this.#byRun.set(row.runId, row);
+		}
+		this.counts = counts;
+		this.fresh = new Set(rows.map(({ runId }) => runId));
+		this.#show();
+	}
+
+	/** In the order in which they want attention, then by place. */
+	#show(): void {
+		const now = Date.now();
+		const ranked = [...this.#byRun.values()].map((row) => ({ row, rank: rankOf(standingOfRow(row, now)) }));
+		ranked.sort(
+			(a, b) =>
+				a.rank - b.rank ||
+				compare(a.row.siteName, b.row.siteName) ||
+				compare(a.row.positionName, b.row.positionName) ||
+				compare(a.row.runId, b.row.runId)
+		);
+		this.rows = ranked.map(({ row }) => row);
+	}
+}
+
+// Plain order of code points: thousands of rows are sorted on every change
+const compare = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);

@@ -1,0 +1,3 @@
+export { Board, standingOfRow, type BoardCounts, type BoardRow } from './board.svelte';
+export { default as Crossing } from './Crossing.svelte';
+export { default as Track } from './Track.svelte';

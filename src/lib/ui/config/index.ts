@@ -1,0 +1,1 @@
+export { default as ConfigText } from './ConfigText.svelte';

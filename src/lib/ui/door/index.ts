@@ -1,0 +1,1 @@
+export { default as Callers } from './Callers.svelte';

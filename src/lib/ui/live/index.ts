@@ -1,0 +1,2 @@
+export { connection, listen } from './connection.svelte';
+export { refreshOn } from './refresh';

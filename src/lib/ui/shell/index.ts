@@ -1,0 +1,2 @@
+export { default as Shell } from './Shell.svelte';
+export { isIn, ROOMS } from './rooms';

@@ -1,0 +1,49 @@
+import { ROOMS } from './rooms';
+
+/** A scanner types a whole label faster than any person, and ends with Enter. */
+const SCANNER_MS = 40;
+const SHORTEST_SCAN = 6;
+/** How long after `g` a room's key counts. */
+const CHORD_MS = 1200;
+
+export interface Doing {
+	readonly find: () => void;
+	readonly help: () => void;
+	readonly go: (href: string) => void;
+	readonly scanned: (text: string) => void;
+}
+
+/** Handles the keys of the whole application; returns the listener for `keydown` on the window. */
+export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
+	let burst = '';
+	let last = 0;
+	let chordAt = 0;
+	return (event) => {
+		if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return;
+		const target = event.target as HTMLElement | null;
+		const writing = target?.closest('input, textarea, select, [contenteditable]') != null;
+		const quick = event.timeStamp - last < SCANNER_MS;
+		last = event.timeStamp;
+		if (event.key === 'Enter') {
+			// In a field the field itself gets what was scanned
+			if (!writing && quick && burst.length >= SHORTEST_SCAN) {
+				event.preventDefault();
+				doing.scanned(burst);
+			}
+			burst = '';
+			return;
+		}
+		if (event.key.length === 1) burst = quick ? burst + event.key : event.key;
+		if (writing || burst.length > 1) return;
+		if (event.key === '/') {
+			event.preventDefault();
+			doing.find();
+		} else if (event.key === '?') doing.help();
+		else if (event.key === 'g') chordAt = event.timeStamp;
+		else if (event.timeStamp - chordAt < CHORD_MS) {
+			const room = ROOMS.find(({ key }) => key === event.key);
+			chordAt = 0;
+			if (room) doing.go(room.href);
+		}
+	};
+}

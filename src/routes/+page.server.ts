@@ -1,0 +1,65 @@
+import { adviceFor } from '$core/onboarding';
+import { callersAtDoor } from '$lib/server/door';
+import { countUnbound } from '$lib/server/intake';
+import { arrivals, retryRun, stepCounts, type Arrival } from '$lib/server/onboarding';
+import { retryAction } from '$lib/server/onboarding/actions';
+import { sitesWithStanding } from '$lib/server/plan';
+import { standingOf } from '$core/onboarding';
+import type { Actions, PageServerLoad } from './$types';
+
+const MOST_STUCK = 12;
+const MOST_THROUGH = 8;
+const SOON_MS = 48 * 3_600_000;
+
+export const load: PageServerLoad = async ({ locals, depends }) => {
+	depends('limen:live');
+	const now = Date.now();
+	const [present, counts, callers, sites, unbound] = await Promise.all([
+		arrivals({ customerId: locals.customerId, limit: 2000 }),
+		stepCounts(locals.customerId),
+		callersAtDoor(locals.customerId, 8),
+		sitesWithStanding(locals.customerId, now),
+		countUnbound(locals.customerId)
+	]);
+	const needsPerson = (arrival: Arrival) =>
+		['stuck', 'slow'].includes(standingOf(arrival, now, arrival.wrongCode));
+	const stuck = present.filter(needsPerson);
+	return {
+		stuckCount: stuck.length,
+		stuck: stuck.slice(0, MOST_STUCK).map((arrival) => ({ ...arrival, advice: adviceOf(arrival) })),
+		through: present
+			.filter(({ outcome }) => outcome === 'through')
+			.sort((a, b) => b.since - a.since)
+			.slice(0, MOST_THROUGH),
+		counts,
+		callers,
+		unbound,
+		sitesOnline: sites.filter(({ standing }) => standing.word === 'online').length,
+		sites: sites.length,
+		due: sites
+			.filter(
+				({ appointmentAt, standing }) =>
+					appointmentAt && standing.word !== 'online' && appointmentAt.getTime() - now < SOON_MS
+			)
+			.sort((a, b) => a.appointmentAt!.getTime() - b.appointmentAt!.getTime())
+			.slice(0, 8)
+	};
+};
+
+const adviceOf = (arrival: Arrival): string | null =>
+	adviceFor(
+		{
+			step: arrival.step,
+			failure:
+				arrival.failureWords === null
+					? null
+					: {
+							step: arrival.failureStep as Arrival['step'],
+							kind: arrival.failureKind as 'proof',
+							words: arrival.failureWords
+						}
+		},
+		{ wrongCode: arrival.wrongCode }
+	);
+
+export const actions: Actions = { retry: retryAction(retryRun) };

@@ -1,0 +1,31 @@
+import { redirect } from '@sveltejs/kit';
+import { readIntake, readSerial } from '$core/intake';
+import { database } from '$lib/server/database';
+import { findUnits, intakeModels } from '$lib/server/intake';
+import { findSites } from '$lib/server/plan';
+import type { PageServerLoad } from './$types';
+
+const MOST = 30;
+
+/** Finds by any part of a serial, a MAC address, or a site. What names one unit exactly goes straight to it. */
+export const load: PageServerLoad = async ({ locals, url }) => {
+	const text = (url.searchParams.get('q') ?? '').slice(0, 200).trim();
+	if (text === '') return { text, units: [], sites: [], claimable: null };
+	const models = await intakeModels(database());
+	// A scanned label can hold more than the serial number
+	const reading = readIntake(text, models);
+	const [row] = reading.ok ? reading.rows : [];
+	const serial = row?.modelId ? row.serial : null;
+	const [units, sites] = await Promise.all([
+		findUnits(serial ?? text, locals.customerId, MOST),
+		findSites(text, locals.customerId, MOST)
+	]);
+	const [only] = units;
+	if (
+		only &&
+		units.length === 1 &&
+		(serial === only.serial || readSerial(text, models).serial === only.serial)
+	)
+		redirect(303, `/units/${only.id}`);
+	return { text, units, sites, claimable: units.length === 0 && serial ? text : null };
+};

@@ -1,0 +1,60 @@
+<script lang="ts">
+	import { Button } from 'flowbite-svelte';
+	import { Serial } from '$ui/marks';
+	let { data } = $props();
+</script>
+
+<svelte:head><title>Find · Limen</title></svelte:head>
+<h1>{data.text ? `Found for “${data.text}”` : 'Find or scan'}</h1>
+<form class="mt-3 flex max-w-xl gap-2" role="search">
+	<!-- svelte-ignore a11y_autofocus -- the page has one purpose -->
+	<input
+		name="q"
+		value={data.text}
+		type="search"
+		autofocus={data.text === ''}
+		class="mono w-full rounded-md border-[var(--hairline)] bg-[var(--sheet)]"
+		placeholder="Serial, MAC or site, any part"
+		aria-label="Serial number, MAC address or site"
+		autocomplete="off"
+		spellcheck="false"
+		maxlength="200"
+	/>
+	<Button type="submit">Find</Button>
+</form>
+{#if data.claimable}
+	<p class="sheet mt-4 p-5">
+		This is a valid serial number that nobody has claimed here. <a
+			href="/intake?serial={encodeURIComponent(data.claimable)}">Claim it</a
+		>
+	</p>
+{:else if data.text && data.units.length === 0 && data.sites.length === 0}
+	<p class="sheet mt-4 p-5">
+		No unit and no site fits. Two characters of a serial number are enough; check 0 and O, 1 and I, 8 and B, 5
+		and S.
+	</p>
+{/if}
+{#if data.units.length > 0}
+	<h2 class="mt-5">Units</h2>
+	<ul class="sheet mt-2">
+		{#each data.units as unit (unit.id)}<li
+				class="flex flex-wrap gap-x-5 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
+			>
+				<a href="/units/{unit.id}"><Serial serial={unit.serial} /></a><span>{unit.modelName}</span><span
+					class="quiet">{unit.siteName ? `${unit.siteName}, ${unit.positionName}` : 'not bound'}</span
+				>
+			</li>{/each}
+	</ul>
+{/if}
+{#if data.sites.length > 0}
+	<h2 class="mt-5">Sites</h2>
+	<ul class="sheet mt-2">
+		{#each data.sites as site (site.id)}<li
+				class="flex flex-wrap gap-x-5 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
+			>
+				<a href="/sites/{site.id}">{site.name}</a><span class="quiet"
+					>{site.street}, {site.locality} · {site.customerName}</span
+				>
+			</li>{/each}
+	</ul>
+{/if}

@@ -1,0 +1,241 @@
+<script lang="ts">
+	import { onMount, untrack } from 'svelte';
+	import { Button, Fileupload, Label, Select, Textarea } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { refreshOn } from '$ui/live';
+	import { Serial, When } from '$ui/marks';
+	import type { Verdict } from '$core/intake';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['units']));
+
+	let text = $state(untrack(() => data.start));
+	let customer = $state(untrack(() => data.customerId ?? ''));
+	let working = $state(false);
+	const lines = $derived(text.split(/\r\n|\r|\n/).filter((line) => line.trim() !== '').length);
+
+	const WORDS: Record<Verdict, string> = {
+		claimed: 'claimed',
+		'already-ours': 'already ours',
+		repeated: 'twice in this list',
+		refused: 'refused',
+		malformed: 'not readable'
+	};
+	const MARKS: Record<Verdict, string> = {
+		claimed: '✓',
+		'already-ours': '=',
+		repeated: '=',
+		refused: '✕',
+		malformed: '✕'
+	};
+	const isBad = (verdict: Verdict) => verdict === 'malformed' || verdict === 'refused';
+
+	function repair(raw: string, wrong: string, right: string) {
+		const at =
+			raw.toUpperCase().replace(/[\s-]/g, '') === wrong
+				? raw
+				: (raw.match(
+						new RegExp([...wrong].map((c) => c.replace(/[^0-9A-Z]/g, '\\$&')).join('[ -]?'), 'i')
+					)?.[0] ?? wrong);
+		text = text
+			.split('\n')
+			.map((line) => (line === raw ? line.replace(at, right) : line))
+			.join('\n');
+	}
+
+	function download() {
+		const outcome = form && 'outcome' in form ? form.outcome : null;
+		if (!outcome) return;
+		const cell = (value: string) =>
+			/[",\r\n]/.test(value) || /^[=+@-]/.test(value)
+				? `"${value.replace(/^([=+@-])/, "'$1").replaceAll('"', '""')}"`
+				: value;
+		const rows = [
+			['line', 'serial number', 'MAC address', 'outcome', 'reason'],
+			...outcome.rows.map((row) => [
+				String(row.line),
+				row.serial,
+				row.mac ?? '',
+				WORDS[row.verdict],
+				row.reason
+			])
+		];
+		const link = document.createElement('a');
+		link.href = URL.createObjectURL(
+			new Blob([rows.map((row) => row.map(cell).join(',')).join('\r\n') + '\r\n'], { type: 'text/csv' })
+		);
+		link.download = 'intake-outcome.csv';
+		link.click();
+		URL.revokeObjectURL(link.href);
+	}
+</script>
+
+<svelte:head><title>Intake · Limen</title></svelte:head>
+<h1>Intake</h1>
+<div class="two mt-3">
+	<form
+		class="sheet p-4"
+		method="POST"
+		action="?/claim"
+		enctype="multipart/form-data"
+		use:enhance={() => {
+			working = true;
+			return async ({ update, result }) => {
+				await update({ reset: false });
+				working = false;
+				if (result.type === 'success' && typeof result.data?.text === 'string') text = result.data.text;
+			};
+		}}
+	>
+		<Label for="customer">For</Label>
+		<Select
+			id="customer"
+			name="customer"
+			bind:value={customer}
+			items={data.customers.map(({ id, name }) => ({ value: id, name }))}
+			placeholder="Choose the customer"
+			class="mt-1"
+		/>
+		<Label for="text" class="mt-4">Units, one a line: serial number, MAC address, claim code</Label>
+		<Textarea
+			id="text"
+			name="text"
+			rows={11}
+			bind:value={text}
+			class="mono mt-1 w-full"
+			placeholder="Paste from a delivery note, an e-mail or a sheet. With or without headings, in any order."
+			spellcheck="false"
+		/>
+		<Label for="file" class="mt-3">or a CSV file</Label>
+		<Fileupload id="file" name="file" accept=".csv,.txt,text/csv,text/plain" class="mt-1" />
+		<div class="mt-4 flex items-center gap-4">
+			<Button type="submit" disabled={working}
+				>{working
+					? 'Claiming …'
+					: lines === 0
+						? 'Claim units'
+						: `Claim ${lines} ${lines === 1 ? 'line' : 'lines'}`}</Button
+			>
+			<span class="quiet">Good rows go in, bad ones stay here.</span>
+		</div>
+		{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
+	</form>
+
+	<section aria-live="polite">
+		{#if form && 'outcome' in form && form.outcome}
+			{@const { counts, rows, total } = form.outcome}
+			<div class="flex flex-wrap items-baseline justify-between gap-3">
+				<h2>
+					{counts.claimed} of {total} claimed{#if counts['already-ours'] + counts.repeated > 0}, {counts[
+							'already-ours'
+						] + counts.repeated} there already{/if}{#if counts.malformed + counts.refused > 0}, <span
+							class="text-[var(--brick)]">{counts.malformed + counts.refused} to mend</span
+						>{/if}
+				</h2>
+				<button type="button" class="link" onclick={download}>Download as CSV</button>
+			</div>
+			<div class="sheet mt-2 max-h-[34rem] overflow-auto">
+				<table class="work-table">
+					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
+					<tbody>
+						{#each rows as row, index (index)}
+							<tr data-verdict={row.verdict}>
+								<td class="quiet">{row.line}</td>
+								<td
+									>{#if row.unitId}<a href="/units/{row.unitId}"><Serial serial={row.serial} /></a
+										>{:else}<Serial serial={row.serial.slice(0, 24)} />{/if}{#if row.modelName}<div
+											class="quiet text-sm"
+										>
+											{row.modelName}
+										</div>{/if}</td
+								>
+								<td>
+									<span class:bad={isBad(row.verdict)} class="font-semibold"
+										>{MARKS[row.verdict]} {WORDS[row.verdict]}</span
+									>
+									{#if row.reason}<div>{row.reason}</div>{/if}
+									{#each row.repairs as right (right)}
+										<div class="mt-1">
+											<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}
+												>Use <Serial serial={right} /></button
+											>
+										</div>
+									{/each}
+								</td>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+			</div>
+			{#if total > rows.length}<p class="quiet mt-1">
+					The first {rows.length} are shown, what is to mend first.
+				</p>{/if}
+		{:else}
+			<h2>Lately</h2>
+			{#if data.batches.length === 0}<p class="quiet mt-2">
+					Nothing was taken in yet. Paste a list on the left.
+				</p>{/if}
+			<ul class="sheet lately mt-2">
+				{#each data.batches as batch (batch.id)}
+					<li>
+						<span>{batch.customerName}</span><span><b>{batch.claimed}</b> of {batch.rows} claimed</span><span
+							class="quiet"><When at={batch.takenAt} /></span
+						>
+					</li>
+				{/each}
+			</ul>
+		{/if}
+		<h2 class="mt-6" id="unbound">Claimed, not bound</h2>
+		{#if data.unbound.length === 0}<p class="quiet mt-2">Every claimed unit has its position.</p>{:else}
+			<div class="sheet mt-2 max-h-80 overflow-auto">
+				<table class="work-table">
+					<thead><tr><th>Serial number</th><th>Model</th><th>Customer</th><th>Claimed</th></tr></thead>
+					<tbody>
+						{#each data.unbound as unit (unit.id)}
+							<tr
+								><td><a href="/units/{unit.id}"><Serial serial={unit.serial} /></a></td><td
+									>{unit.modelName}</td
+								><td>{unit.customerName}</td><td class="quiet"><When at={unit.claimedAt} /></td></tr
+							>
+						{/each}
+					</tbody>
+				</table>
+			</div>
+		{/if}
+	</section>
+</div>
+
+<style>
+	.two {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr);
+		gap: 2rem;
+		align-items: start;
+	}
+	.bad {
+		color: var(--brick);
+	}
+	.link {
+		color: var(--pine);
+		text-decoration: underline;
+		cursor: pointer;
+	}
+	.lately li {
+		display: grid;
+		grid-template-columns: 1fr auto 7rem;
+		gap: 1rem;
+		padding: 0.45rem 0.9rem;
+		border-bottom: 1px solid var(--hairline);
+	}
+	.lately li:last-child {
+		border: 0;
+	}
+	.lately:empty {
+		display: none;
+	}
+	@media (max-width: 900px) {
+		.two {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>

@@ -1,0 +1,127 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { goto } from '$app/navigation';
+	import { refreshOn } from '$ui/live';
+	import { Standing } from '$ui/marks';
+
+	let { data } = $props();
+	onMount(() => refreshOn(['runs', 'plan', 'callers']));
+
+	const WORDS = ['stuck', 'under way', 'waiting', 'open', 'online'] as const;
+	const SAID = {
+		stuck: 'stuck',
+		'under way': 'under way',
+		waiting: 'waiting',
+		open: 'no units bound',
+		online: 'online',
+		empty: 'no positions'
+	} as const;
+	const hrefOf = (standing: string | null) => {
+		const query = new URLSearchParams([
+			...(data.text ? [['q', data.text]] : []),
+			...(standing ? [['standing', standing]] : [])
+		]);
+		return `/sites?${query}`;
+	};
+	const localTime = (at: Date, zone: string) =>
+		at.toLocaleString('en-NZ', {
+			weekday: 'short',
+			day: 'numeric',
+			month: 'short',
+			hour: '2-digit',
+			minute: '2-digit',
+			timeZone: zone
+		});
+
+	let table: HTMLElement | undefined = $state();
+	function move(event: KeyboardEvent) {
+		const links = [...(table?.querySelectorAll<HTMLAnchorElement>('tbody a') ?? [])];
+		const step =
+			event.key === 'j' || event.key === 'ArrowDown'
+				? 1
+				: event.key === 'k' || event.key === 'ArrowUp'
+					? -1
+					: 0;
+		if (step === 0) return;
+		event.preventDefault();
+		links[
+			Math.max(
+				0,
+				Math.min(links.length - 1, links.indexOf(document.activeElement as HTMLAnchorElement) + step)
+			)
+		]?.focus();
+	}
+</script>
+
+<svelte:head><title>Sites · Limen</title></svelte:head>
+<div class="flex flex-wrap items-end justify-between gap-4">
+	<h1>Sites</h1>
+	<form role="search" class="min-w-60">
+		<input
+			type="search"
+			name="q"
+			value={data.text}
+			placeholder="Name, place or street"
+			aria-label="Filter sites"
+			class="w-full rounded-md border-[var(--hairline)] bg-[var(--sheet)] py-1"
+			oninput={(event) =>
+				void goto(
+					`/sites?${new URLSearchParams([['q', event.currentTarget.value], ...(data.standing ? [['standing', data.standing]] : [])])}`,
+					{ replaceState: true, keepFocus: true, noScroll: true }
+				)}
+		/>
+		{#if data.standing}<input type="hidden" name="standing" value={data.standing} />{/if}
+	</form>
+</div>
+<p class="mt-2 flex flex-wrap gap-x-6 gap-y-1">
+	<a href={hrefOf(null)} aria-current={data.standing === null ? 'true' : undefined}>{data.total} in all</a>
+	{#each WORDS as word (word)}
+		{#if data.counts[word]}<a href={hrefOf(word)} aria-current={data.standing === word ? 'true' : undefined}
+				><Standing standing={word} word="{data.counts[word]} {SAID[word]}" /></a
+			>{/if}
+	{/each}
+</p>
+{#if data.total === 0}
+	<p class="sheet mt-4 p-6">There are no sites yet{data.customerId ? ' for this customer' : ''}.</p>
+{:else if data.sites.length === 0}
+	<p class="sheet mt-4 p-6">No site fits. <a href="/sites">Show all</a></p>
+{:else}
+	<!-- svelte-ignore a11y_no_noninteractive_element_interactions -- moving between the links of the table -->
+	<div class="sheet mt-3 overflow-auto" bind:this={table} onkeydown={move} role="region" aria-label="Sites">
+		<table class="work-table">
+			<thead
+				><tr
+					><th>Site</th><th>How it stands</th><th>Online</th><th class="wide">Place</th><th class="wide"
+						>Uplink</th
+					><th class="wide">Appointment, site’s time</th>{#if !data.customerId}<th class="wide">Customer</th
+						>{/if}</tr
+				></thead
+			>
+			<tbody>
+				{#each data.sites as site (site.id)}
+					<tr>
+						<td><a href="/sites/{site.id}" class="font-semibold">{site.name}</a></td>
+						<td><Standing standing={site.standing.word} word={SAID[site.standing.word]} /></td>
+						<td>{site.standing.online} of {site.standing.positions}</td>
+						<td class="wide">{site.street}, {site.locality}</td>
+						<td class="wide">{site.uplink}</td>
+						<td class="wide">{site.appointmentAt ? localTime(site.appointmentAt, site.timeZone) : ''}</td>
+						{#if !data.customerId}<td class="wide quiet">{site.customerName}</td>{/if}
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</div>
+{/if}
+
+<style>
+	a[aria-current] {
+		font-weight: 700;
+		text-decoration: underline var(--marigold) 3px;
+	}
+	@media (max-width: 800px) {
+		.wide {
+			display: none;
+		}
+	}
+</style>

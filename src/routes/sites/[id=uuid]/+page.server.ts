@@ -1,0 +1,61 @@
+import { error } from '@sveltejs/kit';
+import { adviceFor } from '$core/onboarding';
+import { isSecretName, MASK, maskSecrets } from '$core/profile';
+import { unitsFor } from '$lib/server/intake';
+import { database } from '$lib/server/database';
+import { bindUnit, retryRun, unbindUnit } from '$lib/server/onboarding';
+import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
+import { positionsOf, siteById } from '$lib/server/plan';
+import { explainedValues, renderingSources, renderPosition } from '$lib/server/profile';
+import { siteStanding } from '$core/plan';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params, url, depends }) => {
+	depends('limen:live');
+	const site = await siteById(params.id);
+	if (!site) error(404, 'There is no such site.');
+	const positions = await positionsOf(site.id, Date.now());
+	const chosen = positions.find(({ id }) => id === url.searchParams.get('position')) ?? positions[0] ?? null;
+	return {
+		site,
+		positions,
+		standing: siteStanding(positions.map(({ standing }) => standing)),
+		chosen: chosen && {
+			...chosen,
+			...(await detail(chosen.id)),
+			advice: adviceOf(chosen),
+			suitable: chosen.arrival ? [] : await unitsFor(chosen.id)
+		}
+	};
+};
+
+async function detail(positionId: string) {
+	const source = (await renderingSources(database(), [positionId])).get(positionId)!;
+	const rendering = renderPosition(source);
+	return {
+		rendering: rendering.ok ? { ...rendering, text: maskSecrets(rendering.text) } : rendering,
+		values: explainedValues(source).map(({ name, value, scope }) => ({
+			name,
+			scope,
+			value: isSecretName(name) ? MASK : value
+		})),
+		revisionNumber: source.revisionNumber,
+		targetVersion: source.targetVersion
+	};
+}
+
+function adviceOf({ arrival }: Awaited<ReturnType<typeof positionsOf>>[number]): string | null {
+	if (!arrival) return null;
+	const { step, failureWords, failureStep, failureKind, wrongCode } = arrival;
+	const failure =
+		failureWords === null
+			? null
+			: { step: failureStep as typeof step, kind: failureKind as 'proof', words: failureWords };
+	return adviceFor({ step, failure }, { wrongCode });
+}
+
+export const actions: Actions = {
+	bind: bindAction(bindUnit),
+	unbind: unbindAction(unbindUnit),
+	retry: retryAction(retryRun)
+};

@@ -1,0 +1,51 @@
+import { error } from '@sveltejs/kit';
+import { adviceFor } from '$core/onboarding';
+import { maskSecrets } from '$core/profile';
+import { unitById } from '$lib/server/intake';
+import {
+	arrivalsOf,
+	bindUnit,
+	eventsOfUnit,
+	isConnected,
+	lastServed,
+	retryRun,
+	unbindUnit
+} from '$lib/server/onboarding';
+import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
+import { openPositionsFor } from '$lib/server/plan';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params, depends }) => {
+	depends('limen:live');
+	const unit = await unitById(params.id);
+	if (!unit) error(404, 'There is no such unit.');
+	const [events, served, [arrival = null], open] = await Promise.all([
+		eventsOfUnit(unit.id),
+		lastServed(unit.id),
+		unit.runId ? arrivalsOf([unit.runId]) : Promise.resolve([]),
+		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id)
+	]);
+	const failure =
+		arrival?.failureWords == null
+			? null
+			: {
+					step: arrival.failureStep as typeof arrival.step,
+					kind: arrival.failureKind as 'proof',
+					words: arrival.failureWords
+				};
+	return {
+		unit,
+		arrival,
+		events,
+		open,
+		connected: isConnected(unit.id),
+		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,
+		advice: arrival && adviceFor({ step: arrival.step, failure }, { wrongCode: arrival.wrongCode })
+	};
+};
+
+export const actions: Actions = {
+	bind: bindAction(bindUnit),
+	unbind: unbindAction(unbindUnit),
+	retry: retryAction(retryRun)
+};

@@ -1,0 +1,184 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { standingOfRow, Track } from '$ui/arrivals';
+	import { ConfigText } from '$ui/config';
+	import { refreshOn } from '$ui/live';
+	import { clock, duration, Serial, Standing, When } from '$ui/marks';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['runs', 'units', 'callers']));
+
+	const unit = $derived(data.unit);
+	const arrival = $derived(data.arrival);
+	const standing = $derived(arrival ? standingOfRow(arrival, clock.now) : null);
+	const time = (at: Date) =>
+		at.toLocaleTimeString('en-NZ', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
+	const KINDS: Record<string, string> = {
+		call: 'asked what to become',
+		'call-home': 'dialled home',
+		proof: 'proof',
+		withheld: 'given nothing',
+		cancel: 'cancelled'
+	};
+	const failedLine = $derived(Number(/^line (\d+):/.exec(arrival?.failureWords ?? '')?.[1]) || null);
+	const isError = (type: string | null, kind: string) =>
+		kind === 'withheld' || (type?.endsWith('-error') ?? false);
+</script>
+
+<svelte:head><title>{unit.serial} · Limen</title></svelte:head>
+<div class="flex flex-wrap items-baseline gap-x-5 gap-y-1">
+	<h1><Serial serial={unit.serial} /></h1>
+	{#if standing}<Standing
+			{standing}
+			word={standing === 'through'
+				? 'online'
+				: standing === 'waiting'
+					? 'not heard yet'
+					: `${standing} at ${arrival?.step}`}
+		/>{:else}<Standing standing="open" word="not bound" />{/if}
+	<span class="quiet">{unit.makerName} {unit.modelName}, {unit.roleName} · {unit.customerName}</span>
+</div>
+{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
+{#if form?.said}<p class="mt-3 font-semibold text-[var(--pine)]" role="status">{form.said}</p>{/if}
+
+{#if arrival && standing}
+	<div class="sheet mt-3 p-4">
+		<div class="flex flex-wrap items-start justify-between gap-4">
+			<Track step={arrival.step} {standing} wide />
+			<div class="flex gap-2">
+				{#if arrival.outcome === 'failed'}
+					<form method="POST" action="?/retry" use:enhance>
+						<input type="hidden" name="position" value={arrival.positionId} /><Button type="submit" size="sm"
+							>Let it try again</Button
+						>
+					</form>
+				{/if}
+				<form method="POST" action="?/unbind" use:enhance>
+					<input type="hidden" name="position" value={arrival.positionId} /><Button
+						type="submit"
+						size="sm"
+						color="alternative">Unbind</Button
+					>
+				</form>
+			</div>
+		</div>
+		<p class="mt-1">
+			At <a href="/sites/{arrival.siteId}?position={arrival.positionId}"
+				>{arrival.siteName}, {arrival.positionName}</a
+			>, in this step for {duration(clock.now - arrival.since)}.
+		</p>
+		{#if arrival.failureWords}<blockquote
+				class="mono mt-2 whitespace-pre-wrap border-l-2 border-[var(--brick)] pl-3 text-sm"
+			>
+				{arrival.failureWords}
+			</blockquote>{/if}
+		{#if data.advice}<p class="mt-2 max-w-prose">{data.advice}</p>{/if}
+	</div>
+{:else}
+	<form method="POST" action="?/bind" use:enhance class="sheet mt-3 flex flex-wrap items-center gap-3 p-4">
+		<input type="hidden" name="unit" value={unit.id} />
+		{#if data.open.length > 0}
+			<label for="position" class="font-semibold">Bind to</label>
+			<select
+				id="position"
+				name="position"
+				class="rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
+			>
+				{#each data.open as position (position.id)}<option value={position.id}
+						>{position.siteName}, {position.name}</option
+					>{/each}
+			</select>
+			<Button type="submit" size="sm">Bind</Button>
+		{:else}<p>No open position of {unit.customerName} suits this unit.</p>{/if}
+	</form>
+{/if}
+
+<div class="two mt-5">
+	<section>
+		<h2>What it said and did</h2>
+		{#if data.events.length === 0}<p class="quiet mt-2">
+				Nothing yet. It speaks when it has power and is on the network.
+			</p>{/if}
+		<ol class="mt-2" aria-label="Events, newest first">
+			{#each data.events as event, index (event.id)}
+				{@const previous = data.events[index - 1]}
+				{#if previous && previous.runNumber !== event.runNumber}<li class="attempt quiet">
+						an earlier attempt, run {event.runNumber}
+					</li>{/if}
+				<li
+					class="event"
+					class:error={isError(event.progressType, event.kind)}
+					data-type={event.progressType ?? event.kind}
+				>
+					<time class="quiet mono" datetime={event.at.toISOString()} title={event.at.toString()}
+						>{time(event.at)}</time
+					>
+					<span
+						><b>{event.progressType ?? KINDS[event.kind] ?? event.kind}</b
+						>{#if event.stepBefore !== event.stepAfter}
+							<span class="quiet">→ {event.stepAfter}</span>{/if}{#if event.words}<span
+								class="mono block whitespace-pre-wrap text-sm">{event.words}</span
+							>{/if}</span
+					>
+				</li>
+			{/each}
+		</ol>
+	</section>
+	<section>
+		<h2>Facts</h2>
+		<dl class="facts mt-2">
+			<dt>MAC address</dt>
+			<dd class="mono">{unit.mac ?? 'not given'}</dd>
+			<dt>Version</dt>
+			<dd class="mono">{unit.reportedVersion ?? 'not reported yet'}</dd>
+			<dt>Sign of life</dt>
+			<dd><When at={unit.heardAt} /></dd>
+			<dt>Dialled home</dt>
+			<dd>
+				<When at={unit.dialledHomeAt} />{#if data.connected}, connected now{/if}
+			</dd>
+			<dt>Host key</dt>
+			<dd class="mono">{unit.hostKeyAlgorithm ?? 'not reported yet'}</dd>
+			<dt>Claimed</dt>
+			<dd><When at={unit.claimedAt} /></dd>
+		</dl>
+		{#if data.served}
+			<h2 class="mt-5">What it was last given</h2>
+			<p class="quiet">
+				{#if data.served.targetVersion}Firmware {data.served.targetVersion},
+				{/if}run {data.served.number}
+			</p>
+			<ConfigText text={data.served.rendering} label="Configuration it was given" mark={failedLine} />
+		{/if}
+	</section>
+</div>
+
+<style>
+	.two {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+		gap: 2rem;
+		align-items: start;
+	}
+	.event {
+		display: grid;
+		grid-template-columns: 6rem 1fr;
+		gap: 0.8rem;
+		padding: 0.3rem 0.5rem;
+		border-left: 2px solid var(--hairline);
+	}
+	.event.error {
+		border-left-color: var(--brick);
+		background: color-mix(in srgb, var(--brick) 9%, transparent);
+	}
+	.attempt {
+		padding: 0.6rem 0.5rem 0.2rem;
+	}
+	@media (max-width: 900px) {
+		.two {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>

@@ -1,0 +1,87 @@
+<script lang="ts">
+	import { Button, Fileupload, Input, Label, Select } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { When } from '$ui/marks';
+
+	let { data, form } = $props();
+	let working = $state(false);
+	let line = $state('');
+	const megabytes = (bytes: number) => `${(bytes / 1024 / 1024).toFixed(1)} MB`;
+</script>
+
+<svelte:head><title>Upkeep · Limen</title></svelte:head>
+<h1>Upkeep</h1>
+<div class="two mt-4">
+	<section>
+		<h2>Firmware images</h2>
+		{#if data.images.length === 0}<p class="sheet mt-2 p-5">
+				There are no images yet. A profile with a firmware target waits for one.
+			</p>{:else}
+			<div class="sheet mt-2 overflow-auto">
+				<table class="work-table">
+					<thead><tr><th>Line</th><th>Version</th><th>Size</th><th>SHA-256</th><th>Uploaded</th></tr></thead>
+					<tbody>
+						{#each data.images as image (image.id)}
+							<tr
+								><td>{image.firmwareLine}</td><td class="mono"
+									><a
+										href="/images/{image.firmwareLine}/{image.version}"
+										download={image.fileName}
+										data-sveltekit-reload>{image.version}</a
+									></td
+								><td>{megabytes(image.bytes)}</td><td class="mono" title={image.sha256}
+									>{image.sha256.slice(0, 16)}…</td
+								><td class="quiet"><When at={image.uploadedAt} /></td></tr
+							>
+						{/each}
+					</tbody>
+				</table>
+			</div>
+		{/if}
+	</section>
+	<form
+		method="POST"
+		action="?/upload"
+		enctype="multipart/form-data"
+		class="sheet p-4"
+		use:enhance={() => {
+			working = true;
+			return async ({ update }) => {
+				await update();
+				working = false;
+			};
+		}}
+	>
+		<h2>Upload an image</h2>
+		<Label for="line" class="mt-3">Firmware line</Label>
+		<Select
+			id="line"
+			name="line"
+			bind:value={line}
+			items={data.lines.map((name) => ({ value: name, name }))}
+			placeholder="Choose the line"
+			class="mt-1"
+		/>
+		<Label for="version" class="mt-3">Version</Label>
+		<Input id="version" name="version" required maxlength={64} autocomplete="off" class="mono mt-1" />
+		<Label for="file" class="mt-3">File</Label>
+		<Fileupload id="file" name="file" required class="mt-1" />
+		<Button type="submit" class="mt-4" disabled={working}>{working ? 'Uploading …' : 'Upload image'}</Button>
+		{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
+		{#if form?.said}<p class="mt-3 font-semibold text-[var(--pine)]" role="status">{form.said}</p>{/if}
+	</form>
+</div>
+
+<style>
+	.two {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(16rem, 24rem);
+		gap: 2rem;
+		align-items: start;
+	}
+	@media (max-width: 900px) {
+		.two {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>
