@@ -15,7 +15,9 @@ export default ts.config(
 			'no-undef': 'off',
 			'@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
 			// Addresses are same-origin paths without a base; resolve() would add noise to every link.
-			'svelte/no-navigation-without-resolve': 'off'
+			'svelte/no-navigation-without-resolve': 'off',
+			// Large tables are plain values in $state.raw, replaced whole; a reactive map per row costs more
+			'svelte/prefer-svelte-reactivity': 'off'
 		}
 	},
 	{

@@ -2,9 +2,17 @@ import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { buildSync } from 'esbuild';
 import { Problem, say } from './problem';
 
-const SOURCES = ['src', 'static', 'svelte.config.js', 'vite.config.ts', 'package-lock.json'];
+const SOURCES = [
+	'src',
+	'command/serve.ts',
+	'static',
+	'svelte.config.js',
+	'vite.config.ts',
+	'package-lock.json'
+];
 const STAMP = 'build/.made-of';
 
 /** Builds the application when its sources are not those it was last built from. */
@@ -18,6 +26,15 @@ export function build(): void {
 		{ encoding: 'utf8' }
 	);
 	if (status !== 0) throw new Problem(`The application could not be built:\n${stdout}${stderr}`);
+	// The process itself as plain JavaScript: no loader stands beside the application
+	buildSync({
+		entryPoints: ['command/serve.ts'],
+		outfile: 'build/serve.js',
+		bundle: true,
+		packages: 'external',
+		platform: 'node',
+		format: 'esm'
+	});
 	writeFileSync(STAMP, made);
 }
 

@@ -85,7 +85,7 @@ async function prepare(settings: Settings): Promise<void> {
 /** Starts the built application and waits until it answers. */
 export async function startApplication(settings: Settings, environment: NodeJS.ProcessEnv = {}) {
 	let said = '';
-	const child = startProgram('application', [...TSX, 'command/serve.ts'], environment, (text) => {
+	const child = startProgram('application', [process.execPath, 'build/serve.js'], environment, (text) => {
 		said = (said + text).slice(-4000);
 		if (!environment.LIMEN_QUIET) process.stdout.write(text);
 	});

@@ -13,7 +13,7 @@ const built = new URL('../build/handler.js', import.meta.url).href;
 const { handler } = (await import(built)) as { handler: (...parameters: unknown[]) => void };
 
 const server = createServer(
-	{ requestTimeout: 15 * 60_000, headersTimeout: 20_000, keepAliveTimeout: 30_000 },
+	{ requestTimeout: 15 * 60_000, headersTimeout: 20_000, keepAliveTimeout: 60_000 },
 	(request, response) => {
 		request.headers['x-forwarded-proto'] = 'http';
 		handler(request, response, () => response.writeHead(404).end());
@@ -23,7 +23,8 @@ server.on('error', (error) => {
 	console.error(error.message);
 	process.exit(1);
 });
-server.listen(settings.LIMEN_PORT, settings.LIMEN_HOST);
+// A region that gets its power back calls all at once
+server.listen({ port: settings.LIMEN_PORT, host: settings.LIMEN_HOST, backlog: 4096 });
 
 for (const signal of ['SIGTERM', 'SIGINT'] as const)
 	process.once(signal, () => {

@@ -19,14 +19,14 @@ create table unit (
 	heard_at timestamptz,
 	dialled_home_at timestamptz,
 	host_key_algorithm text,
-	host_key text unique,
+	host_key text,
 	check ((host_key is null) = (host_key_algorithm is null)),
-	unique (maker_id, serial),
-	unique (id, customer_id, role_id, dialect),
+	-- these orders serve the look-ups by serial and by customer as well
+	unique (serial, maker_id),
+	unique (customer_id, id, role_id, dialect),
 	foreign key (model_id, maker_id, role_id, dialect) references model (id, maker_id, role_id, dialect)
 );
-create index on unit (serial);
-create index on unit (customer_id);
+create unique index unit_host_key on unit (host_key) where host_key is not null;
 
 create table batch (
 	id uuid primary key,

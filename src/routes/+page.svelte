@@ -79,7 +79,7 @@
 						{#if arrival.outcome === 'failed'}
 							<form method="POST" action="?/retry" use:enhance>
 								<input type="hidden" name="position" value={arrival.positionId} />
-								<Button type="submit" size="xs">Let it try again</Button>
+								<Button type="submit" size="sm" class="py-1">Let it try again</Button>
 							</form>
 						{/if}
 						<a href="/units/{arrival.unitId}">What <Serial serial={arrival.serial} /> said</a>
@@ -119,7 +119,7 @@
 			{/each}
 		</ul>
 		<h2 class="mt-6">At the door</h2>
-		<Callers callers={data.callers} />
+		<Callers callers={data.callers} narrow />
 	</div>
 </div>
 

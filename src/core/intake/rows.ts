@@ -1,7 +1,15 @@
 import Papa from 'papaparse';
 import { readClaimCode } from './claim-code';
 import { looksLikeMac, readMac, writtenAsMac } from './mac';
-import { explainSerial, readSerial, type SerialModel, type SerialReading, type SerialRepair } from './serial';
+import {
+	explainSerial,
+	fittingModels,
+	normalSerial,
+	readSerial,
+	type SerialModel,
+	type SerialReading,
+	type SerialRepair
+} from './serial';
 
 /** One row of a pasted list or file, read but not yet compared with what is already known. */
 export interface IntakeRow {
@@ -134,7 +142,7 @@ const byHeading = (row: readonly string[], headings: readonly (Column | null)[])
 function readLine(line: Line, models: readonly SerialModel[], read: ReadSerial): IntakeRow[] {
 	const given = line.cells.filter(Boolean);
 	const words = given.length === 1 ? given[0]!.split(/\s+/) : given;
-	const serials = words.filter((word) => !looksLikeMac(word) && read(word).kind === 'match');
+	const serials = words.filter((word) => fittingModels(normalSerial(word), models).length > 0);
 	if (serials.length > 1 && serials.length === words.length)
 		return serials.map((serial) =>
 			readRow({ ...line, raw: serial }, { serial, mac: '', claim: '' }, models, read)

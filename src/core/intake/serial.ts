@@ -41,10 +41,11 @@ for (const family of LOOK_ALIKES)
 		);
 
 const fits = (character: string, place: string): boolean => {
-	if (place === 'd') return character >= '0' && character <= '9';
-	if (place === 'l') return character >= 'A' && character <= 'Z';
-	if (place === 'a' || place === 'c') return /^[0-9A-Z]$/.test(character);
-	return character === place;
+	const digit = character >= '0' && character <= '9';
+	if (place === 'd') return digit;
+	const letter = character >= 'A' && character <= 'Z';
+	if (place === 'l') return letter;
+	return place === 'a' || place === 'c' ? digit || letter : character === place;
 };
 
 /** A serial as we keep it: upper case, without spaces and without the dashes people group it with. */
@@ -65,7 +66,7 @@ export function serialFits(serial: string, pattern: SerialPattern): boolean {
  */
 export function readSerial(text: string, models: readonly SerialModel[]): SerialReading {
 	const serial = normalSerial(text);
-	const modelIds = models.filter((model) => serialFits(serial, model.serial)).map((model) => model.id);
+	const modelIds = fittingModels(serial, models);
 	if (modelIds.length > 0) return { kind: 'match', serial, modelIds };
 	const repairs = models
 		.flatMap((model) => repairsFor(serial, model))
@@ -73,6 +74,10 @@ export function readSerial(text: string, models: readonly SerialModel[]): Serial
 		.slice(0, MOST_REPAIRS);
 	return { kind: 'no-match', serial, repairs };
 }
+
+/** The models whose pattern a normal serial obeys: what `readSerial` begins with, cheap enough for every word of a list. */
+export const fittingModels = (serial: string, models: readonly SerialModel[]): string[] =>
+	models.filter((model) => serialFits(serial, model.serial)).map((model) => model.id);
 
 /**
  * What to tell a person about a serial that fits no model: the nearest model's own reason.

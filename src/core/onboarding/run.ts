@@ -11,7 +11,7 @@ export interface RunState {
 	readonly outcome: 'open' | 'failed' | 'through' | 'cancelled';
 	/** When the run came to its step. */
 	readonly since: number;
-	/** The unit said that it reboots into new firmware: its next call begins no new attempt. */
+	/** The unit said that it reboots into new firmware: until it reports again, its calls begin no new attempt. */
 	readonly restartExpected: boolean;
 	readonly failure: Failure | null;
 }
@@ -86,7 +86,7 @@ export const isErrorReport = (type: ProgressType): boolean => type.endsWith('-er
 export const isWarningReport = (type: ProgressType): boolean => type.endsWith('-warning');
 
 function call(state: RunState, at: number): RunState {
-	if (state.restartExpected) return { ...state, restartExpected: false };
+	if (state.restartExpected) return state;
 	return moveTo(state, 'calling', at);
 }
 
@@ -98,6 +98,7 @@ function report(state: RunState, type: ProgressType, words: string, at: number):
 		const moved = rankOf(failedAt) > rankOf(state.step) ? moveTo(state, failedAt, at) : state;
 		return { ...moved, outcome: 'failed', failure: { step: failedAt, kind: type, words } };
 	}
+	if (type === 'bootstrap-initiated' && state.restartExpected) return { ...state, restartExpected: false };
 	if (step === null || rankOf(step) < rankOf(state.step)) return state;
 	const moved = moveTo(state, step, at);
 	return type === 'boot-image-installed-rebooting' ? { ...moved, restartExpected: true } : moved;

@@ -11,7 +11,7 @@
 
 	let { data, form } = $props();
 
-	// svelte-ignore state_referenced_locally -- what came with the page is where the board begins
+	// svelte-ignore state_referenced_locally (what came with the page is where the board begins)
 	const board = new Board(data.rows, data.counts);
 	const ROW = 44;
 	const SPARE = 8;
@@ -53,7 +53,9 @@
 
 	onMount(() => {
 		live = true;
-		if (data.rows.length < total) void fetchRest(data.rows.length);
+		// What the screen holds is there; the rest can wait until the page has answered first
+		if (data.rows.length < total)
+			requestIdleCallback(() => void fetchRest(data.rows.length), { timeout: 1500 });
 		const stops = [
 			listen(
 				'/arrivals/stream',
@@ -115,7 +117,7 @@
 		Nothing is expected yet. <a href="/sites">Choose a site</a> and bind a unit to one of its positions.
 	</p>
 {:else}
-	<!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex -- a list moved through by keys, as a grid is -->
+	<!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex (a list moved through by keys, as a grid is) -->
 	<div
 		class="sheet board mt-3"
 		bind:this={scroller}
@@ -166,7 +168,7 @@
 						{#if row.outcome === 'failed'}
 							<form method="POST" action="?/retry" use:enhance>
 								<input type="hidden" name="position" value={row.positionId} />
-								<Button type="submit" size="xs" color="alternative">Try again</Button>
+								<Button type="submit" size="sm" class="py-1" color="alternative">Try again</Button>
 							</form>
 						{/if}
 					</span>
@@ -193,7 +195,9 @@
 		right: 0;
 		height: 44px;
 		display: grid;
-		grid-template-columns: minmax(11rem, 1.4fr) 10rem minmax(11rem, 1.4fr) 11rem 5rem minmax(8rem, 2fr) 6rem;
+		grid-template-columns:
+			minmax(11rem, 1.4fr) 10rem minmax(10rem, 1.2fr) 13rem 4.5rem minmax(8rem, 2fr)
+			7rem;
 		align-items: center;
 		gap: 0.75rem;
 		padding: 0 0.9rem;
@@ -212,7 +216,7 @@
 	}
 	@media (max-width: 1100px) {
 		.row {
-			grid-template-columns: minmax(9rem, 1.3fr) 9.5rem minmax(10rem, 1fr) 10.5rem 4.5rem 6rem;
+			grid-template-columns: minmax(9rem, 1.3fr) 9.5rem minmax(10rem, 1fr) 12.5rem 4.5rem 7rem;
 		}
 		.words {
 			display: none;

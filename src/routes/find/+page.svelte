@@ -7,7 +7,7 @@
 <svelte:head><title>Find · Limen</title></svelte:head>
 <h1>{data.text ? `Found for “${data.text}”` : 'Find or scan'}</h1>
 <form class="mt-3 flex max-w-xl gap-2" role="search">
-	<!-- svelte-ignore a11y_autofocus -- the page has one purpose -->
+	<!-- svelte-ignore a11y_autofocus (the page has one purpose) -->
 	<input
 		name="q"
 		value={data.text}

@@ -86,7 +86,7 @@
 {:else if data.sites.length === 0}
 	<p class="sheet mt-4 p-6">No site fits. <a href="/sites">Show all</a></p>
 {:else}
-	<!-- svelte-ignore a11y_no_noninteractive_element_interactions -- moving between the links of the table -->
+	<!-- svelte-ignore a11y_no_noninteractive_element_interactions (moving between the links of the table) -->
 	<div class="sheet mt-3 overflow-auto" bind:this={table} onkeydown={move} role="region" aria-label="Sites">
 		<table class="work-table">
 			<thead

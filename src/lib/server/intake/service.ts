@@ -1,7 +1,9 @@
+import { setImmediate } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import {
 	judgeRows,
+	readClaimCode,
 	readIntake,
 	type JudgedRow,
 	type KnownUnit,
@@ -60,20 +62,52 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 	for (let attempt = 1; ; attempt++) {
 		try {
 			return await database().transaction(async (trx) => {
-				const known = await knownUnits(
+				const asked = knownUnits(
 					trx,
 					customerId,
 					reading.rows.map(({ serial }) => serial),
 					reading.rows.flatMap(({ mac }) => mac ?? [])
 				);
+				// Thousands of hashes take a while: they are made while the database looks
+				await setImmediate();
+				const hashes = reading.rows.map(({ claimCode }) =>
+					claimCode === null ? null : claimHash(claimCode).toString('hex')
+				);
+				const known = await asked;
 				const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
 				const judged = judgeRows(reading.rows, known, (modelId) => makerOf.get(modelId)!);
-				return done(await keep(trx, customerId, judged, models, actor));
+				return done(await keep(trx, customerId, judged, hashes, models, actor));
 			});
 		} catch (error) {
 			if (!isRefusal(error) || attempt >= MOST_ATTEMPTS) throw error;
 		}
 	}
+}
+
+/** Replaces a unit's claim code, when the one taken in was misread. The code itself is not kept. */
+export async function correctClaimCode(unitId: string, text: string, actor: Actor): Promise<Act> {
+	const code = readClaimCode(text);
+	if (code === null) return refuse('The claim code has 8 to 32 letters and digits; this one does not.');
+	return database().transaction(async (trx) => {
+		const [unit] = await trx('unit')
+			.where({ id: unitId })
+			.update({ claim_hash: claimHash(code) })
+			.returning(['serial', 'customer_id']);
+		if (!unit) return refuse('There is no such unit.');
+		await trx('caller').where({ serial: unit.serial, reason: 'wrong-code' }).delete();
+		await enterInLedger(trx, actor, [
+			{
+				act: 'correct claim code',
+				customerId: unit.customer_id,
+				subjectKind: 'unit',
+				subjectId: unitId,
+				words: `Claim code of unit ${unit.serial} corrected.`
+			}
+		]);
+		await notify(trx, 'callers');
+		await notify(trx, 'units', [unitId]);
+		return done(undefined);
+	});
 }
 
 export async function intakeModels(knex: Knex): Promise<IntakeModel[]> {
@@ -110,6 +144,7 @@ async function keep(
 	trx: Knex,
 	customerId: string,
 	judged: readonly JudgedRow[],
+	hashes: readonly (string | null)[],
 	models: readonly IntakeModel[],
 	actor: Actor
 ): Promise<BatchOutcome> {
@@ -130,7 +165,7 @@ async function keep(
 				claimed.map(({ serial }) => serial),
 				claimed.map(({ modelId }) => modelId!),
 				claimed.map(({ mac }) => mac) as string[],
-				claimed.map(({ claimCode }) => claimHash(claimCode!).toString('hex'))
+				judged.flatMap(({ verdict }, index) => (verdict === 'claimed' ? [hashes[index]!] : []))
 			]
 		);
 	await trx.raw(

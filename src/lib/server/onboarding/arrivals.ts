@@ -28,6 +28,8 @@ export interface Arrival {
 	readonly wrongCode: number;
 }
 
+const WRONG_CODE = `left join caller wrong on wrong.serial = unit.serial and wrong.reason = 'wrong-code' and wrong.last_at > run.begun_at`;
+
 const SELECT = `
 	select run.id as "runId", run.unit_id as "unitId", unit.serial, model.name as "modelName",
 		run.position_id as "positionId", position.name as "positionName", site.id as "siteId", site.name as "siteName",
@@ -48,7 +50,7 @@ const SELECT = `
 	left join lateral (
 		select progress_type, words from run_event where run_event.run_id = run.id order by id desc limit 1
 	) said on true
-	left join caller wrong on wrong.serial = unit.serial and wrong.reason = 'wrong-code' and wrong.last_at > run.begun_at`;
+	${WRONG_CODE}`;
 
 /** What needs a person first, then what moves, then what waits; among equals by place. */
 const ORDER = `
@@ -70,9 +72,14 @@ export async function arrivals({
 	offset = 0,
 	limit = 500
 }: ArrivalFilter): Promise<Arrival[]> {
+	// Chosen first, dressed after: what is shown of a run is looked up only for those asked for
 	const { rows } = await database().raw(
-		`${SELECT} where (?::uuid is null or binding.customer_id = ?::uuid) and (?::uuid is null or site.id = ?::uuid)
-		${ORDER} offset ? limit ?`,
+		`${SELECT} where run.id in (
+			select run.id from binding join run on run.id = binding.run_id join unit on unit.id = run.unit_id
+			join position on position.id = run.position_id join site on site.id = position.site_id ${WRONG_CODE}
+			where (?::uuid is null or binding.customer_id = ?::uuid) and (?::uuid is null or site.id = ?::uuid)
+			${ORDER} offset ? limit ?
+		) ${ORDER}`,
 		[customerId, customerId, siteId, siteId, offset, limit]
 	);
 	return rows;

@@ -59,7 +59,7 @@ async function bind(
 	if (pair.bound_site)
 		return refuse(`Unit ${pair.serial} is already bound to ${pair.bound_site}; unbind it there first.`);
 	if (pair.role_id !== pair.position_role)
-		return refuse(`A ${pair.model} cannot be a ${pair.role}: ${pair.position} needs one.`);
+		return refuse(`A ${pair.model} cannot serve as ${pair.role}: ${pair.position} needs one.`);
 	if (pair.dialect !== pair.position_dialect)
 		return refuse(`The profile of ${pair.position} is not written for a ${pair.model}.`);
 	const runId = await insertRun(trx, {

@@ -16,7 +16,7 @@
 	const WIDTH = 760;
 	const HEIGHT = 96;
 	const MIDDLE = 42;
-	const x = scalePoint<RunStep>([...RUN_STEPS], [50, WIDTH - 34]);
+	const x = scalePoint<RunStep>([...RUN_STEPS], [50, WIDTH - 50]);
 	const radius = $derived(scaleSqrt([0, Math.max(4, max(RUN_STEPS, (step) => counts[step]) ?? 0)], [0, 34]));
 </script>
 
@@ -57,8 +57,16 @@
 	svg {
 		width: 100%;
 		max-width: 860px;
-		min-width: 0;
+		overflow: visible;
 		display: block;
+	}
+	figure {
+		overflow-x: auto;
+	}
+	@media (max-width: 640px) {
+		svg {
+			width: 44rem;
+		}
 	}
 	circle {
 		fill: var(--chosen);

@@ -4,7 +4,7 @@
 	const lines = $derived(text.replace(/\n$/, '').split('\n'));
 </script>
 
-<!-- svelte-ignore a11y_no_noninteractive_tabindex -- a region that scrolls must be reached by the keyboard -->
+<!-- svelte-ignore a11y_no_noninteractive_tabindex (a region that scrolls must be reached by the keyboard) -->
 <div class="sheet config-text mt-2" tabindex="0" role="region" aria-label={label}>
 	{#each lines as line, index (index)}<div class:mark={mark === index + 1}>
 			<i aria-hidden="true">{index + 1}</i>{line}

@@ -11,7 +11,7 @@
 		readonly unitId: string | null;
 	}
 	/** Who called and was not let in, and what would let them in. */
-	let { callers }: { callers: readonly Caller[] } = $props();
+	let { callers, narrow = false }: { callers: readonly Caller[]; narrow?: boolean } = $props();
 
 	const WHY = {
 		unknown: 'Nobody has claimed this serial number.',
@@ -29,7 +29,7 @@
 		<table class="work-table">
 			<thead
 				><tr
-					><th>Who</th><th>Why not let in</th><th>Calls</th><th>Last</th><th>From</th><th
+					><th>Who</th><th>Why not let in</th><th>Calls</th>{#if !narrow}<th>Last</th><th>From</th>{/if}<th
 						><span class="sr-only">Do</span></th
 					></tr
 				></thead
@@ -44,8 +44,9 @@
 						>
 						<td>{WHY[caller.reason]}</td>
 						<td>{caller.calls}</td>
-						<td class="quiet"><When at={caller.lastAt} /></td>
-						<td class="mono">{caller.address}</td>
+						{#if !narrow}<td class="quiet"><When at={caller.lastAt} /></td><td class="mono"
+								>{caller.address}</td
+							>{/if}
 						<td>
 							{#if caller.reason === 'unknown'}<a href="/intake?serial={encodeURIComponent(caller.serial)}"
 									>Claim it</a

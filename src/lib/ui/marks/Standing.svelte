@@ -75,5 +75,6 @@
 		gap: 0.4em;
 		white-space: nowrap;
 		font-weight: 600;
+		vertical-align: bottom;
 	}
 </style>

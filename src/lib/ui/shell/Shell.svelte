@@ -1,5 +1,5 @@
 <script lang="ts">
-	import type { Snippet } from 'svelte';
+	import { onMount, type Snippet } from 'svelte';
 	import { Modal } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
@@ -22,6 +22,9 @@
 		go: (href) => void goto(href),
 		scanned: (text) => void goto(`/find?scan=1&q=${encodeURIComponent(text)}`)
 	});
+
+	// Tells whoever drives the page by program that it answers to keys and clicks now
+	onMount(() => void (document.documentElement.dataset.ready = 'yes'));
 
 	function switchTheme() {
 		const dark = document.documentElement.classList.toggle('dark');
@@ -159,7 +162,7 @@
 	.find input,
 	.customer select {
 		width: 100%;
-		background: var(--paper);
+		background-color: var(--paper);
 		color: var(--ink);
 		border: 1px solid var(--hairline);
 		border-radius: 6px;

@@ -15,7 +15,11 @@ export const load: PageServerLoad = async ({ params, url, depends }) => {
 	const site = await siteById(params.id);
 	if (!site) error(404, 'There is no such site.');
 	const positions = await positionsOf(site.id, Date.now());
-	const chosen = positions.find(({ id }) => id === url.searchParams.get('position')) ?? positions[0] ?? null;
+	const chosen =
+		positions.find(({ id }) => id === url.searchParams.get('position')) ??
+		positions.find(({ standing }) => standing === 'stuck') ??
+		positions[0] ??
+		null;
 	return {
 		site,
 		positions,

@@ -1,7 +1,8 @@
-import { error } from '@sveltejs/kit';
+import { error, fail } from '@sveltejs/kit';
 import { adviceFor } from '$core/onboarding';
 import { maskSecrets } from '$core/profile';
-import { unitById } from '$lib/server/intake';
+import { correctClaimCode, unitById } from '$lib/server/intake';
+import { actorOf } from '$lib/server/people';
 import {
 	arrivalsOf,
 	bindUnit,
@@ -47,5 +48,12 @@ export const load: PageServerLoad = async ({ params, depends }) => {
 export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
-	retry: retryAction(retryRun)
+	retry: retryAction(retryRun),
+	code: async (event) => {
+		const code = (await event.request.formData()).get('code');
+		const act = await correctClaimCode(event.params.id, typeof code === 'string' ? code : '', actorOf(event));
+		return act.ok
+			? { said: 'Corrected. Its next call is checked against the new code.' }
+			: fail(400, { problem: act.problem });
+	}
 };

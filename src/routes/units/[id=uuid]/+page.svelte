@@ -14,7 +14,12 @@
 	const arrival = $derived(data.arrival);
 	const standing = $derived(arrival ? standingOfRow(arrival, clock.now) : null);
 	const time = (at: Date) =>
-		at.toLocaleTimeString('en-NZ', { hour: '2-digit', minute: '2-digit', second: '2-digit' });
+		at.toLocaleTimeString('en-NZ', {
+			hour: '2-digit',
+			minute: '2-digit',
+			second: '2-digit',
+			hourCycle: 'h23'
+		});
 	const KINDS: Record<string, string> = {
 		call: 'asked what to become',
 		'call-home': 'dialled home',
@@ -118,7 +123,7 @@
 					<span
 						><b>{event.progressType ?? KINDS[event.kind] ?? event.kind}</b
 						>{#if event.stepBefore !== event.stepAfter}
-							<span class="quiet">→ {event.stepAfter}</span>{/if}{#if event.words}<span
+							<span class="quiet ml-2">→ {event.stepAfter}</span>{/if}{#if event.words}<span
 								class="mono block whitespace-pre-wrap text-sm">{event.words}</span
 							>{/if}</span
 					>
@@ -144,11 +149,26 @@
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>
 		</dl>
+		<details class="mt-4" open={(arrival?.wrongCode ?? 0) > 0}>
+			<summary class="cursor-pointer font-semibold">Correct the claim code</summary>
+			<form method="POST" action="?/code" use:enhance class="mt-2 flex flex-wrap gap-2">
+				<input
+					name="code"
+					required
+					maxlength="50"
+					autocomplete="off"
+					spellcheck="false"
+					aria-label="Claim code as printed on the label"
+					placeholder="As on the label"
+					class="mono rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
+				/>
+				<Button type="submit" size="sm" color="alternative">Correct it</Button>
+			</form>
+		</details>
 		{#if data.served}
 			<h2 class="mt-5">What it was last given</h2>
 			<p class="quiet">
-				{#if data.served.targetVersion}Firmware {data.served.targetVersion},
-				{/if}run {data.served.number}
+				run {data.served.number}{data.served.targetVersion ? `, firmware ${data.served.targetVersion}` : ''}
 			</p>
 			<ConfigText text={data.served.rendering} label="Configuration it was given" mark={failedLine} />
 		{/if}

@@ -1,0 +1,112 @@
+import { Agent, request } from 'node:http';
+import { checkCharacter, readClaimCode } from '../src/core/intake';
+import { database } from '../src/lib/server/database';
+import { claimHash } from '../src/lib/server/keys';
+
+/** Generated things for the benchmarks: never by hand, never in the demo. */
+export interface BenchUnit {
+	readonly serial: string;
+	readonly claimCode: string;
+}
+
+/** A customer with so many sites, each with one position and a unit bound to it, whose run has just begun. */
+export async function customerWithRuns(
+	name: string,
+	count: number,
+	from: number
+): Promise<{ customerId: string; units: BenchUnit[] }> {
+	const units = Array.from({ length: count }, (_, index) => {
+		const body = `OG2K${String(from + index).padStart(7, '0')}`;
+		return {
+			serial: body + checkCharacter(body, 'iso7064-mod-37-36'),
+			claimCode: `BENCH${String(from + index).padStart(7, '0')}`
+		};
+	});
+	const rows = units.map(({ serial, claimCode }, index) => ({
+		serial,
+		hash: claimHash(readClaimCode(claimCode)!).toString('hex'),
+		site: `${name} ${String(index + 1).padStart(5, '0')}`,
+		values: {
+			hostname: `b${index}-gw-1`,
+			lan_address: '10.0.0.1/24',
+			lan_first: '10.0.0.50',
+			lan_last: '10.0.0.99'
+		}
+	}));
+	const { rows: made } = await database().raw(
+		`with wanted as materialized (
+			select gen_random_uuid() as site_id, gen_random_uuid() as position_id, gen_random_uuid() as unit_id, gen_random_uuid() as run_id, w.*
+			from jsonb_to_recordset(?::jsonb) as w(serial text, hash text, site text, values jsonb)
+		), customer as (
+			insert into customer (id, name) values (gen_random_uuid(), ?) returning id
+		), sites as (
+			insert into site (id, customer_id, name, time_zone, uplink) select site_id, customer.id, site, 'Pacific/Auckland', 'fibre' from wanted, customer returning id
+		), positions as (
+			insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
+			select position_id, site_id, customer.id, 'gw-1', 'gateway', profile.id, 'braced', wanted.values
+			from wanted, customer, profile where profile.name = 'Clinic gateway' returning id
+		), units as (
+			insert into unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, claim_hash)
+			select unit_id, serial, 'okapira', 'og-2', 'gateway', 'braced', customer.id, decode(hash, 'hex') from wanted, customer returning id
+		), runs as (
+			insert into run (id, unit_id, position_id, customer_id, number) select run_id, unit_id, position_id, customer.id, 1 from wanted, customer returning id
+		), bindings as (
+			insert into binding (position_id, unit_id, customer_id, role_id, dialect, run_id)
+			select position_id, unit_id, customer.id, 'gateway', 'braced', run_id from wanted, customer returning position_id
+		)
+		select (select id from customer) as customer_id, count(*) from bindings`,
+		[JSON.stringify(rows), name]
+	);
+	await database().raw('analyze');
+	return { customerId: made[0].customer_id, units };
+}
+
+/** One kept-alive connection for each unit that speaks. */
+const agent = new Agent({ keepAlive: true, maxSockets: Infinity });
+
+/** Sends one request and resolves with its status. */
+export function send(url: string, unit: BenchUnit, body: string): Promise<number> {
+	return new Promise((resolve, reject) => {
+		const sent = request(
+			url,
+			{
+				agent,
+				method: 'POST',
+				headers: {
+					authorization: `Basic ${Buffer.from(`${unit.serial}:${unit.claimCode}`).toString('base64')}`,
+					'content-type': 'application/yang-data+json',
+					'content-length': Buffer.byteLength(body)
+				}
+			},
+			(response) => {
+				response.resume();
+				response.on('end', () => resolve(response.statusCode ?? 0));
+			}
+		);
+		sent.on('error', reject);
+		sent.end(body);
+	});
+}
+
+export const median = (values: readonly number[]): number =>
+	[...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? NaN;
+
+/** The median time of several turns, in milliseconds. */
+export async function timed(turns: number, work: (turn: number) => unknown): Promise<number> {
+	const times: number[] = [];
+	for (let turn = 0; turn < turns; turn++) {
+		const start = performance.now();
+		await work(turn);
+		times.push(performance.now() - start);
+	}
+	return median(times);
+}
+
+export interface Figure {
+	readonly name: string;
+	readonly measured: string;
+	readonly baseline: string;
+	readonly result: string;
+	readonly wanted: string;
+	readonly held: boolean;
+}

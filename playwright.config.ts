@@ -1,0 +1,29 @@
+import { defineConfig } from '@playwright/test';
+
+export default defineConfig({
+	testDir: 'tests/e2e',
+	testMatch: '*.spec.ts',
+	outputDir: '.limen/test/browser',
+	timeout: 90_000,
+	expect: { timeout: 20_000 },
+	// One after another: the tests share one world, and the machine has two cores
+	workers: 1,
+	reporter: [['list'], ['json']],
+	use: {
+		baseURL: `http://127.0.0.1:${process.env.LIMEN_PORT}`,
+		viewport: { width: 1280, height: 800 },
+		screenshot: 'only-on-failure',
+		launchOptions: {
+			executablePath: '/usr/bin/chromium',
+			args: [
+				'--no-sandbox',
+				'--disable-gpu',
+				'--disable-quic',
+				'--no-first-run',
+				'--disable-background-networking',
+				'--disable-component-update',
+				'--disable-sync'
+			]
+		}
+	}
+});

@@ -1,0 +1,164 @@
+import { expect, test, type Page } from '@playwright/test';
+import { bind, claim, command, consoleOf, lineOf, openPosition, visit, yardUnit } from './yard';
+
+const rowOf = (page: Page, serial: string) => page.locator(`[data-serial="${serial}"]`);
+
+test('from pasted serial numbers to a site that is online, watched live', async ({ page, context }) => {
+	const [router, point] = [await yardUnit('VT-120'), await yardUnit('LF-6')];
+	const misread = router.serial.replace('VTB', 'VT8');
+
+	await test.step('the good row is claimed, the bad ones come back with their reason and a repair', async () => {
+		await claim(
+			page,
+			'Pippin & Loaf',
+			`${lineOf(point)}\n${misread}, ${router.mac}, ${router.claimCode}\nnonsense`
+		);
+		await expect(page.getByRole('heading', { name: /1 of 3 claimed.*2 to mend/ })).toBeVisible();
+		await expect(page.locator('[data-verdict="malformed"]')).toHaveCount(2);
+		await page.getByRole('button', { name: /^Use VTB/ }).click();
+		await expect(page.getByLabel(/^Units, one a line/)).toHaveValue(`${lineOf(router)}\nnonsense`);
+		await page.getByRole('button', { name: 'Claim 2 lines' }).click();
+		await expect(page.getByRole('heading', { name: /1 of 2 claimed/ })).toBeVisible();
+	});
+
+	await test.step('the same list again changes nothing', async () => {
+		await claim(page, 'Pippin & Loaf', `${lineOf(point)}\n${lineOf(router)}`);
+		await expect(page.getByRole('heading', { name: /0 of 2 claimed, 2 there already/ })).toBeVisible();
+	});
+
+	await test.step('each position shows what it will get, and takes its unit', async () => {
+		await openPosition(page, 'Bluff Beacon', 'rt-1');
+		await expect(page.getByLabel('Configuration of rt-1')).toContainText('location "Bluff Beacon"');
+		await bind(page, router.serial);
+		await openPosition(page, 'Bluff Beacon', 'ap-shop');
+		await expect(page.getByLabel('Configuration of ap-shop')).toContainText('"secret": ••••••');
+		await bind(page, point.serial);
+	});
+
+	const site = await context.newPage();
+	await site.goto(page.url());
+	await page.goto('/arrivals?at=');
+	await expect(page.locator('[data-live="true"]')).toBeVisible();
+	await expect(rowOf(page, router.serial)).toHaveAttribute('data-standing', 'waiting');
+	const loads: string[] = [];
+	page.on('framenavigated', (frame) => loads.push(frame.url()));
+
+	await test.step('power on: Arrivals follows every step without a reload', async () => {
+		const seen = new Set<string>();
+		await page.exposeFunction('sawStep', (step: string) => seen.add(step));
+		await rowOf(page, router.serial).evaluate((row, serial) => {
+			new MutationObserver(() => {
+				const step = document.querySelector(`[data-serial="${serial}"]`)?.getAttribute('data-step');
+				if (step) (window as unknown as { sawStep: (step: string) => void }).sawStep(step);
+			}).observe(row.parentElement!, { subtree: true, attributes: true, childList: true });
+		}, router.serial);
+		await command(router.serial, { power: true });
+		await command(point.serial, { power: true });
+		await expect(rowOf(page, router.serial)).toHaveAttribute('data-step', 'online', { timeout: 60_000 });
+		await expect(rowOf(page, point.serial)).toHaveAttribute('data-step', 'online', { timeout: 60_000 });
+		for (const step of ['firmware', 'configuration', 'online']) expect([...seen]).toContain(step);
+		expect(loads).toEqual([]);
+	});
+
+	await test.step('the site is online, and a page that was open all along says so', async () => {
+		await expect(site.getByText('2 of 2 positions online')).toBeVisible();
+		await page.goto('/sites?standing=online');
+		await expect(page.getByRole('row').filter({ hasText: 'Bluff Beacon' })).toContainText('2 of 2');
+	});
+
+	await test.step('the unit’s page tells what it said, and the ledger who did what', async () => {
+		await page.goto(`/find?q=${router.serial}`);
+		await expect(page).toHaveURL(/\/units\//);
+		for (const type of [
+			'boot-image-mismatch',
+			'boot-image-installed-rebooting',
+			'config-complete',
+			'bootstrap-complete',
+			'proof'
+		])
+			await expect(page.locator(`[data-type="${type}"]`).first()).toBeVisible();
+		await expect(page.getByText('running equals intended')).toBeVisible();
+		await page.goto('/records');
+		await expect(page.getByRole('row').filter({ hasText: `Unit ${router.serial} is online.` })).toBeVisible();
+		await expect(
+			page.getByRole('row').filter({ hasText: `Unit ${router.serial} bound to rt-1` })
+		).toContainText('Operator');
+	});
+});
+
+test('a unit that fails says why, is fixed, tries again and comes through without a second flash', async ({
+	page
+}) => {
+	const gateway = await yardUnit('OG-2');
+	await claim(page, 'Marlstone Veterinary', lineOf(gateway));
+	await openPosition(page, 'Waimate clinic', 'gw-1');
+	await bind(page, gateway.serial);
+	await command(gateway.serial, { faults: ['rejected-line'], power: true });
+
+	await visit(page, '/');
+	const card = rowOf(page, gateway.serial);
+	await expect(card).toContainText('stuck at configuration', { timeout: 60_000 });
+	await expect(card).toContainText('line 7: unknown word "clock"');
+	await expect(card).toContainText('Correct the profile or the value behind that line');
+	await card.getByRole('link', { name: /^What .* said$/ }).click();
+	await expect(page.locator('[data-type="config-error"]')).toContainText('unknown word');
+	await expect(page.locator('.mark')).toContainText('clock {');
+
+	await command(gateway.serial, { faults: [] });
+	await page.getByRole('button', { name: 'Let it try again' }).click();
+	await expect(page.getByText('connected now')).toBeVisible({ timeout: 60_000 });
+	await expect(page.locator('[data-type="proof"]')).toContainText('running equals intended');
+	await expect(page.locator('[data-type="boot-image-installed-rebooting"]')).toHaveCount(1);
+	await page.goto('/arrivals?at=stuck');
+	await expect(rowOf(page, gateway.serial)).toHaveCount(0);
+});
+
+test('other faults: a damaged download, a wrong claim code, a stranger, a unit that drops out', async ({
+	page
+}) => {
+	const [damaged, wrong, drops, stranger] = [
+		await yardUnit('OG-2'),
+		await yardUnit('LF-6'),
+		await yardUnit('OG-2'),
+		await yardUnit('VT-340')
+	];
+	await claim(page, 'Marlstone Veterinary', [damaged, wrong, drops].map(lineOf).join('\n'));
+	await openPosition(page, 'Twizel clinic', 'gw-1');
+	await bind(page, damaged.serial);
+	await openPosition(page, 'Twizel clinic', 'ap-lobby');
+	await bind(page, wrong.serial);
+	await openPosition(page, 'Fairlie clinic', 'gw-1');
+	await bind(page, drops.serial);
+	await command(damaged.serial, { faults: ['bad-hash'], power: true });
+	await command(wrong.serial, { faults: ['wrong-code'], power: true });
+	await command(drops.serial, { faults: ['drops-out'], power: true });
+	await command(stranger.serial, { power: true });
+
+	await page.goto('/arrivals');
+	await expect(rowOf(page, damaged.serial)).toContainText('hash mismatch', { timeout: 60_000 });
+	await expect(rowOf(page, wrong.serial)).toContainText('wrong claim code', { timeout: 60_000 });
+	await expect(page.locator(`[data-caller="${stranger.serial}"]`)).toContainText('Nobody has claimed');
+	await expect(rowOf(page, drops.serial)).toHaveAttribute('data-step', 'online', { timeout: 60_000 });
+
+	await test.step('a mistyped claim code is corrected on the unit’s page', async () => {
+		await page.goto(`/find?q=${wrong.serial}`);
+		await page.getByLabel(/^Claim code as printed/).fill(wrong.claimCode.split('').reverse().join(''));
+		await page.getByRole('button', { name: 'Correct it' }).click();
+		await expect(page.getByText('connected now')).toBeVisible({ timeout: 60_000 });
+	});
+	for (const { serial } of [damaged, stranger]) await command(serial, { power: false });
+});
+
+test('units that cannot reach us stay silent and say why on their own console', async () => {
+	const cases = [['no-lease', 'no address'], ['no-name', 'could not be resolved'], ['wrong-clock', 'clock says 2020']] as const; // prettier-ignore
+	for (const [fault, words] of cases) {
+		const unit = await yardUnit('LF-6');
+		await command(unit.serial, { faults: [fault], power: true });
+		await expect.poll(() => consoleOf(unit.serial), { timeout: 30_000 }).toContain(words);
+		await command(unit.serial, { faults: [], power: false });
+	}
+	const cabled = await yardUnit('LF-6');
+	await command(cabled.serial, { cable: 'lan', power: true });
+	await expect.poll(() => consoleOf(cabled.serial), { timeout: 30_000 }).toContain('none on the uplink port');
+	await command(cabled.serial, { cable: 'uplink', power: false });
+});

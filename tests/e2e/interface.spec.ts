@@ -1,0 +1,125 @@
+import AxeBuilder from '@axe-core/playwright';
+import { expect, test } from '@playwright/test';
+import { bind, claim, lineOf, openPosition, visit, yardUnit } from './yard';
+
+const PAGES = ['/', '/intake', '/sites', '/profiles', '/arrivals', '/upkeep', '/records', '/find?q=clinic'];
+
+for (const theme of ['light', 'dark'] as const)
+	test(`axe finds nothing serious, ${theme}`, async ({ browser }) => {
+		const context = await browser.newContext({ colorScheme: theme });
+		const page = await context.newPage();
+		await page.goto('/sites');
+		const site = await page.getByRole('link', { name: 'Nelson clinic' }).getAttribute('href');
+		await page.goto('/profiles');
+		const profile = await page.getByRole('link', { name: 'Bakery router' }).getAttribute('href');
+		for (const path of [...PAGES, site!, profile!]) {
+			await page.goto(path);
+			const { violations } = await new AxeBuilder({ page }).analyze();
+			const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
+			expect(
+				serious.map(({ id, nodes }) => `${path} ${id}: ${nodes[0]!.html} ${nodes[0]!.failureSummary}`)
+			).toEqual([]);
+		}
+		await context.close();
+	});
+
+test('on a phone nothing runs off the side, and the bottom bar leads on', async ({ page }) => {
+	await page.setViewportSize({ width: 390, height: 844 });
+	for (const path of PAGES) {
+		await page.goto(path);
+		const [inner, outer] = await page.evaluate(() => [
+			document.documentElement.scrollWidth,
+			document.documentElement.clientWidth
+		]);
+		expect(inner, path).toBeLessThanOrEqual(outer!);
+	}
+	await page.getByRole('navigation', { name: 'Rooms on a phone' }).getByText('More').click();
+	await page.getByRole('link', { name: 'Intake' }).last().click();
+	await expect(page.getByRole('heading', { name: 'Intake' })).toBeVisible();
+});
+
+test('everything can be reached by keys, and a hand scanner works anywhere', async ({ page }) => {
+	const unit = await yardUnit('OG-8');
+	await visit(page, '/');
+	// As a person types: a scanner is told by being faster
+	await page.keyboard.type('gs', { delay: 90 });
+	await expect(page).toHaveURL(/\/sites$/);
+	await page.keyboard.press('/');
+	await page.keyboard.type('Nelson clinic');
+	await page.keyboard.press('Enter');
+	await expect(page.getByRole('link', { name: 'Nelson clinic' })).toBeVisible();
+	await visit(page, '/sites');
+	await page.locator('body').click({ position: { x: 5, y: 400 } });
+	await page.keyboard.type(unit.serial);
+	await page.keyboard.press('Enter');
+	await expect(page.getByText('a valid serial number that nobody has claimed')).toBeVisible();
+	await page.getByRole('link', { name: 'Claim it' }).click();
+	await expect(page.getByLabel(/^Units, one a line/)).toHaveValue(unit.serial);
+});
+
+test('a megabyte pasted by mistake is refused in a sentence, and stays where it was', async ({ page }) => {
+	await visit(page, '/intake');
+	await page.getByLabel('For', { exact: true }).selectOption({ label: 'Southfold Physio' });
+	const field = page.getByLabel(/^Units, one a line/);
+	await field.evaluate((element: HTMLTextAreaElement) => {
+		element.value = 'lorem ipsum '.repeat(90_000);
+		element.dispatchEvent(new Event('input', { bubbles: true }));
+	});
+	await page.getByRole('button', { name: /^Claim/ }).click();
+	await expect(page.getByRole('alert')).toContainText('Nothing was taken in');
+	expect((await field.inputValue()).length).toBe(12 * 90_000);
+});
+
+test('two people bind the same unit at once: one does, the other is told', async ({ page, browser }) => {
+	const unit = await yardUnit('OG-2');
+	await claim(page, 'Marlstone Veterinary', lineOf(unit));
+	await openPosition(page, 'Geraldine clinic', 'gw-1');
+	await page.getByLabel(/^Serial number or MAC address/).fill(unit.serial);
+	const other = await browser.newPage();
+	await other.route('**/live?*', (route) => route.abort());
+	await openPosition(other, 'Timaru clinic', 'gw-1');
+	await other.getByLabel(/^Serial number or MAC address/).fill(unit.serial);
+	await expect(other.getByRole('button', { name: `Bind ${unit.serial.slice(-4)}` })).toBeEnabled();
+	await bind(page, unit.serial);
+	await other.getByRole('button', { name: `Bind ${unit.serial.slice(-4)}` }).click();
+	await expect(other.getByRole('alert')).toContainText('already bound to Geraldine clinic gw-1');
+	await other.close();
+	await page.getByRole('button', { name: 'Unbind' }).click();
+	await expect(page.getByText('The position is open again')).toBeVisible();
+});
+
+test('missing values are listed before anything is sent', async ({ page }) => {
+	await openPosition(page, 'Queenstown rooms', 'gw-1');
+	await expect(page.getByRole('alert')).toContainText('“lan_address” has no value');
+	await expect(page.getByRole('alert')).toContainText('“lan_last” has no value');
+});
+
+test('an image is uploaded once, with its hash', async ({ page }) => {
+	await visit(page, '/upkeep');
+	const fill = async () => {
+		await page.getByLabel('Firmware line').selectOption('lumenfold-air');
+		await page.getByLabel('Version').fill('3.0.0');
+		await page.getByLabel('File').setInputFiles({
+			name: 'air.bin',
+			mimeType: 'application/octet-stream',
+			buffer: Buffer.from('made-up firmware')
+		});
+		await page.getByRole('button', { name: 'Upload image' }).click();
+	};
+	await fill();
+	await expect(page.getByRole('row').filter({ hasText: '3.0.0' })).toContainText('c1c7b7252fb88b18');
+	await expect(page.getByText('lumenfold-air 3.0.0 is here.')).toBeVisible();
+	await fill();
+	await expect(page.getByRole('alert')).toContainText('already here');
+});
+
+test('what is not there is said so, for one customer as for all', async ({ page }) => {
+	for (const path of ['/units/00000000-0000-7000-8000-000000000000', '/sites/nothing', '/nowhere']) {
+		expect((await page.goto(path))!.status()).toBe(404);
+		await expect(page.getByRole('heading', { name: 'Not here' })).toBeVisible();
+	}
+	await visit(page, '/sites');
+	await page.getByLabel('Customer', { exact: true }).selectOption({ label: 'Southfold Physio' });
+	await expect(page.getByText('9 in all')).toBeVisible();
+	await expect(page.getByRole('link', { name: 'Nelson clinic' })).toHaveCount(0);
+});

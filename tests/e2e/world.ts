@@ -1,0 +1,28 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { closeDatabase, migrate } from '../../command/cluster';
+import { loadImages, loadPlan } from '../../command/demo-world';
+import { startApplication, startYard } from '../../command/limen';
+import { stopPrograms } from '../../command/processes';
+import { currentSettings } from '../../src/lib/server/settings';
+
+/**
+ * What the browser tests look at: the demo's plan and images without any unit taken in, the built
+ * application, and a yard in which nothing has power yet and time runs two hundred times as fast.
+ */
+const settings = currentSettings();
+await migrate(settings);
+await loadPlan();
+await loadImages();
+await closeDatabase();
+
+const units = (JSON.parse(readFileSync('demo/yard.json', 'utf8')) as Record<string, unknown>[]).map(
+	({ serial, mac, claimCode, model, maker, version }) => ({ serial, mac, claimCode, model, maker, version })
+);
+const yard = join(settings.LIMEN_STATE_DIR, 'yard.json');
+writeFileSync(yard, JSON.stringify(units));
+
+process.once('SIGTERM', () => void stopPrograms().then(() => process.exit(0)));
+await startApplication(settings);
+await startYard(settings, { YARD_UNITS: yard, YARD_PACE: '0.005' });
+await new Promise(() => undefined);

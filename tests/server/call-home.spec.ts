@@ -1,0 +1,115 @@
+import { expect } from 'chai';
+import ssh2 from 'ssh2';
+import { database } from '../../src/lib/server/database';
+import { subscribe } from '../../src/lib/server/live';
+import { retryRun } from '../../src/lib/server/onboarding';
+import { callHomeKey } from '../../src/lib/server/keys';
+import { currentSettings } from '../../src/lib/server/settings';
+import { dialHome } from '../../standins/units/home';
+import { ACTOR, boundUnit, invoke, report, runOf } from './making';
+
+/** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
+async function readyToDial() {
+	const unit = await boundUnit();
+	const { private: hostKey } = ssh2.utils.generateKeyPairSync('ed25519');
+	const parsed = ssh2.utils.parseKey(hostKey);
+	if (parsed instanceof Error) throw parsed;
+	const data = (Array.isArray(parsed) ? parsed[0] : parsed).getPublicSSH().toString('base64');
+	await invoke('get-bootstrapping-data', unit);
+	await report(unit, 'bootstrap-complete', {
+		'ssh-host-keys': { 'ssh-host-key': [{ algorithm: 'ssh-ed25519', 'key-data': data }] }
+	});
+	return { ...unit, hostKey, given: (await runOf(unit.runId)).rendering as string };
+}
+
+const answering =
+	(configuration: string, version = '7.0.3') =>
+	(command: string) =>
+		command === 'tell release'
+			? `running release ${version};\n`
+			: command === 'tell configuration'
+				? configuration
+				: null;
+
+/** Dials, and hangs up once the run has ended. */
+async function dialUntilEnded(
+	unit: { hostKey: string },
+	runId: string,
+	answer: (command: string) => string | null
+) {
+	const life = new AbortController();
+	const ended = new Promise<void>((resolve) => {
+		const stop = subscribe(async ({ topic, ids }) => {
+			if (topic !== 'runs' || !ids.includes(runId) || (await runOf(runId)).outcome === 'open') return;
+			stop();
+			resolve();
+		});
+	});
+	const home = {
+		host: '127.0.0.1',
+		port: currentSettings().LIMEN_CALL_HOME_PORT,
+		user: 'limen',
+		key: callHomeKey().public
+	};
+	const connection = dialHome(home, unit.hostKey, answer, () => undefined, life.signal);
+	await ended;
+	life.abort();
+	await connection;
+	return runOf(runId);
+}
+
+describe('call home', () => {
+	it('proves a unit that runs what was intended, in whatever order it prints it', async () => {
+		const unit = await readyToDial();
+		const blocks = unit.given
+			.match(/^\S[^{\n]*\{[\s\S]*?^\}|^\S.*$/gm)!
+			.filter((block) => !block.startsWith('#'));
+		const run = await dialUntilEnded(unit, unit.runId, answering([...blocks].reverse().join('\n')));
+		expect(run).to.include({ step: 'online', outcome: 'through' });
+		const stored = await database()('unit').where({ id: unit.unitId }).first();
+		expect(stored.reported_version).to.equal('7.0.3');
+		expect(stored.dialled_home_at).to.be.instanceOf(Date);
+	});
+
+	it('fails the proof of one that differs, says where, and proves it again after it was put right', async () => {
+		const unit = await readyToDial();
+		const drifted = unit.given.replace('lease;', 'address 192.0.2.1/24;');
+		const failed = await dialUntilEnded(unit, unit.runId, answering(drifted, '6.8.2'));
+		expect(failed).to.include({ step: 'proof', outcome: 'failed', failure_kind: 'proof' });
+		expect(failed.failure_words)
+			.to.match(/version 6\.8\.2, not 7\.0\.3/)
+			.and.match(/wire up0: “lease” is missing/)
+			.and.match(/address 192\.0\.2\.1\/24/);
+		const act = await retryRun(unit.positionId, ACTOR);
+		if (!act.ok) throw new Error(act.problem);
+		expect(await dialUntilEnded(unit, act.done.runId, answering(unit.given))).to.include({
+			outcome: 'through'
+		});
+	});
+
+	it('fails the proof of one that refuses its commands', async () => {
+		const unit = await readyToDial();
+		const run = await dialUntilEnded(unit, unit.runId, () => null);
+		expect(run.failure_words).to.match(/could not be read over SSH.*status 1/);
+	});
+
+	it('closes on a key that nobody reported, and notes it at the door', async () => {
+		const before = await database()('caller').where({ reason: 'unknown-key' });
+		let answered = false;
+		const home = {
+			host: '127.0.0.1',
+			port: currentSettings().LIMEN_CALL_HOME_PORT,
+			user: 'limen',
+			key: callHomeKey().public
+		};
+		await dialHome(
+			home,
+			ssh2.utils.generateKeyPairSync('ed25519').private,
+			() => null,
+			() => (answered = true),
+			new AbortController().signal
+		);
+		expect(answered).to.equal(false);
+		expect(await database()('caller').where({ reason: 'unknown-key' })).to.have.lengthOf(before.length + 1);
+	});
+});

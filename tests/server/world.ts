@@ -1,0 +1,23 @@
+import { closeDatabase, migrate } from '../../command/cluster';
+import { startApplication } from '../../command/limen';
+import { stopPrograms } from '../../command/processes';
+import { loadImages, loadPlan } from '../../command/demo-world';
+import { startHub, stopHub } from '../../src/lib/server/live';
+import { currentSettings } from '../../src/lib/server/settings';
+
+/** Before the first server test: a migrated database with the demo's plan and images, and the built application on it. */
+before(async function () {
+	this.timeout(120_000);
+	await migrate(currentSettings());
+	await loadPlan();
+	await loadImages();
+	await startHub();
+	await startApplication(currentSettings());
+});
+
+after(async function () {
+	this.timeout(30_000);
+	await stopPrograms();
+	await stopHub();
+	await closeDatabase();
+});
