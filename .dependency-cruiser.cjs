@@ -16,7 +16,7 @@ module.exports = {
 		rule('server-without-ui', { path: '^src/lib/server' }, { path: '^src/lib/ui' }),
 		rule('standins-know-core-only', { path: '^standins' }, { path: '^(src/(?!core)|command|migrations|tests)' }),
 		rule('nobody-imports-standins', { path: '^(src|migrations)' }, { path: '^standins' }),
-		rule('product-without-tests', { path: '^(src|standins|command|migrations)', pathNot: '\\.spec\\.ts$' }, { path: '^(tests|bench)' })
+		rule('product-without-tests', { path: '^(src|standins|migrations)', pathNot: '\\.spec\\.ts$' }, { path: '^(tests|bench|command)' })
 	],
 	options: {
 		doNotFollow: { path: 'node_modules' },

@@ -4,6 +4,7 @@ import { DIALECTS } from '../../src/core/config';
 import { VERDICTS } from '../../src/core/intake';
 import { database, grouped } from '../../src/lib/server/database';
 import { subscribe, notify, type Change } from '../../src/lib/server/live';
+import { insertRun } from '../../src/lib/server/onboarding/runs';
 import { readSettings } from '../../src/lib/server/settings';
 import { boundUnit, newUnit, openPosition, refusalOf, customerId } from './making';
 
@@ -54,15 +55,29 @@ describe('what the database itself holds', () => {
 	});
 
 	it('refuses one unit at two positions, another customer’s, and a role that does not suit', async () => {
+		const attempt = (unit_id: string, position_id: string, given: object) =>
+			refusalOf(
+				database().transaction(async (trx) => {
+					const place = { unit_id, position_id, customer_id: await customerId() };
+					const run_id = await insertRun(trx, place);
+					await trx('binding').insert({ ...place, run_id, role_id: 'gateway', dialect: 'braced', ...given });
+				})
+			);
 		const bound = await boundUnit();
-		const row = await database()('binding').where({ position_id: bound.positionId }).first();
-		const at = async (position_id: string, other: object = {}) =>
-			refusalOf(database()('binding').insert({ ...row, position_id, ...other }));
-		expect(await at(await openPosition())).to.match(/binding_unit_id_key|foreign key/);
-		expect(await at(await openPosition('access-point'))).to.match(/foreign key/);
-		expect(
-			await at(await openPosition('gateway', 'Southfold Physio'), { unit_id: (await newUnit()).unitId })
-		).to.match(/foreign key/);
+		const free = (await newUnit()).unitId;
+		expect(await attempt(bound.unitId, await openPosition(), {})).to.match(/one_open_run_per_unit/);
+		expect(await attempt(free, bound.positionId, {})).to.match(/binding_pkey/);
+		const point = await openPosition('access-point');
+		expect(await attempt(free, point, {})).to.match(/binding_position_id_.*fkey/);
+		expect(await attempt(free, point, { role_id: 'access-point', dialect: 'json' })).to.match(
+			/binding_unit_id_.*fkey/
+		);
+		const elsewhere = await openPosition('gateway', 'Southfold Physio');
+		expect(await attempt(free, elsewhere, {})).to.match(/binding_position_id_.*fkey/);
+		expect(await attempt(free, elsewhere, { customer_id: await customerId('Southfold Physio') })).to.match(
+			/binding_unit_id_.*fkey/
+		);
+		expect(await attempt(free, await openPosition(), {})).to.equal(null);
 	});
 
 	it('keeps one serial number per maker and one MAC address per unit', async () => {

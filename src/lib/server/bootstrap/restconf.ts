@@ -50,6 +50,9 @@ export async function readRpcBody(
 	}
 }
 
+/** So much is read and dropped of a body that is too long, so that its sender gets to read the answer. */
+const MOST_DRAINED_BYTES = 1024 * 1024;
+
 async function readBounded(request: Request): Promise<string | null> {
 	if (!request.body) return '';
 	const decoder = new TextDecoder();
@@ -57,8 +60,8 @@ async function readBounded(request: Request): Promise<string | null> {
 	let bytes = 0;
 	for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
 		bytes += chunk.length;
-		if (bytes > LARGEST_REQUEST_BYTES) return null;
-		text += decoder.decode(chunk, { stream: true });
+		if (bytes > MOST_DRAINED_BYTES) return null;
+		if (bytes <= LARGEST_REQUEST_BYTES) text += decoder.decode(chunk, { stream: true });
 	}
-	return text + decoder.decode();
+	return bytes > LARGEST_REQUEST_BYTES ? null : text + decoder.decode();
 }
