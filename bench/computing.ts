@@ -9,10 +9,10 @@ import { checkCharacter } from '../src/core/intake';
 import { render, type RenderInput } from '../src/core/profile';
 import { database, databaseUrl } from '../src/lib/server/database';
 import { claimBatch } from '../src/lib/server/intake';
-import { timed, type Figure } from './world';
+import { inTurns, type Figure } from './world';
 
 const ROWS = 10_000;
-const TURNS = 5;
+const TURNS = 7;
 
 /** Paste to verdicts stored, against Papa Parse alone plus COPY of the same rows, ready-made, into a table like `unit`. */
 export async function benchIntake(): Promise<Figure[]> {
@@ -40,7 +40,7 @@ export async function benchIntake(): Promise<Figure[]> {
 			})
 			.join('')
 	);
-	const baseline = await timed(TURNS, async (turn) => {
+	const bare = async (turn: number) => {
 		Papa.parse<string[]>(lists[turn]!);
 		const copy = client.query(
 			copyFrom(
@@ -48,13 +48,13 @@ export async function benchIntake(): Promise<Figure[]> {
 			)
 		);
 		await pipeline(Readable.from([ready[turn]!]), copy);
-	});
-	await client.end();
-	const measured = await timed(TURNS, async (turn) => {
+	};
+	const ours = async (turn: number) => {
 		const act = await claimBatch(customerId, lists[TURNS + turn]!, { name: 'bench', address: null });
 		if (!act.ok || act.done.counts.claimed !== ROWS) throw new Error('The intake did not claim every row.');
-	});
-	const ratio = measured / baseline;
+	};
+	const { baseline, measured, ratio } = await inTurns(TURNS, bare, ours);
+	await client.end();
 	return [
 		{
 			name: `Intake of ${ROWS} rows, paste to verdicts stored`,
@@ -111,9 +111,7 @@ export async function benchRendering(): Promise<Figure[]> {
 		});
 	alone();
 	ours();
-	const baseline = await timed(TURNS, alone);
-	const measured = await timed(TURNS, ours);
-	const ratio = measured / baseline;
+	const { baseline, measured, ratio } = await inTurns(TURNS, alone, ours);
 	return [
 		{
 			name: `Rendering ${ROWS} positions`,

@@ -91,15 +91,28 @@ export function send(url: string, unit: BenchUnit, body: string): Promise<number
 export const median = (values: readonly number[]): number =>
 	[...values].sort((a, b) => a - b)[Math.floor(values.length / 2)] ?? NaN;
 
-/** The median time of several turns, in milliseconds. */
-export async function timed(turns: number, work: (turn: number) => unknown): Promise<number> {
-	const times: number[] = [];
-	for (let turn = 0; turn < turns; turn++) {
+/**
+ * Times two pieces of work in turns, one right after the other, so that whatever else the machine does
+ * meets both alike. Medians in milliseconds; the ratio is the median of the turns' ratios.
+ */
+export async function inTurns(
+	turns: number,
+	baseline: (turn: number) => unknown,
+	measured: (turn: number) => unknown
+) {
+	const time = async (work: (turn: number) => unknown, turn: number) => {
 		const start = performance.now();
 		await work(turn);
-		times.push(performance.now() - start);
-	}
-	return median(times);
+		return performance.now() - start;
+	};
+	const pairs: [number, number][] = [];
+	for (let turn = 0; turn < turns; turn++)
+		pairs.push([await time(baseline, turn), await time(measured, turn)]);
+	return {
+		baseline: median(pairs.map(([one]) => one)),
+		measured: median(pairs.map(([, other]) => other)),
+		ratio: median(pairs.map(([one, other]) => other / one))
+	};
 }
 
 export interface Figure {

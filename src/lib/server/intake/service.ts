@@ -5,13 +5,14 @@ import {
 	judgeRows,
 	readClaimCode,
 	readIntake,
+	type IntakeRow,
 	type JudgedRow,
 	type KnownUnit,
 	type SerialPattern,
 	type Verdict
 } from '../../../core/intake';
 import { done, refuse, type Act } from '../act';
-import { database, isRefusal } from '../database';
+import { database } from '../database';
 import { claimHash } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -46,9 +47,6 @@ export interface BatchOutcome {
 	readonly rows: readonly RowOutcome[];
 }
 
-/** Two people may paste the same list at once; the second then finds the units already there. */
-const MOST_ATTEMPTS = 3;
-
 /**
  * Takes in units from pasted text or a CSV file for a customer. Good rows become claimed units, every row
  * gets its verdict, and the batch is kept. Refused as a whole only when the text is no list or empty.
@@ -59,29 +57,29 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 	const reading = readIntake(text, models);
 	if (!reading.ok) return refuse(reading.problem);
 	if (reading.rows.length === 0) return refuse('There is nothing to take in: paste one unit a line.');
-	for (let attempt = 1; ; attempt++) {
-		try {
-			return await database().transaction(async (trx) => {
-				const asked = knownUnits(
+	const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
+	return database().transaction(async (trx) => {
+		const claimed = new Map<number, string>();
+		let known: KnownUnit[] = [];
+		for (;;) {
+			const judged = judgeRows(reading.rows, known, (modelId) => makerOf.get(modelId)!);
+			// In one order for everybody: two people with the same units cannot wait for each other
+			const wanted = judged
+				.flatMap(({ verdict }, index) => (verdict === 'claimed' && !claimed.has(index) ? [index] : []))
+				.sort((a, b) => (reading.rows[a]!.serial < reading.rows[b]!.serial ? -1 : 1));
+			const refused = await insertUnits(trx, customerId, reading.rows, wanted, claimed);
+			if (refused.length === 0) return done(await keep(trx, customerId, judged, claimed, models, actor));
+			// Somebody has them, perhaps since a moment ago: now it can be seen who
+			known = [
+				...known,
+				...(await knownUnits(
 					trx,
 					customerId,
-					reading.rows.map(({ serial }) => serial),
-					reading.rows.flatMap(({ mac }) => mac ?? [])
-				);
-				// Thousands of hashes take a while: they are made while the database looks
-				await setImmediate();
-				const hashes = reading.rows.map(({ claimCode }) =>
-					claimCode === null ? null : claimHash(claimCode).toString('hex')
-				);
-				const known = await asked;
-				const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
-				const judged = judgeRows(reading.rows, known, (modelId) => makerOf.get(modelId)!);
-				return done(await keep(trx, customerId, judged, hashes, models, actor));
-			});
-		} catch (error) {
-			if (!isRefusal(error) || attempt >= MOST_ATTEMPTS) throw error;
+					refused.map((index) => reading.rows[index]!)
+				))
+			];
 		}
-	}
+	});
 }
 
 /** Replaces a unit's claim code, when the one taken in was misread. The code itself is not kept. */
@@ -126,48 +124,88 @@ export async function intakeModels(knex: Knex): Promise<IntakeModel[]> {
 	}));
 }
 
-async function knownUnits(
+/** So many rows are hashed while the database works on as many before them. */
+const ROWS_AT_ONCE = 2_500;
+
+/**
+ * Claims the wanted rows, noting each one's new unit under its index. Returns the rows that some unit's
+ * serial number or MAC address stood in the way of; of two people with the same list, one waits here.
+ */
+async function insertUnits(
 	trx: Knex,
 	customerId: string,
-	serials: string[],
-	macs: string[]
-): Promise<KnownUnit[]> {
-	const { rows } = await trx.raw(
-		`select serial, maker_id as "makerId", mac::text, customer_id = ? as ours from unit where serial = any(?::text[])
-		union select serial, maker_id, mac::text, customer_id = ? from unit where mac = any(?::macaddr[])`,
-		[customerId, serials, customerId, macs]
+	rows: readonly IntakeRow[],
+	wanted: readonly number[],
+	claimed: Map<number, string>
+): Promise<number[]> {
+	let sending: Promise<Set<string>> = Promise.resolve(new Set());
+	const inserted = new Set<string>();
+	const idOf = new Map<number, string>();
+	for (let from = 0; from < wanted.length; from += ROWS_AT_ONCE) {
+		const part = wanted.slice(from, from + ROWS_AT_ONCE);
+		const hashes = part.map((index) => claimHash(rows[index]!.claimCode!).toString('hex'));
+		for (const index of part) idOf.set(index, uuid());
+		for (const id of await sending) inserted.add(id);
+		sending = insertPart(
+			trx,
+			customerId,
+			part.map((index) => rows[index]!),
+			part.map((index) => idOf.get(index)!),
+			hashes
+		);
+		// Lets the statement leave before the next part is hashed
+		await setImmediate();
+	}
+	for (const id of await sending) inserted.add(id);
+	for (const [index, id] of idOf) if (inserted.has(id)) claimed.set(index, id);
+	return wanted.filter((index) => !claimed.has(index));
+}
+
+async function insertPart(
+	trx: Knex,
+	customerId: string,
+	rows: readonly IntakeRow[],
+	ids: string[],
+	hashes: string[]
+): Promise<Set<string>> {
+	const { rows: made } = await trx.raw(
+		`insert into unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, mac, claim_hash)
+		select u.id, u.serial, model.maker_id, model.id, model.role_id, model.dialect, ?, u.mac, decode(u.hash, 'hex')
+		from unnest(?::uuid[], ?::text[], ?::text[], ?::macaddr[], ?::text[]) as u(id, serial, model, mac, hash)
+		join model on model.id = u.model
+		on conflict do nothing returning id`,
+		[
+			customerId,
+			ids,
+			rows.map(({ serial }) => serial),
+			rows.map(({ modelId }) => modelId!),
+			rows.map(({ mac }) => mac) as string[],
+			hashes
+		]
 	);
-	return rows;
+	return new Set(made.map(({ id }: { id: string }) => id));
+}
+
+async function knownUnits(trx: Knex, customerId: string, rows: readonly IntakeRow[]): Promise<KnownUnit[]> {
+	const { rows: found } = await trx.raw(
+		`select serial, maker_id as "makerId", mac::text, customer_id = ? as ours from unit
+		where serial = any(?::text[]) or mac = any(?::macaddr[])`,
+		[customerId, rows.map(({ serial }) => serial), rows.flatMap(({ mac }) => mac ?? [])]
+	);
+	return found;
 }
 
 async function keep(
 	trx: Knex,
 	customerId: string,
 	judged: readonly JudgedRow[],
-	hashes: readonly (string | null)[],
+	claimed: ReadonlyMap<number, string>,
 	models: readonly IntakeModel[],
 	actor: Actor
 ): Promise<BatchOutcome> {
 	const batchId = uuid();
 	const modelOf = new Map(models.map((model) => [model.id, model]));
-	const claimed = judged.filter(({ verdict }) => verdict === 'claimed');
-	const idOf = new Map(claimed.map((row) => [row, uuid()]));
 	await trx('batch').insert({ id: batchId, customer_id: customerId });
-	if (claimed.length > 0)
-		await trx.raw(
-			`insert into unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, mac, claim_hash)
-			select u.id, u.serial, model.maker_id, model.id, model.role_id, model.dialect, ?, u.mac, decode(u.hash, 'hex')
-			from unnest(?::uuid[], ?::text[], ?::text[], ?::macaddr[], ?::text[]) as u(id, serial, model, mac, hash)
-			join model on model.id = u.model`,
-			[
-				customerId,
-				claimed.map((row) => idOf.get(row)!),
-				claimed.map(({ serial }) => serial),
-				claimed.map(({ modelId }) => modelId!),
-				claimed.map(({ mac }) => mac) as string[],
-				judged.flatMap(({ verdict }, index) => (verdict === 'claimed' ? [hashes[index]!] : []))
-			]
-		);
 	await trx.raw(
 		`insert into batch_row (batch_id, ordinal, line, serial, mac, verdict, reason)
 		select ?, r.* from unnest(?::int[], ?::int[], ?::text[], ?::macaddr[], ?::text[], ?::text[]) r`,
@@ -197,14 +235,14 @@ async function keep(
 	return {
 		batchId,
 		counts,
-		rows: judged.map((row) => ({
+		rows: judged.map((row, index) => ({
 			line: row.line,
 			raw: row.raw,
 			serial: row.serial,
 			mac: row.mac,
 			verdict: row.verdict,
 			reason: row.reason,
-			unitId: idOf.get(row) ?? null,
+			unitId: claimed.get(index) ?? null,
 			modelName: row.modelId ? modelOf.get(row.modelId)!.name : null,
 			repairs: row.repairs.map(({ serial }) => serial)
 		}))
