@@ -41,7 +41,7 @@ export async function test(): Promise<void> {
 			say(`${passed ? 'passed' : 'FAILED'}: ${name}`);
 			tally[passed ? 'passed' : 'failed']++;
 		}
-		await mocha('unit', ['src/core/**/*.spec.ts'], {}, tally);
+		await mocha('unit', ['src/**/*.spec.ts'], {}, tally);
 		build();
 		cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
 		await startCluster(cluster);

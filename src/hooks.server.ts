@@ -23,6 +23,9 @@ export const handle: Handle = async ({ event, resolve }) => {
 	const chosen = event.cookies.get('customer');
 	event.locals.customerId = chosen && UUID.test(chosen) ? chosen : null;
 	const { request, url } = event;
+	// PostgreSQL's text holds no NUL, and no address of ours has one
+	if (/%00/.test(url.pathname + url.search))
+		return new Response('An address cannot hold a NUL character.', { status: 400 });
 	const length = Number(request.headers.get('content-length') ?? 0);
 	if (length > LARGEST_BODY && !UPLOADS.test(url.pathname))
 		return new Response(

@@ -122,7 +122,9 @@ describe('the bootstrap server', () => {
 				413,
 				'too-big'
 			],
-			[await invoke('get-bootstrapping-data', unit, '[]'), 400, 'missing-element'],
+			[await invoke('get-bootstrapping-data', unit, '[]'), 400, 'malformed-message'],
+			[await invoke('get-bootstrapping-data', unit, 'null'), 400, 'malformed-message'],
+			[await invoke('get-bootstrapping-data', unit, '7'), 400, 'malformed-message'],
 			[await invoke('no-such-thing', unit, {}), 404, 'operation-not-supported']
 		];
 		for (const [response, status, tag] of cases) {

@@ -43,18 +43,35 @@ export async function newUnit(role: Role = 'gateway', customer?: string) {
 	return { ...label, unitId: unitId! };
 }
 
-/** A position that no test has used yet, at which everything needed is given. */
+const PROFILES = {
+	router: 'Bakery router',
+	gateway: 'Clinic gateway',
+	'access-point': 'Indoor access point'
+} as const;
+const NAMES = { router: 'rt-1', gateway: 'gw-1', 'access-point': 'ap-1' } as const;
+export const TEST_SITE = 'Test site';
+
+/** A new position at a new site, at which everything needed is given. */
 export async function openPosition(
 	role: Role = 'gateway',
 	customer = 'Marlstone Veterinary'
 ): Promise<string> {
+	made++;
+	const values = {
+		hostname: `t${made}`,
+		lan_address: '10.0.0.1/24',
+		lan_first: '10.0.0.50',
+		lan_last: '10.0.0.99'
+	};
 	const { rows } = await database().raw(
-		`select position.id from position join customer on customer.id = position.customer_id
-		left join binding on binding.position_id = position.id
-		where position.role_id = ? and customer.name = ? and binding.position_id is null
-			and (position.role_id = 'access-point' or jsonb_exists(position.values, 'lan_address'))
-			and not exists (select from run where run.position_id = position.id) order by random() limit 1`,
-		[role, customer]
+		`with new_site as (
+			insert into site (id, customer_id, name, time_zone, uplink)
+			select gen_random_uuid(), customer.id, ?, 'Pacific/Auckland', 'fibre' from customer where name = ? returning id, customer_id
+		)
+		insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
+		select gen_random_uuid(), new_site.id, new_site.customer_id, ?, profile.role_id, profile.id, profile.dialect, ?::jsonb
+		from new_site, profile where profile.name = ? returning id`,
+		[`${TEST_SITE} ${made}`, customer, NAMES[role], JSON.stringify(values), PROFILES[role]]
 	);
 	return rows[0].id;
 }

@@ -43,10 +43,21 @@ export async function readRpcBody(
 			ok: false,
 			error: restconfError('invalid-value', `The body must be ${YANG_JSON}.`, 'protocol', 415)
 		};
+	const json = parseObject(text);
+	if (json === null)
+		return {
+			ok: false,
+			error: restconfError('malformed-message', 'The body is not a JSON object.', 'protocol')
+		};
+	return { ok: true, json };
+}
+
+function parseObject(text: string): object | null {
 	try {
-		return { ok: true, json: JSON.parse(text) };
+		const json: unknown = JSON.parse(text);
+		return typeof json === 'object' && !Array.isArray(json) ? json : null;
 	} catch {
-		return { ok: false, error: restconfError('malformed-message', 'The body is not JSON.', 'protocol') };
+		return null;
 	}
 }
 

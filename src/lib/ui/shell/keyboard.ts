@@ -17,7 +17,7 @@ export interface Doing {
 export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 	let burst = '';
 	let last = 0;
-	let chordAt = 0;
+	let chordAt = -Infinity;
 	return (event) => {
 		if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return;
 		const target = event.target as HTMLElement | null;
@@ -42,7 +42,7 @@ export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 		else if (event.key === 'g') chordAt = event.timeStamp;
 		else if (event.timeStamp - chordAt < CHORD_MS) {
 			const room = ROOMS.find(({ key }) => key === event.key);
-			chordAt = 0;
+			chordAt = -Infinity;
 			if (room) doing.go(room.href);
 		}
 	};

@@ -1,0 +1,229 @@
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect } from 'chai';
+import fc from 'fast-check';
+import { parseConfig, printConfig, compareTrees } from '../../src/core/config';
+import { readIntake } from '../../src/core/intake';
+import { database } from '../../src/lib/server/database';
+import { intakeModels } from '../../src/lib/server/intake';
+import { driverOf } from '../../src/lib/server/onboarding/drivers';
+import { renderingSources, renderPosition } from '../../src/lib/server/profile';
+import {
+	decode,
+	decodeBootstrapServers,
+	encode,
+	encodeBootstrapServers,
+	requestLease,
+	serveDhcp
+} from '../../standins/network/dhcp';
+import { resolveName, serveNames } from '../../standins/network/names';
+import { askTime, serveTime } from '../../standins/network/time';
+import { firstRejected, GRAMMARS, withoutWord } from '../../standins/units/grammar';
+import { MAKERS } from '../../standins/units/makers';
+import { serveYard } from '../../standins/yard/server';
+import { Yard } from '../../standins/yard/store';
+
+const MAC = '02:00:00:00:00:07';
+
+describe('the simulated network', () => {
+	it('writes and reads DHCP messages and option 143', () => {
+		fc.assert(
+			fc.property(fc.array(fc.webUrl(), { maxLength: 4 }), fc.nat(2 ** 31), (uris, transaction) => {
+				expect(decodeBootstrapServers(encodeBootstrapServers(uris))).to.deep.equal(uris);
+				const message = {
+					operation: 1,
+					transaction,
+					mac: MAC,
+					yourAddress: '100.64.0.9',
+					options: new Map([[53, Buffer.from([1])]])
+				};
+				expect(decode(encode(message))).to.deep.equal(message);
+			})
+		);
+		expect(decode(Buffer.from('not dhcp'))).to.equal(null);
+	});
+
+	it('gives a lease with the bootstrap server’s address to whoever may have one, and nobody else', async () => {
+		const offer = {
+			nameServer: '127.0.0.1',
+			timeServer: '127.0.0.1',
+			bootstrapServers: ['http://bootstrap.limen.example:4080']
+		};
+		const server = await serveDhcp(
+			0,
+			() => offer,
+			(mac) => mac === MAC
+		);
+		const { port } = server.address();
+		expect(await requestLease(port, MAC, 3000)).to.deep.equal({ ...offer, address: '100.64.0.10' });
+		expect((await requestLease(port, MAC, 3000))!.address).to.equal('100.64.0.10');
+		expect(await requestLease(port, '02:00:00:00:00:08', 150)).to.equal(null);
+		server.close();
+	});
+
+	it('resolves the one name it knows, and tells the time', async () => {
+		const [names, time] = [await serveNames(0, 'bootstrap.limen.example', '127.0.0.1'), await serveTime(0)];
+		expect(await resolveName('bootstrap.limen.example', '127.0.0.1', names.address().port)).to.equal(
+			'127.0.0.1'
+		);
+		expect(await resolveName('other.limen.example', '127.0.0.1', names.address().port)).to.equal(null);
+		expect(Math.abs((await askTime('127.0.0.1', time.address().port))! - Date.now())).to.be.lessThan(5_000);
+		names.close();
+		time.close();
+		expect(await askTime('127.0.0.1', 9, 100)).to.equal(null);
+	});
+});
+
+describe('the simulated units', () => {
+	it('accept every line of every demo rendering, and print it back as the same configuration', async () => {
+		const positions: string[] = (
+			await database()('position')
+				.whereRaw(`role_id = 'access-point' or jsonb_exists(values, 'lan_last')`)
+				.select('id')
+		).map(({ id }) => id);
+		const sources = await renderingSources(database(), positions);
+		expect(sources.size).to.be.greaterThan(100);
+		for (const source of sources.values()) {
+			const rendering = renderPosition(source);
+			if (!rendering.ok)
+				throw new Error(`${source.siteName} ${source.positionName}: ${rendering.problems[0]!.message}`);
+			const reading = parseConfig(rendering.text, source.dialect);
+			if (!reading.ok) throw new Error(reading.problems[0]!.message);
+			const [maker] = Object.entries(MAKERS).find(([, { dialect }]) => dialect === source.dialect)!;
+			expect(
+				firstRejected(reading.tree, GRAMMARS[maker]!),
+				`${source.siteName} ${source.positionName}`
+			).to.equal(null);
+			const printed = MAKERS[maker]!.answer(driverOf(maker)!.configurationCommand, {
+				version: '1',
+				configuration: rendering.text
+			})!;
+			const again = parseConfig(printed, source.dialect);
+			if (!again.ok) throw new Error(again.problems[0]!.message);
+			expect(printed).to.not.equal(printConfig(reading.tree, source.dialect));
+			expect(compareTrees(reading.tree, again.tree, MAKERS[maker]!.ordered)).to.deep.equal([]);
+			expect(MAKERS[maker]!.home(reading.tree)).to.include({ user: 'limen', host: '127.0.0.1' });
+		}
+	});
+
+	it('answer what the drivers ask, and nothing else', () => {
+		for (const [maker, { answer }] of Object.entries(MAKERS)) {
+			const driver = driverOf(maker)!;
+			expect(
+				driver.version(answer(driver.versionCommand, { version: '4.2.1', configuration: '' })!)
+			).to.equal('4.2.1');
+			expect(driver.version('something else altogether')).to.equal(null);
+			expect(answer('rm -rf /', { version: '1', configuration: '' })).to.equal(null);
+		}
+		expect(driverOf('nobody')).to.equal(null);
+		expect(driverOf('constructor')).to.equal(null);
+	});
+
+	it('reject a line they do not know, with its number and the device’s own words', () => {
+		const problem = (text: string) => {
+			const reading = parseConfig(text, 'indented');
+			return reading.ok ? firstRejected(reading.tree, GRAMMARS.veltrane!) : null;
+		};
+		expect(problem('hostname a\nport wan0\n  own-address 10.0.0.1/24')).to.equal(null);
+		expect(problem('hostname a\nport wan9')).to.deep.equal({
+			line: 2,
+			message: 'bad value "wan9" after "port"'
+		});
+		expect(problem('port wan0\n  dance')).to.deep.equal({
+			line: 2,
+			message: 'unknown word "dance" in "port wan0"'
+		});
+		expect(problem('hostname a\n  b')).to.deep.equal({ line: 1, message: '"hostname" opens no block' });
+		expect(problem('constructor x')!.message).to.match(/unknown word/);
+		for (const [maker, { newWord }] of Object.entries(MAKERS)) {
+			expect(GRAMMARS[maker]).to.have.property(newWord);
+			expect(withoutWord(GRAMMARS[maker]!, newWord)).to.not.have.property(newWord);
+		}
+	});
+});
+
+describe('the demo’s lists', () => {
+	it('hold units that the yard has, and a delivery note with exactly the faults it is meant to have', async () => {
+		const models = await intakeModels(database());
+		const yard = JSON.parse(readFileSync('demo/yard.json', 'utf8')) as {
+			serial: string;
+			mac: string;
+			claimCode: string;
+		}[];
+		const known = new Map(yard.map((unit) => [unit.serial, unit]));
+		for (const name of ['marlstone-veterinary', 'pippin-loaf', 'southfold-physio']) {
+			const reading = readIntake(readFileSync(`demo/claimed-${name}.csv`, 'utf8'), models);
+			if (!reading.ok) throw new Error(reading.problem);
+			for (const row of reading.rows) {
+				expect(row.problems, row.raw).to.be.empty;
+				expect(row.mac).to.equal(known.get(row.serial)!.mac);
+			}
+		}
+		const note = readIntake(readFileSync('demo/delivery-note.csv', 'utf8'), models);
+		if (!note.ok) throw new Error(note.problem);
+		const bad = note.rows.filter(({ problems }) => problems.length > 0);
+		expect(bad).to.have.lengthOf(2);
+		expect(bad[0]!.repairs.map(({ serial }) => known.has(serial))).to.include(true);
+		expect(bad[1]!.repairs).to.be.empty;
+	});
+});
+
+describe('the yard’s panel', () => {
+	const folder = mkdtempSync(join(tmpdir(), 'limen-yard-'));
+	const label = {
+		serial: 'OG2K00000001',
+		mac: MAC,
+		claimCode: 'AAAABBBB',
+		model: 'OG-2',
+		maker: 'okapira',
+		version: '1.0.0'
+	};
+	const world = { dhcpPort: 9, dnsPort: 9, timePort: 9, pace: 0 };
+	let url = '';
+	let close: () => void;
+
+	before(async () => {
+		const server = await serveYard(new Yard([label], join(folder, 'flash.json'), world), 0, '127.0.0.1');
+		url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+		close = () => server.close();
+	});
+	after(() => close());
+
+	const order = (serial: string, body: string, type = 'application/json') =>
+		fetch(`${url}/units/${serial}`, { method: 'POST', body, headers: { 'content-type': type } });
+
+	it('shows its page and its units', async () => {
+		expect(await fetch(url).then((answer) => answer.text())).to.include('The yard');
+		const { units } = await fetch(`${url}/units`).then((answer) => answer.json());
+		expect(units[0]).to.include({ serial: label.serial, power: false, doing: 'off', version: '1.0.0' });
+	});
+
+	it('refuses what it cannot obey, and lives on', async () => {
+		expect((await order('NOBODY', '{}')).status).to.equal(404);
+		expect((await order(label.serial, '{}', 'text/plain')).status).to.equal(415);
+		for (const body of [
+			'{',
+			'{"power":"on"}',
+			'{"faults":["meteor"]}',
+			'{"cable":"rope"}',
+			'x'.repeat(20_000)
+		])
+			expect((await order(label.serial, body)).status, body.slice(0, 30)).to.equal(400);
+		expect((await fetch(`${url}/elsewhere`)).status).to.equal(404);
+		expect((await fetch(url)).status).to.equal(200);
+	});
+
+	it('keeps flash, cable and faults over a restart of its own', async () => {
+		expect(
+			(await order(label.serial, JSON.stringify({ faults: ['no-name'], cable: 'lan' }))).status
+		).to.equal(200);
+		const again = new Yard([label], join(folder, 'flash.json'), world).units.get(label.serial)!;
+		expect([...again.faults]).to.deep.equal(['no-name']);
+		expect(again.cable).to.equal('lan');
+		expect(again.flash.hostKey).to.match(/PRIVATE KEY/);
+		writeFileSync(join(folder, 'broken.json'), '{');
+		expect(new Yard([label], join(folder, 'broken.json'), world).units.size).to.equal(1);
+	});
+});
