@@ -1,19 +1,36 @@
 import { invalidate } from '$app/navigation';
+import { navigating } from '$app/state';
 import { listen } from './connection.svelte';
 
-/** Loads a page's data again whenever one of the topics changes; many changes at once are one load. */
+/**
+ * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
+ * Waits while somebody is on the way to another page: loading again would call that navigation off.
+ */
 export function refreshOn(topics: readonly string[], key = 'limen:live'): () => void {
 	let loading = false;
 	let again = false;
+	let stopped = false;
 	const refresh = async () => {
 		again = true;
 		if (loading) return;
 		loading = true;
-		while (again) {
+		while (again && !stopped) {
+			if (navigating.complete) {
+				await navigating.complete.catch(() => undefined);
+				continue;
+			}
 			again = false;
 			await invalidate(key);
 		}
 		loading = false;
 	};
-	return listen(`/live?topics=${topics.join(',')}`, { change: () => void refresh() }, () => void refresh());
+	const stop = listen(
+		`/live?topics=${topics.join(',')}`,
+		{ change: () => void refresh() },
+		() => void refresh()
+	);
+	return () => {
+		stopped = true;
+		stop();
+	};
 }
