@@ -13,8 +13,9 @@ export function startProgram(
 	lines: (text: string) => void
 ): ChildProcess {
 	const child = spawn(command[0]!, command.slice(1), {
-		env: { ...process.env, ...environment },
-		stdio: ['ignore', 'pipe', 'pipe'],
+		// Our end of its standard input closes when we are killed; then it ends too
+		env: { ...process.env, ...environment, LIMEN_ENDS_WITH_PARENT: 'yes' },
+		stdio: ['pipe', 'pipe', 'pipe'],
 		detached: true
 	});
 	children.set(child, name);

@@ -26,6 +26,9 @@ server.on('error', (error) => {
 // A region that gets its power back calls all at once
 server.listen({ port: settings.LIMEN_PORT, host: settings.LIMEN_HOST, backlog: 4096 });
 
+if (process.env.LIMEN_ENDS_WITH_PARENT)
+	process.stdin.resume().once('end', () => process.kill(process.pid, 'SIGTERM'));
+
 for (const signal of ['SIGTERM', 'SIGINT'] as const)
 	process.once(signal, () => {
 		server.close(() => process.exit(0));

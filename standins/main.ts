@@ -49,6 +49,9 @@ yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.
 });
 await serveYard(yard, settings.YARD_PORT, settings.YARD_HOST);
 
+if (process.env.LIMEN_ENDS_WITH_PARENT)
+	process.stdin.resume().once('end', () => process.kill(process.pid, 'SIGTERM'));
+
 for (const signal of ['SIGTERM', 'SIGINT'] as const)
 	process.once(signal, () => {
 		yard?.keep();

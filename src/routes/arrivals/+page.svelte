@@ -196,7 +196,7 @@
 		height: 44px;
 		display: grid;
 		grid-template-columns:
-			minmax(11rem, 1.4fr) 10rem minmax(10rem, 1.2fr) 13rem 4.5rem minmax(8rem, 2fr)
+			minmax(11rem, 1.4fr) 10rem minmax(12.5rem, 1.2fr) 12.5rem 4.5rem minmax(8rem, 2fr)
 			7rem;
 		align-items: center;
 		gap: 0.75rem;
@@ -216,7 +216,7 @@
 	}
 	@media (max-width: 1100px) {
 		.row {
-			grid-template-columns: minmax(9rem, 1.3fr) 9.5rem minmax(10rem, 1fr) 12.5rem 4.5rem 7rem;
+			grid-template-columns: minmax(9rem, 1.3fr) 9.5rem minmax(12.5rem, 1fr) 12.5rem 4.5rem 7rem;
 		}
 		.words {
 			display: none;
