@@ -138,7 +138,7 @@ async function insertUnits(
 	wanted: readonly number[],
 	claimed: Map<number, string>
 ): Promise<number[]> {
-	let sending: Promise<Set<string>> = Promise.resolve(new Set());
+	let sending: Promise<readonly string[]> = Promise.resolve([]);
 	const inserted = new Set<string>();
 	const idOf = new Map<number, string>();
 	for (let from = 0; from < wanted.length; from += ROWS_AT_ONCE) {
@@ -167,13 +167,13 @@ async function insertPart(
 	rows: readonly IntakeRow[],
 	ids: string[],
 	hashes: string[]
-): Promise<Set<string>> {
-	const { rows: made } = await trx.raw(
+): Promise<readonly string[]> {
+	const { rowCount } = await trx.raw(
 		`insert into unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, mac, claim_hash)
 		select u.id, u.serial, model.maker_id, model.id, model.role_id, model.dialect, ?, u.mac, decode(u.hash, 'hex')
 		from unnest(?::uuid[], ?::text[], ?::text[], ?::macaddr[], ?::text[]) as u(id, serial, model, mac, hash)
 		join model on model.id = u.model
-		on conflict do nothing returning id`,
+		on conflict do nothing`,
 		[
 			customerId,
 			ids,
@@ -183,7 +183,8 @@ async function insertPart(
 			hashes
 		]
 	);
-	return new Set(made.map(({ id }: { id: string }) => id));
+	if (rowCount === ids.length) return ids;
+	return (await trx('unit').whereIn('id', ids).select('id')).map(({ id }) => id);
 }
 
 async function knownUnits(trx: Knex, customerId: string, rows: readonly IntakeRow[]): Promise<KnownUnit[]> {
