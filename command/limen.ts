@@ -44,9 +44,9 @@ export async function dev(): Promise<void> {
 	await runUntilStopped(settings, async () => {
 		let said = '';
 		const command = [
-			'npx',
-			'--no-install',
-			'vite',
+			// Vite itself and not through npx, which would not pass on the signal to end
+			process.execPath,
+			'node_modules/vite/bin/vite.js',
 			'dev',
 			'--host',
 			settings.LIMEN_HOST,
