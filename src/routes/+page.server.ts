@@ -1,7 +1,6 @@
-import { adviceFor } from '$core/onboarding';
 import { callersAtDoor } from '$lib/server/door';
 import { countUnbound } from '$lib/server/intake';
-import { arrivals, retryRun, stepCounts, type Arrival } from '$lib/server/onboarding';
+import { adviceOn, arrivals, retryRun, stepCounts, type Arrival } from '$lib/server/onboarding';
 import { retryAction } from '$lib/server/onboarding/actions';
 import { sitesWithStanding } from '$lib/server/plan';
 import { standingOf } from '$core/onboarding';
@@ -26,7 +25,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 	const stuck = present.filter(needsPerson);
 	return {
 		stuckCount: stuck.length,
-		stuck: stuck.slice(0, MOST_STUCK).map((arrival) => ({ ...arrival, advice: adviceOf(arrival) })),
+		stuck: stuck.slice(0, MOST_STUCK).map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
 		through: present
 			.filter(({ outcome }) => outcome === 'through')
 			.sort((a, b) => b.since - a.since)
@@ -45,21 +44,5 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			.slice(0, 8)
 	};
 };
-
-const adviceOf = (arrival: Arrival): string | null =>
-	adviceFor(
-		{
-			step: arrival.step,
-			failure:
-				arrival.failureWords === null
-					? null
-					: {
-							step: arrival.failureStep as Arrival['step'],
-							kind: arrival.failureKind as 'proof',
-							words: arrival.failureWords
-						}
-		},
-		{ wrongCode: arrival.wrongCode }
-	);
 
 export const actions: Actions = { retry: retryAction(retryRun) };

@@ -1,11 +1,10 @@
 import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { LARGEST_TEXT } from '$core/intake';
+import { LARGEST_TEXT, type Verdict } from '$core/intake';
 import { claimBatch, recentBatches, unboundUnits } from '$lib/server/intake';
 import { actorOf } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
-const MOST_SHOWN = 500;
 const formSchema = v.object({
 	customer: v.pipe(
 		v.string('Choose the customer whose units these are.'),
@@ -14,6 +13,9 @@ const formSchema = v.object({
 	text: v.optional(v.string(), ''),
 	file: v.optional(v.instance(File))
 });
+
+/** What comes back to be mended. */
+const isBad = ({ verdict }: { verdict: Verdict }) => verdict === 'malformed' || verdict === 'refused';
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	depends('limen:live');
@@ -40,10 +42,10 @@ export const actions: Actions = {
 		const act = await claimBatch(customer, given, actorOf(event));
 		// A paste by mistake is not sent back: the page still has it
 		if (!act.ok) return fail(400, { problem: act.problem, text: null });
-		const bad = act.done.rows.filter(({ verdict }) => verdict === 'malformed' || verdict === 'refused');
-		const shown = [...bad, ...act.done.rows.filter((row) => !bad.includes(row))].slice(0, MOST_SHOWN);
+		const bad = act.done.rows.filter(isBad);
+		const good = act.done.rows.filter((row) => !isBad(row)).map((row) => ({ ...row, raw: '' }));
 		return {
-			outcome: { ...act.done, rows: shown, total: act.done.rows.length },
+			outcome: { ...act.done, rows: [...bad, ...good], total: act.done.rows.length },
 			text: bad.map(({ raw }) => raw).join('\n')
 		};
 	}

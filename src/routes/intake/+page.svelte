@@ -11,6 +11,8 @@
 
 	let text = $state(untrack(() => data.start));
 	let customer = $state(untrack(() => data.customerId ?? ''));
+	/** So many rows are drawn; the download has them all. */
+	const MOST_DRAWN = 500;
 	let working = $state(false);
 	const lines = $derived(text.split(/\r\n|\r|\n/).filter((line) => line.trim() !== '').length);
 
@@ -138,7 +140,7 @@
 				<table class="work-table">
 					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
 					<tbody>
-						{#each rows as row, index (index)}
+						{#each rows.slice(0, MOST_DRAWN) as row, index (index)}
 							<tr data-verdict={row.verdict}>
 								<td class="quiet">{row.line}</td>
 								<td
@@ -167,8 +169,8 @@
 					</tbody>
 				</table>
 			</div>
-			{#if total > rows.length}<p class="quiet mt-1">
-					The first {rows.length} are shown, what is to mend first.
+			{#if total > MOST_DRAWN}<p class="quiet mt-1">
+					The first {MOST_DRAWN} are shown, what is to mend first.
 				</p>{/if}
 		{:else}
 			<h2>Lately</h2>

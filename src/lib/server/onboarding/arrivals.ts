@@ -1,4 +1,4 @@
-import type { RunState } from '../../../core/onboarding';
+import { adviceFor, type Failure, type RunState } from '../../../core/onboarding';
 import { database } from '../database';
 
 /** One position's present run, with all that a watcher needs to see of it. */
@@ -89,6 +89,21 @@ export async function arrivals({
 export async function arrivalsOf(runIds: readonly string[]): Promise<Arrival[]> {
 	const { rows } = await database().raw(`${SELECT} where run.id = any(?::uuid[])`, [[...runIds]]);
 	return rows;
+}
+
+/** What a person can do about an arrival; null when there is nothing to do. */
+export function adviceOn({
+	step,
+	failureStep,
+	failureKind,
+	failureWords,
+	wrongCode
+}: Arrival): string | null {
+	const failure =
+		failureWords === null
+			? null
+			: { step: failureStep as Failure['step'], kind: failureKind as Failure['kind'], words: failureWords };
+	return adviceFor({ step, failure }, { wrongCode });
 }
 
 export type StepCounts = Readonly<Record<'stuck' | RunState['step'], number>>;

@@ -1,9 +1,8 @@
 import { error } from '@sveltejs/kit';
-import { adviceFor } from '$core/onboarding';
 import { isSecretName, MASK, maskSecrets } from '$core/profile';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
-import { bindUnit, retryRun, unbindUnit } from '$lib/server/onboarding';
+import { adviceOn, bindUnit, retryRun, unbindUnit } from '$lib/server/onboarding';
 import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
 import { positionsOf, siteById } from '$lib/server/plan';
 import { explainedValues, renderingSources, renderPosition } from '$lib/server/profile';
@@ -27,7 +26,7 @@ export const load: PageServerLoad = async ({ params, url, depends }) => {
 		chosen: chosen && {
 			...chosen,
 			...(await detail(chosen.id)),
-			advice: adviceOf(chosen),
+			advice: chosen.arrival && adviceOn(chosen.arrival),
 			suitable: chosen.arrival ? [] : await unitsFor(chosen.id)
 		}
 	};
@@ -46,16 +45,6 @@ async function detail(positionId: string) {
 		revisionNumber: source.revisionNumber,
 		targetVersion: source.targetVersion
 	};
-}
-
-function adviceOf({ arrival }: Awaited<ReturnType<typeof positionsOf>>[number]): string | null {
-	if (!arrival) return null;
-	const { step, failureWords, failureStep, failureKind, wrongCode } = arrival;
-	const failure =
-		failureWords === null
-			? null
-			: { step: failureStep as typeof step, kind: failureKind as 'proof', words: failureWords };
-	return adviceFor({ step, failure }, { wrongCode });
 }
 
 export const actions: Actions = {

@@ -1,9 +1,9 @@
 import { error, fail } from '@sveltejs/kit';
-import { adviceFor } from '$core/onboarding';
 import { maskSecrets } from '$core/profile';
 import { correctClaimCode, unitById } from '$lib/server/intake';
 import { actorOf } from '$lib/server/people';
 import {
+	adviceOn,
 	arrivalsOf,
 	bindUnit,
 	eventsOfUnit,
@@ -26,14 +26,6 @@ export const load: PageServerLoad = async ({ params, depends }) => {
 		unit.runId ? arrivalsOf([unit.runId]) : Promise.resolve([]),
 		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id)
 	]);
-	const failure =
-		arrival?.failureWords == null
-			? null
-			: {
-					step: arrival.failureStep as typeof arrival.step,
-					kind: arrival.failureKind as 'proof',
-					words: arrival.failureWords
-				};
 	return {
 		unit,
 		arrival,
@@ -41,7 +33,7 @@ export const load: PageServerLoad = async ({ params, depends }) => {
 		open,
 		connected: isConnected(unit.id),
 		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,
-		advice: arrival && adviceFor({ step: arrival.step, failure }, { wrongCode: arrival.wrongCode })
+		advice: arrival && adviceOn(arrival)
 	};
 };
 
