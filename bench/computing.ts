@@ -29,6 +29,7 @@ export async function benchIntake(): Promise<Figure[]> {
 	const client = new pg.Client({ connectionString: databaseUrl() });
 	await client.connect();
 	await client.query('create table bare_unit (like unit including all)');
+	const batchId = randomUUID();
 	// The same rows, made ready beforehand: what is timed is parsing the list and copying them in
 	const ready = lists.slice(0, TURNS).map((list) =>
 		list
@@ -36,7 +37,7 @@ export async function benchIntake(): Promise<Figure[]> {
 			.map((line) => {
 				const [serial, mac, code] = line.split(',');
 				const claim = createHash('sha256').update(code!).digest('hex');
-				return `${randomUUID()}\t${serial}\tokapira\tog-2\tgateway\tbraced\t${customerId}\t${mac}\t\\\\x${claim}\n`;
+				return `${randomUUID()}\t${serial}\tokapira\tog-2\t${customerId}\t${batchId}\t1\t${mac}\t\\\\x${claim}\n`;
 			})
 			.join('')
 	);
@@ -44,7 +45,7 @@ export async function benchIntake(): Promise<Figure[]> {
 		Papa.parse<string[]>(lists[turn]!);
 		const copy = client.query(
 			copyFrom(
-				'copy bare_unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, mac, claim_hash) from stdin'
+				'copy bare_unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash) from stdin'
 			)
 		);
 		await pipeline(Readable.from([ready[turn]!]), copy);

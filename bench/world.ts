@@ -45,14 +45,16 @@ export async function customerWithRuns(
 			insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
 			select position_id, site_id, customer.id, 'gw-1', 'gateway', profile.id, 'braced', wanted.values
 			from wanted, customer, profile where profile.name = 'Clinic gateway' returning id
+		), batches as (
+			insert into batch (id, customer_id) select gen_random_uuid(), id from customer returning id
 		), units as (
-			insert into unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, claim_hash)
-			select unit_id, serial, 'okapira', 'og-2', 'gateway', 'braced', customer.id, decode(hash, 'hex') from wanted, customer returning id
+			insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, claim_hash)
+			select unit_id, serial, 'okapira', 'og-2', customer.id, batches.id, 1, decode(hash, 'hex') from wanted, customer, batches returning id
 		), runs as (
 			insert into run (id, unit_id, position_id, customer_id, number) select run_id, unit_id, position_id, customer.id, 1 from wanted, customer returning id
 		), bindings as (
-			insert into binding (position_id, unit_id, customer_id, role_id, dialect, run_id)
-			select position_id, unit_id, customer.id, 'gateway', 'braced', run_id from wanted, customer returning position_id
+			insert into binding (position_id, unit_id, customer_id, model_id, role_id, dialect, run_id)
+			select position_id, unit_id, customer.id, 'og-2', 'gateway', 'braced', run_id from wanted, customer returning position_id
 		)
 		select (select id from customer) as customer_id, count(*) from bindings`,
 		[JSON.stringify(rows), name]

@@ -65,11 +65,7 @@ export async function dev(): Promise<void> {
 
 async function prepare(settings: Settings): Promise<void> {
 	takeLock(settings);
-	const { bavail, bsize } = statfsSync(settings.LIMEN_STATE_DIR);
-	if (bavail * bsize < LEAST_FREE_BYTES)
-		throw new Problem(
-			`The disk is nearly full: ${Math.floor((bavail * bsize) / 1024 / 1024)} MB free, Limen needs 400 MB to start.`
-		);
+	refuseFullDisk(statfsSync(settings.LIMEN_STATE_DIR));
 	for (const [variable, port] of [
 		['LIMEN_PORT', settings.LIMEN_PORT],
 		['LIMEN_CALL_HOME_PORT', settings.LIMEN_CALL_HOME_PORT],
@@ -80,6 +76,14 @@ async function prepare(settings: Settings): Promise<void> {
 				`Port ${port} is in use by another program; set ${variable} to a free one, such as ${await freePort()}.`
 			);
 	await startCluster(settings);
+}
+
+/** Better said before than by PostgreSQL in the middle. */
+export function refuseFullDisk({ bavail, bsize }: { bavail: number; bsize: number }): void {
+	if (bavail * bsize < LEAST_FREE_BYTES)
+		throw new Problem(
+			`The disk is nearly full: ${Math.floor((bavail * bsize) / 1024 / 1024)} MB free, Limen needs ${LEAST_FREE_BYTES / 1024 / 1024} MB to start.`
+		);
 }
 
 /** Starts the built application and waits until it answers. */

@@ -2,7 +2,8 @@ import { Problem } from './problem';
 
 const USAGE = `Usage: ./limen COMMAND
   demo    everything, with made-up customers and simulated units, until Ctrl-C
-  test    types, lint, the dependency rule, unit, server and browser tests
+  test    types, lint, the dependency rule, unit, server and browser tests;
+          with names of those, these only; with --only TEXT, tests that are called so
   dev     the application with live reload, for working on it
   bench   benchmarks, each against a baseline in the same run
   stop    stops what runs here
@@ -11,13 +12,13 @@ const USAGE = `Usage: ./limen COMMAND
 const COMMANDS: Record<string, () => Promise<void>> = {
 	demo: async () => (await import('./limen')).demo(),
 	dev: async () => (await import('./limen')).dev(),
-	test: async () => (await import('./test')).test(),
+	test: async () => (await import('./test')).test(parameters),
 	bench: async () => (await import('../bench/main')).bench(),
 	stop: async () => (await import('./stop')).stop(),
 	reset: async () => (await import('./stop')).reset()
 };
 
-const [name = ''] = process.argv.slice(2);
+const [name = '', ...parameters] = process.argv.slice(2);
 if (!Object.hasOwn(COMMANDS, name)) {
 	console.error(USAGE);
 	process.exit(name === '' || name === 'help' || name === '--help' ? 0 : 1);

@@ -2,10 +2,12 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync } from 'node:fs';
 import { Problem, say } from './problem';
 
+const mayInstall = () => process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
+
 /** Installs a Debian package when it is missing; without root, says which command does it. */
-function need(name: string, found: () => boolean): void {
+export function need(name: string, found: () => boolean, install = mayInstall()): void {
 	if (found()) return;
-	if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
+	if (!install)
 		throw new Problem(
 			`The Debian package “${name}” is missing. Install it with: sudo apt-get update && sudo apt-get install -y --no-install-recommends ${name}`
 		);

@@ -6,7 +6,7 @@ import { build } from './build';
 import { startCluster, stopCluster } from './cluster';
 import { needChromium } from './packages';
 import { freePort } from './ports';
-import { say } from './problem';
+import { Problem, say } from './problem';
 import { startProgram, stopPrograms, whenReady } from './processes';
 
 /** Everything that must hold before a change is landed. */
@@ -23,7 +23,16 @@ const CHECKS: Record<string, string[]> = {
 	direction: [...NPX, 'depcruise', 'src', 'standins', 'command', 'migrations', 'tests', 'bench']
 };
 
-export async function test(): Promise<void> {
+const PARTS = [...Object.keys(CHECKS), 'unit', 'server', 'browser'];
+
+/** Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. */
+export async function test(parameters: readonly string[] = []): Promise<void> {
+	const at = parameters.indexOf('--only');
+	const only = at < 0 ? [] : ['--grep', parameters[at + 1] ?? ''];
+	const named = at < 0 ? parameters : parameters.slice(0, at);
+	const unknown = named.find((part) => !PARTS.includes(part));
+	if (unknown) throw new Problem(`There is no part “${unknown}”; there are ${PARTS.join(', ')}.`);
+	const wanted = (part: string) => named.length === 0 || named.includes(part);
 	const started = Date.now();
 	mkdirSync(FOLDER, { recursive: true });
 	const tally: Tally = { passed: 0, failed: 0 };
@@ -36,23 +45,28 @@ export async function test(): Promise<void> {
 	for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.once(signal, () => void end(1));
 	try {
 		await run([...NPX, 'svelte-kit', 'sync'], {});
-		for (const [name, command] of Object.entries(CHECKS)) {
+		for (const [name, command] of Object.entries(CHECKS).filter(([name]) => wanted(name))) {
 			const passed = (await run(command, {})) === 0;
 			say(`${passed ? 'passed' : 'FAILED'}: ${name}`);
 			tally[passed ? 'passed' : 'failed']++;
 		}
-		await mocha('unit', ['src/**/*.spec.ts'], {}, tally);
-		build();
+		if (wanted('unit')) await mocha('unit', [...only, 'src/**/*.spec.ts'], {}, tally);
+		if (wanted('server') || wanted('browser')) build();
 		cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
-		await startCluster(cluster);
-		await mocha(
-			'server',
-			['tests/server/world.ts', 'tests/server/**/*.spec.ts'],
-			await surroundings(cluster, 'server_tests'),
-			tally
-		);
-		needChromium();
-		await browser(await surroundings(cluster, 'browser_tests'), tally);
+		if (wanted('server')) {
+			await startCluster(cluster);
+			await mocha(
+				'server',
+				[...only, 'tests/server/world.ts', 'tests/server/**/*.spec.ts'],
+				await surroundings(cluster, 'server_tests'),
+				tally
+			);
+		}
+		if (wanted('browser')) {
+			await startCluster(cluster);
+			needChromium();
+			await browser(await surroundings(cluster, 'browser_tests'), only, tally);
+		}
 	} catch (error) {
 		console.error(error);
 		tally.failed++;
@@ -108,7 +122,11 @@ async function mocha(
 	say(`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests`);
 }
 
-async function browser(environment: Record<string, string>, tally: Tally): Promise<void> {
+async function browser(
+	environment: Record<string, string>,
+	only: readonly string[],
+	tally: Tally
+): Promise<void> {
 	let said = '';
 	const world = startProgram(
 		'browser world',
@@ -125,7 +143,7 @@ async function browser(environment: Record<string, string>, tally: Tally): Promi
 	);
 	const report = join(FOLDER, 'browser.json');
 	rmSync(report, { force: true });
-	const code = await run([...NPX, 'playwright', 'test'], {
+	const code = await run([...NPX, 'playwright', 'test', ...only], {
 		...environment,
 		PLAYWRIGHT_JSON_OUTPUT_NAME: report
 	});

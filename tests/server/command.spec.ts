@@ -5,6 +5,8 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { lockOwner, releaseLock, takeLock } from '../../command/lock';
+import { refuseFullDisk } from '../../command/limen';
+import { need } from '../../command/packages';
 import { freePort, portIsFree } from '../../command/ports';
 import { readSettings } from '../../src/lib/server/settings';
 
@@ -37,6 +39,20 @@ describe('the start command', () => {
 		expect(await portIsFree(port, '127.0.0.1')).to.equal(false);
 		await new Promise((resolve) => server.close(resolve));
 		expect(await portIsFree(await freePort(), '127.0.0.1')).to.equal(true);
+	});
+
+	it('says which command installs what is missing, when it may not do so itself', () => {
+		expect(() => need('postgresql', () => false, false)).to.throw(
+			'The Debian package “postgresql” is missing. Install it with: sudo apt-get update && sudo apt-get install -y --no-install-recommends postgresql'
+		);
+		need('postgresql', () => true, false);
+	});
+
+	it('does not begin on a disk that is nearly full', () => {
+		expect(() => refuseFullDisk({ bavail: 25_600, bsize: 4096 })).to.throw(
+			'The disk is nearly full: 100 MB free, Limen needs 400 MB to start.'
+		);
+		refuseFullDisk({ bavail: 102_400, bsize: 4096 });
 	});
 
 	it('says in one sentence what is wrong, and ends with a status to match', async () => {

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { LARGEST_TEXT } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
-import { claimBatch, correctClaimCode } from '../../src/lib/server/intake';
+import { claimBatch, correctClaimCode, recentBatches } from '../../src/lib/server/intake';
 import { ACTOR, customerId, lineOf, newLabel, newUnit } from './making';
 
 const claim = async (text: string, customer?: string) => {
@@ -22,9 +22,21 @@ describe('taking units in', () => {
 			malformed: 1
 		});
 		const rows = await database()('batch_row').where({ batch_id: outcome.batchId }).orderBy('ordinal');
-		expect(rows.map(({ verdict }) => verdict)).to.deep.equal(['claimed', 'malformed', 'claimed', 'repeated']);
+		expect(rows.map(({ line, verdict }) => [line, verdict])).to.deep.equal([
+			[2, 'malformed'],
+			[4, 'repeated']
+		]);
+		expect(
+			await database()('unit').where({ batch_id: outcome.batchId }).orderBy('line').pluck('line')
+		).to.deep.equal([1, 3]);
+		expect((await recentBatches(await customerId(), 1))[0]).to.include({
+			id: outcome.batchId,
+			claimed: 2,
+			good: 2,
+			rows: 4
+		});
 		const unit = await database()('unit').where({ serial: a.serial }).first();
-		expect(unit).to.include({ model_id: 'og-2', role_id: 'gateway', dialect: 'braced', mac: a.mac });
+		expect(unit).to.include({ model_id: 'og-2', maker_id: 'okapira', mac: a.mac });
 		const entry = await database()('ledger_entry').where({ subject_id: outcome.batchId }).first();
 		expect(entry).to.deep.include({
 			act: 'claim',

@@ -59,6 +59,8 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 	if (reading.rows.length === 0) return refuse('There is nothing to take in: paste one unit a line.');
 	const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
 	return database().transaction(async (trx) => {
+		const batchId = uuid();
+		await trx('batch').insert({ id: batchId, customer_id: customerId });
 		const claimed = new Map<number, string>();
 		let known: KnownUnit[] = [];
 		for (;;) {
@@ -67,8 +69,9 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 			const wanted = judged
 				.flatMap(({ verdict }, index) => (verdict === 'claimed' && !claimed.has(index) ? [index] : []))
 				.sort((a, b) => (reading.rows[a]!.serial < reading.rows[b]!.serial ? -1 : 1));
-			const refused = await insertUnits(trx, customerId, reading.rows, wanted, claimed);
-			if (refused.length === 0) return done(await keep(trx, customerId, judged, claimed, models, actor));
+			const refused = await insertUnits(trx, { customerId, batchId }, reading.rows, wanted, claimed);
+			if (refused.length === 0)
+				return done(await keep(trx, { customerId, batchId }, judged, claimed, models, actor));
 			// Somebody has them, perhaps since a moment ago: now it can be seen who
 			known = [
 				...known,
@@ -131,9 +134,14 @@ const ROWS_AT_ONCE = 2_500;
  * Claims the wanted rows, noting each one's new unit under its index. Returns the rows that some unit's
  * serial number or MAC address stood in the way of; of two people with the same list, one waits here.
  */
+interface BatchPlace {
+	readonly customerId: string;
+	readonly batchId: string;
+}
+
 async function insertUnits(
 	trx: Knex,
-	customerId: string,
+	batch: BatchPlace,
 	rows: readonly IntakeRow[],
 	wanted: readonly number[],
 	claimed: Map<number, string>
@@ -148,7 +156,7 @@ async function insertUnits(
 		for (const id of await sending) inserted.add(id);
 		sending = insertPart(
 			trx,
-			customerId,
+			batch,
 			part.map((index) => rows[index]!),
 			part.map((index) => idOf.get(index)!),
 			hashes
@@ -163,22 +171,24 @@ async function insertUnits(
 
 async function insertPart(
 	trx: Knex,
-	customerId: string,
+	{ customerId, batchId }: BatchPlace,
 	rows: readonly IntakeRow[],
 	ids: string[],
 	hashes: string[]
 ): Promise<readonly string[]> {
 	const { rowCount } = await trx.raw(
-		`insert into unit (id, serial, maker_id, model_id, role_id, dialect, customer_id, mac, claim_hash)
-		select u.id, u.serial, model.maker_id, model.id, model.role_id, model.dialect, ?, u.mac, decode(u.hash, 'hex')
-		from unnest(?::uuid[], ?::text[], ?::text[], ?::macaddr[], ?::text[]) as u(id, serial, model, mac, hash)
+		`insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash)
+		select u.id, u.serial, model.maker_id, model.id, ?, ?, u.line, u.mac, decode(u.hash, 'hex')
+		from unnest(?::uuid[], ?::text[], ?::text[], ?::int[], ?::macaddr[], ?::text[]) as u(id, serial, model, line, mac, hash)
 		join model on model.id = u.model
 		on conflict do nothing`,
 		[
 			customerId,
+			batchId,
 			ids,
 			rows.map(({ serial }) => serial),
 			rows.map(({ modelId }) => modelId!),
+			rows.map(({ line }) => line),
 			rows.map(({ mac }) => mac) as string[],
 			hashes
 		]
@@ -198,26 +208,28 @@ async function knownUnits(trx: Knex, customerId: string, rows: readonly IntakeRo
 
 async function keep(
 	trx: Knex,
-	customerId: string,
+	{ customerId, batchId }: BatchPlace,
 	judged: readonly JudgedRow[],
 	claimed: ReadonlyMap<number, string>,
 	models: readonly IntakeModel[],
 	actor: Actor
 ): Promise<BatchOutcome> {
-	const batchId = uuid();
 	const modelOf = new Map(models.map((model) => [model.id, model]));
-	await trx('batch').insert({ id: batchId, customer_id: customerId });
+	// A claimed row is its unit; here is what came of the others
+	const others = judged.flatMap((row, index) =>
+		row.verdict === 'claimed' ? [] : [{ ...row, ordinal: index + 1 }]
+	);
 	await trx.raw(
 		`insert into batch_row (batch_id, ordinal, line, serial, mac, verdict, reason)
 		select ?, r.* from unnest(?::int[], ?::int[], ?::text[], ?::macaddr[], ?::text[], ?::text[]) r`,
 		[
 			batchId,
-			judged.map((_, index) => index + 1),
-			judged.map(({ line }) => line),
-			judged.map(({ serial }) => serial.toWellFormed()),
-			judged.map(({ mac }) => mac) as string[],
-			judged.map(({ verdict }) => verdict),
-			judged.map(({ reason }) => reason.toWellFormed())
+			others.map(({ ordinal }) => ordinal),
+			others.map(({ line }) => line),
+			others.map(({ serial }) => serial.toWellFormed()),
+			others.map(({ mac }) => mac) as string[],
+			others.map(({ verdict }) => verdict),
+			others.map(({ reason }) => reason.toWellFormed())
 		]
 	);
 	const counts = { claimed: 0, 'already-ours': 0, repeated: 0, refused: 0, malformed: 0 };

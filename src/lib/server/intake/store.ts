@@ -25,7 +25,7 @@ const units = () =>
 	database()('unit')
 		.join('model', 'model.id', 'unit.model_id')
 		.join('maker', 'maker.id', 'unit.maker_id')
-		.join('role', 'role.id', 'unit.role_id')
+		.join('role', 'role.id', 'model.role_id')
 		.join('customer', 'customer.id', 'unit.customer_id')
 		.leftJoin('binding', 'binding.unit_id', 'unit.id')
 		.leftJoin('position', 'position.id', 'binding.position_id')
@@ -65,8 +65,8 @@ export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
 		.join('position as wanted', (on) =>
 			on
 				.on('wanted.customer_id', 'unit.customer_id')
-				.andOn('wanted.role_id', 'unit.role_id')
-				.andOn('wanted.dialect', 'unit.dialect')
+				.andOn('wanted.role_id', 'model.role_id')
+				.andOn('wanted.dialect', 'model.dialect')
 		)
 		.where('wanted.id', positionId)
 		.whereNull('binding.unit_id')
@@ -101,11 +101,14 @@ export interface BatchRow {
 export async function recentBatches(customerId: string | null, limit: number): Promise<BatchRow[]> {
 	const { rows } = await database().raw(
 		`select batch.id, taken_at as "takenAt", customer.name as "customerName",
-			count(*) filter (where verdict = 'claimed')::int as claimed,
-			count(*) filter (where verdict in ('claimed', 'already-ours'))::int as good, count(*)::int as rows
+			claimed.count as claimed, claimed.count + others.ours as good, claimed.count + others.count as rows
 		from (select * from batch where ?::uuid is null or customer_id = ?::uuid order by taken_at desc limit ?) batch
-		join customer on customer.id = batch.customer_id join batch_row on batch_id = batch.id
-		group by batch.id, taken_at, customer.name order by taken_at desc`,
+		join customer on customer.id = batch.customer_id
+		cross join lateral (select count(*)::int from unit where batch_id = batch.id) claimed
+		cross join lateral (
+			select count(*)::int, count(*) filter (where verdict = 'already-ours')::int as ours from batch_row where batch_id = batch.id
+		) others
+		order by taken_at desc`,
 		[customerId, customerId, limit]
 	);
 	return rows;

@@ -83,17 +83,14 @@ async function welcome(client: Client, unit: KnownUnit): Promise<void> {
 	await proveUnit(client, unit);
 }
 
-const COLUMNS = ['id as unitId', 'serial', 'maker_id as makerId', 'dialect', 'model_id as modelId'] as const;
-
-const unitByHostKey = (key: Buffer): Promise<KnownUnit | undefined> =>
+const knownUnit = (where: { 'unit.id': string } | { host_key: string }): Promise<KnownUnit | undefined> =>
 	database()('unit')
-		.where({ host_key: key.toString('base64') })
-		.first(...COLUMNS);
+		.join('model', 'model.id', 'model_id')
+		.where(where)
+		.first('unit.id as unitId', 'serial', 'unit.maker_id as makerId', 'dialect', 'model_id as modelId');
 
-const unitById = (id: string): Promise<KnownUnit | undefined> =>
-	database()('unit')
-		.where({ id })
-		.first(...COLUMNS);
+const unitByHostKey = (key: Buffer) => knownUnit({ host_key: key.toString('base64') });
+const unitById = (id: string) => knownUnit({ 'unit.id': id });
 
 /** A short name for a key nobody knows, to tell such callers apart. */
 function fingerprintOf(key: Buffer): string {

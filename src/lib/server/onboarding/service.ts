@@ -38,7 +38,7 @@ async function bind(
 	actor: Actor
 ): Promise<Act<{ runId: string }>> {
 	const { rows } = await trx.raw(
-		`select unit.serial, unit.customer_id, unit.role_id, unit.dialect, model.name as model, bound.site as bound_site,
+		`select unit.serial, unit.customer_id, unit.model_id, model.role_id, model.dialect, model.name as model, bound.site as bound_site,
 			position.name as position, position.customer_id as position_customer, position.role_id as position_role,
 			role.name as role, position.dialect as position_dialect, site.name as site, taken.unit_id as taken_by
 		from unit join model on model.id = unit.model_id
@@ -71,6 +71,7 @@ async function bind(
 		position_id: positionId,
 		unit_id: unitId,
 		customer_id: pair.customer_id,
+		model_id: pair.model_id,
 		role_id: pair.role_id,
 		dialect: pair.dialect,
 		run_id: runId

@@ -138,7 +138,8 @@ export async function openPositionsFor(
 ): Promise<{ id: string; name: string; siteId: string; siteName: string; appointmentAt: Date | null }[]> {
 	const { rows } = await database().raw(
 		`select position.id, position.name, site.id as "siteId", site.name as "siteName", appointment_at as "appointmentAt"
-		from unit join position on position.customer_id = unit.customer_id and position.role_id = unit.role_id and position.dialect = unit.dialect
+		from unit join model on model.id = unit.model_id
+		join position on position.customer_id = unit.customer_id and position.role_id = model.role_id and position.dialect = model.dialect
 		join site on site.id = position.site_id left join binding on binding.position_id = position.id
 		where unit.id = ? and binding.position_id is null
 		order by appointment_at nulls last, site.name, position.name limit ?`,
