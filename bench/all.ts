@@ -3,6 +3,7 @@ import { cpus, totalmem } from 'node:os';
 import { closeDatabase, migrate } from '../command/cluster';
 import { loadImages, loadPlan } from '../command/demo-world';
 import { say } from '../command/problem';
+import { actAlwaysAs, SETUP } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
 import { benchIntake, benchRendering } from './computing';
 import { benchScreen } from './screen';
@@ -12,6 +13,7 @@ import type { Figure } from './world';
 /** Runs every benchmark against its baseline, prints the figures and keeps them. Whether all held. */
 export async function runAll(): Promise<boolean> {
 	await migrate(currentSettings());
+	actAlwaysAs(SETUP);
 	await loadPlan();
 	await loadImages();
 	const figures: Figure[] = [];

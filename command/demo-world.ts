@@ -1,11 +1,13 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import Papa from 'papaparse';
+import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
 import { database } from '../src/lib/server/database';
 import { findImage, uploadImage } from '../src/lib/server/firmware';
 import { claimBatch } from '../src/lib/server/intake';
 import { bindUnit } from '../src/lib/server/onboarding';
+import { hashPassword } from '../src/lib/server/people/passwords';
 import { customers, importPlan, planSchema } from '../src/lib/server/plan';
 
 /**
@@ -15,8 +17,8 @@ import { customers, importPlan, planSchema } from '../src/lib/server/plan';
 const file = (name: string) => readFileSync(new URL(`../demo/${name}`, import.meta.url), 'utf8');
 const rows = (name: string) =>
 	Papa.parse<Record<string, string>>(file(name), { header: true, skipEmptyLines: true }).data;
-const INES = { name: 'Ines Okafor', address: null };
-const MAREN = { name: 'Maren Aldous', address: null };
+const INES = { name: 'Ines Okafor', address: null, may: () => true };
+const MAREN = { name: 'Maren Aldous', address: null, may: () => true };
 
 export async function loadPlan(): Promise<number> {
 	const { makers, models } = JSON.parse(file('models.json'));
@@ -51,6 +53,34 @@ export async function loadPlan(): Promise<number> {
 		}))
 	});
 	return importPlan(plan, INES);
+}
+
+/** The demo's people, all with the same password: nothing here is anybody's. Those who are there stay as they are. */
+export const DEMO_PASSWORD = 'sallowfield demo only';
+
+export async function loadPeople(): Promise<void> {
+	const people = JSON.parse(file('people.json')) as {
+		name: string;
+		email: string;
+		role: string;
+		customers: string[];
+	}[];
+	const passwordHash = await hashPassword(DEMO_PASSWORD);
+	await database().transaction(async (trx) => {
+		for (const { name, email, role, customers } of people) {
+			const id = uuid();
+			const made = await trx('person')
+				.insert({ id, name, email, administrator: role === 'administrator', password_hash: passwordHash })
+				.onConflict(trx.raw('(lower(email))'))
+				.ignore()
+				.returning('id');
+			if (made.length === 0 || customers.length === 0) continue;
+			await trx.raw(
+				'insert into membership (person_id, customer_id, role) select ?, id, ? from customer where name = any(?::text[])',
+				[id, role, customers]
+			);
+		}
+	});
 }
 
 /** Made-up firmware: as many octets as the file says, always the same ones. */

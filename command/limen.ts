@@ -2,9 +2,11 @@ import { existsSync, statfsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { currentSettings, publicUrl, type Settings } from '../src/lib/server/settings';
+import { firstAdministratorLink } from '../src/lib/server/people';
 import { build } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
-import { loadImages, loadPlan, loadUnits } from './demo-world';
+import { actAlwaysAs, databaseUrl, SETUP } from '../src/lib/server/database';
+import { DEMO_PASSWORD, loadImages, loadPeople, loadPlan, loadUnits } from './demo-world';
 import { takeLock } from './lock';
 import { freePort, portIsFree } from './ports';
 import { Problem, say } from './problem';
@@ -19,15 +21,22 @@ export async function demo(): Promise<void> {
 	const settings = currentSettings();
 	await prepare(settings);
 	build();
-	await migrate(settings);
+	refuseOpenDemo(settings);
+	await migrate(settings, { demo: true });
+	actAlwaysAs(SETUP);
 	const fresh = (await loadPlan()) > 0;
+	await loadPeople();
 	await loadImages();
 	// Only the first time: what people did since is theirs
 	if (fresh) await loadUnits();
 	await closeDatabase();
 	await runUntilStopped(settings, async () => {
-		await startApplication(settings);
 		await startYard(settings);
+		await startApplication(settings, {
+			LIMEN_LOG_LEVEL: process.env.LIMEN_LOG_LEVEL ?? 'warn',
+			...demoOnly(settings)
+		});
+		welcome(settings);
 	});
 }
 
@@ -35,8 +44,11 @@ export async function demo(): Promise<void> {
 export async function dev(): Promise<void> {
 	const settings = currentSettings();
 	await prepare(settings);
-	await migrate(settings);
+	refuseOpenDemo(settings);
+	await migrate(settings, { demo: true });
+	actAlwaysAs(SETUP);
 	if ((await loadPlan()) > 0) {
+		await loadPeople();
 		await loadImages();
 		await loadUnits();
 	}
@@ -54,12 +66,35 @@ export async function dev(): Promise<void> {
 			String(settings.LIMEN_PORT),
 			'--strictPort'
 		];
-		const child = startProgram('application', command, {}, (text) => {
-			said = (said + text).slice(-4000);
-			process.stdout.write(text);
-		});
+		const child = startProgram(
+			'application',
+			command,
+			{ ...applicationOnly(settings), ...demoOnly(settings) },
+			(text) => {
+				said = (said + text).slice(-4000);
+				process.stdout.write(text);
+			}
+		);
 		await whenReady(child, 'application', publicUrl(settings), () => said);
 		await startYard(settings);
+		welcome(settings);
+	});
+}
+
+/** The application alone, for a real network: no demo, no stand-ins. Prints the way in for the first administrator. */
+export async function serve(): Promise<void> {
+	const settings = currentSettings();
+	await prepare(settings);
+	build();
+	await migrate(settings);
+	const link = await firstAdministratorLink();
+	await closeDatabase();
+	await runUntilStopped(settings, async () => {
+		await startApplication(settings);
+		say(`\nLimen is at ${publicUrl(settings)}`);
+		if (link)
+			say(`There is no administrator yet. Whoever opens this link within a day becomes the first:\n${link}`);
+		say('Ctrl-C stops everything.');
 	});
 }
 
@@ -69,13 +104,36 @@ async function prepare(settings: Settings): Promise<void> {
 	for (const [variable, port] of [
 		['LIMEN_PORT', settings.LIMEN_PORT],
 		['LIMEN_CALL_HOME_PORT', settings.LIMEN_CALL_HOME_PORT],
-		['LIMEN_YARD_PORT', settings.LIMEN_YARD_PORT]
+		['LIMEN_YARD_PORT', settings.LIMEN_YARD_PORT],
+		['LIMEN_YARD_MAIL_PORT', settings.LIMEN_YARD_MAIL_PORT],
+		['LIMEN_BOOTSTRAP_PORT', settings.LIMEN_BOOTSTRAP_PORT],
+		['LIMEN_METRICS_PORT', settings.LIMEN_METRICS_PORT]
 	] as const)
 		if (!(await portIsFree(port, settings.LIMEN_HOST)))
 			throw new Problem(
 				`Port ${port} is in use by another program; set ${variable} to a free one, such as ${await freePort()}.`
 			);
 	await startCluster(settings);
+}
+
+/** The application gets its own way into the database, and never the owner's. */
+const applicationOnly = (settings: Settings): NodeJS.ProcessEnv => ({
+	LIMEN_DATABASE_URL: undefined,
+	LIMEN_DATABASE_APPLICATION_URL: databaseUrl(settings)
+});
+
+/** What only a demo has: the quick sign-in, and letters that go to the yard. */
+export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
+	LIMEN_DEMO: 'yes',
+	LIMEN_SMTP_URL: settings.LIMEN_SMTP_URL ?? `smtp://127.0.0.1:${settings.LIMEN_YARD_MAIL_PORT}`
+});
+
+/** The demo's people have a password that everybody can read: it is for this machine alone. */
+function refuseOpenDemo({ LIMEN_HOST }: Settings): void {
+	if (!/^(127\.\d+\.\d+\.\d+|::1|localhost)$/.test(LIMEN_HOST))
+		throw new Problem(
+			`The demo is for this machine alone: LIMEN_HOST is ${LIMEN_HOST}. Without the demo: ./limen serve`
+		);
 }
 
 /** Better said before than by PostgreSQL in the middle. */
@@ -89,10 +147,16 @@ export function refuseFullDisk({ bavail, bsize }: { bavail: number; bsize: numbe
 /** Starts the built application and waits until it answers. */
 export async function startApplication(settings: Settings, environment: NodeJS.ProcessEnv = {}) {
 	let said = '';
-	const child = startProgram('application', [process.execPath, 'build/serve.js'], environment, (text) => {
-		said = (said + text).slice(-4000);
-		if (!environment.LIMEN_QUIET) process.stdout.write(text);
-	});
+	const command = [process.execPath, 'build/serve.js'];
+	const child = startProgram(
+		'application',
+		command,
+		{ ...applicationOnly(settings), ...environment },
+		(text) => {
+			said = (said + text).slice(-4000);
+			if (!environment.LIMEN_QUIET) process.stdout.write(text);
+		}
+	);
 	await whenReady(child, 'application', publicUrl(settings), () => said);
 	return child;
 }
@@ -109,6 +173,7 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 			YARD_UNITS,
 			YARD_STATE: join(settings.LIMEN_STATE_DIR, 'yard', 'flash.json'),
 			YARD_PACE: String(settings.LIMEN_YARD_PACE),
+			YARD_MAIL_PORT: String(settings.LIMEN_YARD_MAIL_PORT),
 			YARD_BOOTSTRAP_PORT: String(settings.LIMEN_PORT),
 			...environment
 		},
@@ -135,7 +200,6 @@ async function runUntilStopped(settings: Settings, start: () => Promise<void>): 
 		console.error(error instanceof Problem ? error.message : error);
 		await stop(1);
 	}
-	welcome(settings);
 	await new Promise(() => undefined);
 }
 
@@ -144,6 +208,9 @@ function welcome(settings: Settings): void {
 	say(`
 Limen is at          ${publicUrl(settings)}
 The yard is at       http://${settings.LIMEN_HOST}:${settings.LIMEN_YARD_PORT}   (simulated units: power, cables, faults)
+
+Sign in as any of the people on the list; when asked again who you are: ${DEMO_PASSWORD}
+Letters are read at   http://${settings.LIMEN_HOST}:${settings.LIMEN_YARD_PORT}/letters
 
 Try first:
   1. Arrivals: units are coming online now, some are stuck. Open one and read why.

@@ -5,7 +5,14 @@ const USAGE = `Usage: ./limen COMMAND
   test    types, lint, the dependency rule, unit, server and browser tests;
           with names of those, these only; with --only TEXT, tests that are called so
   dev     the application with live reload, for working on it
+  serve   the application alone, for real units and people, until Ctrl-C
   bench   benchmarks, each against a baseline in the same run
+  backup FOLDER, restore FOLDER
+          database, keys and images, out and in again
+  verify-ledger
+          proves that no entry was changed or removed
+  rotate-key
+          seals all secrets with a new key
   stop    stops what runs here
   reset   stops it and removes the database, keys and images of this directory`;
 
@@ -13,6 +20,11 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	demo: async () => (await import('./limen')).demo(),
 	dev: async () => (await import('./limen')).dev(),
 	test: async () => (await import('./test')).test(parameters),
+	serve: async () => (await import('./limen')).serve(),
+	backup: async () => (await import('./keep')).backup(parameters),
+	restore: async () => (await import('./keep')).restore(parameters),
+	'verify-ledger': async () => (await import('./keep')).verifyLedger(),
+	'rotate-key': async () => (await import('./keep')).rotateKey(),
 	bench: async () => (await import('../bench/main')).bench(),
 	stop: async () => (await import('./stop')).stop(),
 	reset: async () => (await import('./stop')).reset()

@@ -89,6 +89,9 @@ async function surroundings(cluster: Settings, database: string): Promise<Record
 		LIMEN_PORT: String(await freePort()),
 		LIMEN_CALL_HOME_PORT: String(await freePort()),
 		LIMEN_YARD_PORT: String(await freePort()),
+		LIMEN_YARD_MAIL_PORT: String(await freePort()),
+		LIMEN_BOOTSTRAP_PORT: String(await freePort()),
+		LIMEN_METRICS_PORT: String(await freePort()),
 		LIMEN_LOG_LEVEL: 'error'
 	};
 }

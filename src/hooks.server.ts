@@ -1,14 +1,24 @@
+import { randomUUID } from 'node:crypto';
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
-import { closeDatabase } from '$lib/server/database';
+import { may } from '$core/people';
+import { checkKeys, closeDatabase, runAs } from '$lib/server/database';
 import { startHub, stopHub } from '$lib/server/live';
 import { log } from '$lib/server/log';
+import { startMail, stopMail } from '$lib/server/mail';
+import { countRequest, startMetrics, stopMetrics } from '$lib/server/metrics';
 import { startCallHome, stopCallHome } from '$lib/server/onboarding';
+import { admit } from '$lib/server/people';
 
 export const init: ServerInit = async () => {
+	await checkKeys();
 	await startHub();
 	await startCallHome();
+	await startMetrics();
+	startMail();
 	process.once('sveltekit:shutdown', () => {
 		stopCallHome();
+		stopMail();
+		stopMetrics();
 		void stopHub().then(closeDatabase);
 	});
 };
@@ -20,9 +30,38 @@ const UPLOADS = /^\/upkeep$/;
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 export const handle: Handle = async ({ event, resolve }) => {
-	const chosen = event.cookies.get('customer');
-	event.locals.customerId = chosen && UUID.test(chosen) ? chosen : null;
-	const { request, url } = event;
+	const begun = performance.now();
+	event.locals = { requestId: randomUUID(), person: null, program: null, customerId: null };
+	const response = refusal(event) ?? (await answer({ event, resolve }));
+	const { headers } = response;
+	headers.set('x-content-type-options', 'nosniff');
+	headers.set('x-frame-options', 'DENY');
+	headers.set('referrer-policy', 'same-origin');
+	headers.set('cross-origin-opener-policy', 'same-origin');
+	headers.set('permissions-policy', 'camera=(self), geolocation=(), microphone=()');
+	headers.set('x-request-id', event.locals.requestId);
+	if (event.url.protocol === 'https:') headers.set('strict-transport-security', 'max-age=31536000');
+	if (event.locals.person && !headers.has('cache-control')) headers.set('cache-control', 'private, no-store');
+	const milliseconds = performance.now() - begun;
+	countRequest(event.route.id ?? 'none', event.request.method, response.status, milliseconds / 1000);
+	log.info(
+		{
+			request: event.locals.requestId,
+			person: event.locals.person?.id ?? event.locals.program?.tokenId,
+			method: event.request.method,
+			// The route and not the address: an address can hold a link's token or what somebody looks for
+			route: event.route.id,
+			status: response.status,
+			milliseconds: Math.round(milliseconds)
+		},
+		'request'
+	);
+	return response;
+};
+
+type Event = Parameters<Handle>[0]['event'];
+
+function refusal({ request, url }: Event): Response | null {
 	// PostgreSQL's text holds no NUL, and no address of ours has one
 	if (/%00/.test(url.pathname + url.search))
 		return new Response('An address cannot hold a NUL character.', { status: 400 });
@@ -32,17 +71,27 @@ export const handle: Handle = async ({ event, resolve }) => {
 			`A request may carry ${LARGEST_BODY / 1024 / 1024} MB at most; this one has ${Math.ceil(length / 1024 / 1024)} MB. Nothing was changed.`,
 			{ status: 413 }
 		);
-	const response = await resolve(event);
-	response.headers.set('x-content-type-options', 'nosniff');
-	response.headers.set('x-frame-options', 'DENY');
-	response.headers.set('referrer-policy', 'same-origin');
-	return response;
-};
+	return null;
+}
+
+/** Answers as whoever asks; who may not come in is sent to the door. */
+async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Response> {
+	const admitted = await admit(event);
+	if (admitted instanceof Response) return admitted;
+	const { person } = (event.locals = { ...event.locals, ...admitted.locals });
+	const chosen = event.cookies.get('customer');
+	if (chosen && person && UUID.test(chosen) && may(person, 'see', chosen)) event.locals.customerId = chosen;
+	return runAs(admitted.identity, async () => resolve(event));
+}
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
 	if (status !== 404)
 		log.error(
-			{ path: event.url.pathname, error: error instanceof Error ? error.stack : String(error) },
+			{
+				request: event.locals.requestId,
+				route: event.route.id,
+				error: error instanceof Error ? error.stack : String(error)
+			},
 			'request failed'
 		);
 	return {

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import * as v from 'valibot';
+import { PostBox } from './mail/post-box';
 import { serveDhcp } from './network/dhcp';
 import { serveNames } from './network/names';
 import { serveTime } from './network/time';
@@ -18,6 +19,7 @@ const settings = v.parse(
 		YARD_UNITS: v.string(),
 		YARD_STATE: v.string(),
 		YARD_PACE: v.pipe(v.string(), v.transform(Number), v.minValue(0)),
+		YARD_MAIL_PORT: port,
 		YARD_BOOTSTRAP_PORT: port
 	}),
 	process.env
@@ -47,7 +49,9 @@ yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.
 	timePort: time.address().port,
 	pace: settings.YARD_PACE
 });
-await serveYard(yard, settings.YARD_PORT, settings.YARD_HOST);
+const postBox = new PostBox();
+await postBox.listen(settings.YARD_MAIL_PORT, settings.YARD_HOST);
+await serveYard(yard, postBox, settings.YARD_PORT, settings.YARD_HOST);
 
 if (process.env.LIMEN_ENDS_WITH_PARENT)
 	process.stdin.resume().once('end', () => process.kill(process.pid, 'SIGTERM'));

@@ -1,19 +1,83 @@
+import { randomBytes } from 'node:crypto';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import knexFactory, { type Knex } from 'knex';
 import pg from 'pg';
-import { closeDatabase, database, databaseUrl } from '../../src/lib/server/database';
+import {
+	applicationRole,
+	closeDatabase,
+	databaseName,
+	keysProblem,
+	ownerUrl
+} from '../../src/lib/server/database';
+import { claimKeyMark, secretKeyId } from '../../src/lib/server/keys';
 import type { Settings } from '../../src/lib/server/settings';
 import { Problem } from '../problem';
+import { sealAnew } from './seal';
 
 const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
 
-/** Makes the database when it is missing and brings it to the newest migration. */
-export async function migrate(settings: Settings): Promise<void> {
-	await createDatabase(databaseUrl(settings));
-	await database().migrate.latest({ directory: MIGRATIONS, loadExtensions: ['.ts'], extension: 'ts' });
+/**
+ * Makes the database when it is missing, brings it to the newest migration as its owner, and gives the
+ * application a role of its own that can only become what the migrations allow it to be.
+ */
+export async function migrate(settings: Settings, { demo = false } = {}): Promise<void> {
+	const url = ownerUrl(settings);
+	await createDatabase(url);
+	const owner = knexFactory({ client: 'pg', connection: url, pool: { min: 0, max: 1 } });
+	try {
+		await owner.migrate.latest({ directory: MIGRATIONS, loadExtensions: ['.ts'], extension: 'ts' });
+		await registerKeys(owner, demo);
+		await sealAnew(owner);
+	} finally {
+		await owner.destroy();
+	}
+	if (!settings.LIMEN_DATABASE_APPLICATION_URL) await letApplicationIn(url, applicationPassword(settings));
 }
 
-async function createDatabase(url: string): Promise<void> {
-	const name = decodeURIComponent(new URL(url).pathname.slice(1)) || 'limen';
+/** A database is bound to the keys it was made with, and is a demo from its birth or never. */
+async function registerKeys(owner: Knex, demo: boolean): Promise<void> {
+	const made = await owner('installation').first();
+	const problem = made && keysProblem(made.claim_key_mark, made.secret_key_id);
+	if (problem) throw new Problem(problem);
+	if (!made)
+		await owner('installation').insert({
+			demo,
+			claim_key_mark: claimKeyMark(),
+			secret_key_id: secretKeyId()
+		});
+}
+
+/** Written before the role has it, so that a kill in between leaves nothing that does not fit. */
+function applicationPassword(settings: Settings): string {
+	const folder = join(settings.LIMEN_STATE_DIR, 'keys');
+	const path = join(folder, 'application.password');
+	mkdirSync(folder, { recursive: true, mode: 0o700 });
+	if (!existsSync(path)) writeFileSync(path, randomBytes(24).toString('base64url'), { mode: 0o600 });
+	return readFileSync(path, 'utf8').trim();
+}
+
+/** The roles are those of migration 08. */
+const ROLES = ['limen_people', 'limen_bootstrap', 'limen_sign_in', 'limen_setup'];
+
+async function letApplicationIn(url: string, password: string): Promise<void> {
+	const client = new pg.Client({ connectionString: url });
+	await client.connect();
+	try {
+		const name = applicationRole(url);
+		const role = client.escapeIdentifier(name);
+		const { rowCount } = await client.query('select from pg_roles where rolname = $1', [name]);
+		await client.query(
+			`${rowCount ? 'alter' : 'create'} role ${role} login noinherit nosuperuser nocreatedb nocreaterole nobypassrls password ${client.escapeLiteral(password)}`
+		);
+		await client.query(`grant ${ROLES.join(', ')} to ${role}`);
+	} finally {
+		await client.end();
+	}
+}
+
+export async function createDatabase(url: string): Promise<void> {
 	const direct = new pg.Client({ connectionString: url });
 	try {
 		await direct.connect();
@@ -27,7 +91,7 @@ async function createDatabase(url: string): Promise<void> {
 	maintenance.pathname = '/postgres';
 	const client = new pg.Client({ connectionString: maintenance.href });
 	await client.connect();
-	await client.query(`create database ${client.escapeIdentifier(name)}`);
+	await client.query(`create database ${client.escapeIdentifier(databaseName(url))}`);
 	await client.end();
 }
 

@@ -3,6 +3,8 @@
 </script>
 
 <svelte:head><title>{page.status} · Limen</title></svelte:head>
-<h1>{page.status === 404 ? 'Not here' : 'Something went wrong'}</h1>
+<h1>
+	{page.status === 404 ? 'Not here' : page.status === 403 ? 'Not for your role' : 'Something went wrong'}
+</h1>
 <p class="mt-3 max-w-prose">{page.error?.message}</p>
 <p class="mt-3"><a href="/">To Today</a></p>

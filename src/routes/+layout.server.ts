@@ -3,5 +3,15 @@ import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
 	depends('limen:customers');
-	return { customers: await customers(), customerId: locals.customerId };
+	const { person } = locals;
+	return {
+		person: person && {
+			id: person.id,
+			name: person.name,
+			administrator: person.administrator,
+			roles: person.roles
+		},
+		customers: person ? await customers() : [],
+		customerId: locals.customerId
+	};
 };

@@ -1,8 +1,17 @@
 <script lang="ts">
 	import '../app.css';
-	import { Shell } from '$ui/shell';
+	import { page } from '$app/state';
+	import { ConfirmItIsYou } from '$ui/people';
+	import { Shell, Threshold } from '$ui/shell';
 
 	let { data, children } = $props();
 </script>
 
-<Shell customers={data.customers} customerId={data.customerId}>{@render children()}</Shell>
+{#if data.person}
+	<Shell person={data.person} customers={data.customers} customerId={data.customerId}
+		>{@render children()}</Shell
+	>
+	{#if page.form?.confirm}<ConfirmItIsYou confirmation={page.form.confirm} />{/if}
+{:else}
+	<Threshold>{@render children()}</Threshold>
+{/if}

@@ -6,6 +6,7 @@
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing, When } from '$ui/marks';
+	import { mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan']));
@@ -76,7 +77,7 @@
 						</p>{/if}
 					{#if arrival.advice}<p class="mt-2">{arrival.advice}</p>{/if}
 					<div class="mt-3 flex flex-wrap items-center gap-4">
-						{#if arrival.outcome === 'failed'}
+						{#if arrival.outcome === 'failed' && mayDo('retry', arrival.customerId)}
 							<form method="POST" action="?/retry" use:enhance>
 								<input type="hidden" name="position" value={arrival.positionId} />
 								<Button type="submit" size="sm" class="py-1">Let it try again</Button>

@@ -3,6 +3,7 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import * as v from 'valibot';
 import { FAULTS, type Fault } from '../units/flash';
 import type { Unit } from '../units/unit';
+import { lettersPage, type PostBox } from '../mail/post-box';
 import type { Yard } from './store';
 
 /** The yard's panel: a plain page, and the same over HTTP for tests. */
@@ -27,9 +28,9 @@ const shown = (unit: Unit) => ({
 	console: unit.console.slice(-12)
 });
 
-export function serveYard(yard: Yard, port: number, host: string): Promise<Server> {
+export function serveYard(yard: Yard, postBox: PostBox, port: number, host: string): Promise<Server> {
 	const server = createServer((request, response) => {
-		answer(yard, request, response).catch((error: Error) => {
+		answer(yard, postBox, request, response).catch((error: Error) => {
 			if (!response.headersSent) json(response, 400, { error: error.message });
 		});
 	});
@@ -42,10 +43,20 @@ export function serveYard(yard: Yard, port: number, host: string): Promise<Serve
 const json = (response: ServerResponse, status: number, body: unknown) =>
 	response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
 
-async function answer(yard: Yard, request: IncomingMessage, response: ServerResponse): Promise<void> {
+async function answer(
+	yard: Yard,
+	postBox: PostBox,
+	request: IncomingMessage,
+	response: ServerResponse
+): Promise<void> {
 	const [, api, serial] = (request.url ?? '/').split('?')[0]!.split('/');
 	if (request.method === 'GET' && api === '') {
 		response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(PAGE);
+		return;
+	}
+	if (request.method === 'GET' && api === 'letters') {
+		if (request.headers.accept === 'application/json') return void json(response, 200, postBox.letters);
+		response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(lettersPage(postBox.letters));
 		return;
 	}
 	if (api !== 'units') return void json(response, 404, { error: 'no such page' });

@@ -1,9 +1,10 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { closeDatabase, migrate } from '../../command/cluster';
-import { loadImages, loadPlan } from '../../command/demo-world';
-import { startApplication, startYard } from '../../command/limen';
+import { loadImages, loadPeople, loadPlan } from '../../command/demo-world';
+import { demoOnly, startApplication, startYard } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
+import { actAlwaysAs, SETUP } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
 
 /**
@@ -11,8 +12,10 @@ import { currentSettings } from '../../src/lib/server/settings';
  * application, and a yard in which nothing has power yet and time runs two hundred times as fast.
  */
 const settings = currentSettings();
-await migrate(settings);
+await migrate(settings, { demo: true });
+actAlwaysAs(SETUP);
 await loadPlan();
+await loadPeople();
 await loadImages();
 await closeDatabase();
 
@@ -23,6 +26,6 @@ const yard = join(settings.LIMEN_STATE_DIR, 'yard.json');
 writeFileSync(yard, JSON.stringify(units));
 
 process.once('SIGTERM', () => void stopPrograms().then(() => process.exit(0)));
-await startApplication(settings);
+await startApplication(settings, demoOnly(settings));
 await startYard(settings, { YARD_UNITS: yard, YARD_PACE: '0.005' });
 await new Promise(() => undefined);

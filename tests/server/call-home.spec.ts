@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import ssh2 from 'ssh2';
 import { database } from '../../src/lib/server/database';
-import { subscribe } from '../../src/lib/server/live';
+import { subscribe, type Change } from '../../src/lib/server/live';
 import { retryRun } from '../../src/lib/server/onboarding';
 import { callHomeKey } from '../../src/lib/server/keys';
 import { currentSettings } from '../../src/lib/server/settings';
@@ -39,11 +39,12 @@ async function dialUntilEnded(
 ) {
 	const life = new AbortController();
 	const ended = new Promise<void>((resolve) => {
-		const stop = subscribe(async ({ topic, ids }) => {
+		const look = async ({ topic, ids }: Change) => {
 			if (topic !== 'runs' || !ids.includes(runId) || (await runOf(runId)).outcome === 'open') return;
 			stop();
 			resolve();
-		});
+		};
+		const stop = subscribe(look, () => true);
 	});
 	const home = {
 		host: '127.0.0.1',

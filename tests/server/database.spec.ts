@@ -2,11 +2,11 @@ import { expect } from 'chai';
 import { RUN_STEPS, STEP_MOVES } from '../../src/core/onboarding';
 import { DIALECTS } from '../../src/core/config';
 import { VERDICTS } from '../../src/core/intake';
-import { database, grouped } from '../../src/lib/server/database';
+import { database, grouped, SETUP } from '../../src/lib/server/database';
 import { subscribe, notify, type Change } from '../../src/lib/server/live';
 import { insertRun } from '../../src/lib/server/onboarding/runs';
 import { readSettings } from '../../src/lib/server/settings';
-import { boundUnit, newUnit, openPosition, refusalOf, customerId } from './making';
+import { asOwner, boundUnit, newUnit, openPosition, refusalOf, customerId } from './making';
 
 describe('what the database itself holds', () => {
 	it('knows the moves of a run just as core does', async () => {
@@ -47,11 +47,16 @@ describe('what the database itself holds', () => {
 	});
 
 	it('refuses to change or empty the ledger, and a released revision', async () => {
-		expect(await refusalOf(database()('ledger_entry').update({ words: 'nothing happened' }))).to.match(
-			/append-only/
-		);
-		expect(await refusalOf(database()('ledger_entry').delete())).to.match(/append-only/);
-		expect(await refusalOf(database().raw('truncate ledger_entry'))).to.match(/append-only/);
+		const attempts = [
+			`update ledger_entry set words = 'nothing happened'`,
+			'delete from ledger_entry',
+			'truncate ledger_entry'
+		];
+		for (const attempt of attempts) {
+			// The application may not even try; the owner is refused by the table itself
+			expect(await refusalOf(database().raw(attempt))).to.match(/permission denied/);
+			expect(await refusalOf(asOwner(attempt))).to.match(/append-only/);
+		}
 		expect(await refusalOf(database()('profile_revision').update({ text: '' }))).to.match(
 			/never changes again/
 		);
@@ -107,12 +112,16 @@ describe('what the database itself holds', () => {
 describe('group commit', () => {
 	it('gives every call its own result, in few groups, and lets one bad item fail alone', async () => {
 		let groups = 0;
-		const twice = grouped<number, number>(async (items) => {
-			groups++;
-			await new Promise((resolve) => setImmediate(resolve));
-			if (items.includes(13)) throw new Error('unlucky');
-			return items.map((item) => item * 2);
-		}, 10);
+		const twice = grouped<number, number>(
+			SETUP,
+			async (items) => {
+				groups++;
+				await new Promise((resolve) => setImmediate(resolve));
+				if (items.includes(13)) throw new Error('unlucky');
+				return items.map((item) => item * 2);
+			},
+			10
+		);
 		const settled = await Promise.allSettled(Array.from({ length: 30 }, (_, index) => twice(index)));
 		expect(settled.map((one) => (one.status === 'fulfilled' ? one.value : 'failed'))).to.deep.equal(
 			Array.from({ length: 30 }, (_, index) => (index === 13 ? 'failed' : index * 2))
@@ -123,23 +132,24 @@ describe('group commit', () => {
 });
 
 describe('live changes', () => {
+	const everything = () => true;
 	const next = (topic: Change['topic']) =>
 		new Promise<Change>((resolve) => {
 			const stop = subscribe((change) => {
 				if (change.topic !== topic) return;
 				stop();
 				resolve(change);
-			});
+			}, everything);
 		});
 
 	it('are told on commit, not before, and not when rolled back', async () => {
 		const told = next('plan');
 		await database()
 			.transaction(async (trx) =>
-				notify(trx, 'plan', ['rolled back']).then(() => Promise.reject(new Error('no')))
+				notify(trx, 'plan', null, ['rolled back']).then(() => Promise.reject(new Error('no')))
 			)
 			.catch(() => undefined);
-		await database().transaction(async (trx) => notify(trx, 'plan', ['committed']));
+		await database().transaction(async (trx) => notify(trx, 'plan', null, ['committed']));
 		expect((await told).ids).to.deep.equal(['committed']);
 	});
 
@@ -154,9 +164,9 @@ describe('live changes', () => {
 					stop();
 					resolve();
 				}
-			});
+			}, everything);
 		});
-		await database().transaction((trx) => notify(trx, 'images', ids));
+		await database().transaction((trx) => notify(trx, 'images', null, ids));
 		await all;
 		expect(heard).to.deep.equal(ids);
 	});

@@ -7,8 +7,18 @@ import { expect } from 'chai';
 import pg from 'pg';
 import { removeCluster } from '../../command/cluster';
 import { freePort, portIsFree } from '../../command/ports';
-import { databaseUrl } from '../../src/lib/server/database';
+import { ownerUrl } from '../../src/lib/server/database';
 import { readSettings, type Settings } from '../../src/lib/server/settings';
+
+const PORTS = [
+	'LIMEN_PORT',
+	'LIMEN_CALL_HOME_PORT',
+	'LIMEN_YARD_PORT',
+	'LIMEN_YARD_MAIL_PORT',
+	'LIMEN_BOOTSTRAP_PORT',
+	'LIMEN_METRICS_PORT',
+	'LIMEN_DATABASE_PORT'
+] as const;
 
 /**
  * The start command through a whole life, in a state directory and with a cluster of its own. The
@@ -22,8 +32,7 @@ describe('the life of the start command', function () {
 
 	before(async () => {
 		environment.LIMEN_STATE_DIR = mkdtempSync(join(tmpdir(), 'limen-life-'));
-		for (const name of ['LIMEN_PORT', 'LIMEN_CALL_HOME_PORT', 'LIMEN_YARD_PORT', 'LIMEN_DATABASE_PORT'])
-			environment[name] = String(await freePort());
+		for (const name of PORTS) environment[name] = String(await freePort());
 		settings = readSettings(environment);
 	});
 
@@ -63,27 +72,20 @@ describe('the life of the start command', function () {
 
 	/** How much of everything there is. */
 	async function census(): Promise<Record<string, number>> {
-		const client = new pg.Client({ connectionString: databaseUrl(settings) });
+		const client = new pg.Client({ connectionString: ownerUrl(settings) });
 		await client.connect();
 		const { rows } = await client.query(
 			`select (select count(*)::int from customer) as customers, (select count(*)::int from position) as positions,
 				(select count(*)::int from unit) as units, (select count(*)::int from batch) as batches,
 				(select count(*)::int from binding) as bindings, (select count(*)::int from image) as images,
+				(select count(*)::int from person) as people,
 				(select count(*)::int from ledger_entry where act in ('claim', 'bind')) as acts`
 		);
 		await client.end();
 		return rows[0];
 	}
 
-	const portsAreFree = () =>
-		Promise.all(
-			[
-				settings.LIMEN_PORT,
-				settings.LIMEN_CALL_HOME_PORT,
-				settings.LIMEN_YARD_PORT,
-				settings.LIMEN_DATABASE_PORT
-			].map((port) => portIsFree(port, '127.0.0.1'))
-		);
+	const portsAreFree = () => Promise.all(PORTS.map((name) => portIsFree(settings[name], '127.0.0.1')));
 
 	it('makes everything, answers, and is whole again after a kill -9: nothing lost, nothing doubled', async () => {
 		const first = await start('demo');
@@ -100,9 +102,9 @@ describe('the life of the start command', function () {
 		const second = await start('demo');
 		expect(second.said).to.not.include('Making a private');
 		expect(await census()).to.deep.equal(before);
-		expect((await fetch(`http://127.0.0.1:${settings.LIMEN_PORT}/`)).status).to.equal(200);
+		expect((await fetch(`http://127.0.0.1:${settings.LIMEN_PORT}/readyz`)).status).to.equal(200);
 		expect(await end(second.child, 'SIGINT')).to.equal(0);
-		expect(await portsAreFree()).to.deep.equal([true, true, true, true]);
+		expect(await portsAreFree()).to.deep.equal(PORTS.map(() => true));
 	});
 
 	it('serves its own source for those who work on it, and stops that too', async () => {
@@ -110,6 +112,6 @@ describe('the life of the start command', function () {
 		const source = await fetch(`http://127.0.0.1:${settings.LIMEN_PORT}/src/app.css`);
 		expect(await source.text()).to.include('import.meta.hot');
 		expect(await end(child, 'SIGINT')).to.equal(0);
-		expect(await portsAreFree()).to.deep.equal([true, true, true, true]);
+		expect(await portsAreFree()).to.deep.equal(PORTS.map(() => true));
 	});
 });

@@ -2,13 +2,20 @@ import { randomInt } from 'node:crypto';
 import { expect } from 'chai';
 import { checkCharacter } from '../../src/core/intake';
 import { YANG_JSON } from '../../src/core/bootstrap';
-import { database } from '../../src/lib/server/database';
+import pg from 'pg';
+import { parse as devalue } from 'devalue';
+import { v7 as uuid } from 'uuid';
+import type { Role as PersonRole } from '../../src/core/people';
+import { database, ownerUrl } from '../../src/lib/server/database';
+import { open } from '../../src/lib/server/keys';
+import { hashPassword } from '../../src/lib/server/people/passwords';
+import { beginSession } from '../../src/lib/server/people/sessions';
 import { claimBatch } from '../../src/lib/server/intake';
 import { bindUnit } from '../../src/lib/server/onboarding';
 import { currentSettings, publicUrl } from '../../src/lib/server/settings';
 
 /** Made-up things for server tests, each new, so that tests do not meet. */
-export const ACTOR = { name: 'a test', address: '127.0.0.1' };
+export const ACTOR = { name: 'a test', address: '127.0.0.1', may: () => true };
 let made = randomInt(100_000) * 1000;
 
 const BODIES = {
@@ -111,7 +118,11 @@ export function invoke(
 export const report = (unit: { serial: string; claimCode: string }, type: string, more: object = {}) =>
 	invoke('report-progress', unit, { 'ietf-sztp-bootstrap-server:input': { 'progress-type': type, ...more } });
 
-export const runOf = (id: string) => database()('run').where({ id }).first();
+/** A run with its rendering as it was served. */
+export async function runOf(id: string) {
+	const run = await database()('run').where({ id }).first();
+	return { ...run, rendering: run.rendering && open(run.rendering) };
+}
 
 /** The error of a refused statement, or null when it was let through. */
 export const refusalOf = (statement: PromiseLike<unknown>): Promise<string | null> =>
@@ -119,3 +130,91 @@ export const refusalOf = (statement: PromiseLike<unknown>): Promise<string | nul
 		() => null,
 		(error: Error) => error.message
 	);
+
+/** One statement as the owner of the database, past every wall. */
+export async function asOwner(sql: string, values: unknown[] = []): Promise<pg.QueryResult> {
+	const client = new pg.Client({ connectionString: ownerUrl() });
+	await client.connect();
+	try {
+		return await client.query(sql, values);
+	} finally {
+		await client.end();
+	}
+}
+
+export interface TestPerson {
+	readonly id: string;
+	readonly name: string;
+	readonly email: string;
+	readonly cookie: string;
+	readonly sessionId: string;
+}
+export const PASSWORD = 'correct horse of the tests';
+let passwordHash: Promise<string> | undefined;
+
+/** A new person with these roles by customer name, or an administrator, signed in. */
+export async function newPerson(
+	roles: Readonly<Record<string, PersonRole>> | 'administrator'
+): Promise<TestPerson> {
+	made++;
+	const person = { id: uuid(), name: `Person ${made}`, email: `person-${made}@tests.example` };
+	const administrator = roles === 'administrator';
+	const password_hash = await (passwordHash ??= hashPassword(PASSWORD));
+	const token = await database().transaction(async (trx) => {
+		await trx('person').insert({ ...person, administrator, password_hash });
+		if (!administrator)
+			for (const [customer, role] of Object.entries(roles))
+				await trx('membership').insert({
+					person_id: person.id,
+					customer_id: await customerId(customer),
+					role
+				});
+		return beginSession(trx, person.id, { address: '127.0.0.1', device: 'a test' });
+	});
+	const { id: sessionId } = await database()('session').where({ person_id: person.id }).first('id');
+	return { ...person, cookie: `limen_session=${token}`, sessionId };
+}
+
+let administrator: Promise<TestPerson> | undefined;
+/** The administrator as whom tests look at pages that are not about who may. */
+export const anAdministrator = (): Promise<TestPerson> => (administrator ??= newPerson('administrator'));
+
+/** Gets a page as a person; as an administrator when none is named. */
+export async function get(path: string, as?: TestPerson, init: RequestInit = {}): Promise<Response> {
+	const { cookie } = as ?? (await anAdministrator());
+	return fetch(address(path), {
+		redirect: 'manual',
+		...init,
+		headers: { cookie, accept: 'text/html', ...init.headers }
+	});
+}
+
+/** Sends a form as a person; as an administrator when none is named. */
+export async function post(
+	path: string,
+	fields: Record<string, string>,
+	headers: Record<string, string> = {},
+	as?: TestPerson
+): Promise<Response> {
+	const { cookie } = as ?? (await anAdministrator());
+	return fetch(address(path), {
+		method: 'POST',
+		body: new URLSearchParams(fields),
+		redirect: 'manual',
+		headers: {
+			origin: address(''),
+			cookie,
+			accept: 'application/json',
+			'x-sveltekit-action': 'true',
+			...headers
+		}
+	});
+}
+
+/** What a form action answered. */
+export async function answerOf(
+	response: Response
+): Promise<{ type: string; status: number; data: Record<string, unknown> | null; location?: string }> {
+	const body = (await response.json()) as { type: string; status: number; data?: string; location?: string };
+	return { ...body, data: body.data ? (devalue(body.data) as Record<string, unknown>) : null };
+}

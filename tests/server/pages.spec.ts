@@ -2,16 +2,18 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { database } from '../../src/lib/server/database';
 import { unbindUnit } from '../../src/lib/server/onboarding';
-import { ACTOR, address, boundUnit, customerId, invoke, newUnit, openPosition, report } from './making';
-
-const origin = address('');
-const post = (path: string, fields: Record<string, string>, headers: Record<string, string> = {}) =>
-	fetch(address(path), {
-		method: 'POST',
-		body: new URLSearchParams(fields),
-		redirect: 'manual',
-		headers: { origin, accept: 'application/json', 'x-sveltekit-action': 'true', ...headers }
-	});
+import {
+	ACTOR,
+	anAdministrator,
+	boundUnit,
+	customerId,
+	get,
+	invoke,
+	newUnit,
+	openPosition,
+	post,
+	report
+} from './making';
 
 describe('pages', () => {
 	it('are there, and say so plainly when something is not', async () => {
@@ -38,7 +40,7 @@ describe('pages', () => {
 			'/arrivals/rows?offset=-5',
 			'/arrivals/rows?offset=1e99'
 		])
-			expect((await fetch(address(path))).status, path).to.equal(200);
+			expect((await get(path)).status, path).to.equal(200);
 		for (const path of [
 			'/units/1',
 			'/sites/00000000-0000-7000-8000-000000000000',
@@ -47,13 +49,13 @@ describe('pages', () => {
 			'/restconf',
 			'/images/a/b'
 		])
-			expect((await fetch(address(path))).status, path).to.equal(404);
+			expect((await get(path)).status, path).to.equal(404);
 		for (const path of ['/find?q=%00', '/records?act=%00', '/sites?q=a%00', '/images/%00/1'])
-			expect((await fetch(address(path))).status, path).to.equal(400);
+			expect((await get(path)).status, path).to.equal(400);
 	});
 
 	it('carry the usual headers', async () => {
-		const { headers } = await fetch(address('/'));
+		const { headers } = await get('/');
 		expect(headers.get('x-content-type-options')).to.equal('nosniff');
 		expect(headers.get('x-frame-options')).to.equal('DENY');
 	});
@@ -124,15 +126,13 @@ describe('pages', () => {
 	it('mask what is secret before it leaves the server', async () => {
 		const position = await openPosition('access-point');
 		const site = (await database()('position').where({ id: position }).first('site_id')).site_id;
-		const page = await fetch(address(`/sites/${site}?position=${position}`)).then((answer) => answer.text());
+		const page = await get(`/sites/${site}?position=${position}`).then((answer) => answer.text());
 		expect(page).to.include('marlstone-staff').and.not.include('hayloft-lantern-otter');
 	});
 
 	it('go straight to what a scan names exactly', async () => {
 		const unit = await newUnit();
-		const found = await fetch(address(`/find?scan=1&q=${encodeURIComponent(`${unit.serial} ${unit.mac}`)}`), {
-			redirect: 'manual'
-		});
+		const found = await get(`/find?scan=1&q=${encodeURIComponent(`${unit.serial} ${unit.mac}`)}`);
 		expect(found.headers.get('location')).to.equal(`/units/${unit.unitId}`);
 	});
 });
@@ -145,7 +145,7 @@ async function firstEvent<Data>(
 	wanted: (data: Data) => boolean
 ): Promise<Data> {
 	const life = new AbortController();
-	const response = await fetch(address(path), { headers, signal: life.signal });
+	const response = await get(path, undefined, { headers, signal: life.signal });
 	expect(response.headers.get('content-type')).to.equal('text/event-stream');
 	await act();
 	let text = '';
@@ -199,7 +199,7 @@ describe('event streams', () => {
 
 	it('tell one customer’s watcher nothing of another’s units', async () => {
 		const [own, other] = [await boundUnit('gateway', 'Southfold Physio'), await boundUnit()];
-		const cookie = `customer=${await customerId('Southfold Physio')}`;
+		const cookie = `customer=${await customerId('Southfold Physio')}; ${(await anAdministrator()).cookie}`;
 		const seen: string[] = [];
 		await firstEvent<Told>(
 			'/arrivals/stream',

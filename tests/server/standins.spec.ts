@@ -22,6 +22,7 @@ import { resolveName, serveNames } from '../../standins/network/names';
 import { askTime, serveTime } from '../../standins/network/time';
 import { firstRejected, GRAMMARS, withoutWord } from '../../standins/units/grammar';
 import { MAKERS } from '../../standins/units/makers';
+import { PostBox } from '../../standins/mail/post-box';
 import { serveYard } from '../../standins/yard/server';
 import { Yard } from '../../standins/yard/store';
 
@@ -185,7 +186,7 @@ describe('the yard’s panel', () => {
 	let close: () => void;
 
 	before(async () => {
-		const server = await serveYard(new Yard([label], join(folder, 'flash.json'), world), 0, '127.0.0.1');
+		const server = await serveYard(new Yard([label], join(folder, 'flash.json'), world), new PostBox(), 0, '127.0.0.1');
 		url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
 		close = () => server.close();
 	});

@@ -1,5 +1,12 @@
-import { createHmac, randomBytes, timingSafeEqual } from 'node:crypto';
-import { chmodSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+	createCipheriv,
+	createDecipheriv,
+	createHash,
+	createHmac,
+	randomBytes,
+	timingSafeEqual
+} from 'node:crypto';
+import { chmodSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import ssh2 from 'ssh2';
 import { currentSettings } from './settings';
@@ -30,14 +37,79 @@ function keyFile(name: string, make: () => string): string {
 }
 
 let claimKey: Buffer | undefined;
-
-/** What is kept of a claim code: its HMAC-SHA-256 under this installation's key. */
-export function claimHash(claimCode: string): Buffer {
-	claimKey ??= Buffer.from(
+const claimKeyBytes = (): Buffer =>
+	(claimKey ??= Buffer.from(
 		keyFile('claim.key', () => randomBytes(CLAIM_KEY_BYTES).toString('hex')),
 		'hex'
+	));
+
+/** HMAC-SHA-256 under this installation's key: for what people type in, and could be guessed from a bare hash. */
+export const keyedHash = (text: string): Buffer =>
+	createHmac('sha256', claimKeyBytes()).update(text).digest();
+
+/** What is kept of a claim code. */
+export const claimHash = keyedHash;
+
+/** Tells whether the claim key is the one this database was made with, without telling the key. */
+export const claimKeyMark = (): Buffer => claimHash('limen: mark of the claim key');
+
+/**
+ * Secrets are sealed with AES-256-GCM before they reach the database: `sealed:KEY:BASE64` of nonce,
+ * ciphertext and tag. The ring holds one key a line, the one in use first; older ones stay for what was
+ * sealed with them until it is sealed anew.
+ */
+const NONCE_BYTES = 12;
+const TAG_BYTES = 16;
+const SEALED = /^sealed:([0-9a-f]{12}):([A-Za-z0-9+/=]+)$/;
+
+let ring: ReadonlyMap<string, Buffer> | undefined;
+const keyRing = (): ReadonlyMap<string, Buffer> =>
+	(ring ??= new Map(
+		keyFile('secret.keys', () => randomBytes(32).toString('hex'))
+			.split('\n')
+			.filter(Boolean)
+			.map((line) => {
+				const key = Buffer.from(line.trim(), 'hex');
+				if (key.length !== 32) throw new Error('The key file keys/secret.keys is damaged: restore it.');
+				return [createHash('sha256').update(key).digest('hex').slice(0, 12), key];
+			})
+	));
+
+/** The name of the key that secrets are sealed with now. */
+export const secretKeyId = (): string => [...keyRing().keys()][0]!;
+export const knowsSecretKey = (id: string): boolean => keyRing().has(id);
+
+/** Adds a new key to the ring, in front; what is sealed with others must then be sealed anew. */
+export function addSecretKey(): void {
+	const path = join(currentSettings().LIMEN_STATE_DIR, 'keys', 'secret.keys');
+	const next = `${randomBytes(32).toString('hex')}\n${[...keyRing().values()].map((key) => key.toString('hex')).join('\n')}`;
+	writeFileSync(`${path}.next`, next, { mode: 0o600 });
+	renameSync(`${path}.next`, path);
+	ring = undefined;
+}
+
+export const isSealed = (text: string): boolean => SEALED.test(text);
+
+export function seal(text: string): string {
+	const [[id, key]] = [...keyRing()] as [[string, Buffer]];
+	const nonce = randomBytes(NONCE_BYTES);
+	const cipher = createCipheriv('aes-256-gcm', key, nonce);
+	const sealed = Buffer.concat([nonce, cipher.update(text, 'utf8'), cipher.final(), cipher.getAuthTag()]);
+	return `sealed:${id}:${sealed.toString('base64')}`;
+}
+
+/** Opens what `seal` made; other text is given back as it is. Throws when the key is gone or the text was changed. */
+export function open(text: string): string {
+	const found = SEALED.exec(text);
+	if (!found) return text;
+	const key = keyRing().get(found[1]!);
+	if (!key) throw new Error(`The key ${found[1]} that this was sealed with is not in keys/secret.keys.`);
+	const sealed = Buffer.from(found[2]!, 'base64');
+	const decipher = createDecipheriv('aes-256-gcm', key, sealed.subarray(0, NONCE_BYTES));
+	decipher.setAuthTag(sealed.subarray(-TAG_BYTES));
+	return (
+		decipher.update(sealed.subarray(NONCE_BYTES, -TAG_BYTES), undefined, 'utf8') + decipher.final('utf8')
 	);
-	return createHmac('sha256', claimKey).update(claimCode).digest();
 }
 
 /** Compares in constant time. */

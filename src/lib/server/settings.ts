@@ -35,11 +35,39 @@ const settingsSchema = v.object({
 		v.regex(/^\d+(\.\d+)?$/, 'a number'),
 		v.transform(Number)
 	),
+	LIMEN_BOOTSTRAP_PORT: port(4084),
+	LIMEN_TLS_CERTIFICATE: v.optional(
+		v.pipe(
+			v.string(),
+			v.transform((path) => resolve(path))
+		)
+	),
+	LIMEN_TLS_KEY: v.optional(
+		v.pipe(
+			v.string(),
+			v.transform((path) => resolve(path))
+		)
+	),
+	LIMEN_DEVICE_AUTHORITIES: v.optional(
+		v.pipe(
+			v.string(),
+			v.transform((path) => resolve(path))
+		)
+	),
+	LIMEN_METRICS_PORT: port(4086),
+	LIMEN_SMTP_URL: v.optional(
+		v.pipe(v.string(), v.regex(/^smtps?:\/\//, 'an address that begins with smtp:// or smtps://'))
+	),
+	LIMEN_MAIL_FROM: v.optional(v.string(), 'Limen <limen@sallowfield.example>'),
+	LIMEN_YARD_MAIL_PORT: port(4085),
 	LIMEN_STATE_DIR: v.pipe(
 		v.optional(v.string(), '.limen'),
 		v.transform((path) => resolve(path))
 	),
 	LIMEN_DATABASE_URL: v.optional(
+		v.pipe(v.string(), v.regex(/^postgres(ql)?:\/\//, 'an address that begins with postgres://'))
+	),
+	LIMEN_DATABASE_APPLICATION_URL: v.optional(
 		v.pipe(v.string(), v.regex(/^postgres(ql)?:\/\//, 'an address that begins with postgres://'))
 	),
 	LIMEN_DATABASE_PORT: port(4083),

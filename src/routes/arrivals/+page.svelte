@@ -8,6 +8,7 @@
 	import { Callers } from '$ui/door';
 	import { listen, refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
+	import { mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 
@@ -165,7 +166,7 @@
 					>
 					<span class="words" title={wordsOf(row)}>{wordsOf(row)}</span>
 					<span class="act">
-						{#if row.outcome === 'failed'}
+						{#if row.outcome === 'failed' && mayDo('retry', row.customerId)}
 							<form method="POST" action="?/retry" use:enhance>
 								<input type="hidden" name="position" value={row.positionId} />
 								<Button type="submit" size="sm" class="py-1" color="alternative">Try again</Button>

@@ -3,6 +3,7 @@ import * as v from 'valibot';
 import { LARGEST_TEXT, type Verdict } from '$core/intake';
 import { claimBatch, recentBatches, unboundUnits } from '$lib/server/intake';
 import { actorOf } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
 const formSchema = v.object({
@@ -18,6 +19,7 @@ const formSchema = v.object({
 const isBad = ({ verdict }: { verdict: Verdict }) => verdict === 'malformed' || verdict === 'refused';
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
+	demand(locals, 'claim');
 	depends('limen:live');
 	return {
 		batches: await recentBatches(locals.customerId, 6),

@@ -1,10 +1,18 @@
-import { eventStream, subscribe, type Topic } from '$lib/server/live';
+import { subscribe } from '$lib/server/live';
+import { personalStream, seesCustomer } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
+const TOPICS = new Set(['runs', 'units', 'callers', 'plan', 'images']);
+
 /** Tells which topics change, so that a page can load its data again. */
-export const GET: RequestHandler = ({ url }) => {
-	const topics = new Set((url.searchParams.get('topics') ?? '').split(',').slice(0, 10) as Topic[]);
-	return eventStream((send) =>
-		subscribe((change) => void (topics.has(change.topic) && send('change', change.topic)))
+export const GET: RequestHandler = ({ url, locals }) => {
+	const topics = new Set(
+		(url.searchParams.get('topics') ?? '')
+			.split(',')
+			.slice(0, 10)
+			.filter((topic) => TOPICS.has(topic))
+	);
+	return personalStream(locals, (send) =>
+		subscribe(({ topic }) => void (topics.has(topic) && send('change', topic)), seesCustomer(locals))
 	);
 };

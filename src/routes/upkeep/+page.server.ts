@@ -2,9 +2,11 @@ import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { allImages, firmwareLines, LARGEST_IMAGE_BYTES, uploadImage } from '$lib/server/firmware';
 import { actorOf } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ depends }) => {
+export const load: PageServerLoad = async ({ depends, locals }) => {
+	demand(locals, 'see images');
 	depends('limen:live');
 	const [images, lines] = await Promise.all([allImages(), firmwareLines()]);
 	return {

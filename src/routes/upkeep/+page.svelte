@@ -2,6 +2,7 @@
 	import { Button, Fileupload, Input, Label, Select } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	let working = $state(false);
@@ -39,37 +40,37 @@
 			</div>
 		{/if}
 	</section>
-	<form
-		method="POST"
-		action="?/upload"
-		enctype="multipart/form-data"
-		class="sheet p-4"
-		use:enhance={() => {
-			working = true;
-			return async ({ update }) => {
-				await update();
-				working = false;
-			};
-		}}
-	>
-		<h2>Upload an image</h2>
-		<Label for="line" class="mt-3">Firmware line</Label>
-		<Select
-			id="line"
-			name="line"
-			bind:value={line}
-			items={data.lines.map((name) => ({ value: name, name }))}
-			placeholder="Choose the line"
-			class="mt-1"
-		/>
-		<Label for="version" class="mt-3">Version</Label>
-		<Input id="version" name="version" required maxlength={64} autocomplete="off" class="mono mt-1" />
-		<Label for="file" class="mt-3">File</Label>
-		<Fileupload id="file" name="file" required class="mt-1" />
-		<Button type="submit" class="mt-4" disabled={working}>{working ? 'Uploading …' : 'Upload image'}</Button>
-		{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
-		{#if form?.said}<p class="mt-3 font-semibold text-[var(--pine)]" role="status">{form.said}</p>{/if}
-	</form>
+	{#if mayDo('upload image')}<form
+			method="POST"
+			action="?/upload"
+			enctype="multipart/form-data"
+			class="sheet p-4"
+			use:enhance={() => {
+				working = true;
+				return async ({ update }) => {
+					await update();
+					working = false;
+				};
+			}}
+		>
+			<h2>Upload an image</h2>
+			<Label for="line" class="mt-3">Firmware line</Label>
+			<Select
+				id="line"
+				name="line"
+				bind:value={line}
+				items={data.lines.map((name) => ({ value: name, name }))}
+				placeholder="Choose the line"
+				class="mt-1"
+			/>
+			<Label for="version" class="mt-3">Version</Label>
+			<Input id="version" name="version" required maxlength={64} autocomplete="off" class="mono mt-1" />
+			<Label for="file" class="mt-3">File</Label>
+			<Fileupload id="file" name="file" required class="mt-1" />
+			<Button type="submit" class="mt-4" disabled={working}>{working ? 'Uploading …' : 'Upload image'}</Button
+			>
+			<FormWords {form} />
+		</form>{/if}
 </div>
 
 <style>

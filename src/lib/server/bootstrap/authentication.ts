@@ -1,6 +1,6 @@
 import { normalSerial, readClaimCode } from '../../../core/intake';
 import type { Credentials } from '../../../core/bootstrap';
-import { database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped } from '../database';
 import { claimHash, sameHash } from '../keys';
 import { noteCaller, type CallerReason } from '../door';
 
@@ -21,7 +21,7 @@ interface Candidate {
 	outcome: ExpectedUnit['outcome'] | null;
 }
 
-const lookUp = grouped<string, readonly Candidate[]>(async (serials) => {
+const lookUp = grouped<string, readonly Candidate[]>(BOOTSTRAP, async (serials) => {
 	const { rows } = await database().raw(
 		`select unit.id as unit_id, unit.serial, claim_hash, binding.position_id, binding.run_id, run.outcome
 		from unit left join binding on binding.unit_id = unit.id left join run on run.id = binding.run_id

@@ -1,5 +1,6 @@
+import { maskSecrets } from '../../../core/profile';
 import { conveyOnboarding, hexString, INPUT, type ReportProgress } from '../../../core/bootstrap';
-import { database, grouped, isRefusal } from '../database';
+import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
 import { record, type Happening } from '../onboarding/record';
 import { nextRun } from '../onboarding/runs';
 import { imageUrl, renderingSources, renderPosition, type RenderingSource } from '../profile/renderings';
@@ -14,7 +15,7 @@ export interface Asking {
 }
 export { INPUT };
 
-const sources = grouped<string, RenderingSource | undefined>(async (positionIds) => {
+const sources = grouped<string, RenderingSource | undefined>(BOOTSTRAP, async (positionIds) => {
 	const found = await renderingSources(database(), positionIds);
 	return positionIds.map((id) => found.get(id));
 });
@@ -59,7 +60,7 @@ export async function bootstrappingData(
 
 /** Records one progress report of a unit that `expectUnit` let in. Resolves when it is durable. */
 export async function recordProgress(unit: ExpectedUnit, report: ReportProgress): Promise<void> {
-	const words = plainText(report.message ?? '');
+	const words = maskSecrets(plainText(report.message ?? ''));
 	const hostKey = report['ssh-host-keys']?.['ssh-host-key']?.[0];
 	const said: Happening = {
 		runId: unit.runId,

@@ -1,9 +1,13 @@
+import { runAs, type Identity } from './identity';
+
 /**
  * Group commit for calls that come by the hundred at once: while one group is being worked, the calls
  * that arrive wait and then go together. Nothing waits for a timer: a lone call goes at once.
+ * Whoever calls, the group's work runs as `who`.
  * A group that fails is worked again one by one, so that one bad item fails alone.
  */
 export function grouped<Item, Result>(
+	who: Identity,
 	work: (items: readonly Item[]) => Promise<readonly Result[]>,
 	most = 200
 ): (item: Item) => Promise<Result> {
@@ -17,7 +21,7 @@ export function grouped<Item, Result>(
 
 	async function attempt(group: readonly Waiting[]): Promise<void> {
 		try {
-			const results = await work(group.map(({ item }) => item));
+			const results = await runAs(who, () => work(group.map(({ item }) => item)));
 			group.forEach(({ resolve }, index) => resolve(results[index]!));
 		} catch (error) {
 			if (group.length === 1) group[0]!.reject(error);

@@ -1,2 +1,4 @@
 export * from './connection';
 export * from './group';
+export * from './identity';
+export * from './keys-check';

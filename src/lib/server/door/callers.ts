@@ -1,4 +1,4 @@
-import { database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped } from '../database';
 import { CHANNEL, notifications } from '../live';
 
 /** Why somebody who called was not served. */
@@ -13,7 +13,7 @@ export interface Call {
 const MOST_CALLERS = 2_000;
 
 /** Notes who was turned away at the door: one row per serial and reason, counted, bounded. */
-export const noteCaller = grouped<Call, void>(async (calls) => {
+export const noteCaller = grouped<Call, void>(BOOTSTRAP, async (calls) => {
 	const counted = new Map<string, Call & { calls: number }>();
 	for (const call of calls) {
 		const key = `${call.reason} ${call.serial}`;
@@ -21,17 +21,19 @@ export const noteCaller = grouped<Call, void>(async (calls) => {
 	}
 	await database().raw(
 		`with noted as (
-			insert into caller (serial, reason, address, calls)
-			select serial, reason, address, calls
+			insert into caller (serial, reason, address, calls, customer_id)
+			select serial, reason, address, calls, (
+				select min(unit.customer_id::text)::uuid from unit where unit.serial = c.serial having count(distinct customer_id) = 1
+			)
 			from jsonb_to_recordset(?::jsonb) as c(serial text, reason text, address inet, calls bigint)
 			order by serial, reason
 			on conflict (serial, reason) do update
-				set calls = caller.calls + excluded.calls, last_at = now(), address = excluded.address
+				set calls = caller.calls + excluded.calls, last_at = now(), address = excluded.address, customer_id = excluded.customer_id
 		), forgotten as (
 			delete from caller where id in (select id from caller order by last_at desc offset ?)
 		)
 		select pg_notify(?, payload) from unnest(?::text[]) payload`,
-		[JSON.stringify([...counted.values()]), MOST_CALLERS, CHANNEL, notifications('callers', [])]
+		[JSON.stringify([...counted.values()]), MOST_CALLERS, CHANNEL, notifications('callers', [], null)]
 	);
 	return calls.map(() => undefined);
 });

@@ -59,6 +59,7 @@ export async function uploadImage(
 	},
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
+	if (!actor.may('upload image', null)) return refuse('Images are uploaded by engineers.');
 	if (!VERSION_FORM.test(given.version)) return refuse('A version has letters, digits and “. + _ -” only.');
 	if (!(await firmwareLines()).includes(given.firmwareLine))
 		return refuse('No known model has this firmware line.');
@@ -91,7 +92,7 @@ export async function uploadImage(
 					detail: { sha256: sha256.toString('hex'), bytes }
 				}
 			]);
-			await notify(trx, 'images', [id]);
+			await notify(trx, 'images', null, [id]);
 		});
 		return done({ id });
 	} catch (error) {

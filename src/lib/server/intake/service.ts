@@ -53,6 +53,7 @@ export interface BatchOutcome {
  * Sending the same again changes nothing.
  */
 export async function claimBatch(customerId: string, text: string, actor: Actor): Promise<Act<BatchOutcome>> {
+	if (!actor.may('claim', customerId)) return refuse('You may not claim units for this customer.');
 	const models = await intakeModels(database());
 	const reading = readIntake(text, models);
 	if (!reading.ok) return refuse(reading.problem);
@@ -90,11 +91,13 @@ export async function correctClaimCode(unitId: string, text: string, actor: Acto
 	const code = readClaimCode(text);
 	if (code === null) return refuse('The claim code has 8 to 32 letters and digits; this one does not.');
 	return database().transaction(async (trx) => {
-		const [unit] = await trx('unit')
-			.where({ id: unitId })
-			.update({ claim_hash: claimHash(code) })
-			.returning(['serial', 'customer_id']);
+		const unit = await trx('unit').where({ id: unitId }).first('serial', 'customer_id');
 		if (!unit) return refuse('There is no such unit.');
+		if (!actor.may('correct claim code', unit.customer_id))
+			return refuse('You may not correct claim codes for this customer.');
+		await trx('unit')
+			.where({ id: unitId })
+			.update({ claim_hash: claimHash(code) });
 		await trx('caller').where({ serial: unit.serial, reason: 'wrong-code' }).delete();
 		await enterInLedger(trx, actor, [
 			{
@@ -105,8 +108,8 @@ export async function correctClaimCode(unitId: string, text: string, actor: Acto
 				words: `Claim code of unit ${unit.serial} corrected.`
 			}
 		]);
-		await notify(trx, 'callers');
-		await notify(trx, 'units', [unitId]);
+		await notify(trx, 'callers', null);
+		await notify(trx, 'units', unit.customer_id, [unitId]);
 		return done(undefined);
 	});
 }
@@ -199,8 +202,7 @@ async function insertPart(
 
 async function knownUnits(trx: Knex, customerId: string, rows: readonly IntakeRow[]): Promise<KnownUnit[]> {
 	const { rows: found } = await trx.raw(
-		`select serial, maker_id as "makerId", mac::text, customer_id = ? as ours from unit
-		where serial = any(?::text[]) or mac = any(?::macaddr[])`,
+		'select serial, maker_id as "makerId", mac::text, ours from limen_taken(?, ?::text[], ?::macaddr[])',
 		[customerId, rows.map(({ serial }) => serial), rows.flatMap(({ mac }) => mac ?? [])]
 	);
 	return found;
@@ -220,10 +222,11 @@ async function keep(
 		row.verdict === 'claimed' ? [] : [{ ...row, ordinal: index + 1 }]
 	);
 	await trx.raw(
-		`insert into batch_row (batch_id, ordinal, line, serial, mac, verdict, reason)
-		select ?, r.* from unnest(?::int[], ?::int[], ?::text[], ?::macaddr[], ?::text[], ?::text[]) r`,
+		`insert into batch_row (batch_id, customer_id, ordinal, line, serial, mac, verdict, reason)
+		select ?, ?, r.* from unnest(?::int[], ?::int[], ?::text[], ?::macaddr[], ?::text[], ?::text[]) r`,
 		[
 			batchId,
+			customerId,
 			others.map(({ ordinal }) => ordinal),
 			others.map(({ line }) => line),
 			others.map(({ serial }) => serial.toWellFormed()),
@@ -244,7 +247,7 @@ async function keep(
 			detail: counts
 		}
 	]);
-	await notify(trx, 'units');
+	await notify(trx, 'units', customerId);
 	return {
 		batchId,
 		counts,

@@ -1,36 +1,66 @@
 import type { Knex } from 'knex';
+import type { PersonAct } from '../../../core/people';
 
-/** Who acts, and from where. `Limen` itself acts when no person does. */
+/** Who acts, from where, and what they may. `Limen` itself acts when no person does. */
 export interface Actor {
 	readonly name: string;
 	readonly address: string | null;
+	readonly personId?: string | null;
+	readonly tokenId?: string | null;
+	/** Whether they may do an act for a customer, or (null) on what the firm shares. */
+	may(act: PersonAct, customerId: string | null): boolean;
 }
-export const LIMEN: Actor = { name: 'Limen', address: null };
+export const LIMEN: Actor = { name: 'Limen', address: null, may: () => true };
 
 export interface LedgerAct {
 	readonly act: string;
 	readonly customerId: string | null;
 	readonly subjectKind:
-		'unit' | 'position' | 'run' | 'batch' | 'image' | 'profile' | 'site' | 'customer' | 'caller';
+		| 'unit'
+		| 'position'
+		| 'run'
+		| 'batch'
+		| 'image'
+		| 'profile'
+		| 'site'
+		| 'customer'
+		| 'caller'
+		| 'person'
+		| 'token';
 	readonly subjectId: string;
 	/** One sentence for people. */
 	readonly words: string;
 	readonly detail?: Readonly<Record<string, unknown>>;
+	/** What the act changed: as it was, and as it is. */
+	readonly before?: Readonly<Record<string, unknown>>;
+	readonly after?: Readonly<Record<string, unknown>>;
+	/** Why, when the person was asked. */
+	readonly reason?: string;
+	readonly result?: 'done' | 'refused';
 }
 
-/** Writes entries in the transaction of the act they record. */
+/**
+ * Writes entries in the transaction of the act they record. They come last in it: from here to the commit
+ * nobody else can write one, so that each knows the one before it.
+ */
 export async function enterInLedger(trx: Knex, actor: Actor, acts: readonly LedgerAct[]): Promise<void> {
 	if (acts.length === 0) return;
 	await trx('ledger_entry').insert(
 		acts.map((one) => ({
 			actor: actor.name,
 			address: actor.address,
+			person_id: actor.personId ?? null,
+			token_id: actor.tokenId ?? null,
 			act: one.act,
 			customer_id: one.customerId,
 			subject_kind: one.subjectKind,
 			subject_id: one.subjectId,
 			words: one.words,
-			detail: JSON.stringify(one.detail ?? {})
+			detail: JSON.stringify(one.detail ?? {}),
+			before: one.before ? JSON.stringify(one.before) : null,
+			after: one.after ? JSON.stringify(one.after) : null,
+			reason: one.reason ?? null,
+			result: one.result ?? 'done'
 		}))
 	);
 }

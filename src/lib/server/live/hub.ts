@@ -1,5 +1,5 @@
 import pg from 'pg';
-import { databaseUrl } from '../database';
+import { databaseUrl, identity, runAs } from '../database';
 import { log } from '../log';
 import { CHANNEL, type Change } from './notify';
 
@@ -8,20 +8,30 @@ import { CHANNEL, type Change } from './notify';
  * mended with growing pauses, and then everything counts as changed, since notifications were missed.
  */
 type Listener = (change: Change) => void;
-const listeners = new Set<Listener>();
+interface Subscription {
+	readonly listener: Listener;
+	readonly sees: (customerId: string) => boolean;
+}
+const subscriptions = new Set<Subscription>();
 const LONGEST_PAUSE_MS = 5_000;
 
 let client: pg.Client | undefined;
 let stopped = false;
 let retry: NodeJS.Timeout | undefined;
 
-export function subscribe(listener: Listener): () => void {
-	listeners.add(listener);
-	return () => listeners.delete(listener);
+/**
+ * Calls the listener with every change it may know of, as whoever subscribes now. Of a customer that is
+ * not seen nothing is told, not even that something changed.
+ */
+export function subscribe(listener: Listener, sees: (customerId: string) => boolean): () => void {
+	const who = identity();
+	const subscription = { listener: (change: Change) => runAs(who, () => listener(change)), sees };
+	subscriptions.add(subscription);
+	return () => subscriptions.delete(subscription);
 }
 
 /** How many watch now. */
-export const watchers = (): number => listeners.size;
+export const watchers = (): number => subscriptions.size;
 
 export async function startHub(): Promise<void> {
 	stopped = false;
@@ -52,12 +62,14 @@ async function connect(pause: number): Promise<void> {
 		await next.connect();
 		await next.query(`listen ${CHANNEL}`);
 		client = next;
-		for (const topic of ['runs', 'units', 'callers', 'plan', 'images'] as const) tell({ topic, ids: [] });
+		for (const topic of ['runs', 'units', 'callers', 'plan', 'images'] as const)
+			tell({ topic, ids: [], customerId: null });
 	} catch (error) {
 		lose(error as Error);
 	}
 }
 
 function tell(change: Change): void {
-	for (const listener of listeners) listener(change);
+	for (const { listener, sees } of subscriptions)
+		if (change.customerId === null || sees(change.customerId)) listener(change);
 }

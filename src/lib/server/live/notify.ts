@@ -2,29 +2,38 @@ import type { Knex } from 'knex';
 
 /** What can have changed, as it is told over LISTEN/NOTIFY to every process of the application. */
 export const CHANNEL = 'limen_change';
-export type Topic = 'runs' | 'units' | 'callers' | 'plan' | 'images';
+export type Topic = 'runs' | 'units' | 'callers' | 'plan' | 'images' | 'access' | 'mail';
 export interface Change {
 	readonly topic: Topic;
 	/** The things that changed; empty means any. */
 	readonly ids: readonly string[];
+	/** Whose they are; null when they are the firm's, or anybody's. */
+	readonly customerId: string | null;
 }
 
 /** A payload holds 8000 bytes; an id with its marks takes 39. */
-const MOST_IDS = 180;
+const MOST_IDS = 170;
 
 /** The statement's values: one notification per so many ids. Send with `notifySql`. */
-export function notifications(topic: Topic, ids: readonly string[]): string[] {
-	if (ids.length === 0) return [JSON.stringify({ topic, ids } satisfies Change)];
+export function notifications(topic: Topic, ids: readonly string[], customerId: string | null): string[] {
+	if (ids.length === 0) return [JSON.stringify({ topic, ids, customerId } satisfies Change)];
 	const payloads: string[] = [];
 	for (let from = 0; from < ids.length; from += MOST_IDS)
-		payloads.push(JSON.stringify({ topic, ids: ids.slice(from, from + MOST_IDS) } satisfies Change));
+		payloads.push(
+			JSON.stringify({ topic, ids: ids.slice(from, from + MOST_IDS), customerId } satisfies Change)
+		);
 	return payloads;
 }
 
 /** Tells every process, when the transaction commits and only then. */
-export async function notify(trx: Knex, topic: Topic, ids: readonly string[] = []): Promise<void> {
+export async function notify(
+	trx: Knex,
+	topic: Topic,
+	customerId: string | null,
+	ids: readonly string[] = []
+): Promise<void> {
 	await trx.raw('select pg_notify(?, payload) from unnest(?::text[]) payload', [
 		CHANNEL,
-		notifications(topic, ids)
+		notifications(topic, ids, customerId)
 	]);
 }

@@ -1,9 +1,18 @@
-/** Server-sent events as a response. `begin` gets a way to send and returns how to stop. */
+import { subscribe } from './hub';
+import type { Change } from './notify';
+
+/**
+ * Server-sent events as a response. `begin` gets a way to send and returns how to stop. The stream is
+ * closed at once when `over` says so of a change in people's access.
+ */
 const HEARTBEAT_MS = 25_000;
 /** A watcher that does not read is let go: it comes back and loads anew. */
 const MOST_WAITING = 400;
 
-export function eventStream(begin: (send: (event: string, data: unknown) => void) => () => void): Response {
+export function eventStream(
+	begin: (send: (event: string, data: unknown) => void) => () => void,
+	over: (change: Change) => boolean
+): Response {
 	const encoder = new TextEncoder();
 	let stop: (() => void) | undefined;
 	let heartbeat: NodeJS.Timeout | undefined;
@@ -26,6 +35,19 @@ export function eventStream(begin: (send: (event: string, data: unknown) => void
 				stop = () => undefined;
 				write('retry: 1000\n\n');
 				stop = begin((event, data) => write(`event: ${event}\ndata: ${JSON.stringify(data)}\n\n`));
+				const watched = stop;
+				const unwatch = subscribe(
+					(change) => {
+						if (change.topic !== 'access' || !over(change) || stop === undefined) return;
+						end();
+						controller.close();
+					},
+					() => false
+				);
+				stop = () => {
+					watched();
+					unwatch();
+				};
 				heartbeat = setInterval(() => write(': here\n\n'), HEARTBEAT_MS);
 			},
 			cancel: end

@@ -3,6 +3,8 @@ import * as v from 'valibot';
 import type { Act } from '../act';
 import type { Actor } from '../ledger';
 import { actorOf } from '../people';
+import { askAgain } from '../people/requests';
+import { arrivalAt } from './arrivals';
 import { proveConnected } from './call-home';
 
 /** Form actions about a position's run, the same on every page that offers them. */
@@ -12,9 +14,9 @@ const pairSchema = v.object({
 	unit: v.pipe(v.string(), v.uuid('Choose a unit first.'))
 });
 
-async function form<Schema extends v.GenericSchema>(event: RequestEvent, schema: Schema) {
-	return v.safeParse(schema, Object.fromEntries(await event.request.formData()));
-}
+const fieldsOf = async (event: RequestEvent) => Object.fromEntries(await event.request.formData());
+const form = async <Schema extends v.GenericSchema>(event: RequestEvent, schema: Schema) =>
+	v.safeParse(schema, await fieldsOf(event));
 
 export const bindAction =
 	(bind: (position: string, unit: string, actor: Actor) => Promise<Act<unknown>>) =>
@@ -29,8 +31,19 @@ export const bindAction =
 
 export const unbindAction =
 	(unbind: (position: string, actor: Actor) => Promise<Act>) => async (event: RequestEvent) => {
-		const parsed = await form(event, positionSchema);
+		const fields = await fieldsOf(event);
+		const parsed = v.safeParse(positionSchema, fields);
 		if (!parsed.success) return fail(400, { problem: 'No position was named.' });
+		const arrival = await arrivalAt(parsed.output.position);
+		// A unit that has not been heard yet interrupts nobody
+		const asked =
+			arrival && arrival.heardAt !== null && actorOf(event).may('unbind', arrival.customerId)
+				? await askAgain(event, fields, {
+						words: `Unit ${arrival.serial} has begun to onboard or is in use at ${arrival.positionName}. Unbound, it is managed no more and ${arrival.positionName} waits for another unit.`,
+						sites: [arrival.siteName]
+					})
+				: null;
+		if (asked) return asked;
 		const act = await unbind(parsed.output.position, actorOf(event));
 		return act.ok ? { said: 'Unbound. The position is open again.' } : fail(409, { problem: act.problem });
 	};
@@ -45,4 +58,25 @@ export const retryAction =
 		if (!act.ok) return fail(409, { problem: act.problem });
 		void proveConnected(act.done.unitId);
 		return { said: 'It may try again; its next call goes on from where it was.' };
+	};
+
+const revealSchema = v.object({ ...positionSchema.entries, name: v.pipe(v.string(), v.maxLength(100)) });
+
+/** Shows one secret, after asking again who it is. */
+export const revealAction =
+	(reveal: (position: string, name: string, actor: Actor) => Promise<Act<{ name: string; value: string }>>) =>
+	async (event: RequestEvent) => {
+		const fields = await fieldsOf(event);
+		const parsed = v.safeParse(revealSchema, fields);
+		if (!parsed.success) return fail(400, { problem: 'No secret was named.' });
+		const { position, name } = parsed.output;
+		if (!actorOf(event).may('reveal secret', null))
+			return fail(403, { problem: 'Secrets are revealed by engineers.' });
+		const asked = await askAgain(event, fields, {
+			words: `${name} will be shown on this screen, and the ledger will say that you looked.`,
+			sites: []
+		});
+		if (asked) return asked;
+		const act = await reveal(position, name, actorOf(event));
+		return act.ok ? { revealed: act.done } : fail(403, { problem: act.problem });
 	};

@@ -1,5 +1,6 @@
 import { adviceFor, type Failure, type RunState } from '../../../core/onboarding';
 import { database } from '../database';
+import { open } from '../keys';
 
 /** One position's present run, with all that a watcher needs to see of it. */
 export interface Arrival {
@@ -91,6 +92,12 @@ export async function arrivalsOf(runIds: readonly string[]): Promise<Arrival[]> 
 	return rows;
 }
 
+/** The present arrival at a position. */
+export async function arrivalAt(positionId: string): Promise<Arrival | undefined> {
+	const { rows } = await database().raw(`${SELECT} where binding.position_id = ?`, [positionId]);
+	return rows[0];
+}
+
 /** What a person can do about an arrival; null when there is nothing to do. */
 export function adviceOn({
 	step,
@@ -153,11 +160,13 @@ export async function eventsOfUnit(unitId: string, limit = 300): Promise<RunEven
 }
 
 /** What a unit was last given. */
-export const lastServed = (
+export async function lastServed(
 	unitId: string
-): Promise<{ rendering: string; targetVersion: string | null; number: number } | undefined> =>
-	database()('run')
+): Promise<{ rendering: string; targetVersion: string | null; number: number } | undefined> {
+	const served = await database()('run')
 		.where({ unit_id: unitId })
 		.whereNotNull('rendering')
 		.orderBy('begun_at', 'desc')
 		.first('rendering', 'target_version as targetVersion', 'number');
+	return served && { ...served, rendering: open(served.rendering) };
+}

@@ -1,7 +1,7 @@
 import { createServer, type Server, type Socket } from 'node:net';
 import type { Client } from 'ssh2';
 import { noteCaller } from '../door';
-import { database } from '../database';
+import { BOOTSTRAP, database, runAs } from '../database';
 import { notify } from '../live';
 import { log } from '../log';
 import { currentSettings } from '../settings';
@@ -22,7 +22,7 @@ export const isConnected = (unitId: string): boolean => connected.has(unitId);
 
 export function startCallHome(): Promise<void> {
 	const { LIMEN_HOST, LIMEN_CALL_HOME_PORT } = currentSettings();
-	const listener = createServer((socket) => void answer(socket));
+	const listener = createServer((socket) => void runAs(BOOTSTRAP, () => answer(socket)));
 	server = listener;
 	listener.maxConnections = MOST_CONNECTIONS;
 	return new Promise((resolve, reject) => {
@@ -38,12 +38,14 @@ export function stopCallHome(): void {
 }
 
 /** Proves a unit again that is connected now; false when it is not. */
-export async function proveConnected(unitId: string): Promise<boolean> {
-	const client = connected.get(unitId);
-	const unit = client && (await unitById(unitId));
-	if (!client || !unit) return false;
-	await proveUnit(client, unit);
-	return true;
+export function proveConnected(unitId: string): Promise<boolean> {
+	return runAs(BOOTSTRAP, async () => {
+		const client = connected.get(unitId);
+		const unit = client && (await unitById(unitId));
+		if (!client || !unit) return false;
+		await proveUnit(client, unit);
+		return true;
+	});
 }
 
 async function answer(socket: Socket): Promise<void> {
@@ -52,11 +54,14 @@ async function answer(socket: Socket): Promise<void> {
 	const address = socket.remoteAddress ?? '0.0.0.0';
 	let unit: KnownUnit | undefined;
 	try {
-		const client = await connectOver(socket, async (key) => {
-			unit = await unitByHostKey(key);
-			if (!unit) await noteCaller({ serial: fingerprintOf(key), reason: 'unknown-key', address });
-			return unit !== undefined;
-		});
+		// The socket's own events come from outside of anybody's work
+		const client = await connectOver(socket, (key) =>
+			runAs(BOOTSTRAP, async () => {
+				unit = await unitByHostKey(key);
+				if (!unit) await noteCaller({ serial: fingerprintOf(key), reason: 'unknown-key', address });
+				return unit !== undefined;
+			})
+		);
 		if (unit) await welcome(client, unit);
 		else client.end();
 	} catch (error) {
@@ -78,7 +83,7 @@ async function welcome(client: Client, unit: KnownUnit): Promise<void> {
 		await trx('unit')
 			.where({ id: unit.unitId })
 			.update({ dialled_home_at: trx.fn.now(), heard_at: trx.fn.now() });
-		await notify(trx, 'units', [unit.unitId]);
+		await notify(trx, 'units', unit.customerId, [unit.unitId]);
 	});
 	await proveUnit(client, unit);
 }
@@ -87,7 +92,14 @@ const knownUnit = (where: { 'unit.id': string } | { host_key: string }): Promise
 	database()('unit')
 		.join('model', 'model.id', 'model_id')
 		.where(where)
-		.first('unit.id as unitId', 'serial', 'unit.maker_id as makerId', 'dialect', 'model_id as modelId');
+		.first(
+			'unit.id as unitId',
+			'serial',
+			'unit.maker_id as makerId',
+			'dialect',
+			'model_id as modelId',
+			'customer_id as customerId'
+		);
 
 const unitByHostKey = (key: Buffer) => knownUnit({ host_key: key.toString('base64') });
 const unitById = (id: string) => knownUnit({ 'unit.id': id });

@@ -1,7 +1,9 @@
 import type { Client } from 'ssh2';
 import type { Dialect } from '../../../core/config';
 import { judgeProof, type ProofResult } from '../../../core/onboarding';
+import { maskSecrets } from '../../../core/profile';
 import { database } from '../database';
+import { open } from '../keys';
 import { driverOf, type Driver } from './drivers';
 import { record } from './record';
 import { run } from './ssh';
@@ -11,6 +13,7 @@ export interface KnownUnit {
 	readonly serial: string;
 	readonly makerId: string;
 	readonly modelId: string;
+	readonly customerId: string;
 	readonly dialect: Dialect;
 }
 
@@ -65,7 +68,8 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 			))`,
 		[modelId, unitId]
 	);
-	return rows[0];
+	const [found] = rows as Intended[];
+	return found && { ...found, rendering: found.rendering && open(found.rendering) };
 }
 
 async function attempt(client: Client, driver: Driver, unit: KnownUnit, intended: Intended) {
@@ -101,5 +105,5 @@ function describe({ reason, differences }: ProofResult): string {
 		return `${where}“${running}” should be “${intended}”`;
 	});
 	if (differences.length > MOST_DESCRIBED) lines.push(`and ${differences.length - MOST_DESCRIBED} more`);
-	return [reason, ...lines].join('\n').slice(0, 18_000);
+	return maskSecrets([reason, ...lines].join('\n')).slice(0, 18_000);
 }

@@ -1,7 +1,8 @@
 import type { Knex } from 'knex';
 import { advance, type RunEvent, type RunState } from '../../../core/onboarding';
-import { database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped } from '../database';
 import { enterInLedger, LIMEN, type LedgerAct } from '../ledger';
+import { seal } from '../keys';
 import { CHANNEL, notifications } from '../live';
 
 /** What happened to a run, with what is to be kept along with it. */
@@ -33,7 +34,7 @@ export interface Recorded {
  * and a ledger entry where the run ends, in one transaction; resolves when it is durable. Happenings
  * that come at the same time share a transaction. Rejects when the run does not exist.
  */
-export const record = grouped<Happening, Recorded>((happenings) =>
+export const record = grouped<Happening, Recorded>(BOOTSTRAP, (happenings) =>
 	database().transaction((trx) => recordAll(trx, happenings))
 );
 
@@ -118,6 +119,7 @@ async function writeAll(
 ): Promise<void> {
 	const events = happenings.map(({ runId, event, words }, index) => ({
 		run: runId,
+		customer: runs.get(runId)!.customerId,
 		at: new Date(event.at).toISOString(),
 		kind: event.kind,
 		type: event.kind === 'report' ? event.type : null,
@@ -135,16 +137,16 @@ async function writeAll(
 		failure_step: state.failure?.step ?? null,
 		failure_kind: state.failure?.kind ?? null,
 		failure_words: state.failure?.words ?? null,
-		rendering: served.get(id)?.rendering ?? null,
+		rendering: served.has(id) ? seal(served.get(id)!.rendering) : null,
 		revision: served.get(id)?.revisionId ?? null,
 		target: served.get(id)?.targetVersion ?? null,
 		served: served.has(id)
 	}));
 	await trx.raw(
 		`with said as (
-			insert into run_event (run_id, at, kind, progress_type, words, step_before, step_after)
-			select run, at, kind, type, words, before, after
-			from jsonb_to_recordset(?::jsonb) as e(run uuid, at timestamptz, kind text, type text, words text, before text, after text)
+			insert into run_event (run_id, customer_id, at, kind, progress_type, words, step_before, step_after)
+			select run, customer, at, kind, type, words, before, after
+			from jsonb_to_recordset(?::jsonb) as e(run uuid, customer uuid, at timestamptz, kind text, type text, words text, before text, after text)
 		), moved as (
 			update run set step = s.step, outcome = s.outcome, since = s.since, restart_expected = s.restart,
 				failure_step = s.failure_step, failure_kind = s.failure_kind, failure_words = s.failure_words,
@@ -158,8 +160,15 @@ async function writeAll(
 			where run.id = s.id
 		)
 		select pg_notify(?, payload) from unnest(?::text[]) payload`,
-		[JSON.stringify(events), JSON.stringify(states), CHANNEL, notifications('runs', [...runs.keys()])]
+		[JSON.stringify(events), JSON.stringify(states), CHANNEL, byCustomer(runs)]
 	);
+}
+
+/** Each customer's watchers are told of that customer's runs. */
+function byCustomer(runs: ReadonlyMap<string, LockedRun>): string[] {
+	const ids = new Map<string, string[]>();
+	for (const [id, { customerId }] of runs) ids.set(customerId, [...(ids.get(customerId) ?? []), id]);
+	return [...ids].flatMap(([customerId, some]) => notifications('runs', some, customerId));
 }
 
 async function writeFacts(trx: Knex, happenings: readonly Happening[], runs: ReadonlyMap<string, LockedRun>) {

@@ -7,8 +7,7 @@ import { recordAll } from './record';
 import { insertRun, nextRun } from './runs';
 
 /**
- * Ties a claimed unit to a position and begins its run. Whoever may bind may do it (everybody, until
- * people have roles). Refused, with the reason, when either is taken or they do not suit; of two people
+ * Ties a claimed unit to a position and begins its run. Whoever may bind for the customer may do it. Refused, with the reason, when either is taken or they do not suit; of two people
  * who bind at once the database lets one through.
  */
 export async function bindUnit(
@@ -54,6 +53,7 @@ async function bind(
 	const [pair] = rows;
 	if (!pair || pair.customer_id !== pair.position_customer)
 		return refuse('There is no such unit or position.');
+	if (!actor.may('bind', pair.customer_id)) return refuse('You may not bind units for this customer.');
 	if (pair.taken_by)
 		return refuse(`${pair.position} at ${pair.site} already has a unit; unbind that one first.`);
 	if (pair.bound_site)
@@ -86,7 +86,7 @@ async function bind(
 			detail: { positionId, runId }
 		}
 	]);
-	await notify(trx, 'runs', [runId]);
+	await notify(trx, 'runs', pair.customer_id, [runId]);
 	return done({ runId });
 }
 
@@ -95,6 +95,8 @@ export async function unbindUnit(positionId: string, actor: Actor): Promise<Act>
 	return database().transaction(async (trx) => {
 		const binding = await lockBinding(trx, positionId);
 		if (!binding) return refuse('No unit is bound to this position any more.');
+		if (!actor.may('unbind', binding.customer_id))
+			return refuse('You may not unbind units for this customer.');
 		await trx('binding').where({ position_id: positionId }).delete();
 		if (binding.outcome === 'open')
 			await recordAll(trx, [
@@ -114,7 +116,7 @@ export async function unbindUnit(positionId: string, actor: Actor): Promise<Act>
 				detail: { positionId, runId: binding.run_id }
 			}
 		]);
-		await notify(trx, 'runs', [binding.run_id]);
+		await notify(trx, 'runs', binding.customer_id, [binding.run_id]);
 		return done(undefined);
 	});
 }
@@ -130,6 +132,8 @@ export async function retryRun(
 	return database().transaction(async (trx) => {
 		const binding = await lockBinding(trx, positionId);
 		if (!binding) return refuse('No unit is bound to this position any more.');
+		if (!actor.may('retry', binding.customer_id))
+			return refuse('You may not let units of this customer try again.');
 		if (binding.outcome !== 'failed') return refuse('This run has not failed; it goes on by itself.');
 		const runId = await nextRun(trx, { ...binding, position_id: positionId });
 		await enterInLedger(trx, actor, [
@@ -142,7 +146,7 @@ export async function retryRun(
 				detail: { positionId, runId }
 			}
 		]);
-		await notify(trx, 'runs', [binding.run_id, runId]);
+		await notify(trx, 'runs', binding.customer_id, [binding.run_id, runId]);
 		return done({ runId, unitId: binding.unit_id });
 	});
 }

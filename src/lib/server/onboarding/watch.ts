@@ -16,7 +16,11 @@ const MOST_AT_ONCE = 500;
  * Follows arrivals. While one look-up is under way, further changes are gathered for the next, so that
  * a storm of reports costs one query at a time.
  */
-export function watchArrivals(customerId: string | null, tell: (change: ArrivalsChange) => void): () => void {
+export function watchArrivals(
+	customerId: string | null,
+	sees: (customerId: string) => boolean,
+	tell: (change: ArrivalsChange) => void
+): () => void {
 	const waiting = new Set<string>();
 	let busy = false;
 	let stopped = false;
@@ -54,7 +58,7 @@ export function watchArrivals(customerId: string | null, tell: (change: Arrivals
 			log.warn({ error: error.message }, 'arrivals could not be looked up for watchers')
 		);
 		if (topic === 'runs') changed(ids);
-	});
+	}, sees);
 	return () => {
 		stopped = true;
 		unsubscribe();

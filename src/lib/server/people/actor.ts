@@ -1,10 +1,67 @@
+import { may, type Capable, type PersonAct, type Role } from '../../../core/people';
 import type { Actor } from '../ledger';
 
-/**
- * Who acts. Until people sign in, everybody at this installation is the operator, known by address only;
- * the application listens on loopback for that reason.
- */
-export const actorOf = (event: { getClientAddress: () => string }): Actor => ({
-	name: 'Operator',
-	address: event.getClientAddress()
+/** Who is signed in on a request. */
+export interface SignedIn extends Capable {
+	readonly id: string;
+	readonly name: string;
+	readonly email: string;
+	readonly administrator: boolean;
+	readonly roles: Readonly<Record<string, Role>>;
+	readonly sessionId: string;
+	/** When they last proved who they are, in milliseconds since the epoch. */
+	readonly confirmedAt: number;
+}
+
+/** A program with a service token: what it may, and for whom. */
+export interface Program {
+	readonly tokenId: string;
+	readonly name: string;
+	readonly acts: readonly PersonAct[];
+	readonly customers: readonly string[];
+}
+
+export const personActor = (person: SignedIn, address: string): Actor => ({
+	name: person.name,
+	address,
+	personId: person.id,
+	may: (act, customerId) => may(person, act, customerId)
 });
+
+export const programActor = (program: Program, address: string): Actor => ({
+	name: `${program.name} (service token)`,
+	address,
+	tokenId: program.tokenId,
+	may: (act, customerId) =>
+		program.acts.includes(act) && (customerId === null || program.customers.includes(customerId))
+});
+
+const NOBODY: Omit<Actor, 'address'> = { name: 'Nobody', may: () => false };
+
+interface Asked {
+	readonly locals: { readonly person: SignedIn | null; readonly program: Program | null };
+	getClientAddress(): string;
+}
+
+/** Who acts in a request. */
+export function actorOf({ locals, getClientAddress }: Asked): Actor {
+	const address = getClientAddress();
+	if (locals.person) return personActor(locals.person, address);
+	if (locals.program) return programActor(locals.program, address);
+	return { ...NOBODY, address };
+}
+
+type Holders = Asked['locals'];
+
+/** Whether who is signed in may do an act. */
+export const maySee = (
+	{ person }: Pick<Holders, 'person'>,
+	act: PersonAct,
+	customerId: string | null = null
+): boolean => person !== null && may(person, act, customerId);
+
+/** Whether they may see a customer at all: what their streams and lists are limited to. */
+export const seesCustomer =
+	({ person, program }: Asked['locals']) =>
+	(customerId: string): boolean =>
+		person ? may(person, 'see', customerId) : (program?.customers.includes(customerId) ?? false);

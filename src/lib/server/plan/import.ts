@@ -2,7 +2,8 @@ import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
 import { CHECK_SCHEMES } from '../../../core/intake';
 import { DIALECTS } from '../../../core/config';
-import { checkText, valuesSchema } from '../../../core/profile';
+import { checkText, isSecretName, valuesSchema, type Values } from '../../../core/profile';
+import { seal } from '../keys';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -69,6 +70,17 @@ export const planSchema = v.object({
 });
 export type Plan = v.InferOutput<typeof planSchema>;
 
+/** Values as they are stored: what is secret by name is sealed. */
+const sealed = <Row extends { values: Values }>(row: Row): Row => ({
+	...row,
+	values: Object.fromEntries(
+		Object.entries(row.values).map(([field, value]) => [
+			field,
+			isSecretName(field) ? seal(String(value)) : value
+		])
+	)
+});
+
 /**
  * Brings in a plan in one transaction. What exists already, by name, is left as it is, so that bringing
  * it in twice does no harm. Returns how many sites were new.
@@ -91,7 +103,7 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 		await trx.raw(
 			`insert into customer (id, name, values) select id, name, values
 			from jsonb_to_recordset(?::jsonb) as c(id uuid, name text, values jsonb) on conflict do nothing`,
-			[json(plan.customers)]
+			[json(plan.customers.map(sealed))]
 		);
 		const fresh = await trx.raw(
 			`insert into site (id, customer_id, name, street, locality, latitude, longitude, time_zone, contact, uplink, appointment_at)
@@ -112,7 +124,7 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 			insert into profile_revision (id, profile_id, number, state, text, values, target_version, pre_script, post_script, note, released_at)
 			select revision, wanted.id, 1, 'released', text, values, "targetVersion", "preScript", "postScript", note, now()
 			from wanted join made using (id)`,
-			[JSON.stringify(plan.profiles.map((profile) => ({ id: uuid(), revision: uuid(), ...profile })))]
+			[JSON.stringify(plan.profiles.map((profile) => ({ id: uuid(), revision: uuid(), ...sealed(profile) })))]
 		);
 		await trx.raw(
 			`update profile set released_revision_id = revision.id from profile_revision revision
@@ -124,7 +136,7 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 			from jsonb_to_recordset(?::jsonb) as p(id uuid, customer text, site text, name text, role text, profile text, values jsonb)
 			join customer on customer.name = p.customer join site on site.customer_id = customer.id and site.name = p.site
 			join profile on profile.name = p.profile on conflict do nothing`,
-			[json(plan.positions)]
+			[json(plan.positions.map(sealed))]
 		);
 		if (fresh.rowCount > 0) {
 			await enterInLedger(trx, actor, [
@@ -136,7 +148,7 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 					words: `${fresh.rowCount} sites brought in.`
 				}
 			]);
-			await notify(trx, 'plan');
+			await notify(trx, 'plan', null);
 		}
 		return fresh.rowCount as number;
 	});

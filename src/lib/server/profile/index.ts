@@ -1,2 +1,3 @@
 export * from './renderings';
+export * from './secrets';
 export * from './store';

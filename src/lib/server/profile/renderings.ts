@@ -2,18 +2,22 @@ import type { Knex } from 'knex';
 import { parseConfig, type Dialect } from '../../../core/config';
 import {
 	explainValues,
+	isSecretName,
+	MASK,
+	maskSecrets,
 	render,
 	type RenderProblem,
 	type ResolvedValue,
 	type ScopedValues,
 	type Values
 } from '../../../core/profile';
-import { callHomeKey } from '../keys';
+import { callHomeKey, open } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
 
 /** All that a position's rendering is computed from. */
 export interface RenderingSource {
 	readonly positionId: string;
+	readonly customerId: string;
 	readonly positionName: string;
 	readonly customerName: string;
 	readonly siteName: string;
@@ -48,7 +52,7 @@ export async function renderingSources(
 	positionIds: readonly string[]
 ): Promise<Map<string, RenderingSource>> {
 	const { rows } = await knex.raw(
-		`select position.id as position_id, position.name as position_name, position.dialect,
+		`select position.id as position_id, position.customer_id, position.name as position_name, position.dialect,
 			customer.name as customer_name, site.name as site_name, site.time_zone, profile.name as profile_name,
 			revision.id as revision_id, revision.number as revision_number, revision.text, revision.target_version,
 			revision.pre_script, revision.post_script,
@@ -76,6 +80,7 @@ export async function renderingSources(
 
 const sourceOf = (row: SourceRow): RenderingSource => ({
 	positionId: row.position_id as string,
+	customerId: row.customer_id as string,
 	positionName: row.position_name as string,
 	customerName: row.customer_name as string,
 	siteName: row.site_name as string,
@@ -90,15 +95,28 @@ const sourceOf = (row: SourceRow): RenderingSource => ({
 	dialect: row.dialect as Dialect,
 	ports: row.ports as RenderingSource['ports'],
 	scoped: {
-		profile: row.profile_values ?? {},
-		customer: row.customer_values,
-		site: row.site_values,
-		position: row.position_values
+		profile: opened(row.profile_values ?? {}),
+		customer: opened(row.customer_values),
+		site: opened(row.site_values),
+		position: opened(row.position_values)
 	},
 	image: row.image_line
 		? { line: row.image_line, version: row.target_version as string, sha256: row.image_sha256! }
 		: null
 });
+
+const opened = (values: Values): Values =>
+	Object.fromEntries(
+		Object.entries(values).map(([name, value]) => [name, typeof value === 'string' ? open(value) : value])
+	);
+
+/** A rendering as people may see it: every secret value of the position is masked wherever it stands. */
+export function maskedText(source: RenderingSource, text: string): string {
+	const secrets = explainValues(source.scoped)
+		.filter(({ name, value }) => isSecretName(name) && String(value).length > 0)
+		.map(({ value }) => String(value));
+	return secrets.reduce((masked, secret) => masked.replaceAll(secret, MASK), maskSecrets(text));
+}
 
 export type Rendering =
 	| { readonly ok: true; readonly text: string }

@@ -10,6 +10,7 @@ export interface BoardRow {
 	readonly positionName: string;
 	readonly siteId: string;
 	readonly siteName: string;
+	readonly customerId: string;
 	readonly customerName: string;
 	readonly step: RunState['step'];
 	readonly outcome: RunState['outcome'];

@@ -1,3 +1,4 @@
 export { Board, standingOfRow, type BoardCounts, type BoardRow } from './board.svelte';
 export { default as Crossing } from './Crossing.svelte';
+export { default as RunActions } from './RunActions.svelte';
 export { default as Track } from './Track.svelte';

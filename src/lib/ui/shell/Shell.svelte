@@ -5,14 +5,22 @@
 	import { page } from '$app/state';
 	import { connection } from '../live';
 	import { shellKeys } from './keyboard';
+	import { may, type Capable } from '$core/people';
+	import Mark from './Mark.svelte';
 	import { isIn, ROOMS } from './rooms';
 
 	let {
+		person,
 		customers,
 		customerId,
 		children
-	}: { customers: readonly { id: string; name: string }[]; customerId: string | null; children: Snippet } =
-		$props();
+	}: {
+		person: Capable & { readonly name: string };
+		customers: readonly { id: string; name: string }[];
+		customerId: string | null;
+		children: Snippet;
+	} = $props();
+	const rooms = $derived(ROOMS.filter(({ needs }) => may(person, needs)));
 
 	let find: HTMLInputElement | undefined = $state();
 	let helping = $state(false);
@@ -38,14 +46,7 @@
 <a href="#content" class="skip">To the content</a>
 <header>
 	<a class="product" href="/" aria-label="Limen, Today">
-		<svg viewBox="0 0 32 32" width="26" height="26" aria-hidden="true">
-			<path d="M4 16h15" stroke="currentColor" stroke-width="3.5" stroke-linecap="round" /><path
-				d="M24 4v24"
-				stroke="var(--marigold)"
-				stroke-width="4.5"
-				stroke-linecap="round"
-			/>
-		</svg>
+		<Mark />
 		<span>Limen</span>
 	</a>
 	<form method="POST" action="/customer" class="customer">
@@ -84,13 +85,18 @@
 			>
 		</button>
 		<button type="button" onclick={() => (helping = true)} aria-label="Keys">?</button>
-		<span class="operator" title="Nobody signs in yet: everybody at this installation acts as the operator."
-			>Operator</span
-		>
+		<details class="own">
+			<summary>{person.name}</summary>
+			<div>
+				<a href="/account">Your account</a>
+				{#if may(person, 'manage people')}<a href="/people">People</a>{/if}
+				<form method="POST" action="/sign-out"><button>Sign out</button></form>
+			</div>
+		</details>
 	</span>
 </header>
 <nav aria-label="Rooms" class="rooms">
-	{#each ROOMS as room (room.href)}
+	{#each rooms as room (room.href)}
 		<a href={room.href} aria-current={isIn(page.url.pathname, room.href) ? 'page' : undefined}>{room.name}</a>
 	{/each}
 	{#if connection.lost}<span class="lost" role="status">Connection lost. Trying again …</span>{/if}
@@ -103,8 +109,9 @@
 	<details>
 		<summary>More</summary>
 		<div>
-			{#each ROOMS.filter((room) => !room.phone) as room (room.href)}<a href={room.href}>{room.name}</a
+			{#each rooms.filter((room) => !room.phone) as room (room.href)}<a href={room.href}>{room.name}</a
 				>{/each}
+			<a href="/account">Your account</a>
 		</div>
 	</details>
 </nav>
@@ -113,7 +120,7 @@
 	<dl class="facts">
 		<dt><kbd>/</kbd></dt>
 		<dd>find or scan</dd>
-		{#each ROOMS as room (room.href)}
+		{#each rooms as room (room.href)}
 			<dt><kbd>g</kbd> <kbd>{room.key}</kbd></dt>
 			<dd>{room.name}</dd>
 		{/each}
@@ -205,6 +212,36 @@
 	.account button:hover {
 		background: var(--chosen);
 	}
+	.own {
+		position: relative;
+	}
+	.own summary {
+		cursor: pointer;
+		padding: 0.3rem 0.5rem;
+	}
+	.own div {
+		position: absolute;
+		right: 0;
+		z-index: 30;
+		min-width: 10rem;
+		background: var(--sheet);
+		border: 1px solid var(--hairline);
+		border-radius: 6px;
+		padding: 0.3rem;
+	}
+	.own a,
+	.own form button {
+		display: block;
+		width: 100%;
+		height: auto;
+		padding: 0.45rem 0.7rem;
+		text-align: left;
+		color: var(--ink);
+		text-decoration: none;
+	}
+	.own a:hover {
+		background: var(--chosen);
+	}
 	.rooms {
 		display: flex;
 		align-items: center;
@@ -248,7 +285,7 @@
 			min-height: 1px;
 		}
 		.rooms a,
-		.operator,
+		.own,
 		.find kbd,
 		.account button[aria-label='Keys'] {
 			display: none;

@@ -1,7 +1,9 @@
-import { eventStream } from '$lib/server/live';
 import { watchArrivals } from '$lib/server/onboarding';
+import { personalStream, seesCustomer } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 /** Arrivals as they change. */
 export const GET: RequestHandler = ({ locals }) =>
-	eventStream((send) => watchArrivals(locals.customerId, (change) => send('arrivals', change)));
+	personalStream(locals, (send) =>
+		watchArrivals(locals.customerId, seesCustomer(locals), (change) => send('arrivals', change))
+	);

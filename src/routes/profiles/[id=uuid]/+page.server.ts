@@ -1,9 +1,11 @@
 import { error } from '@sveltejs/kit';
 import { checkText, isSecretName, MASK } from '$core/profile';
+import { demand } from '$lib/server/people/requests';
 import { profileById, revisionsOf } from '$lib/server/profile';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, url }) => {
+export const load: PageServerLoad = async ({ params, url, locals }) => {
+	demand(locals, 'see profiles');
 	const [profile, revisions] = await Promise.all([profileById(params.id), revisionsOf(params.id)]);
 	if (!profile) error(404, 'There is no such profile.');
 	const number = Number(url.searchParams.get('revision')) || profile.revisionNumber;

@@ -1,15 +1,22 @@
 import { error } from '@sveltejs/kit';
-import { isSecretName, MASK, maskSecrets } from '$core/profile';
+import { isSecretName, MASK } from '$core/profile';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
 import { adviceOn, bindUnit, retryRun, unbindUnit } from '$lib/server/onboarding';
-import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
+import { bindAction, retryAction, revealAction, unbindAction } from '$lib/server/onboarding/actions';
+import { maySee } from '$lib/server/people';
 import { positionsOf, siteById } from '$lib/server/plan';
-import { explainedValues, renderingSources, renderPosition } from '$lib/server/profile';
+import {
+	explainedValues,
+	maskedText,
+	renderingSources,
+	renderPosition,
+	revealSecret
+} from '$lib/server/profile';
 import { siteStanding } from '$core/plan';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, url, depends }) => {
+export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
 	depends('limen:live');
 	const site = await siteById(params.id);
 	if (!site) error(404, 'There is no such site.');
@@ -25,21 +32,26 @@ export const load: PageServerLoad = async ({ params, url, depends }) => {
 		standing: siteStanding(positions.map(({ standing }) => standing)),
 		chosen: chosen && {
 			...chosen,
-			...(await detail(chosen.id)),
+			...(await detail(chosen.id, maySee(locals, 'see renderings', site.customerId))),
 			advice: chosen.arrival && adviceOn(chosen.arrival),
 			suitable: chosen.arrival ? [] : await unitsFor(chosen.id)
 		}
 	};
 };
 
-async function detail(positionId: string) {
+async function detail(positionId: string, all: boolean) {
 	const source = (await renderingSources(database(), [positionId])).get(positionId)!;
 	const rendering = renderPosition(source);
 	return {
-		rendering: rendering.ok ? { ...rendering, text: maskSecrets(rendering.text) } : rendering,
-		values: explainedValues(source).map(({ name, value, scope }) => ({
+		rendering: !all
+			? null
+			: rendering.ok
+				? { ...rendering, text: maskedText(source, rendering.text) }
+				: rendering,
+		values: (all ? explainedValues(source) : []).map(({ name, value, scope }) => ({
 			name,
 			scope,
+			secret: isSecretName(name),
 			value: isSecretName(name) ? MASK : value
 		})),
 		revisionNumber: source.revisionNumber,
@@ -50,5 +62,6 @@ async function detail(positionId: string) {
 export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
-	retry: retryAction(retryRun)
+	retry: retryAction(retryRun),
+	reveal: revealAction(revealSecret)
 };

@@ -2,10 +2,11 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { Track } from '$ui/arrivals';
+	import { RunActions, Track } from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'plan', 'callers']));
@@ -67,8 +68,7 @@
 			minute: '2-digit'
 		})}{/if}
 </p>
-{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
-{#if form?.said}<p class="mt-3 font-semibold text-[var(--pine)]" role="status">{form.said}</p>{/if}
+<FormWords {form} />
 
 <div class="two mt-4">
 	<ul class="sheet positions" aria-label="Positions">
@@ -124,22 +124,7 @@
 							clock.now - chosen.arrival.since
 						)}</span
 					>
-					<span class="ml-auto flex gap-2">
-						{#if chosen.arrival.outcome === 'failed'}
-							<form method="POST" action="?/retry&position={chosen.id}" use:enhance>
-								<input type="hidden" name="position" value={chosen.id} /><Button type="submit" size="sm"
-									>Let it try again</Button
-								>
-							</form>
-						{/if}
-						<form method="POST" action="?/unbind&position={chosen.id}" use:enhance>
-							<input type="hidden" name="position" value={chosen.id} /><Button
-								type="submit"
-								size="sm"
-								color="alternative">Unbind</Button
-							>
-						</form>
-					</span>
+					<span class="ml-auto"><RunActions arrival={chosen.arrival} /></span>
 				</div>
 				{#if chosen.arrival.failureWords}<blockquote
 						class="mono mt-3 whitespace-pre-wrap border-l-2 border-[var(--brick)] pl-3 text-sm"
@@ -147,7 +132,7 @@
 						{chosen.arrival.failureWords}
 					</blockquote>{/if}
 				{#if chosen.advice}<p class="mt-2">{chosen.advice}</p>{/if}
-			{:else}
+			{:else if mayDo('bind', site.customerId)}
 				<form
 					method="POST"
 					action="?/bind&position={chosen.id}"
@@ -207,7 +192,9 @@
 			<p class="quiet">
 				{chosen.profileName}, revision {chosen.revisionNumber ?? '–'}{#if chosen.targetVersion}, firmware {chosen.targetVersion}{/if}
 			</p>
-			{#if chosen.rendering.ok}
+			{#if !chosen.rendering}
+				<p class="mt-2">What units are told is for the people who run the network.</p>
+			{:else if chosen.rendering.ok}
 				<ConfigText text={chosen.rendering.text} label="Configuration of {chosen.name}" />
 			{:else}
 				<div class="sheet mt-2 p-4" role="alert">
@@ -222,20 +209,28 @@
 					</ul>
 				</div>
 			{/if}
-			<details class="mt-4">
-				<summary class="cursor-pointer font-semibold">Values and where they are given</summary>
-				<div class="sheet mt-2 overflow-auto">
-					<table class="work-table">
-						<thead><tr><th>Field</th><th>Value</th><th>Given at</th></tr></thead>
-						<tbody>
-							{#each chosen.values as value (value.name)}<tr
-									><td class="mono">{value.name}</td><td class="mono">{value.value}</td><td>{value.scope}</td
-									></tr
-								>{/each}
-						</tbody>
-					</table>
-				</div>
-			</details>
+			{#if chosen.rendering}<details class="mt-4" open={form && 'revealed' in form ? true : undefined}>
+					<summary class="cursor-pointer font-semibold">Values and where they are given</summary>
+					<div class="sheet mt-2 overflow-auto">
+						<table class="work-table">
+							<thead><tr><th>Field</th><th>Value</th><th>Given at</th></tr></thead>
+							<tbody>
+								{#each chosen.values as value (value.name)}<tr
+										><td class="mono">{value.name}</td><td class="mono"
+											>{#if value.secret && form && 'revealed' in form && form.revealed?.name === value.name}{form
+													.revealed.value}{:else}{value.value}{/if}
+											{#if value.secret && mayDo('reveal secret', site.customerId)}
+												<form method="POST" action="?/reveal&position={chosen.id}" use:enhance class="inline">
+													<input type="hidden" name="position" value={chosen.id} />
+													<input type="hidden" name="name" value={value.name} />
+													<button class="cursor-pointer text-[var(--pine)] underline">Reveal</button>
+												</form>{/if}</td
+										><td>{value.scope}</td></tr
+									>{/each}
+							</tbody>
+						</table>
+					</div>
+				</details>{/if}
 		</section>
 	{/if}
 </div>

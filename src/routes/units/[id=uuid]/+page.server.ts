@@ -1,7 +1,7 @@
 import { error, fail } from '@sveltejs/kit';
 import { maskSecrets } from '$core/profile';
 import { correctClaimCode, unitById } from '$lib/server/intake';
-import { actorOf } from '$lib/server/people';
+import { actorOf, maySee } from '$lib/server/people';
 import {
 	adviceOn,
 	arrivalsOf,
@@ -16,13 +16,13 @@ import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/ac
 import { openPositionsFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, depends }) => {
+export const load: PageServerLoad = async ({ params, depends, locals }) => {
 	depends('limen:live');
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
 	const [events, served, [arrival = null], open] = await Promise.all([
 		eventsOfUnit(unit.id),
-		lastServed(unit.id),
+		maySee(locals, 'see renderings', unit.customerId) ? lastServed(unit.id) : undefined,
 		unit.runId ? arrivalsOf([unit.runId]) : Promise.resolve([]),
 		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id)
 	]);

@@ -2,10 +2,11 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { standingOfRow, Track } from '$ui/arrivals';
+	import { RunActions, standingOfRow, Track } from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'callers']));
@@ -45,29 +46,13 @@
 		/>{:else}<Standing standing="open" word="not bound" />{/if}
 	<span class="quiet">{unit.makerName} {unit.modelName}, {unit.roleName} · {unit.customerName}</span>
 </div>
-{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
-{#if form?.said}<p class="mt-3 font-semibold text-[var(--pine)]" role="status">{form.said}</p>{/if}
+<FormWords {form} />
 
 {#if arrival && standing}
 	<div class="sheet mt-3 p-4">
 		<div class="flex flex-wrap items-start justify-between gap-4">
 			<Track step={arrival.step} {standing} wide />
-			<div class="flex gap-2">
-				{#if arrival.outcome === 'failed'}
-					<form method="POST" action="?/retry" use:enhance>
-						<input type="hidden" name="position" value={arrival.positionId} /><Button type="submit" size="sm"
-							>Let it try again</Button
-						>
-					</form>
-				{/if}
-				<form method="POST" action="?/unbind" use:enhance>
-					<input type="hidden" name="position" value={arrival.positionId} /><Button
-						type="submit"
-						size="sm"
-						color="alternative">Unbind</Button
-					>
-				</form>
-			</div>
+			<RunActions {arrival} />
 		</div>
 		<p class="mt-1">
 			At <a href="/sites/{arrival.siteId}?position={arrival.positionId}"
@@ -81,7 +66,7 @@
 			</blockquote>{/if}
 		{#if data.advice}<p class="mt-2 max-w-prose">{data.advice}</p>{/if}
 	</div>
-{:else}
+{:else if mayDo('bind', unit.customerId)}
 	<form method="POST" action="?/bind" use:enhance class="sheet mt-3 flex flex-wrap items-center gap-3 p-4">
 		<input type="hidden" name="unit" value={unit.id} />
 		{#if data.open.length > 0}
@@ -149,22 +134,28 @@
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>
 		</dl>
-		<details class="mt-4" open={(arrival?.wrongCode ?? 0) > 0}>
-			<summary class="cursor-pointer font-semibold">Correct the claim code</summary>
-			<form method="POST" action="?/code" use:enhance class="mt-2 flex flex-wrap gap-2">
-				<input
-					name="code"
-					required
-					maxlength="50"
-					autocomplete="off"
-					spellcheck="false"
-					aria-label="Claim code as printed on the label"
-					placeholder="As on the label"
-					class="mono rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
-				/>
-				<Button type="submit" size="sm" color="alternative">Correct it</Button>
-			</form>
-		</details>
+		{#if mayDo('correct claim code', unit.customerId)}<details
+				class="mt-4"
+				open={(arrival?.wrongCode ?? 0) > 0}
+			>
+				<summary class="cursor-pointer font-semibold">Correct the claim code</summary>
+				<form method="POST" action="?/code" use:enhance class="mt-2 flex flex-wrap gap-2">
+					<input
+						name="code"
+						required
+						maxlength="50"
+						autocomplete="off"
+						spellcheck="false"
+						aria-label="Claim code as printed on the label"
+						placeholder="As on the label"
+						class="mono rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
+					/>
+					<Button type="submit" size="sm" color="alternative">Correct it</Button>
+				</form>
+			</details>{/if}
+		{#if mayDo('see records', unit.customerId)}<p class="mt-4">
+				<a href="/records?unit={unit.id}">Records of this unit</a>
+			</p>{/if}
 		{#if data.served}
 			<h2 class="mt-5">What it was last given</h2>
 			<p class="quiet">

@@ -1,0 +1,81 @@
+/**
+ * Who may do what, for whose network: the one table of capabilities, used by the server to refuse and by
+ * the interface not to offer.
+ */
+export const ROLES = ['technician', 'coordinator', 'engineer', 'auditor', 'reader'] as const;
+export type Role = (typeof ROLES)[number];
+
+/** What each role is, in words for the person who gives it. */
+export const ROLE_WORDS: Readonly<Record<Role, string>> = {
+	technician: 'in the field: binds units and watches them come online',
+	coordinator: 'claims, binds and chases what is stuck',
+	engineer: 'all that a coordinator does, and profiles, firmware and secrets',
+	auditor: 'reads everything, changes nothing',
+	reader: 'the customer’s own: reads its sites and units'
+};
+
+/** Acts on one customer's things. */
+export const CUSTOMER_ACTS = [
+	'see',
+	'see renderings',
+	'see records',
+	'claim',
+	'bind',
+	'unbind',
+	'retry',
+	'correct claim code',
+	'reveal secret'
+] as const;
+/** Acts on what the whole firm shares. */
+export const FIRM_ACTS = [
+	'see profiles',
+	'see images',
+	'upload image',
+	'manage people',
+	'manage tokens'
+] as const;
+export type CustomerAct = (typeof CUSTOMER_ACTS)[number];
+export type FirmAct = (typeof FIRM_ACTS)[number];
+export type PersonAct = CustomerAct | FirmAct;
+
+/** Acts that interrupt or expose somebody's network: whoever does them proves again who they are. */
+export const ASKS_AGAIN: ReadonlySet<PersonAct> = new Set([
+	'unbind',
+	'reveal secret',
+	'manage people',
+	'manage tokens'
+]);
+
+const SEES: readonly PersonAct[] = ['see', 'see renderings', 'see records', 'see profiles', 'see images'];
+const FIELD: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
+const DESK: readonly PersonAct[] = [...FIELD, 'correct claim code'];
+const CAPABILITIES: Readonly<Record<Role, ReadonlySet<PersonAct>>> = {
+	technician: new Set(FIELD),
+	coordinator: new Set(DESK),
+	engineer: new Set([...DESK, 'reveal secret', 'upload image']),
+	auditor: new Set(SEES),
+	reader: new Set<PersonAct>(['see'])
+};
+
+/** A person as far as it matters for what they may do. */
+export interface Capable {
+	readonly administrator: boolean;
+	/** The role at each customer, by the customer's id. */
+	readonly roles: Readonly<Record<string, Role>>;
+}
+
+const isFirmAct = (act: PersonAct): act is FirmAct => (FIRM_ACTS as readonly string[]).includes(act);
+
+/**
+ * Whether a person may do an act: on the customer named; or, for what the firm shares, in any role that
+ * allows it. `null` for an act on customers asks whether there is any customer for whom they may.
+ * Laws: an administrator may everything; nobody may anything at a customer where they have no role;
+ * what an auditor or a reader may never changes anything.
+ */
+export function may(person: Capable, act: PersonAct, customerId: string | null = null): boolean {
+	if (person.administrator) return true;
+	if (isFirmAct(act) || customerId === null)
+		return Object.values(person.roles).some((role) => CAPABILITIES[role].has(act));
+	// Own keys only: nobody has a role at a customer called “constructor”
+	return Object.hasOwn(person.roles, customerId) && CAPABILITIES[person.roles[customerId]!].has(act);
+}

@@ -1,0 +1,2 @@
+export * from './letters';
+export * from './sender';

@@ -1,0 +1,63 @@
+import { createServer, type Server } from 'node:http';
+import {
+	collectDefaultMetrics,
+	Counter,
+	Gauge,
+	Histogram,
+	openMetricsContentType,
+	Registry
+} from 'prom-client';
+import { watchers } from './live';
+import { currentSettings } from './settings';
+
+/** Figures for whoever watches over this process: OpenMetrics, on a loopback port of its own. */
+const registry = new Registry<typeof openMetricsContentType>();
+registry.setContentType(openMetricsContentType);
+collectDefaultMetrics({ register: registry });
+const requests = new Histogram({
+	name: 'limen_request_seconds',
+	help: 'How long requests took, by route, method and status.',
+	labelNames: ['route', 'method', 'status'],
+	buckets: [0.005, 0.02, 0.05, 0.1, 0.25, 1, 5],
+	registers: [registry]
+});
+const refusedCallers = new Counter({
+	name: 'limen_refused_callers',
+	help: 'Units that called and were not served.',
+	labelNames: ['reason'],
+	registers: [registry]
+});
+new Gauge({
+	name: 'limen_watchers',
+	help: 'Open live streams.',
+	registers: [registry],
+	collect() {
+		this.set(watchers());
+	}
+});
+
+export const countRequest = (route: string, method: string, status: number, seconds: number): void =>
+	requests.observe({ route, method, status: String(status) }, seconds);
+export const countRefusedCaller = (reason: string): void => refusedCallers.inc({ reason });
+
+let server: Server | undefined;
+
+export function startMetrics(): Promise<void> {
+	const listener = createServer((request, response) => {
+		if (request.url !== '/metrics') return void response.writeHead(404).end();
+		registry.metrics().then(
+			(text) => response.writeHead(200, { 'content-type': registry.contentType }).end(text),
+			() => response.writeHead(500).end()
+		);
+	});
+	server = listener;
+	return new Promise((resolve, reject) => {
+		listener.once('error', reject);
+		listener.listen(currentSettings().LIMEN_METRICS_PORT, '127.0.0.1', () => resolve());
+	});
+}
+
+export function stopMetrics(): void {
+	server?.close();
+	server?.closeAllConnections();
+}

@@ -1,0 +1,54 @@
+import { RateLimiterPostgres, RateLimiterRes } from 'rate-limiter-flexible';
+import { database, runAs, SIGN_IN } from '../database';
+
+/** How often something may be tried, counted in the database for all processes together. */
+const MINUTE = 60;
+
+const limiter = (keyPrefix: string, points: number, duration: number) =>
+	new RateLimiterPostgres({
+		storeClient: database(),
+		storeType: 'knex',
+		tableName: 'rate_limit',
+		tableCreated: true,
+		keyPrefix,
+		points,
+		duration,
+		clearExpiredByTimeout: false
+	});
+
+let limiters: Record<'person' | 'device' | 'address' | 'letter', RateLimiterPostgres> | undefined;
+const all = () =>
+	(limiters ??= {
+		/** Wrong passwords for one e-mail address from devices that never signed in with it. */
+		person: limiter('person', 10, 15 * MINUTE),
+		/** The same from a device that has: whoever works there is not slowed by a stranger's attempts. */
+		device: limiter('device', 10, 15 * MINUTE),
+		/** Wrong passwords from one network address, whoever's: an office has many people. */
+		address: limiter('address', 100, 15 * MINUTE),
+		letter: limiter('letter', 5, 60 * MINUTE)
+	});
+
+export type Limit = keyof NonNullable<typeof limiters>;
+
+/** Seconds to wait before another try; 0 when there may be one now. */
+export const waitFor = (limit: Limit, key: string): Promise<number> =>
+	runAs(SIGN_IN, async () => {
+		const one = all()[limit];
+		const spent = await one.get(key);
+		return spent !== null && spent.consumedPoints >= one.points ? Math.ceil(spent.msBeforeNext / 1000) : 0;
+	});
+
+/** Counts a try; returns the seconds to wait when that was one too many. */
+export const countTry = (limit: Limit, key: string): Promise<number> =>
+	runAs(SIGN_IN, async () => {
+		try {
+			await all()[limit].consume(key);
+			return 0;
+		} catch (refused) {
+			if (refused instanceof RateLimiterRes) return Math.ceil(refused.msBeforeNext / 1000);
+			throw refused;
+		}
+	});
+
+export const forgetTries = (limit: Limit, key: string): Promise<unknown> =>
+	runAs(SIGN_IN, () => all()[limit].delete(key));

@@ -1,0 +1,152 @@
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import { done, refuse, type Act } from '../act';
+import { database, runAs, SIGN_IN } from '../database';
+import { enterInLedger } from '../ledger';
+import { post } from '../mail';
+import { currentSettings, publicUrl } from '../settings';
+import { newToken, tokenHash } from './chance';
+import { countTry } from './limits';
+import { hashPassword, passwordProblem } from './passwords';
+import { beginSession, revokeSessions, type From } from './sessions';
+import { aboutPerson, actorFor, minutes, personByEmail } from './sign-in';
+
+/** Links that are good once: an invitation, a forgotten password, the first administrator of an installation. */
+export type TicketKind = 'invitation' | 'reset' | 'first-administrator';
+const GOOD_FOR_MS: Readonly<Record<TicketKind, number>> = {
+	invitation: 7 * 24 * 3_600_000,
+	reset: 3_600_000,
+	'first-administrator': 24 * 3_600_000
+};
+
+/** Makes a ticket; earlier ones of its kind for the same person are good no more. Returns the link. */
+export async function issueTicket(trx: Knex, kind: TicketKind, personId: string | null): Promise<string> {
+	const token = newToken();
+	await trx('ticket').insert({
+		token_hash: tokenHash(token),
+		kind,
+		person_id: personId,
+		ends_at: new Date(Date.now() + GOOD_FOR_MS[kind])
+	});
+	return `${publicUrl(currentSettings())}/ticket/${token}`;
+}
+
+export interface Ticket {
+	readonly kind: TicketKind;
+	readonly name: string | null;
+	readonly email: string | null;
+}
+
+/** What a link is for; null when it is used, over or never was. */
+export const readTicket = (token: string): Promise<Ticket | null> =>
+	runAs(SIGN_IN, async () => {
+		const found = await openTicket(database(), token);
+		return found ? { kind: found.kind, name: found.name, email: found.email } : null;
+	});
+
+interface OpenTicket extends Ticket {
+	readonly personId: string | null;
+}
+
+const openTicket = async (trx: Knex, token: string): Promise<OpenTicket | undefined> =>
+	trx('ticket')
+		.leftJoin('person', 'person.id', 'ticket.person_id')
+		.where({ token_hash: tokenHash(token) })
+		.whereNull('used_at')
+		.whereNull('disabled_at')
+		.where('ends_at', '>', trx.fn.now())
+		.first('kind', 'person_id as personId', 'name', 'email');
+
+export interface Acceptance {
+	readonly password: string;
+	/** For the first administrator, who is not known yet. */
+	readonly name: string;
+	readonly email: string;
+}
+
+/** Uses a link: sets the password, ends every other session of the person, and signs them in. */
+export const useTicket = (token: string, given: Acceptance, from: From): Promise<Act<{ token: string }>> =>
+	runAs(SIGN_IN, async () => {
+		const before = await openTicket(database(), token);
+		if (!before) return refuse('This link has been used, or its time is over. Ask for a new one.');
+		const problem = passwordProblem(given.password, before.email ?? given.email);
+		if (problem) return refuse(problem);
+		const passwordHash = await hashPassword(given.password);
+		return database().transaction(async (trx) => {
+			// Of two who use it at once the second finds it used
+			const used = await trx('ticket')
+				.where({ token_hash: tokenHash(token) })
+				.whereNull('used_at')
+				.update({ used_at: trx.fn.now() });
+			if (used === 0) return refuse('This link has just been used.');
+			const person = before.personId
+				? { id: before.personId, name: before.name! }
+				: await firstAdministrator(trx, given);
+			if (!person) return refuse('There is an administrator already; ask them for an invitation.');
+			await trx('person').where({ id: person.id }).update({ password_hash: passwordHash });
+			await trx('ticket')
+				.where({ person_id: person.id })
+				.whereNull('used_at')
+				.update({ used_at: trx.fn.now() });
+			await revokeSessions(trx, { person_id: person.id });
+			const session = await beginSession(trx, person.id, from);
+			await enterInLedger(trx, actorFor(person, from), [
+				aboutPerson(person, `accept ${before.kind}`, `${person.name} set a password and signed in.`)
+			]);
+			return done({ token: session });
+		});
+	});
+
+async function firstAdministrator(
+	trx: Knex,
+	given: Acceptance
+): Promise<{ id: string; name: string } | null> {
+	// One at a time: two tickets must not make two first ones
+	await trx.raw('lock table person in share row exclusive mode');
+	if (await trx('person').where({ administrator: true }).whereNotNull('password_hash').first('id'))
+		return null;
+	const person = { id: uuid(), name: given.name };
+	await trx('person').insert({ ...person, email: given.email, administrator: true });
+	return person;
+}
+
+/** The link for an installation's first administrator; null when there is one already. */
+export const firstAdministratorLink = (): Promise<string | null> =>
+	runAs(SIGN_IN, () =>
+		database().transaction(async (trx) => {
+			if (await trx('person').where({ administrator: true }).first('id')) return null;
+			await trx('ticket')
+				.where({ kind: 'first-administrator' })
+				.whereNull('used_at')
+				.update({ used_at: trx.fn.now() });
+			return issueTicket(trx, 'first-administrator', null);
+		})
+	);
+
+/** Sends a link to set a new password, if somebody has this address; says nothing of whether. */
+export const askForReset = (email: string, from: From): Promise<Act> =>
+	runAs(SIGN_IN, async () => {
+		const wait = Math.max(
+			await countTry('letter', email.toLowerCase()),
+			await countTry('letter', from.address)
+		);
+		if (wait > 0) return refuse(`Too many letters were asked for. Try again in ${minutes(wait)}.`);
+		const person = await personByEmail(email);
+		if (person && !person.disabled_at)
+			await database().transaction(async (trx) => {
+				const link = await issueTicket(trx, 'reset', person.id);
+				await post(trx, {
+					to: person.email,
+					subject: 'A new password for Limen',
+					text: `${person.name},\n\nsomebody, probably you, asked for a new password. Set it here within an hour:\n\n${link}\n\nIf it was not you, do nothing: your password stays as it is.\n`
+				});
+				await enterInLedger(trx, actorFor(person, from), [
+					aboutPerson(
+						person,
+						'ask for a new password',
+						`A new password was asked for in the name of ${person.name}.`
+					)
+				]);
+			});
+		return done(undefined);
+	});

@@ -1,0 +1,33 @@
+import { explainValues, isSecretName } from '../../../core/profile';
+import { done, refuse, type Act } from '../act';
+import { database } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { renderingSources } from './renderings';
+
+/**
+ * Shows one secret value of a position. Whoever may reveal secrets of the customer, and has just proved
+ * again who they are (the caller's part); each look is entered in the ledger, without the value.
+ */
+export async function revealSecret(
+	positionId: string,
+	name: string,
+	actor: Actor
+): Promise<Act<{ name: string; value: string }>> {
+	const source = (await renderingSources(database(), [positionId])).get(positionId);
+	if (!source) return refuse('There is no such position.');
+	if (!actor.may('reveal secret', source.customerId)) return refuse('Secrets are revealed by engineers.');
+	const found = explainValues(source.scoped).find((value) => value.name === name && isSecretName(name));
+	if (!found) return refuse('This position has no such secret.');
+	await database().transaction((trx) =>
+		enterInLedger(trx, actor, [
+			{
+				act: 'reveal secret',
+				customerId: source.customerId,
+				subjectKind: 'position',
+				subjectId: positionId,
+				words: `${name} of ${source.positionName} at ${source.siteName} was looked at.`
+			}
+		])
+	);
+	return done({ name, value: String(found.value) });
+}

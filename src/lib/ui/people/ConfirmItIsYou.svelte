@@ -1,0 +1,66 @@
+<script lang="ts">
+	import { Button, Modal } from 'flowbite-svelte';
+	import { applyAction, enhance } from '$app/forms';
+
+	interface Confirmation {
+		readonly words: string;
+		readonly sites: readonly string[];
+		readonly action: string;
+		readonly fields: Readonly<Record<string, string>>;
+		readonly problem: string | null;
+	}
+	/** Asks again who it is, before an act that interrupts or exposes a network is done. */
+	let { confirmation }: { confirmation: Confirmation } = $props();
+
+	let open = $state(true);
+	$effect(() => {
+		// A new question opens again
+		if (confirmation) open = true;
+	});
+	const leave = () => void applyAction({ type: 'success', status: 200, data: {} });
+</script>
+
+<Modal bind:open title="Confirm that it is you" size="sm" oncancel={leave} onclose={leave}>
+	<p>{confirmation.words}</p>
+	{#if confirmation.sites.length > 0}
+		<p>
+			<b
+				>{confirmation.sites.length === 1
+					? 'It interrupts one site:'
+					: `It interrupts ${confirmation.sites.length} sites:`}</b
+			>
+			{confirmation.sites.slice(0, 12).join(', ')}{#if confirmation.sites.length > 12}
+				and {confirmation.sites.length - 12} more{/if}
+		</p>
+	{/if}
+	<form method="POST" action={confirmation.action} use:enhance>
+		{#each Object.entries(confirmation.fields) as [name, value] (name)}<input
+				type="hidden"
+				{name}
+				{value}
+			/>{/each}
+		<label class="block font-semibold" for="confirm-password">Your password</label>
+		<input
+			id="confirm-password"
+			name="confirm_password"
+			type="password"
+			autocomplete="current-password"
+			required
+			class="field"
+		/>
+		<label class="mt-3 block font-semibold" for="confirm-code"
+			>One-time code <span class="quiet font-normal">(if you use one)</span></label
+		>
+		<input
+			id="confirm-code"
+			name="confirm_code"
+			inputmode="numeric"
+			autocomplete="one-time-code"
+			class="field mono"
+		/>
+		{#if confirmation.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">
+				{confirmation.problem}
+			</p>{/if}
+		<p class="mt-4 flex gap-3"><Button type="submit">Confirm and go on</Button></p>
+	</form>
+</Modal>

@@ -1,0 +1,133 @@
+<script lang="ts">
+	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { page } from '$app/state';
+	import { ROLE_WORDS, type Role } from '$core/people';
+	import { When } from '$ui/marks';
+	import { FormWords } from '$ui/people';
+
+	let { data, form } = $props();
+	const person = $derived(page.data.person);
+	const roles = $derived(
+		data.customers.flatMap(({ id, name }) => {
+			const role = person?.roles[id] as Role | undefined;
+			return role ? [{ name, role }] : [];
+		})
+	);
+	const codes = $derived(form && 'codes' in form ? (form.codes as string[]) : null);
+</script>
+
+<svelte:head><title>Your account · Limen</title></svelte:head>
+<h1>{person?.name}</h1>
+<p class="quiet mt-1">{data.email}{person?.administrator ? ' · administrator' : ''}</p>
+<FormWords {form} />
+<div class="two mt-5">
+	<section>
+		<h2>Where you are signed in</h2>
+		<div class="sheet mt-2 overflow-auto">
+			<table class="work-table">
+				<thead><tr><th>Device</th><th>From</th><th>Since</th><th>Last use</th><th></th></tr></thead>
+				<tbody>
+					{#each data.sessions as session (session.id)}
+						<tr
+							><td>{session.device}{session.own ? ' (this one)' : ''}</td><td class="mono quiet"
+								>{session.address}</td
+							><td class="quiet"><When at={session.createdAt} /></td><td class="quiet"
+								><When at={session.lastUsedAt} /></td
+							><td
+								>{#if !session.own}<form method="POST" action="?/end" use:enhance>
+										<input type="hidden" name="session" value={session.id} /><Button
+											type="submit"
+											size="xs"
+											color="alternative">End it</Button
+										>
+									</form>{/if}</td
+							></tr
+						>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+		{#if roles.length > 0}
+			<h2 class="mt-6">What you do for whom</h2>
+			<dl class="facts mt-2">
+				{#each roles as { name, role } (name)}<dt>{name}</dt>
+					<dd><b>{role}</b>: {ROLE_WORDS[role]}</dd>{/each}
+			</dl>
+		{/if}
+	</section>
+	<section>
+		<form method="POST" action="?/password" use:enhance class="sheet p-4">
+			<h2>Change the password</h2>
+			<label class="mt-2 block font-semibold" for="password">New password</label>
+			<input
+				id="password"
+				name="password"
+				type="password"
+				required
+				minlength="12"
+				autocomplete="new-password"
+				class="field"
+			/>
+			<p class="quiet mt-1">12 characters or more; a short sentence is good.</p>
+			<Button type="submit" size="sm" class="mt-3">Change password</Button>
+		</form>
+		<div class="sheet mt-4 p-4">
+			<h2>One-time codes</h2>
+			{#if codes}
+				<p class="mt-2">
+					On. Keep these recovery codes where your phone is not; each is good once. They are not shown again.
+				</p>
+				<ul class="mono mt-2 columns-2" aria-label="Recovery codes">
+					{#each codes as code (code)}<li>{code}</li>{/each}
+				</ul>
+			{:else if data.account.totp === 'on'}
+				<p class="mt-2">On; {data.account.recoveryCodesLeft} recovery codes are left.</p>
+				<form method="POST" action="?/off" use:enhance>
+					<Button type="submit" size="sm" color="alternative" class="mt-3">Turn off</Button>
+				</form>
+			{:else if data.account.totp === 'begun'}
+				<p class="mt-2">Read this with the authenticator on your phone, then type the six digits it shows.</p>
+				<!-- eslint-disable-next-line svelte/no-at-html-tags -- drawn by our own server from our own address -->
+				<div class="picture mt-3">{@html data.account.picture}</div>
+				<p class="mono quiet mt-2 break-all text-sm">{data.account.uri}</p>
+				<form method="POST" action="?/first" use:enhance class="mt-3 flex items-end gap-3">
+					<label class="grow"
+						><span class="font-semibold">First code</span><input
+							name="code"
+							required
+							inputmode="numeric"
+							autocomplete="one-time-code"
+							class="field mono"
+						/></label
+					>
+					<Button type="submit" size="sm">Turn on</Button>
+				</form>
+			{:else}
+				<p class="mt-2">Off. With them, a stolen password alone opens nothing.</p>
+				<form method="POST" action="?/begin" use:enhance>
+					<Button type="submit" size="sm" class="mt-3">Set up</Button>
+				</form>
+			{/if}
+		</div>
+	</section>
+</div>
+
+<style>
+	.two {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 26rem);
+		gap: 2rem;
+		align-items: start;
+	}
+	/* Black on white: a phone's camera reads it in the dark theme too */
+	.picture {
+		width: 11rem;
+		background: #fff;
+	}
+	@media (max-width: 900px) {
+		.two {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>

@@ -1,0 +1,136 @@
+import { fail, type RequestEvent } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { ROLES, type Role } from '$core/people';
+import type { Act } from '$lib/server/act';
+import {
+	actorOf,
+	createToken,
+	invite,
+	people,
+	revokeToken,
+	sendLinkAgain,
+	serviceTokens,
+	setDisabled,
+	setRoles,
+	TOKEN_ACTS
+} from '$lib/server/people';
+import { askAgain, demand } from '$lib/server/people/requests';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ locals }) => {
+	demand(locals, 'manage people');
+	return { people: await people(), tokens: await serviceTokens(), tokenActs: TOKEN_ACTS };
+};
+
+const id = v.pipe(v.string(), v.uuid());
+const name = v.pipe(v.string('Say a name.'), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(80));
+const personSchema = v.object({ person: id });
+const invitationSchema = v.object({
+	name,
+	email: v.pipe(v.string(), v.trim(), v.email('Write the whole e-mail address.'), v.maxLength(254))
+});
+const tokenSchema = v.object({
+	name,
+	days: v.pipe(
+		v.string(),
+		v.regex(/^\d{1,3}$/, 'Say for how many days.'),
+		v.transform(Number),
+		v.minValue(1),
+		v.maxValue(365)
+	)
+});
+
+type Fields = Record<string, FormDataEntryValue>;
+
+/** Fields called `role:CUSTOMER`, each a role or empty for none. */
+function rolesIn(fields: Fields): Record<string, Role> {
+	return Object.fromEntries(
+		Object.entries(fields).flatMap(([field, value]) => {
+			const customer = v.safeParse(id, /^role:(.*)$/.exec(field)?.[1]);
+			const role = v.safeParse(v.picklist(ROLES), value);
+			return customer.success && role.success ? [[customer.output, role.output]] : [];
+		})
+	);
+}
+
+/** An act of administration: for those who may, and after asking again who they are. */
+const careful =
+	<Schema extends v.GenericSchema<unknown, object>>(
+		schema: Schema,
+		words: string,
+		said: string,
+		act: (given: v.InferOutput<Schema>, fields: Fields, event: RequestEvent) => Promise<Act<unknown>>
+	) =>
+	async (event: RequestEvent) => {
+		demand(event.locals, 'manage people');
+		const fields = Object.fromEntries(await event.request.formData()) as Fields;
+		const parsed = v.safeParse(schema, fields);
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const asked = await askAgain(event, fields, { words, sites: [] });
+		if (asked) return asked;
+		const done = await act(parsed.output, fields, event);
+		if (!done.ok) return fail(409, { problem: done.problem });
+		const token = (done.done as { token?: string } | undefined)?.token;
+		return token ? { said, token } : { said };
+	};
+
+export const actions: Actions = {
+	invite: careful(
+		invitationSchema,
+		'Somebody new will get access.',
+		'The invitation is on its way.',
+		(given, fields, event) =>
+			invite(
+				{ ...given, administrator: fields.administrator === 'on', roles: rolesIn(fields) },
+				actorOf(event)
+			)
+	),
+	roles: careful(
+		personSchema,
+		'What a person may do will change.',
+		'The roles are set.',
+		({ person }, fields, event) =>
+			setRoles(person, rolesIn(fields), fields.administrator === 'on', actorOf(event))
+	),
+	link: careful(
+		personSchema,
+		'A person will be sent a link that sets a new password.',
+		'A new link is on its way.',
+		({ person }, _, event) => sendLinkAgain(person, actorOf(event))
+	),
+	out: careful(
+		personSchema,
+		'A person will be shut out at once.',
+		'They are shut out, and their sessions have ended.',
+		({ person }, _, event) => setDisabled(person, true, actorOf(event))
+	),
+	in: careful(
+		personSchema,
+		'A person will be let in again.',
+		'They may come in again.',
+		({ person }, _, event) => setDisabled(person, false, actorOf(event))
+	),
+	token: careful(
+		tokenSchema,
+		'A program will get access.',
+		'The token is made. Copy it now: it is not shown again.',
+		(given, fields, event) =>
+			createToken(
+				{
+					...given,
+					acts: TOKEN_ACTS.filter((act) => fields[`act:${act}`] === 'on'),
+					customers: Object.keys(fields).flatMap(
+						(field) =>
+							(v.safeParse(id, /^customer:(.*)$/.exec(field)?.[1]).output as string | undefined) ?? []
+					)
+				},
+				actorOf(event)
+			)
+	),
+	revoke: careful(
+		v.object({ token: id }),
+		'A program will lose its access at once.',
+		'The token is revoked.',
+		({ token }, _, event) => revokeToken(token, actorOf(event))
+	)
+};
