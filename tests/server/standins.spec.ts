@@ -186,7 +186,12 @@ describe('the yard’s panel', () => {
 	let close: () => void;
 
 	before(async () => {
-		const server = await serveYard(new Yard([label], join(folder, 'flash.json'), world), new PostBox(), 0, '127.0.0.1');
+		const server = await serveYard(
+			new Yard([label], join(folder, 'flash.json'), world),
+			new PostBox(),
+			0,
+			'127.0.0.1'
+		);
 		url = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
 		close = () => server.close();
 	});

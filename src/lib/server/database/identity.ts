@@ -26,7 +26,9 @@ const current = new AsyncLocalStorage<Identity>();
 let fallback: Identity = NOBODY;
 
 export const identity = (): Identity => current.getStore() ?? fallback;
-export const runAs = <Result>(who: Identity, work: () => Result): Result => current.run(who, work);
+/** Works as somebody. A query begins only when it is awaited, so that happens in here too. */
+export const runAs = <Result>(who: Identity, work: () => Result | PromiseLike<Result>): Promise<Result> =>
+	current.run(who, async () => await work());
 
 /** A program with one purpose (setting up, a benchmark) says once for whom all of it works. */
 export const actAlwaysAs = (who: Identity): void => {

@@ -71,32 +71,84 @@ export interface LedgerEntry {
 	readonly actor: string;
 	readonly address: string | null;
 	readonly act: string;
+	readonly customerName: string | null;
 	readonly subjectKind: LedgerAct['subjectKind'];
 	readonly subjectId: string;
 	readonly words: string;
+	readonly before: Readonly<Record<string, unknown>> | null;
+	readonly after: Readonly<Record<string, unknown>> | null;
+	readonly reason: string | null;
+	readonly result: 'done' | 'refused';
 }
 
-/** The newest entries first, older than `before` when given. */
-export async function readLedger(
-	knex: Knex,
-	filter: { customerId?: string | null; act?: string | null; before?: string | null; limit: number }
-): Promise<LedgerEntry[]> {
-	const query = knex('ledger_entry').orderBy('id', 'desc').limit(filter.limit);
+export interface LedgerFilter {
+	readonly customerId?: string | null;
+	readonly act?: string | null;
+	readonly actor?: string | null;
+	/** Any words of an entry. */
+	readonly text?: string | null;
+	/** One thing: its id. */
+	readonly subjectId?: string | null;
+	/** Days, both included, as the database's zone has them: YYYY-MM-DD. */
+	readonly from?: string | null;
+	readonly to?: string | null;
+	readonly before?: string | null;
+}
+
+const like = (text: string) => `%${text.replace(/[\\%_]/g, '\\$&')}%`;
+
+/** The newest entries first, as far as whoever reads may see them. */
+export function readLedger(knex: Knex, filter: LedgerFilter, limit: number): Promise<LedgerEntry[]> {
+	const query = knex('ledger_entry')
+		.leftJoin('customer', 'customer.id', 'ledger_entry.customer_id')
+		.orderBy('ledger_entry.id', 'desc')
+		.limit(limit);
 	if (filter.customerId) query.where('customer_id', filter.customerId);
 	if (filter.act) query.where('act', filter.act);
-	if (filter.before) query.where('id', '<', filter.before);
-	return query.select(
-		'id',
+	if (filter.actor) query.whereILike('actor', like(filter.actor));
+	if (filter.text) query.whereILike('words', like(filter.text));
+	if (filter.subjectId) query.where('subject_id', filter.subjectId);
+	if (filter.from) query.whereRaw('at >= ?::date', [filter.from]);
+	if (filter.to) query.whereRaw('at < ?::date + 1', [filter.to]);
+	if (filter.before) query.where('ledger_entry.id', '<', filter.before);
+	return query.select<LedgerEntry[]>(
+		'ledger_entry.id',
 		'at',
 		'actor',
-		'address',
+		knex.raw('host(address) as address'),
 		'act',
+		'customer.name as customerName',
 		'subject_kind as subjectKind',
 		'subject_id as subjectId',
-		'words'
+		'words',
+		'before',
+		'after',
+		'reason',
+		'result'
 	);
 }
 
-/** Every act that has been recorded, by name. */
+/** Every act that whoever reads may see an entry of, by name. */
 export const ledgerActs = async (knex: Knex): Promise<string[]> =>
 	(await knex('ledger_entry').distinct('act').orderBy('act')).map((row: { act: string }) => row.act);
+
+/** The filter that an address asks for; what makes no sense in it is left out. */
+export function ledgerFilter(url: URL, customerId: string | null): LedgerFilter {
+	const given = (name: string) => url.searchParams.get(name)?.trim().slice(0, 100) || null;
+	const matching = (name: string, form: RegExp) => {
+		const value = given(name);
+		return value && form.test(value) ? value : null;
+	};
+	const DAY =
+		/^\d{4}-(0[1-9]|1[0-2])-(0[1-9]|[12]\d)$|^\d{4}-(0[13-9]|1[0-2])-30$|^\d{4}-(0[13578]|1[02])-31$/;
+	return {
+		customerId,
+		act: given('act'),
+		actor: given('who'),
+		text: given('text'),
+		subjectId: matching('unit', /^[0-9a-f-]{36}$/) ?? matching('thing', /^[0-9a-z-]{1,64}$/i),
+		from: matching('from', DAY),
+		to: matching('to', DAY),
+		before: matching('before', /^\d{1,18}$/)
+	};
+}

@@ -25,7 +25,7 @@ let retry: NodeJS.Timeout | undefined;
  */
 export function subscribe(listener: Listener, sees: (customerId: string) => boolean): () => void {
 	const who = identity();
-	const subscription = { listener: (change: Change) => runAs(who, () => listener(change)), sees };
+	const subscription = { listener: (change: Change) => void runAs(who, () => listener(change)), sees };
 	subscriptions.add(subscription);
 	return () => subscriptions.delete(subscription);
 }

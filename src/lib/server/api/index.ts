@@ -1,0 +1,5 @@
+export * from './answers';
+export * from './idempotency';
+export * from './openapi';
+export * from './schemas';
+export * from './store';

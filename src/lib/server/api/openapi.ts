@@ -1,0 +1,115 @@
+import { toJsonSchema } from '@valibot/to-json-schema';
+import type { GenericSchema } from 'valibot';
+import * as schemas from './schemas';
+
+/** The OpenAPI 3.1 description of /api/v1, made of the schemas that requests are read with. */
+const SCHEMAS = {
+	BatchWanted: schemas.batchWantedSchema,
+	Batch: schemas.batchSchema,
+	BindingWanted: schemas.bindingWantedSchema,
+	Binding: schemas.bindingSchema,
+	PositionPage: schemas.pageOf(schemas.positionSchema),
+	UnitPage: schemas.pageOf(schemas.unitSchema),
+	Run: schemas.runSchema,
+	RunPage: schemas.pageOf(schemas.runSchema),
+	Problem: schemas.problemSchema
+} as const satisfies Record<string, GenericSchema>;
+type Name = keyof typeof SCHEMAS;
+
+const content = (name: Name, type = 'application/json') => ({
+	content: { [type]: { schema: { $ref: `#/components/schemas/${name}` } } }
+});
+const PROBLEMS = Object.fromEntries(
+	['400', '401', '403', '404', '409', '422', '429'].map((status) => [
+		status,
+		{ description: 'A problem (RFC 9457).', ...content('Problem', 'application/problem+json') }
+	])
+);
+const parameter = (name: string, description: string, where = 'query', required = false) => ({
+	name,
+	in: where,
+	required,
+	description,
+	schema: { type: 'string' }
+});
+const PAGE = [
+	parameter('limit', 'How many, 1 to 200; 50 when left out.'),
+	parameter('after', 'The “next” of the page before.')
+];
+const ONCE = parameter('Idempotency-Key', 'The same request with the same key is worked once.', 'header');
+
+const operation = (
+	summary: string,
+	{
+		parameters = [] as object[],
+		body,
+		status = '200',
+		gives
+	}: { parameters?: object[]; body?: Name; status?: string; gives?: Name }
+) => ({
+	summary,
+	parameters,
+	...(body && { requestBody: { required: true, ...content(body) } }),
+	responses: { [status]: { description: summary, ...(gives && content(gives)) }, ...PROBLEMS }
+});
+const ID = (name: string) => parameter(name, 'Its id.', 'path', true);
+
+export const openApi = (server: string) => ({
+	openapi: '3.1.0',
+	info: {
+		title: 'Limen',
+		version: '1',
+		description: 'Intake, binding and run status for programs with a service token.'
+	},
+	servers: [{ url: server }],
+	security: [{ token: [] }],
+	paths: {
+		'/api/v1/batches': {
+			post: operation('Claim units; every row gets its verdict.', {
+				parameters: [ONCE],
+				body: 'BatchWanted',
+				status: '201',
+				gives: 'Batch'
+			})
+		},
+		'/api/v1/batches/{id}': {
+			get: operation('A batch with what came of each row.', { parameters: [ID('id')], gives: 'Batch' })
+		},
+		'/api/v1/bindings': {
+			post: operation('Bind a unit to a position; its run begins.', {
+				parameters: [ONCE],
+				body: 'BindingWanted',
+				status: '201',
+				gives: 'Binding'
+			})
+		},
+		'/api/v1/bindings/{position}': {
+			delete: operation('Unbind what is bound to a position.', {
+				parameters: [ID('position')],
+				status: '204'
+			})
+		},
+		'/api/v1/positions': {
+			get: operation('Positions, a page at a time.', { parameters: PAGE, gives: 'PositionPage' })
+		},
+		'/api/v1/units': {
+			get: operation('Units, a page at a time.', {
+				parameters: [...PAGE, parameter('serial', 'Only the unit with this serial number.')],
+				gives: 'UnitPage'
+			})
+		},
+		'/api/v1/runs': { get: operation('Runs, a page at a time.', { parameters: PAGE, gives: 'RunPage' }) },
+		'/api/v1/runs/{id}': { get: operation('One run as it is now.', { parameters: [ID('id')], gives: 'Run' }) }
+	},
+	components: {
+		securitySchemes: {
+			token: { type: 'http', scheme: 'bearer', description: 'A service token made under People.' }
+		},
+		schemas: Object.fromEntries(
+			Object.entries(SCHEMAS).map(([name, schema]) => {
+				const { $schema: _, ...rest } = toJsonSchema(schema as GenericSchema, { errorMode: 'ignore' });
+				return [name, rest];
+			})
+		)
+	}
+});

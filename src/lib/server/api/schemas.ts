@@ -1,0 +1,109 @@
+import * as v from 'valibot';
+import { RUN_STEPS } from '../../../core/onboarding';
+import { VERDICTS } from '../../../core/intake';
+
+/**
+ * What programs send and get, /api/v1. The same schemas read requests and make the OpenAPI description,
+ * so that neither can say what the other does not.
+ */
+const id = (description: string) => v.pipe(v.string(), v.uuid(), v.description(description));
+const time = (description: string) => v.pipe(v.string(), v.isoTimestamp(), v.description(description));
+
+export const batchWantedSchema = v.object({
+	customerId: id('The customer whose units these are.'),
+	text: v.pipe(
+		v.string(),
+		v.maxLength(900_000),
+		v.description('One unit a line: serial number, MAC address, claim code; or CSV with a heading row.')
+	)
+});
+export const batchRowSchema = v.object({
+	line: v.pipe(v.number(), v.integer(), v.description('The line of the text, from 1.')),
+	serial: v.string(),
+	verdict: v.picklist(VERDICTS),
+	reason: v.pipe(v.string(), v.description('Empty when the row is good.')),
+	failedAt: v.nullable(
+		v.pipe(
+			v.picklist(['reading', 'claiming']),
+			v.description('The step at which the row failed; null when it did not.')
+		)
+	),
+	unitId: v.nullable(id('The unit that was claimed.')),
+	repairs: v.pipe(
+		v.array(v.string()),
+		v.description('Serial numbers that would be valid if a character was misread.')
+	)
+});
+export const batchSchema = v.object({
+	id: id('The batch.'),
+	customerId: id('The customer.'),
+	counts: v.record(v.picklist(VERDICTS), v.number()),
+	rows: v.array(batchRowSchema)
+});
+
+export const bindingWantedSchema = v.object({
+	positionId: id('An open position.'),
+	unitId: id('A claimed unit that suits it.')
+});
+export const bindingSchema = v.object({
+	positionId: id('The position.'),
+	unitId: id('The unit.'),
+	runId: id('The run that began.')
+});
+
+export const positionSchema = v.object({
+	id: id('The position.'),
+	name: v.string(),
+	role: v.string(),
+	siteId: id('The site.'),
+	site: v.string(),
+	customerId: id('The customer.'),
+	unitId: v.nullable(id('The unit bound to it.'))
+});
+export const unitSchema = v.object({
+	id: id('The unit.'),
+	serial: v.string(),
+	mac: v.nullable(v.string()),
+	model: v.string(),
+	customerId: id('The customer.'),
+	positionId: v.nullable(id('The position it is bound to.')),
+	version: v.nullable(v.string()),
+	claimedAt: time('When it was claimed.')
+});
+export const runSchema = v.object({
+	id: id('The run.'),
+	unitId: id('The unit.'),
+	serial: v.string(),
+	positionId: id('The position.'),
+	customerId: id('The customer.'),
+	number: v.pipe(v.number(), v.integer(), v.description('Counts the runs at the position, from 1.')),
+	step: v.picklist(RUN_STEPS),
+	outcome: v.picklist(['open', 'failed', 'through', 'cancelled']),
+	since: time('When it came to this step.'),
+	failedAt: v.nullable(v.picklist(RUN_STEPS)),
+	failure: v.nullable(v.pipe(v.string(), v.description('The unit’s own words.')))
+});
+
+/** How lists are asked for, a page at a time. */
+export const pageSchema = v.object({
+	limit: v.optional(
+		v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number), v.minValue(1), v.maxValue(200)),
+		'50'
+	),
+	after: v.optional(v.pipe(v.string(), v.uuid('Send the “next” of the page before.')))
+});
+export const pageOf = <Schema extends v.GenericSchema>(item: Schema) =>
+	v.object({
+		items: v.array(item),
+		next: v.nullable(
+			v.pipe(v.string(), v.description('Send it as “after” for the next page; null on the last.'))
+		)
+	});
+
+/** RFC 9457. */
+export const problemSchema = v.object({
+	type: v.string(),
+	title: v.string(),
+	status: v.number(),
+	detail: v.string()
+});

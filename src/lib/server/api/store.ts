@@ -1,0 +1,73 @@
+import type * as v from 'valibot';
+import { normalSerial } from '../../../core/intake';
+import { database } from '../database';
+import type { batchSchema, positionSchema, runSchema, unitSchema } from './schemas';
+
+/** What programs read. Each list is in the order of ids, which is the order of making, one item more than a page. */
+interface Page {
+	readonly limit: number;
+	readonly after: string | null;
+}
+
+const iso = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-DD"T"HH24:MI:SS.MS"Z"')`;
+
+const RUNS = `
+	select run.id, run.unit_id as "unitId", unit.serial, run.position_id as "positionId", run.customer_id as "customerId",
+		run.number, run.step, run.outcome, ${iso('run.since')} as since, run.failure_step as "failedAt", run.failure_words as failure
+	from run join unit on unit.id = run.unit_id`;
+
+export async function runsPage({ limit, after }: Page): Promise<v.InferOutput<typeof runSchema>[]> {
+	const { rows } = await database().raw(
+		`${RUNS} where ?::uuid is null or run.id > ?::uuid order by run.id limit ?`,
+		[after, after, limit + 1]
+	);
+	return rows;
+}
+
+export async function runById(id: string): Promise<v.InferOutput<typeof runSchema> | undefined> {
+	const { rows } = await database().raw(`${RUNS} where run.id = ?`, [id]);
+	return rows[0];
+}
+
+export async function positionsPage({ limit, after }: Page): Promise<v.InferOutput<typeof positionSchema>[]> {
+	const { rows } = await database().raw(
+		`select position.id, position.name, position.role_id as role, site.id as "siteId", site.name as site,
+			position.customer_id as "customerId", binding.unit_id as "unitId"
+		from position join site on site.id = position.site_id left join binding on binding.position_id = position.id
+		where ?::uuid is null or position.id > ?::uuid order by position.id limit ?`,
+		[after, after, limit + 1]
+	);
+	return rows;
+}
+
+export async function unitsPage(
+	{ limit, after }: Page,
+	serial: string | null
+): Promise<v.InferOutput<typeof unitSchema>[]> {
+	const wanted = serial === null ? null : normalSerial(serial);
+	const { rows } = await database().raw(
+		`select unit.id, serial, mac::text, model.name as model, unit.customer_id as "customerId", binding.position_id as "positionId",
+			reported_version as version, ${iso('claimed_at')} as "claimedAt"
+		from unit join model on model.id = unit.model_id left join binding on binding.unit_id = unit.id
+		where (?::uuid is null or unit.id > ?::uuid) and (?::text is null or serial = ?) order by unit.id limit ?`,
+		[after, after, wanted, wanted, limit + 1]
+	);
+	return rows;
+}
+
+/** A batch as it was answered when it was taken in. */
+export async function batchById(id: string): Promise<v.InferOutput<typeof batchSchema> | undefined> {
+	const batch = await database()('batch').where({ id }).first('id', 'customer_id');
+	if (!batch) return undefined;
+	const { rows } = await database().raw(
+		`select line, serial, 'claimed' as verdict, '' as reason, null as "failedAt", id as "unitId", '[]'::jsonb as repairs from unit where batch_id = ?
+		union all
+		select line, serial, verdict, reason, ${FAILED_AT}, null, '[]'::jsonb from batch_row where batch_id = ? order by line`,
+		[id, id]
+	);
+	const counts = { claimed: 0, 'already-ours': 0, repeated: 0, refused: 0, malformed: 0 };
+	for (const { verdict } of rows as { verdict: keyof typeof counts }[]) counts[verdict]++;
+	return { id, customerId: batch.customer_id, counts, rows };
+}
+
+const FAILED_AT = `case verdict when 'malformed' then 'reading' when 'refused' then 'claiming' end`;

@@ -1,0 +1,40 @@
+import { answer, batchWantedSchema, once, problem, readBody, unlessMay } from '$lib/server/api';
+import { claimBatch, type RowOutcome } from '$lib/server/intake';
+import { actorOf } from '$lib/server/people';
+import type { RequestHandler } from './$types';
+
+const FAILED_AT: Partial<Record<RowOutcome['verdict'], 'reading' | 'claiming'>> = {
+	malformed: 'reading',
+	refused: 'claiming'
+};
+
+/** Takes in units; every row comes back with its outcome, and the step at which a failed one failed. */
+export const POST: RequestHandler = async (event) => {
+	const read = await readBody(event, batchWantedSchema);
+	if (!read.ok) return read.response;
+	const { customerId, text } = read.body;
+	return once(event, read.text, async () => {
+		const refused = unlessMay(event, 'claim');
+		if (refused) return refused;
+		const act = await claimBatch(customerId, text, actorOf(event));
+		if (!act.ok) return problem(422, act.problem);
+		const { batchId: id, counts, rows } = act.done;
+		return answer(
+			{
+				id,
+				customerId,
+				counts,
+				rows: rows.map(({ line, serial, verdict, reason, unitId, repairs }) => ({
+					line,
+					serial,
+					verdict,
+					reason,
+					failedAt: FAILED_AT[verdict] ?? null,
+					unitId,
+					repairs
+				}))
+			},
+			201
+		);
+	});
+};

@@ -1,0 +1,396 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect } from 'chai';
+import { v7 as uuid } from 'uuid';
+import { database, runAs } from '../../src/lib/server/database';
+import { claimBatch } from '../../src/lib/server/intake';
+import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
+import {
+	ACTOR,
+	address,
+	boundUnit,
+	customerId,
+	get,
+	invoke,
+	lineOf,
+	newLabel,
+	newPerson,
+	newUnit,
+	openPosition,
+	post,
+	report,
+	type TestPerson
+} from './making';
+
+/**
+ * Walks every page, action, endpoint, stream and download of the application as a member of one customer,
+ * and asks for another customer's things. What comes back must be the same as for things that do not exist.
+ */
+const OURS = 'Marlstone Veterinary';
+const THEIRS = 'Southfold Physio';
+const ROUTES = 'src/routes';
+
+/** The ids a request can ask by; the same shape for theirs and for nothing. */
+interface Ids {
+	readonly customer: string;
+	readonly site: string;
+	readonly position: string;
+	readonly unit: string;
+	readonly run: string;
+	readonly batch: string;
+	readonly serial: string;
+	readonly session: string;
+	readonly person: string;
+	readonly token: string;
+}
+type Ask = (ids: Ids, as: TestPerson, token: string) => Promise<Response>;
+
+const form =
+	(path: string, fields: Record<string, string>): Ask =>
+	(_ids, as) =>
+		post(path, fields, {}, as);
+
+/** Every door of the application. A route that is not here fails the walk. */
+const WALK: Record<string, Ask> = {
+	'GET /': (_ids, as) => get('/', as),
+	'POST /?/retry': (ids, as) => post('/?/retry', { position: ids.position }, {}, as),
+	'GET /intake': (_ids, as) => get('/intake', as),
+	'POST /intake?/claim': (ids, as) =>
+		post('/intake?/claim', { customer: ids.customer, text: lineOf(newLabel()) }, {}, as),
+	'GET /sites': (_ids, as) => get('/sites', as),
+	'GET /sites/[id=uuid]': (ids, as) => get(`/sites/${ids.site}?position=${ids.position}`, as),
+	'POST /sites/[id=uuid]?/bind': async (ids, as) =>
+		post(`/sites/${ids.site}?/bind`, { position: ids.position, unit: (await newUnit()).unitId }, {}, as),
+	'POST /sites/[id=uuid]?/unbind': (ids, as) =>
+		post(`/sites/${ids.site}?/unbind`, { position: ids.position }, {}, as),
+	'POST /sites/[id=uuid]?/retry': (ids, as) =>
+		post(`/sites/${ids.site}?/retry`, { position: ids.position }, {}, as),
+	'POST /sites/[id=uuid]?/reveal': (ids, as) =>
+		post(`/sites/${ids.site}?/reveal`, { position: ids.position, name: 'staff_secret' }, {}, as),
+	'GET /units/[id=uuid]': (ids, as) => get(`/units/${ids.unit}`, as),
+	'POST /units/[id=uuid]?/bind': async (ids, as) =>
+		post(`/units/${ids.unit}?/bind`, { position: await openPosition(), unit: ids.unit }, {}, as),
+	'POST /units/[id=uuid]?/unbind': (ids, as) =>
+		post(`/units/${ids.unit}?/unbind`, { position: ids.position }, {}, as),
+	'POST /units/[id=uuid]?/retry': (ids, as) =>
+		post(`/units/${ids.unit}?/retry`, { position: ids.position }, {}, as),
+	'POST /units/[id=uuid]?/code': (ids, as) =>
+		post(`/units/${ids.unit}?/code`, { code: 'NEWCODE234' }, {}, as),
+	'GET /profiles': (_ids, as) => get('/profiles', as),
+	'GET /profiles/[id=uuid]': async (_ids, as) =>
+		get(`/profiles/${(await database()('profile').first('id')).id}`, as),
+	'GET /arrivals': (_ids, as) => get('/arrivals', as),
+	'POST /arrivals?/retry': (ids, as) => post('/arrivals?/retry', { position: ids.position }, {}, as),
+	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
+	'GET /upkeep': (_ids, as) => get('/upkeep', as),
+	'POST /upkeep?/upload': form('/upkeep?/upload', { line: 'x', version: '1' }),
+	'GET /records': (ids, as) => get(`/records?unit=${ids.unit}`, as),
+	'GET /records/csv': (ids, as) => get(`/records/csv?unit=${ids.unit}`, as),
+	'GET /find': (ids, as) => get(`/find?q=${ids.serial}`, as),
+	'POST /customer': async (ids, as) => {
+		// Chosen or not: the next page must show nothing of them
+		const cookie = `${as.cookie}; customer=${ids.customer}`;
+		await post('/customer', { customer: ids.customer, back: '/sites' }, {}, as);
+		return get('/sites', as, { headers: { cookie } });
+	},
+	'GET /account': (_ids, as) => get('/account', as),
+	'POST /account?/end': (ids, as) => post('/account?/end', { session: ids.session }, {}, as),
+	'POST /account?/password': form('/account?/password', { password: 'x' }),
+	'POST /account?/begin': form('/account?/begin', {}),
+	'POST /account?/first': form('/account?/first', { code: '000000' }),
+	'POST /account?/off': form('/account?/off', {}),
+	'GET /people': (_ids, as) => get('/people', as),
+	'POST /people?/invite': form('/people?/invite', { name: 'x', email: 'x@tests.example' }),
+	'POST /people?/roles': (ids, as) => post('/people?/roles', { person: ids.person }, {}, as),
+	'POST /people?/link': (ids, as) => post('/people?/link', { person: ids.person }, {}, as),
+	'POST /people?/out': (ids, as) => post('/people?/out', { person: ids.person }, {}, as),
+	'POST /people?/in': (ids, as) => post('/people?/in', { person: ids.person }, {}, as),
+	'POST /people?/token': form('/people?/token', { name: 'x', days: '1' }),
+	'POST /people?/revoke': (ids, as) => post('/people?/revoke', { token: ids.token }, {}, as),
+	'GET /sign-in': (_ids, as) => get('/sign-in', as),
+	'POST /sign-in?/password': form('/sign-in?/password', { email: 'nobody@tests.example', password: 'wrong' }),
+	'POST /sign-in?/quick': (ids, as) => post('/sign-in?/quick', { person: ids.person }, {}, as),
+	'GET /forgotten': (_ids, as) => get('/forgotten', as),
+	'POST /forgotten?/default': form('/forgotten', { email: 'nobody@tests.example' }),
+	'GET /ticket/[token]': (_ids, as) => get('/ticket/nothing', as),
+	'POST /ticket/[token]?/default': form('/ticket/nothing', { password: 'a long enough one' }),
+	'GET /healthz': (_ids, as) => get('/healthz', as),
+	'GET /readyz': (_ids, as) => get('/readyz', as),
+	'GET /.well-known/host-meta': (_ids, as) => get('/.well-known/host-meta', as),
+	'GET /images/[line]/[version]': (_ids, as) => get('/images/nothing/1', as),
+	'POST /restconf/operations/[operation]': (ids) =>
+		invoke('get-bootstrapping-data', { serial: ids.serial, claimCode: 'WRONGCODE' }),
+	'fallback /restconf/operations/[operation]': (_ids, as) => get('/restconf/operations/x', as),
+	'GET /api/v1/openapi.json': (_ids, as) => get('/api/v1/openapi.json', as),
+	'POST /api/v1/batches': (ids, _as, token) =>
+		program(token, 'POST', '/api/v1/batches', { customerId: ids.customer, text: lineOf(newLabel()) }),
+	'GET /api/v1/batches/[id=uuid]': (ids, _as, token) => program(token, 'GET', `/api/v1/batches/${ids.batch}`),
+	'POST /api/v1/bindings': async (ids, _as, token) =>
+		program(token, 'POST', '/api/v1/bindings', {
+			positionId: ids.position,
+			unitId: (await newUnit()).unitId
+		}),
+	'DELETE /api/v1/bindings/[position=uuid]': (ids, _as, token) =>
+		program(token, 'DELETE', `/api/v1/bindings/${ids.position}`),
+	'GET /api/v1/positions': (_ids, _as, token) => program(token, 'GET', '/api/v1/positions'),
+	'GET /api/v1/units': (ids, _as, token) => program(token, 'GET', `/api/v1/units?serial=${ids.serial}`),
+	'GET /api/v1/runs': (_ids, _as, token) => program(token, 'GET', '/api/v1/runs'),
+	'GET /api/v1/runs/[id=uuid]': (ids, _as, token) => program(token, 'GET', `/api/v1/runs/${ids.run}`)
+};
+/** Walked by tests of their own below, since they do not end by themselves; and the way out, which ends the walk. */
+const APART = ['GET /live', 'GET /arrivals/stream', 'POST /sign-out'];
+
+const program = (token: string, method: string, path: string, body?: object) =>
+	fetch(address(path), {
+		method,
+		headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+		body: body ? JSON.stringify(body) : null
+	});
+
+/** Every door there is, read from the files that make them. */
+function doors(): string[] {
+	return readdirSync(ROUTES, { recursive: true, encoding: 'utf8' }).flatMap((file) => {
+		const path = `/${file.replace(/\/?\+[^/]*$/, '')}`;
+		const text = () => readFileSync(join(ROUTES, file), 'utf8');
+		if (file.endsWith('+page.server.ts')) {
+			const actions =
+				/export const actions[^{]*\{\n([\s\S]*?)^\};/m.exec(text())?.[1] ??
+				/export const actions[^{]*\{(.*)\};/.exec(text())?.[1] ??
+				'';
+			const names = [...actions.matchAll(/(?:^\t|^ )(\w+):/gm)].map(([, name]) => name);
+			return [`GET ${path}`, ...names.map((name) => `POST ${path}?/${name}`)];
+		}
+		if (file.endsWith('+page.svelte')) return [`GET ${path}`];
+		if (file.endsWith('+server.ts'))
+			return [...text().matchAll(/export const (GET|POST|PUT|PATCH|DELETE|fallback)\b/g)].map(
+				([, method]) => `${method} ${path}`
+			);
+		return [];
+	});
+}
+
+describe('the walls between customers', function () {
+	this.timeout(120_000);
+	let member: TestPerson;
+	let theirMember: TestPerson;
+	let token: string;
+	let theirs: Ids;
+	let marks: string[];
+	const nothing = (): Ids => ({
+		customer: uuid(),
+		site: uuid(),
+		position: uuid(),
+		unit: uuid(),
+		run: uuid(),
+		batch: uuid(),
+		serial: newLabel().serial,
+		session: uuid(),
+		person: uuid(),
+		token: uuid()
+	});
+
+	before(async () => {
+		// As much as anybody may have at one customer
+		member = await newPerson({ [OURS]: 'engineer' });
+		theirMember = await newPerson({ [THEIRS]: 'engineer' });
+		token = await tokenFor(OURS);
+		const unit = await boundUnit('gateway', THEIRS);
+		await report(unit, 'bootstrap-initiated');
+		await report(unit, 'config-error', { message: 'line 1: their words' });
+		await invoke('get-bootstrapping-data', { serial: unit.serial, claimCode: 'WRONGCODE' });
+		const { site_id: site } = await database()('position').where({ id: unit.positionId }).first('site_id');
+		const { name } = await database()('site').where({ id: site }).first('name');
+		const customer = await customerId(THEIRS);
+		const claimed = await claimBatch(customer, `${lineOf(newLabel())}\nrubbish of theirs`, ACTOR);
+		if (!claimed.ok) throw new Error(claimed.problem);
+		theirs = {
+			customer,
+			site,
+			position: unit.positionId,
+			unit: unit.unitId,
+			run: unit.runId,
+			batch: claimed.done.batchId,
+			serial: unit.serial,
+			session: theirMember.sessionId,
+			person: theirMember.id,
+			token:
+				(await database()('service_token').where('name', 'like', `%${THEIRS}%`).first('id'))?.id ?? uuid()
+		};
+		marks = [
+			THEIRS,
+			name,
+			unit.serial,
+			unit.mac,
+			'their words',
+			'rubbish of theirs',
+			theirMember.email,
+			'tendon-maple-sky'
+		];
+	});
+
+	/** A token that may do everything that tokens may, for one customer. */
+	async function tokenFor(customer: string): Promise<string> {
+		const by = await newPerson('administrator');
+		const act = await createToken(
+			{
+				name: `walk of ${customer} ${uuid()}`,
+				acts: TOKEN_ACTS,
+				customers: [await customerId(customer)],
+				days: 1
+			},
+			{ ...ACTOR, personId: by.id }
+		);
+		if (!act.ok) throw new Error(act.problem);
+		return act.done.token;
+	}
+
+	/** What must not change, whatever a stranger asks for. */
+	const stateOfTheirs = async () => {
+		const { rows } = await database().raw(
+			`select (select jsonb_agg(to_jsonb(b) order by position_id) from binding b where customer_id = :customer) as bindings,
+				(select jsonb_agg(jsonb_build_array(id, outcome, step) order by id) from run where customer_id = :customer) as runs,
+				(select jsonb_agg(jsonb_build_array(id, claim_hash) order by id) from unit where customer_id = :customer) as units,
+				(select count(*) from ledger_entry where customer_id = :customer) as acts,
+				(select jsonb_agg(to_jsonb(m) order by person_id) from membership m where customer_id = :customer) as members,
+				(select count(*) from session where revoked_at is null and person_id = :person) as sessions`,
+			{ customer: theirs.customer, person: theirs.person }
+		);
+		return rows[0];
+	};
+
+	it('are walked at every door there is', () => {
+		const known = [...Object.keys(WALK), ...APART].sort();
+		expect([...new Set(doors())].sort()).to.deep.equal(known);
+	});
+
+	it('show the walk’s own marks to whom they belong, so that the walk can fail', async () => {
+		const seen = await Promise.all(
+			[
+				`/sites/${theirs.site}`,
+				`/units/${theirs.unit}`,
+				'/intake',
+				'/account',
+				`/find?q=${theirs.serial.slice(0, 8)}`
+			].map((path) => get(path, theirMember).then((answer) => answer.text()))
+		);
+		for (const mark of marks.slice(0, 5)) expect(seen.join('\n'), mark).to.include(mark);
+	});
+
+	it('let nothing through, not even that something exists', async () => {
+		const before = await stateOfTheirs();
+		for (const [door, ask] of Object.entries(WALK)) {
+			const none = nothing();
+			const answers = [];
+			for (const ids of [theirs, none]) {
+				const response = await ask(ids, member, token);
+				let text = await response.text();
+				for (const [name, value] of Object.entries(ids)) text = text.replaceAll(value, name);
+				// What differs between any two answers: one-time values, labels made for the request, and times
+				text = text.replace(/nonce(="|-)[^"']+/g, 'nonce').replace(/"?requestId"?:"[^"]+"/g, '');
+				answers.push({ status: response.status, location: response.headers.get('location'), text });
+			}
+			const [asked, other] = answers as [(typeof answers)[0], (typeof answers)[0]];
+			expect(asked.status, `${door}: ${asked.text.slice(0, 300)}`)
+				.to.equal(other.status)
+				.and.to.be.below(500);
+			expect(asked.location, door).to.equal(other.location);
+			for (const mark of marks) expect(asked.text.includes(mark), `${door} tells “${mark}”`).to.equal(false);
+			// Lists may differ by what this walk itself claims on our side; answers about one thing may not
+			if (/id=|position=|\?\/|\/find/.test(door) && !/intake|bind$/.test(door))
+				expect(sizeless(asked.text), door).to.equal(sizeless(other.text));
+		}
+		expect(await stateOfTheirs()).to.deep.equal(before);
+	});
+
+	const sizeless = (text: string) =>
+		text
+			.replace(/\d{10,}/g, '0')
+			.replace(/data-sveltekit[^>]*/g, '')
+			.replace(/__sveltekit_\w+/g, '');
+
+	it('keep the streams apart: another’s change is not told, not even as a change', async () => {
+		const ours = await boundUnit();
+		const streams: [path: string, change: () => Promise<unknown>, isOurs: (heard: string) => boolean][] = [
+			['/live?topics=runs,units,callers', () => newUnit(), (heard) => heard.includes('"units"')],
+			['/arrivals/stream', () => report(ours, 'bootstrap-initiated'), (heard) => heard.includes(ours.runId)]
+		];
+		for (const [path, change, isOurs] of streams) {
+			const other = await boundUnit('gateway', THEIRS);
+			const life = new AbortController();
+			const response = await get(path, member, { signal: life.signal });
+			await report(other, 'bootstrap-initiated');
+			await change();
+			let heard = '';
+			for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+				heard += new TextDecoder().decode(chunk);
+				if (isOurs(heard)) break;
+			}
+			life.abort();
+			expect(heard).to.not.include('"runs"');
+			for (const mark of [...marks, other.serial, other.runId, theirs.customer])
+				expect(heard).to.not.include(mark);
+		}
+	});
+
+	it('stand in the database itself: a query that forgets them finds nothing', async () => {
+		const asMember = <Result>(work: () => Promise<Result>) =>
+			runAs({ kind: 'person', personId: member.id }, work);
+		const { rows: tables } = await database().raw(
+			`select table_name as name from information_schema.columns where table_schema = 'public' and column_name = 'customer_id'`
+		);
+		expect(tables.length).to.be.greaterThan(8);
+		for (const { name } of tables) {
+			const found = await asMember(() => database()(name).where({ customer_id: theirs.customer }).first());
+			expect(found, name).to.equal(undefined);
+		}
+		expect(await asMember(() => database()('customer').pluck('name'))).to.deep.equal([OURS]);
+		const moved = await asMember(() =>
+			database()('site').where({ customer_id: theirs.customer }).update({ name: 'ours now' })
+		);
+		expect(moved).to.equal(0);
+		const planted = await asMember(() =>
+			database()('batch')
+				.insert({ id: uuid(), customer_id: theirs.customer })
+				.then(
+					() => 'let in',
+					(error: Error) => error.message
+				)
+		);
+		expect(planted).to.match(/row-level security/);
+		// Somebody who only reads changes nothing of what they see
+		const auditor = await newPerson({ [OURS]: 'auditor' });
+		const changed = await runAs({ kind: 'person', personId: auditor.id }, async () => [
+			Number((await database()('site').count())[0]!.count),
+			await database()('site').update({ contact: 'changed' })
+		]);
+		expect(changed[0]).to.be.greaterThan(10);
+		expect(changed[1]).to.equal(0);
+		// Work that is nobody's sees nothing at all
+		for (const name of ['customer', 'unit', 'person', 'session', 'ledger_entry', 'mail'])
+			expect(
+				await runAs({ kind: 'nobody' }, () =>
+					database()(name)
+						.first()
+						.then(
+							(row) => row,
+							() => undefined
+						)
+				),
+				name
+			).to.equal(undefined);
+	});
+
+	it('do not let the application become more than it is', async () => {
+		const { rows } = await database().raw(
+			`select rolsuper, rolbypassrls, rolcreaterole, rolcreatedb, (select count(*)::int from pg_tables where schemaname = 'public' and tableowner = session_user) as owns
+			from pg_roles where rolname = session_user`
+		);
+		expect(rows[0]).to.deep.equal({
+			rolsuper: false,
+			rolbypassrls: false,
+			rolcreaterole: false,
+			rolcreatedb: false,
+			owns: 0
+		});
+	});
+});
