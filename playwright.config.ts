@@ -9,6 +9,14 @@ export default defineConfig({
 	// One after another: the tests share one world, and the machine has two cores
 	workers: 1,
 	reporter: [['list'], ['json']],
+	projects: [
+		{ name: 'people come in', testMatch: '*.setup.ts' },
+		{
+			name: 'browser',
+			dependencies: ['people come in'],
+			use: { storageState: '.limen/test/administrator.json' }
+		}
+	],
 	use: {
 		baseURL: `http://127.0.0.1:${process.env.LIMEN_PORT}`,
 		viewport: { width: 1280, height: 800 },

@@ -6,6 +6,20 @@ export default {
 	preprocess: vitePreprocess(),
 	kit: {
 		adapter: adapter({ precompress: false }),
+		csp: {
+			mode: 'nonce',
+			directives: {
+				'default-src': ['self'],
+				'script-src': ['self'],
+				// Svelte and D3 write positions into style attributes
+				'style-src': ['self', 'unsafe-inline'],
+				'img-src': ['self', 'data:'],
+				'object-src': ['none'],
+				'base-uri': ['none'],
+				'form-action': ['self'],
+				'frame-ancestors': ['none']
+			}
+		},
 		// Limen ships inside private networks: everything a page needs comes from the application itself.
 		alias: { $core: 'src/core', $ui: 'src/lib/ui' }
 	}

@@ -31,11 +31,11 @@ export async function demo(): Promise<void> {
 	if (fresh) await loadUnits();
 	await closeDatabase();
 	await runUntilStopped(settings, async () => {
-		await startYard(settings);
 		await startApplication(settings, {
 			LIMEN_LOG_LEVEL: process.env.LIMEN_LOG_LEVEL ?? 'warn',
 			...demoOnly(settings)
 		});
+		await startYard(settings);
 		welcome(settings);
 	});
 }
@@ -76,7 +76,7 @@ export async function dev(): Promise<void> {
 			}
 		);
 		await whenReady(child, 'application', publicUrl(settings), () => said);
-		await startYard(settings);
+		await startYard(settings, {}, false);
 		welcome(settings);
 	});
 }
@@ -122,9 +122,13 @@ const applicationOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_DATABASE_APPLICATION_URL: databaseUrl(settings)
 });
 
+/** What the demo's DHCP server calls the bootstrap server. */
+const DEMO_BOOTSTRAP_NAME = 'bootstrap.limen.example';
+
 /** What only a demo has: the quick sign-in, and letters that go to the yard. */
 export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_DEMO: 'yes',
+	LIMEN_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
 	LIMEN_SMTP_URL: settings.LIMEN_SMTP_URL ?? `smtp://127.0.0.1:${settings.LIMEN_YARD_MAIL_PORT}`
 });
 
@@ -161,8 +165,8 @@ export async function startApplication(settings: Settings, environment: NodeJS.P
 	return child;
 }
 
-/** Starts the simulated units and their yard. */
-export async function startYard(settings: Settings, environment: NodeJS.ProcessEnv = {}) {
+/** Starts the simulated units and their yard. They call over TLS, unless the application runs without (in development). */
+export async function startYard(settings: Settings, environment: NodeJS.ProcessEnv = {}, secure = true) {
 	let said = '';
 	const child = startProgram(
 		'yard',
@@ -174,7 +178,9 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 			YARD_STATE: join(settings.LIMEN_STATE_DIR, 'yard', 'flash.json'),
 			YARD_PACE: String(settings.LIMEN_YARD_PACE),
 			YARD_MAIL_PORT: String(settings.LIMEN_YARD_MAIL_PORT),
-			YARD_BOOTSTRAP_PORT: String(settings.LIMEN_PORT),
+			YARD_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
+			YARD_BOOTSTRAP_PORT: String(secure ? settings.LIMEN_BOOTSTRAP_PORT : settings.LIMEN_PORT),
+			...(secure && { YARD_TRUST: join(settings.LIMEN_STATE_DIR, 'keys', 'bootstrap.crt') }),
 			...environment
 		},
 		(text) => (said = (said + text).slice(-4000))

@@ -20,18 +20,22 @@ const settings = v.parse(
 		YARD_STATE: v.string(),
 		YARD_PACE: v.pipe(v.string(), v.transform(Number), v.minValue(0)),
 		YARD_MAIL_PORT: port,
-		YARD_BOOTSTRAP_PORT: port
+		YARD_BOOTSTRAP_NAME: v.string(),
+		YARD_BOOTSTRAP_PORT: port,
+		/** A file with the certificate that units trust. */
+		YARD_TRUST: v.optional(v.string())
 	}),
 	process.env
 );
 
-const NAME = 'bootstrap.limen.example';
+const NAME = settings.YARD_BOOTSTRAP_NAME;
+/** What the units were made to trust; without it they call in the clear. */
+const trust = settings.YARD_TRUST ? readFileSync(settings.YARD_TRUST, 'utf8') : null;
 const LOOPBACK = '127.0.0.1';
 const offer = {
 	nameServer: LOOPBACK,
 	timeServer: LOOPBACK,
-	// The RFC wants https here; plain HTTP until the bootstrap server has its certificate
-	bootstrapServers: [`http://${NAME}:${settings.YARD_BOOTSTRAP_PORT}`]
+	bootstrapServers: [`${trust ? 'https' : 'http'}://${NAME}:${settings.YARD_BOOTSTRAP_PORT}`]
 };
 
 const dns = await serveNames(0, NAME, LOOPBACK);
@@ -47,7 +51,8 @@ yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.
 	dhcpPort: dhcp.address().port,
 	dnsPort: dns.address().port,
 	timePort: time.address().port,
-	pace: settings.YARD_PACE
+	pace: settings.YARD_PACE,
+	trust
 });
 const postBox = new PostBox();
 await postBox.listen(settings.YARD_MAIL_PORT, settings.YARD_HOST);

@@ -29,6 +29,7 @@ export async function startCluster(settings: Settings): Promise<void> {
 	const programs = postgresPrograms();
 	const folder = clusterFolder(settings);
 	if (!existsSync(join(folder, 'PG_VERSION'))) create(programs, folder, settings);
+	forgetDeadServer(folder);
 	if (isRunning(programs, folder)) {
 		if (runningPort(folder) === settings.LIMEN_DATABASE_PORT) return;
 		stop(programs, folder);
@@ -125,6 +126,17 @@ function asServer(command: readonly string[]): { status: number | null; stderr: 
 	const [program, ...parameters] = isRoot() ? ['runuser', '-u', SERVER_USER, '--', ...command] : command;
 	// A new session: Ctrl-C at the console must reach us alone, and we stop the server in order
 	return spawnSync(program!, parameters, { encoding: 'utf8', cwd: '/', stdio: ['ignore', 'ignore', 'pipe'] });
+}
+
+/**
+ * A server that was killed and that nobody has waited for still has its process number, and PostgreSQL
+ * would take it for alive.
+ */
+function forgetDeadServer(folder: string): void {
+	const note = join(folder, 'postmaster.pid');
+	if (!existsSync(note)) return;
+	const status = `/proc/${readFileSync(note, 'utf8').split('\n')[0]}/status`;
+	if (existsSync(status) && /^State:\s+[ZX]/m.test(readFileSync(status, 'utf8'))) rmSync(note);
 }
 
 const isRunning = (programs: string, folder: string) =>

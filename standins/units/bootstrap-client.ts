@@ -1,4 +1,5 @@
-import { request as httpRequest } from 'node:http';
+import { request as httpRequest, type IncomingMessage, type RequestOptions } from 'node:http';
+import { request as httpsRequest } from 'node:https';
 import * as v from 'valibot';
 import {
 	bootstrappingDataSchema,
@@ -16,6 +17,8 @@ export interface Server {
 	readonly uri: string;
 	/** What the name resolved to. */
 	readonly address: string;
+	/** The certificate it must have, as PEM, when it is called over TLS. */
+	readonly trust: string | null;
 }
 export interface Login {
 	readonly serial: string;
@@ -23,6 +26,36 @@ export interface Login {
 }
 
 const PATIENCE_MS = 15_000;
+
+/** Opens a request to the server's address under its name, over TLS where its address says so. */
+function call(
+	server: Server,
+	url: URL,
+	options: RequestOptions,
+	answered: (response: IncomingMessage) => void
+) {
+	const common = {
+		host: server.address,
+		path: url.pathname,
+		timeout: PATIENCE_MS,
+		...options,
+		headers: { host: url.host, ...options.headers }
+	};
+	const request =
+		url.protocol === 'https:'
+			? httpsRequest(
+					{
+						...common,
+						port: url.port || 443,
+						servername: url.hostname,
+						...(server.trust !== null && { ca: server.trust })
+					},
+					answered
+				)
+			: httpRequest({ ...common, port: url.port || 80 }, answered);
+	request.on('timeout', () => request.destroy(new Error('timed out')));
+	return request;
+}
 
 function post(
 	server: Server,
@@ -34,16 +67,13 @@ function post(
 	const url = new URL(`/restconf/operations/ietf-sztp-bootstrap-server:${operation}`, server.uri);
 	const content = JSON.stringify({ [INPUT]: input });
 	return new Promise((resolve, reject) => {
-		const request = httpRequest(
+		const request = call(
+			server,
+			url,
 			{
-				host: server.address,
-				port: url.port || 80,
-				path: url.pathname,
 				method: 'POST',
 				signal,
-				timeout: PATIENCE_MS,
 				headers: {
-					host: url.host,
 					authorization: `Basic ${Buffer.from(`${login.serial}:${login.claimCode}`).toString('base64')}`,
 					'content-type': YANG_JSON,
 					'content-length': Buffer.byteLength(content)
@@ -62,7 +92,6 @@ function post(
 				response.on('error', reject);
 			}
 		);
-		request.on('timeout', () => request.destroy(new Error('timed out')));
 		request.on('error', reject);
 		request.end(content);
 	});
@@ -122,21 +151,10 @@ export async function reportProgress(
 export async function serverDate(server: Server, signal: AbortSignal): Promise<number | null> {
 	const url = new URL('/.well-known/host-meta', server.uri);
 	return new Promise((resolve, reject) => {
-		const request = httpRequest(
-			{
-				host: server.address,
-				port: url.port || 80,
-				path: url.pathname,
-				signal,
-				timeout: PATIENCE_MS,
-				headers: { host: url.host }
-			},
-			(response) => {
-				response.resume();
-				response.on('end', () => resolve(Date.parse(response.headers.date ?? '') || null));
-			}
-		);
-		request.on('timeout', () => request.destroy(new Error('timed out')));
+		const request = call(server, url, { signal }, (response) => {
+			response.resume();
+			response.on('end', () => resolve(Date.parse(response.headers.date ?? '') || null));
+		});
 		request.on('error', reject);
 		request.end();
 	});

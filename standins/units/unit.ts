@@ -34,6 +34,8 @@ export interface World {
 	readonly dnsPort: number;
 	readonly timePort: number;
 	readonly pace: number;
+	/** The certificate that units trust, as PEM; null when they call in the clear. */
+	readonly trust: string | null;
 }
 
 /** A failure that is reported to the bootstrap server in these words. */
@@ -215,7 +217,7 @@ export class Unit {
 			: await resolveName(hostname, lease.nameServer, this.world.dnsPort);
 		if (!address) return give(`the name ${hostname} could not be resolved`);
 		const time = this.faults.has('wrong-clock') ? null : await askTime(lease.timeServer, this.world.timePort);
-		const server = { uri, address };
+		const server = { uri, address, trust: this.world.trust };
 		const theirs = await serverDate(server, signal).catch(() => null);
 		if (theirs === null) return give(`no answer from ${hostname}`);
 		if (Math.abs((time ?? FACTORY_TIME) - theirs) > CLOCK_TOLERANCE_MS)

@@ -1,9 +1,14 @@
 import { expect, test, type Page } from '@playwright/test';
+import { signedInAs } from './people';
 import { bind, claim, command, consoleOf, lineOf, openPosition, visit, yardUnit } from './yard';
 
 const rowOf = (page: Page, serial: string) => page.locator(`[data-serial="${serial}"]`);
 
-test('from pasted serial numbers to a site that is online, watched live', async ({ page, context }) => {
+test('from pasted serial numbers to a site that is online, each person doing their own part', async ({
+	browser
+}) => {
+	// The coordinator's; the technician watches on the way, the auditor reads
+	let page = await signedInAs(browser, 'Ines Okafor');
 	const [router, point] = [await yardUnit('VT-120'), await yardUnit('LF-6')];
 	const misread = router.serial.replace('VTB', 'VT8');
 
@@ -35,8 +40,14 @@ test('from pasted serial numbers to a site that is online, watched live', async 
 		await bind(page, point.serial);
 	});
 
-	const site = await context.newPage();
+	const site = await page.context().newPage();
 	await site.goto(page.url());
+	page = await signedInAs(browser, 'Tobias Venn');
+	await expect(page.getByLabel('Customer', { exact: true }).getByRole('option')).toHaveText([
+		'All customers',
+		'Marlstone Veterinary',
+		'Pippin & Loaf'
+	]);
 	await page.goto('/arrivals?at=');
 	await expect(page.locator('[data-live="true"]')).toBeVisible();
 	await expect(rowOf(page, router.serial)).toHaveAttribute('data-standing', 'waiting');
@@ -67,6 +78,10 @@ test('from pasted serial numbers to a site that is online, watched live', async 
 	});
 
 	await test.step('the unit’s page tells what it said, and the ledger who did what', async () => {
+		page = await signedInAs(browser, 'Rua Penhale');
+		await expect(
+			page.getByRole('navigation', { name: 'Rooms', exact: true }).getByRole('link', { name: 'Intake' })
+		).toHaveCount(0);
 		await page.goto(`/find?q=${router.serial}`);
 		await expect(page).toHaveURL(/\/units\//);
 		for (const type of [
@@ -78,11 +93,12 @@ test('from pasted serial numbers to a site that is online, watched live', async 
 		])
 			await expect(page.locator(`[data-type="${type}"]`).first()).toBeVisible();
 		await expect(page.getByText('running equals intended')).toBeVisible();
+		await expect(page.getByRole('button', { name: 'Unbind' })).toHaveCount(0);
 		await page.goto('/records');
 		await expect(page.getByRole('row').filter({ hasText: `Unit ${router.serial} is online.` })).toBeVisible();
 		await expect(
 			page.getByRole('row').filter({ hasText: `Unit ${router.serial} bound to rt-1` })
-		).toContainText('Operator');
+		).toContainText('Ines Okafor');
 	});
 });
 

@@ -2,7 +2,18 @@ import AxeBuilder from '@axe-core/playwright';
 import { expect, test } from '@playwright/test';
 import { bind, claim, lineOf, openPosition, visit, yardUnit } from './yard';
 
-const PAGES = ['/', '/intake', '/sites', '/profiles', '/arrivals', '/upkeep', '/records', '/find?q=clinic'];
+const PAGES = [
+	'/',
+	'/intake',
+	'/sites',
+	'/profiles',
+	'/arrivals',
+	'/upkeep',
+	'/records',
+	'/find?q=clinic',
+	'/account',
+	'/people'
+];
 
 for (const theme of ['light', 'dark'] as const)
 	test(`axe finds nothing serious, ${theme}`, async ({ browser }) => {

@@ -181,7 +181,7 @@ describe('the yard’s panel', () => {
 		maker: 'okapira',
 		version: '1.0.0'
 	};
-	const world = { dhcpPort: 9, dnsPort: 9, timePort: 9, pace: 0 };
+	const world = { dhcpPort: 9, dnsPort: 9, timePort: 9, pace: 0, trust: null };
 	let url = '';
 	let close: () => void;
 

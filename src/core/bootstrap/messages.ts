@@ -116,6 +116,7 @@ export const ERROR_STATUS = {
 	'unknown-element': 400,
 	'too-big': 413,
 	'access-denied': 401,
+	'resource-denied': 409,
 	'data-missing': 404,
 	'operation-not-supported': 405,
 	'operation-failed': 500

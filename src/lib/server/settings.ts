@@ -36,6 +36,7 @@ const settingsSchema = v.object({
 		v.transform(Number)
 	),
 	LIMEN_BOOTSTRAP_PORT: port(4084),
+	LIMEN_BOOTSTRAP_NAME: v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9.-]+$/, 'a host name'))),
 	LIMEN_TLS_CERTIFICATE: v.optional(
 		v.pipe(
 			v.string(),

@@ -2,6 +2,7 @@
 	import { Button } from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { When } from '$ui/marks';
+	import { mayDo } from '$ui/people';
 
 	let { data } = $props();
 	const filter = $derived(data.filter);
@@ -14,12 +15,12 @@
 		query.set(name, value);
 		return `?${query}`;
 	};
-	const WHERE: Record<string, string> = {
+	const WHERE: Record<string, string | undefined> = $derived({
 		unit: '/units/',
 		site: '/sites/',
 		profile: '/profiles/',
-		person: '/people?person='
-	};
+		...(mayDo('manage people') && { person: '/people?person=' })
+	});
 </script>
 
 <svelte:head><title>Records · Limen</title></svelte:head>
@@ -63,8 +64,8 @@
 					<tr>
 						<td class="quiet">{entry.id}</td>
 						<td class="quiet whitespace-nowrap"><When at={entry.at} /></td>
-						<td>{entry.actor}</td>
-						<td
+						<td class="whitespace-nowrap">{entry.actor}</td>
+						<td class="whitespace-nowrap"
 							>{entry.act}{#if entry.result === 'refused'}, <b>refused</b>{/if}</td
 						>
 						<td class="whitespace-pre-line"

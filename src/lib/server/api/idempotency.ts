@@ -1,14 +1,18 @@
 import type { RequestEvent } from '@sveltejs/kit';
+import type { Knex } from 'knex';
+import pLimit from 'p-limit';
 import { database } from '../database';
 import { tokenHash } from '../people/chance';
 import { problem } from './answers';
 
 /**
  * A request that names a key (`Idempotency-Key`) is worked once: the same again gets the same answer, also
- * after a lost connection or a restart. A request whose worker died is worked again; the acts behind the
- * API change nothing the second time.
+ * after a lost connection or a restart. Whoever works it holds its row locked; a worker that died holds
+ * nothing, and the request is worked again, which the acts behind the API bear: they change nothing twice.
  */
-const ABANDONED = '1 minute';
+// Each holds a connection of the pool beside the one that its act needs
+const inTurn = pLimit(4);
+const LOCK_NOT_AVAILABLE = '55P03';
 
 export async function once(
 	event: RequestEvent,
@@ -19,36 +23,42 @@ export async function once(
 	if (key === null) return work();
 	if (!/^[\x21-\x7e]{1,100}$/.test(key))
 		return problem(400, 'An Idempotency-Key has 1 to 100 printable characters.');
-	const token_id = event.locals.program!.tokenId;
+	const row = { token_id: event.locals.program!.tokenId, key };
 	const request_hash = tokenHash(`${event.request.method} ${event.url.pathname}\n${text}`);
-	const { rows } = await database().raw(
-		`insert into idempotency as known (token_id, key, request_hash) values (?, ?, ?)
-		on conflict (token_id, key) do update set at = now() where known.status is null and known.at < now() - interval '${ABANDONED}'
-			and known.request_hash = excluded.request_hash
-		returning key`,
-		[token_id, key, request_hash]
-	);
-	if (rows.length === 0) return repeated(token_id, key, request_hash);
-	const response = await work();
-	const body = response.status === 204 ? null : await response.clone().json();
 	await database()('idempotency')
-		.where({ token_id, key })
-		.update({ status: response.status, body: body === null ? null : JSON.stringify(body) });
+		.insert({ ...row, request_hash })
+		.onConflict(['token_id', 'key'])
+		.ignore();
+	return inTurn(() => database().transaction((trx) => workOnce(trx, row, request_hash, work))).catch(
+		(error: { code?: string }) => {
+			if (error.code !== LOCK_NOT_AVAILABLE) throw error;
+			return problem(409, 'The same request is being worked now; ask again.');
+		}
+	);
+}
+
+async function workOnce(
+	trx: Knex,
+	row: { token_id: string; key: string },
+	hash: Buffer,
+	work: () => Promise<Response>
+): Promise<Response> {
+	const known = await trx('idempotency')
+		.where(row)
+		.forUpdate()
+		.noWait()
+		.first('request_hash', 'status', 'body');
+	if (!hash.equals(known.request_hash))
+		return problem(422, 'This Idempotency-Key was used for another request.');
+	if (known.status !== null) return repeated(known.status, known.body);
+	const response = await work();
+	const body = response.status === 204 ? null : JSON.stringify(await response.clone().json());
+	await trx('idempotency').where(row).update({ status: response.status, body });
 	return response;
 }
 
-async function repeated(token_id: string, key: string, hash: Buffer): Promise<Response> {
-	const known = await database()('idempotency')
-		.where({ token_id, key })
-		.first('request_hash', 'status', 'body');
-	if (!known || known.status === null)
-		return problem(409, 'The same request is being worked now; ask again.');
-	if (!hash.equals(known.request_hash))
-		return problem(422, 'This Idempotency-Key was used for another request.');
-	if (known.status === 204) return new Response(null, { status: 204 });
-	const type = known.status >= 400 ? 'application/problem+json' : 'application/json';
-	return Response.json(known.body, {
-		status: known.status,
-		headers: { 'content-type': type, 'idempotency-replayed': 'true' }
-	});
+function repeated(status: number, body: unknown): Response {
+	if (status === 204) return new Response(null, { status });
+	const type = status >= 400 ? 'application/problem+json' : 'application/json';
+	return Response.json(body, { status, headers: { 'content-type': type, 'idempotency-replayed': 'true' } });
 }

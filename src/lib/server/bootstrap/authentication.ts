@@ -3,6 +3,11 @@ import type { Credentials } from '../../../core/bootstrap';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { claimHash, sameHash } from '../keys';
 import { noteCaller, type CallerReason } from '../door';
+import { countRefusedCaller } from '../metrics';
+import { countTry } from '../people/limits';
+
+/** What a caller shows of itself: a claim code, or (null) a device certificate that was checked. */
+export type Proof = Omit<Credentials, 'claimCode'> & { readonly claimCode: string | null };
 
 /** A unit that has proved who it is and is bound to a position. */
 export interface ExpectedUnit {
@@ -37,20 +42,19 @@ const lookUp = grouped<string, readonly Candidate[]>(BOOTSTRAP, async (serials) 
 const NO_HASH = Buffer.alloc(32);
 
 /**
- * Who calls, by serial number and claim code (HTTP Basic for now). Returns null for everybody who is not
+ * Who calls, by serial number and claim code (HTTP Basic), or by a device certificate that was checked. Returns null for everybody who is not
  * to be served, and notes them at the door with the reason; the outside learns no more than that.
  * Serials are unique per maker, so several units may share one: the code tells them apart.
  */
-export async function expectUnit(credentials: Credentials, address: string): Promise<ExpectedUnit | null> {
-	const serial = normalSerial(credentials.serial);
-	const hash = claimHash(readClaimCode(credentials.claimCode) ?? credentials.claimCode);
+export async function expectUnit(given: Proof, address: string): Promise<ExpectedUnit | null> {
+	const serial = normalSerial(given.serial);
 	const candidates = await lookUp(serial);
-	let found: Candidate | undefined;
-	for (const candidate of candidates) if (sameHash(candidate.claim_hash, hash)) found = candidate;
-	if (candidates.length === 0) sameHash(NO_HASH, hash);
+	const found = given.claimCode === null ? onlyOne(candidates) : withCode(candidates, given.claimCode);
 	const reason = refusal(candidates, found);
 	if (reason !== null) {
+		countRefusedCaller(reason);
 		await noteCaller({ serial, reason, address });
+		if (reason === 'unknown' || reason === 'wrong-code') await countRefusal(serial, address);
 		return null;
 	}
 	return {
@@ -61,8 +65,48 @@ export async function expectUnit(credentials: Credentials, address: string): Pro
 	};
 }
 
+/** A certificate names a serial number; if units of two makers share it, their codes must tell them apart. */
+const onlyOne = (candidates: readonly Candidate[]) => (candidates.length === 1 ? candidates[0] : undefined);
+
+function withCode(candidates: readonly Candidate[], claimCode: string): Candidate | undefined {
+	const hash = claimHash(readClaimCode(claimCode) ?? claimCode);
+	let found: Candidate | undefined;
+	for (const candidate of candidates) if (sameHash(candidate.claim_hash, hash)) found = candidate;
+	if (candidates.length === 0) sameHash(NO_HASH, hash);
+	return found;
+}
+
 function refusal(candidates: readonly Candidate[], found: Candidate | undefined): CallerReason | null {
 	if (candidates.length === 0) return 'unknown';
 	if (!found) return 'wrong-code';
 	return found.run_id === null ? 'unbound' : null;
+}
+
+/**
+ * Whoever guesses claim codes or serial numbers is made to wait. Refused calls are counted in the database
+ * for all processes; each remembers whom it must keep waiting, so that a unit that is served costs nothing.
+ */
+const waiting = new Map<string, number>();
+const MOST_WAITING = 10_000;
+
+async function countRefusal(serial: string, address: string): Promise<void> {
+	for (const [limit, key] of [
+		['serial', serial],
+		['caller', address]
+	] as const) {
+		const seconds = await countTry(limit, key);
+		if (seconds === 0) continue;
+		if (waiting.size >= MOST_WAITING) waiting.clear();
+		waiting.set(`${limit} ${key}`, Date.now() + seconds * 1000);
+	}
+}
+
+/** Seconds that a caller must wait before it is looked at again; 0 when it need not. */
+export function waitOfCaller(serial: string, address: string): number {
+	if (waiting.size === 0) return 0;
+	const until = Math.max(
+		waiting.get(`serial ${normalSerial(serial)}`) ?? 0,
+		waiting.get(`caller ${address}`) ?? 0
+	);
+	return Math.max(0, Math.ceil((until - Date.now()) / 1000));
 }

@@ -20,6 +20,13 @@ export function restconfError(
 	return new Response(JSON.stringify(errorBody(type, tag, message)), { status, headers });
 }
 
+/** Asked for too often by somebody who is not served: RFC 6585's 429. */
+export function restconfTooMany(seconds: number): Response {
+	const response = restconfError('resource-denied', 'Too many calls; wait.', 'protocol', 429);
+	response.headers.set('retry-after', String(seconds));
+	return response;
+}
+
 export const restconfData = (body: unknown): Response =>
 	new Response(JSON.stringify(body), { headers: { 'content-type': YANG_JSON, 'cache-control': 'no-store' } });
 

@@ -13,7 +13,9 @@ import {
 	readRpcBody,
 	recordProgress,
 	restconfData,
-	restconfError
+	restconfError,
+	restconfTooMany,
+	waitOfCaller
 } from '$lib/server/bootstrap';
 import type { RequestHandler } from './$types';
 
@@ -32,7 +34,12 @@ export const POST: RequestHandler = async ({ request, params, getClientAddress }
 	const { operation } = params;
 	if (!Object.hasOwn(OPERATIONS, operation))
 		return restconfError('operation-not-supported', 'There is no such operation.', 'protocol', 404);
-	const credentials = readCredentials(request.headers.get('authorization'));
+	// Set by our own TLS server, which checked the certificate, under a name that only it knows
+	const { LIMEN_DEVICE_HEADER } = process.env;
+	const certified = LIMEN_DEVICE_HEADER ? request.headers.get(LIMEN_DEVICE_HEADER) : null;
+	const credentials = certified
+		? { serial: certified, claimCode: null }
+		: readCredentials(request.headers.get('authorization'));
 	if (!credentials)
 		return restconfError('access-denied', 'Say who you are: serial number and claim code.', 'protocol');
 	const body = await readRpcBody(request);
@@ -50,6 +57,8 @@ export const POST: RequestHandler = async ({ request, params, getClientAddress }
 		);
 	}
 	const address = getClientAddress();
+	const wait = waitOfCaller(credentials.serial, address);
+	if (wait > 0) return restconfTooMany(wait);
 	const unit = await expectUnit(credentials, address);
 	if (!unit) return NOTHING();
 	if (asking) {

@@ -1,0 +1,310 @@
+import { mkdtempSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { expect } from 'chai';
+import { checkCharacter } from '../../src/core/intake';
+import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
+import { Installation } from './installation';
+import { basic } from './making';
+
+/**
+ * What an installation bears: its processes killed with -9 in the middle of the work, its keys lost, its
+ * ledger tampered with; and that it comes back from its backup. Everything is done through its own doors.
+ */
+describe('an installation of its own', function () {
+	this.timeout(300_000);
+	let here: Installation;
+	let cookie: string;
+	let token: string;
+	let customerId: string;
+
+	before(async () => {
+		here = await Installation.create();
+		await here.start();
+		cookie = await here.firstAdministrator();
+		customerId = here.run('tests/server/plant.ts').stdout.trim();
+		const page = await here.form(
+			'/people?/token',
+			{
+				name: 'faults',
+				days: '1',
+				'act:see': 'on',
+				'act:claim': 'on',
+				'act:bind': 'on',
+				[`customer:${customerId}`]: 'on'
+			},
+			cookie
+		);
+		token = /limen_[\w-]{43}/.exec(await page.text())![0];
+	});
+	after(() => here.remove());
+
+	const api = (method: string, path: string, body?: object, headers: Record<string, string> = {}) =>
+		fetch(here.url(`/api/v1${path}`), {
+			method,
+			headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json', ...headers },
+			body: body ? JSON.stringify(body) : null
+		});
+
+	const label = (number: number) => {
+		const body = `OG2K${String(number).padStart(7, '0')}`;
+		return {
+			serial: body + checkCharacter(body, 'iso7064-mod-37-36'),
+			claimCode: `KILL${String(number).padStart(7, '0')}`
+		};
+	};
+	const listOf = (from: number, count: number) =>
+		Array.from({ length: count }, (_, index) => label(from + index))
+			.map(({ serial, claimCode }) => `${serial},,${claimCode}`)
+			.join('\n');
+
+	const count = async (sql: string) =>
+		(await here.query<{ count: number }>(`select count(*)::int as count from ${sql}`))[0]!.count;
+
+	/** Resolves at the moment when the database is inserting units. */
+	async function whileInserting(): Promise<void> {
+		for (;;) {
+			const [row] = await here.query<{ busy: boolean }>(
+				`select exists (select from pg_stat_activity where state = 'active' and query like 'insert into unit%') as busy`
+			);
+			if (row!.busy) return;
+			// Another process's moment: there is nothing to wait on
+			await sleep(1);
+		}
+	}
+
+	const deaths: [what: string, kill: () => Promise<void>][] = [
+		['the application', async () => here.killApplication().then(() => here.start())],
+		[
+			'PostgreSQL',
+			async () => {
+				await here.killPostgres();
+				await here.startPostgres();
+			}
+		]
+	];
+	deaths.forEach(([what, kill], index) => {
+		it(`loses and repeats nothing when ${what} is killed in the middle of an intake of 5,000 rows`, async () => {
+			const from = 1_000_000 * (index + 1);
+			const body = { customerId, text: listOf(from, 5_000) };
+			const send = () => api('POST', '/batches', body, { 'idempotency-key': `intake-${index}` });
+			const before = {
+				units: await count('unit'),
+				batches: await count('batch'),
+				acts: await count(`ledger_entry where act = 'claim'`)
+			};
+			const cut = send().then(
+				(answer) => answer.status,
+				() => null
+			);
+			await whileInserting();
+			await kill();
+			const status = await cut;
+			const kept = (await count('unit')) - before.units;
+			// All or nothing; and all, if it was acknowledged
+			expect(kept).to.be.oneOf(status === 201 ? [5_000] : [0, 5_000]);
+			let again = await send();
+			while (again.status >= 500) again = await send();
+			expect(again.status).to.equal(201);
+			const { counts } = (await again.json()) as { counts: Record<string, number> };
+			expect(counts.claimed! + counts['already-ours']!).to.equal(5_000);
+			expect((await count('unit')) - before.units).to.equal(5_000);
+			const claims = (await count(`ledger_entry where act = 'claim'`)) - before.acts;
+			expect(claims).to.equal((await count('batch')) - before.batches);
+			expect(claims).to.equal(kept === 0 || status === 201 ? 1 : 2);
+		});
+	});
+
+	it('loses and repeats no acknowledged report of 200 runs when both are killed in the middle', async () => {
+		const RUNS = 200;
+		const taken = (await (
+			await api('POST', '/batches', { customerId, text: listOf(5_000_000, RUNS) })
+		).json()) as {
+			rows: { unitId: string; serial: string }[];
+		};
+		await here.query(
+			`insert into site (id, customer_id, name, time_zone, uplink)
+			select gen_random_uuid(), $1, 'Kill site ' || n, 'Pacific/Auckland', 'fibre' from generate_series(1, $2::int) n`,
+			[customerId, RUNS]
+		);
+		const positions = await here.query<{ id: string }>(
+			`insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
+			select gen_random_uuid(), site.id, customer_id, 'gw-1', 'gateway', profile.id, 'braced',
+				'{"hostname":"kill","lan_address":"10.0.0.1/24","lan_first":"10.0.0.50","lan_last":"10.0.0.99"}'
+			from site, profile where site.name like 'Kill site %' and profile.name = 'Clinic gateway' returning id`
+		);
+		await Promise.all(
+			taken.rows.map(async ({ unitId }, index) => {
+				const bound = await api('POST', '/bindings', { positionId: positions[index]!.id, unitId });
+				expect(bound.status, await bound.clone().text()).to.equal(201);
+			})
+		);
+		const TYPES = [
+			'bootstrap-initiated',
+			'parsing-initiated',
+			'parsing-complete',
+			'config-initiated',
+			'config-complete'
+		];
+		const acknowledged: string[] = [];
+		const repeated = new Set<string>();
+		let attempts = 0;
+		const say = async (number: number, type: string): Promise<void> => {
+			const { serial, claimCode } = label(number);
+			for (;;) {
+				attempts++;
+				const answer = await fetch(
+					here.url('/restconf/operations/ietf-sztp-bootstrap-server:report-progress'),
+					{
+						method: 'POST',
+						headers: { authorization: basic(serial, claimCode), 'content-type': YANG_JSON },
+						body: JSON.stringify({ [INPUT]: { 'progress-type': type, message: 'still here' } })
+					}
+				).then(
+					({ status }) => status,
+					() => null
+				);
+				if (answer === 204) return void acknowledged.push(`${serial} ${type}`);
+				// A unit that hears nothing says it again; what it said before may have been kept
+				repeated.add(`${serial} ${type}`);
+				await sleep(50);
+			}
+		};
+		const everything = Promise.all(
+			Array.from({ length: RUNS }, async (_, index) => {
+				for (const type of TYPES) await say(5_000_000 + index, type);
+			})
+		);
+		const reached = async (part: number) => {
+			while (acknowledged.length < RUNS * TYPES.length * part) await sleep(2);
+		};
+		await reached(0.2);
+		await here.killApplication();
+		await here.start();
+		await reached(0.5);
+		await here.killPostgres();
+		await here.startPostgres();
+		await everything;
+		const kept = await here.query<{ said: string; times: number }>(
+			`select unit.serial || ' ' || progress_type as said, count(*)::int as times
+			from run_event join run on run.id = run_id join unit on unit.id = run.unit_id where kind = 'report' group by 1`
+		);
+		const times = new Map(kept.map((one) => [one.said, one.times]));
+		expect(acknowledged).to.have.lengthOf(RUNS * TYPES.length);
+		expect(attempts).to.be.greaterThan(acknowledged.length);
+		for (const said of acknowledged) {
+			expect(times.get(said), said).to.be.at.least(1);
+			if (!repeated.has(said)) expect(times.get(said), said).to.equal(1);
+		}
+		const [runs] = await here.query<{ configuration: number }>(
+			`select count(*)::int as configuration from run join unit on unit.id = unit_id where serial like 'OG2K5%' and step = 'configuration' and outcome = 'open'`
+		);
+		expect(runs!.configuration).to.equal(RUNS);
+	});
+
+	it('keeps sessions, tokens and the chain of its ledger through all of it', async () => {
+		const account = await fetch(here.url('/account'), {
+			headers: { cookie, accept: 'text/html' },
+			redirect: 'manual'
+		});
+		expect(account.status).to.equal(200);
+		const proof = here.limen('verify-ledger');
+		expect(proof.stdout).to.match(/^The ledger is unbroken: \d+ entries/);
+		expect(proof.status).to.equal(0);
+	});
+
+	it('names the first entry of its ledger that was changed, removed or cut off, even by the owner', async () => {
+		const tamper = async (sql: string, words: RegExp) => {
+			await here.query(
+				'create table kept_ledger as select * from ledger_entry; create table kept_head as select * from ledger_head'
+			);
+			await here.query(`alter table ledger_entry disable trigger user; ${sql}`);
+			const proof = here.limen('verify-ledger');
+			expect(proof.stderr.trim()).to.match(words);
+			expect(proof.status).to.equal(1);
+			await here.query(
+				'delete from ledger_entry; insert into ledger_entry select * from kept_ledger; alter table ledger_entry enable trigger user; drop table kept_ledger, kept_head'
+			);
+		};
+		await tamper(
+			`update ledger_entry set words = 'nothing' where id = 3`,
+			/broken at entry 3: it is not as it was written/
+		);
+		await tamper('delete from ledger_entry where id = 4', /broken at entry 4: it is missing/);
+		await tamper(
+			'delete from ledger_entry where id = (select max(id) from ledger_entry)',
+			/broken at entry \d+: the end was cut off/
+		);
+		expect(here.limen('verify-ledger').status).to.equal(0);
+	});
+
+	it('does not start without its keys, says so in one sentence, and damages nothing', async () => {
+		await here.stop();
+		const keys = join(here.settings.LIMEN_STATE_DIR, 'keys');
+		for (const name of ['claim.key', 'secret.keys']) {
+			renameSync(join(keys, name), join(keys, 'away'));
+			for (const content of [null, 'ab'.repeat(32)]) {
+				if (content) writeFileSync(join(keys, name), content);
+				const started = here.limen('serve');
+				expect(started.status).to.equal(1);
+				expect(started.stderr.trim().split('\n')).to.have.lengthOf(1);
+				expect(started.stderr).to.include(`keys/${name}`).and.include('restore it from the backup');
+				rmSync(join(keys, name), { force: true });
+			}
+			renameSync(join(keys, 'away'), join(keys, name));
+		}
+		await here.start();
+		expect((await fetch(here.url('/readyz'))).status).to.equal(200);
+	});
+
+	it('seals its secrets with a new key, and the old renderings with it', async () => {
+		await here.stop();
+		const sealed = async () =>
+			(
+				await here.query<{ key: string }>(
+					`select distinct split_part(values->>'staff_secret', ':', 2) as key from customer`
+				)
+			).map(({ key }) => key);
+		await here.startPostgres();
+		const [before] = await sealed();
+		expect(before).to.match(/^[0-9a-f]{12}$/);
+		expect(here.limen('rotate-key').stdout).to.match(/A new key is in use; \d+ secrets/);
+		await here.startPostgres();
+		const after = await sealed();
+		expect(after).to.have.lengthOf(1);
+		expect(after[0]).to.not.equal(before);
+		await here.start();
+	});
+
+	it('comes back whole from its backup, by the commands in the README', async () => {
+		const folder = join(mkdtempSync(join(tmpdir(), 'limen-backup-')), 'backup');
+		const written = here.limen('backup', folder);
+		expect(written.stdout, written.stderr).to.include('database.dump, keys and images');
+		expect(here.limen('backup', folder).stderr).to.include('is not empty');
+		expect(here.limen('restore', folder).stderr).to.include('stop it first');
+		const other = await Installation.create();
+		try {
+			const restored = other.limen('restore', folder);
+			expect(restored.stdout, restored.stderr).to.include('Restored.');
+			expect(other.limen('restore', folder).stderr).to.include('There is an installation here already');
+			await other.start();
+			// There is an administrator: no link is offered
+			expect(other.said).to.not.include('/ticket/');
+			const census = (one: Installation) =>
+				one.query(
+					`select (select count(*) from unit) as units, (select count(*) from run_event) as events, (select count(*) from person) as people,
+						(select hash from ledger_head) as head`
+				);
+			expect(await census(other)).to.deep.equal(await census(here));
+			expect(other.limen('verify-ledger').status).to.equal(0);
+			const answer = await fetch(other.url('/api/v1/runs'), {
+				headers: { authorization: `Bearer ${token}` }
+			});
+			expect(answer.status).to.equal(200);
+		} finally {
+			await other.remove();
+			rmSync(join(folder, '..'), { recursive: true, force: true });
+		}
+	});
+});

@@ -1,0 +1,164 @@
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as sleep } from 'node:timers/promises';
+import pg from 'pg';
+import { removeCluster, startCluster } from '../../command/cluster';
+import { freePort } from '../../command/ports';
+import { ownerUrl } from '../../src/lib/server/database';
+import { readSettings, type Settings } from '../../src/lib/server/settings';
+
+const PORTS = [
+	'LIMEN_PORT',
+	'LIMEN_CALL_HOME_PORT',
+	'LIMEN_BOOTSTRAP_PORT',
+	'LIMEN_METRICS_PORT',
+	'LIMEN_DATABASE_PORT',
+	'LIMEN_YARD_PORT',
+	'LIMEN_YARD_MAIL_PORT'
+];
+
+/** A real installation of its own, started by the start command, whose processes a test may kill. */
+export class Installation {
+	readonly settings: Settings;
+	readonly environment: NodeJS.ProcessEnv;
+	#command: ChildProcess | null = null;
+	/** All that the start command said since it was last started. */
+	said = '';
+
+	private constructor(own: Record<string, string>) {
+		this.settings = readSettings(own);
+		this.environment = { ...process.env, ...own, LIMEN_LOG_LEVEL: 'error' };
+		delete this.environment.LIMEN_DATABASE_URL;
+	}
+
+	static async create(): Promise<Installation> {
+		const own: Record<string, string> = {
+			LIMEN_STATE_DIR: mkdtempSync(join(tmpdir(), 'limen-installation-'))
+		};
+		for (const name of PORTS) own[name] = String(await freePort());
+		return new Installation(own);
+	}
+
+	/** `./limen serve`; resolves when it is up. */
+	async start(): Promise<void> {
+		const child = spawn(process.execPath, ['--import', 'tsx', 'command/main.ts', 'serve'], {
+			env: this.environment,
+			stdio: ['ignore', 'pipe', 'pipe']
+		});
+		this.#command = child;
+		this.said = '';
+		await new Promise<void>((resolve, reject) => {
+			const hear = (text: Buffer) => {
+				this.said += text.toString();
+				if (this.said.includes('Ctrl-C stops everything')) resolve();
+			};
+			child.stdout.on('data', hear);
+			child.stderr.on('data', hear);
+			child.once('exit', () => reject(new Error(`It ended early:\n${this.said}`)));
+		});
+	}
+
+	/** Another of the start command's commands, or a script of the tests. */
+	run(...parameters: string[]): { status: number | null; stdout: string; stderr: string } {
+		return spawnSync(process.execPath, ['--import', 'tsx', ...parameters], {
+			env: this.environment,
+			encoding: 'utf8'
+		});
+	}
+	limen(...parameters: string[]) {
+		return this.run('command/main.ts', ...parameters);
+	}
+
+	url(path: string): string {
+		return `http://127.0.0.1:${this.settings.LIMEN_PORT}${path}`;
+	}
+
+	/** Ends the start command in order, and with it all that it started. */
+	async stop(): Promise<void> {
+		const child = this.#command;
+		this.#command = null;
+		if (!child) return;
+		const gone = new Promise((resolve) => child.once('exit', resolve));
+		child.kill('SIGTERM');
+		await gone;
+	}
+
+	/** The application's process and its start command, with -9; the database goes on. */
+	async killApplication(): Promise<void> {
+		const child = this.#command!;
+		this.#command = null;
+		const all = [child.pid!, ...childrenOf(child.pid!)];
+		for (const pid of all) process.kill(pid, 'SIGKILL');
+		await untilGone(all);
+	}
+
+	/** The postmaster and every process of its, all at once, as a power cut would. */
+	async killPostgres(): Promise<void> {
+		const note = join(this.settings.LIMEN_STATE_DIR, 'cluster-folder');
+		const folder = existsSync(note)
+			? readFileSync(note, 'utf8').trim()
+			: join(this.settings.LIMEN_STATE_DIR, 'postgres');
+		const postmaster = Number(readFileSync(join(folder, 'postmaster.pid'), 'utf8').split('\n')[0]);
+		const all = [postmaster, ...childrenOf(postmaster)];
+		for (const pid of all) process.kill(pid, 'SIGKILL');
+		await untilGone(all);
+	}
+
+	startPostgres(): Promise<void> {
+		return startCluster(this.settings);
+	}
+
+	async query<Row>(sql: string, values: unknown[] = []): Promise<Row[]> {
+		const client = new pg.Client({ connectionString: ownerUrl(this.settings) });
+		await client.connect();
+		try {
+			return (await client.query(sql, values)).rows as Row[];
+		} finally {
+			await client.end();
+		}
+	}
+
+	async remove(): Promise<void> {
+		await this.stop();
+		removeCluster(this.settings);
+		rmSync(this.settings.LIMEN_STATE_DIR, { recursive: true, force: true });
+	}
+
+	/** The first administrator, made by the link on the console; their session's cookie. */
+	async firstAdministrator(): Promise<string> {
+		const link = /http:\/\/\S+\/ticket\/\S+/.exec(this.said)![0];
+		const answer = await this.form(new URL(link).pathname, {
+			name: 'Perrin Holt',
+			email: 'perrin.holt@tests.example',
+			password: 'a field of sallow trees'
+		});
+		return answer.headers.getSetCookie()[0]!.split(';')[0]!;
+	}
+
+	form(path: string, fields: Record<string, string>, cookie = ''): Promise<Response> {
+		return fetch(this.url(path), {
+			method: 'POST',
+			body: new URLSearchParams(fields),
+			redirect: 'manual',
+			headers: { origin: this.url(''), cookie }
+		});
+	}
+}
+
+const childrenOf = (pid: number): number[] =>
+	readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ').filter(Boolean).map(Number);
+
+async function untilGone(pids: readonly number[]): Promise<void> {
+	for (const pid of pids) while (alive(pid)) await sleep(20);
+}
+
+/** A process that has ended but was not waited for by its parent is dead all the same. */
+function alive(pid: number): boolean {
+	try {
+		return !/^State:\s+[ZX]/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
+	} catch {
+		return false;
+	}
+}
