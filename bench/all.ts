@@ -8,6 +8,7 @@ import { currentSettings } from '../src/lib/server/settings';
 import { benchIntake, benchRendering } from './computing';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
+import { benchWalls } from './walls';
 import type { Figure } from './world';
 
 /** Runs every benchmark against its baseline, prints the figures and keeps them. Whether all held. */
@@ -17,7 +18,7 @@ export async function runAll(): Promise<boolean> {
 	await loadPlan();
 	await loadImages();
 	const figures: Figure[] = [];
-	for (const one of [benchRendering, benchIntake, benchStorm, benchScreen]) {
+	for (const one of [benchRendering, benchIntake, benchStorm, benchScreen, benchWalls]) {
 		const found = await one();
 		for (const { name, measured, baseline, result, wanted, held } of found)
 			say(

@@ -1,10 +1,10 @@
 import { createServer } from 'node:http';
 import pg from 'pg';
-import { databaseUrl } from '../src/lib/server/database';
+import { ownerUrl } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
 
 /** The storm's baseline: a bare handler that makes one indexed read and one durable single-row insert per request. */
-const pool = new pg.Pool({ connectionString: databaseUrl(), max: currentSettings().LIMEN_DATABASE_POOL });
+const pool = new pg.Pool({ connectionString: ownerUrl(), max: currentSettings().LIMEN_DATABASE_POOL });
 
 createServer({ keepAliveTimeout: 60_000 }, (request, response) => {
 	// Whoever waits for the start asks without credentials

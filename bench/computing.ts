@@ -7,7 +7,7 @@ import pg from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { checkCharacter } from '../src/core/intake';
 import { render, type RenderInput } from '../src/core/profile';
-import { database, databaseUrl } from '../src/lib/server/database';
+import { database, ownerUrl } from '../src/lib/server/database';
 import { claimBatch } from '../src/lib/server/intake';
 import { inTurns, type Figure } from './world';
 
@@ -26,7 +26,7 @@ export async function benchIntake(): Promise<Figure[]> {
 			return `${body}${checkCharacter(body, 'iso7064-mod-37-36')},02:00:${hex.match(/../g)!.join(':')},CODE${number}X`;
 		}).join('\n');
 	const lists = Array.from({ length: TURNS * 2 }, (_, turn) => listOf(turn));
-	const client = new pg.Client({ connectionString: databaseUrl() });
+	const client = new pg.Client({ connectionString: ownerUrl() });
 	await client.connect();
 	await client.query('create table bare_unit (like unit including all)');
 	const batchId = randomUUID();

@@ -2,7 +2,7 @@ import { chromium, type Browser, type BrowserContext } from '@playwright/test';
 import { CHROMIUM, needChromium } from '../command/packages';
 import { startApplication } from '../command/limen';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
-import { customerWithRuns, median, send, type BenchUnit, type Figure } from './world';
+import { administratorSession, customerWithRuns, median, send, type BenchUnit, type Figure } from './world';
 
 const SAMPLES = 120;
 const MOVING = 500;
@@ -25,7 +25,10 @@ const said = (type: string, message: string) =>
 
 async function pageOf(browser: Browser, customerId: string): Promise<BrowserContext> {
 	const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
-	await context.addCookies([{ name: 'customer', value: customerId, url: base() }]);
+	await context.addCookies([
+		{ name: 'customer', value: customerId, url: base() },
+		{ name: 'limen_session', value: await administratorSession(), url: base() }
+	]);
 	return context;
 }
 

@@ -4,7 +4,7 @@ import { freePort } from '../command/ports';
 import { startProgram, whenReady } from '../command/processes';
 import { database } from '../src/lib/server/database';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
-import { customerWithRuns, send, type BenchUnit, type Figure } from './world';
+import { asOwner, customerWithRuns, send, type BenchUnit, type Figure } from './world';
 
 const UNITS = 2_000;
 const INPUT = 'ietf-sztp-bootstrap-server:input';
@@ -43,7 +43,7 @@ async function storm(units: readonly BenchUnit[], urlOf: (operation: string) => 
 
 export async function benchStorm(): Promise<Figure[]> {
 	const { units } = await customerWithRuns('Storm', UNITS, 1_000_000);
-	await database().raw(
+	await asOwner(
 		'create table bare_event (id bigint generated always as identity primary key, unit_id uuid not null, at timestamptz not null default now(), words text not null)'
 	);
 	const port = await freePort();

@@ -1,6 +1,9 @@
 import { Agent, request } from 'node:http';
 import { checkCharacter, readClaimCode } from '../src/core/intake';
-import { database } from '../src/lib/server/database';
+import pg from 'pg';
+import { database, ownerUrl } from '../src/lib/server/database';
+import { v7 as uuid } from 'uuid';
+import { beginSession } from '../src/lib/server/people/sessions';
 import { claimHash } from '../src/lib/server/keys';
 
 /** Generated things for the benchmarks: never by hand, never in the demo. */
@@ -59,8 +62,27 @@ export async function customerWithRuns(
 		select (select id from customer) as customer_id, count(*) from bindings`,
 		[JSON.stringify(rows), name]
 	);
-	await database().raw('analyze');
+	await asOwner('analyze');
 	return { customerId: made[0].customer_id, units };
+}
+
+/** A session of a new administrator; the token for the cookie. */
+export async function administratorSession(): Promise<string> {
+	const id = uuid();
+	return database().transaction(async (trx) => {
+		await trx('person').insert({ id, name: 'Bench', email: `${id}@bench.example`, administrator: true });
+		return beginSession(trx, id, { address: '127.0.0.1', device: 'bench' });
+	});
+}
+
+/** A session of somebody with a role at one customer. */
+export async function memberSession(customerId: string): Promise<string> {
+	const id = uuid();
+	return database().transaction(async (trx) => {
+		await trx('person').insert({ id, name: 'Bench member', email: `${id}@bench.example` });
+		await trx('membership').insert({ person_id: id, customer_id: customerId, role: 'coordinator' });
+		return beginSession(trx, id, { address: '127.0.0.1', device: 'bench' });
+	});
 }
 
 /** One kept-alive connection for each unit that speaks. */
@@ -124,4 +146,15 @@ export interface Figure {
 	readonly result: string;
 	readonly wanted: string;
 	readonly held: boolean;
+}
+
+/** A statement past every wall, for what only a benchmark does. */
+export async function asOwner(sql: string): Promise<pg.QueryResult> {
+	const client = new pg.Client({ connectionString: ownerUrl() });
+	await client.connect();
+	try {
+		return await client.query(sql);
+	} finally {
+		await client.end();
+	}
 }

@@ -54,6 +54,8 @@ export async function claim(page: Page, customer: string, text: string): Promise
 	await page.getByLabel('For', { exact: true }).selectOption({ label: customer });
 	await page.getByLabel(/^Units, one a line/).fill(text);
 	await page.getByRole('button', { name: /^Claim/ }).click();
+	// What is not waited for can be cut off by going on
+	await expect(page.getByRole('heading', { name: /of \d+ claimed/ })).toBeVisible();
 }
 
 /** Opens a site's position through the interface. */

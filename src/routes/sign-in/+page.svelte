@@ -41,7 +41,7 @@
 	/>
 	{#if form?.needsCode}
 		<label class="mt-4 block font-semibold" for="code">One-time code</label>
-		<!-- svelte-ignore a11y_autofocus: it is what was just asked for -->
+		<!-- svelte-ignore a11y_autofocus -->
 		<input id="code" name="code" autocomplete="one-time-code" class="field mono" autofocus />
 	{/if}
 	{#if form?.problem}<p

@@ -107,8 +107,10 @@ export const openApi = (server: string) => ({
 		},
 		schemas: Object.fromEntries(
 			Object.entries(SCHEMAS).map(([name, schema]) => {
-				const { $schema: _, ...rest } = toJsonSchema(schema as GenericSchema, { errorMode: 'ignore' });
-				return [name, rest];
+				const described = toJsonSchema(schema as GenericSchema, { errorMode: 'ignore' });
+				// The document says once, for all of them, which JSON Schema they are written in
+				delete described.$schema;
+				return [name, described];
 			})
 		)
 	}

@@ -6,6 +6,7 @@ import { AsyncLocalStorage } from 'node:async_hooks';
  */
 export type Identity =
 	| { readonly kind: 'nobody' }
+	| { readonly kind: 'doorkeeper' }
 	| { readonly kind: 'person'; readonly personId: string }
 	| { readonly kind: 'token'; readonly tokenId: string }
 	| { readonly kind: 'system'; readonly role: SystemRole };
@@ -15,6 +16,11 @@ export type SystemRole = 'limen_bootstrap' | 'limen_sign_in' | 'limen_setup';
 const PEOPLE = 'limen_people';
 
 const NOBODY: Identity = { kind: 'nobody' };
+/**
+ * Asks who somebody is, by functions of the database that look at nothing but what they are given; so it
+ * does not matter as whom of the people the connection worked last, and no word about it is lost.
+ */
+export const DOORKEEPER: Identity = { kind: 'doorkeeper' };
 /** Units that call, and the proofs of what they run. */
 export const BOOTSTRAP: Identity = { kind: 'system', role: 'limen_bootstrap' };
 /** Sign-in, invitations and letters. */

@@ -1,5 +1,5 @@
 import type { RequestEvent } from '@sveltejs/kit';
-import { BOOTSTRAP, runAs, type Identity } from '../database';
+import { BOOTSTRAP, DOORKEEPER, runAs, type Identity } from '../database';
 import type { Program, SignedIn } from './actor';
 import { programWith } from './service-tokens';
 import { whoHolds } from './sessions';
@@ -27,7 +27,7 @@ export async function admit(event: RequestEvent): Promise<Admitted | Response> {
 	if (UNITS.test(pathname)) return as(BOOTSTRAP);
 	if (PROGRAMS.test(pathname) && !OPEN.test(pathname)) return admitProgram(event);
 	const token = event.cookies.get(SESSION_COOKIE);
-	const person = token ? await runAs(NOBODY, () => whoHolds(token)) : null;
+	const person = token ? await runAs(DOORKEEPER, () => whoHolds(token)) : null;
 	if (person) return as({ kind: 'person', personId: person.id }, { person, program: null });
 	return OPEN.test(pathname) || pathname.startsWith('/_app/') ? as(NOBODY) : toTheDoor(event);
 }
@@ -55,7 +55,7 @@ function toTheDoor({ request, url, isDataRequest }: RequestEvent): Response {
 
 async function admitProgram(event: RequestEvent): Promise<Admitted | Response> {
 	const token = /^Bearer ([\w-]{10,200})$/i.exec(event.request.headers.get('authorization') ?? '')?.[1];
-	const program = token ? await runAs(NOBODY, () => programWith(token, event.getClientAddress())) : null;
+	const program = token ? await runAs(DOORKEEPER, () => programWith(token, event.getClientAddress())) : null;
 	if (program) return as({ kind: 'token', tokenId: program.tokenId }, { person: null, program });
 	return Response.json(
 		{

@@ -1,14 +1,18 @@
-<script lang="ts">
-	import { Button, Modal } from 'flowbite-svelte';
-	import { applyAction, enhance } from '$app/forms';
-
-	interface Confirmation {
+<script lang="ts" module>
+	/** What the server asks before an act that interrupts or exposes a network. */
+	export interface Confirmation {
 		readonly words: string;
 		readonly sites: readonly string[];
 		readonly action: string;
 		readonly fields: Readonly<Record<string, string>>;
 		readonly problem: string | null;
 	}
+</script>
+
+<script lang="ts">
+	import { Button, Modal } from 'flowbite-svelte';
+	import { applyAction, enhance } from '$app/forms';
+
 	/** Asks again who it is, before an act that interrupts or exposes a network is done. */
 	let { confirmation }: { confirmation: Confirmation } = $props();
 

@@ -1,0 +1,180 @@
+import { expect } from 'chai';
+import { v7 as uuid } from 'uuid';
+import { database } from '../../src/lib/server/database';
+import { createToken, revokeToken, type TokenAct } from '../../src/lib/server/people';
+import {
+	ACTOR,
+	address,
+	boundUnit,
+	customerId,
+	lineOf,
+	newLabel,
+	newPerson,
+	newUnit,
+	openPosition
+} from './making';
+
+async function newToken(acts: readonly TokenAct[], customer = 'Marlstone Veterinary') {
+	const by = await newPerson('administrator');
+	const wanted = { name: `program ${uuid()}`, acts, customers: [await customerId(customer)], days: 1 };
+	const act = await createToken(wanted, { ...ACTOR, personId: by.id });
+	if (!act.ok) throw new Error(act.problem);
+	return act.done;
+}
+
+const call = (
+	token: string,
+	method: string,
+	path: string,
+	body?: unknown,
+	headers: Record<string, string> = {}
+) =>
+	fetch(address(`/api/v1${path}`), {
+		method,
+		headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json', ...headers },
+		body: body === undefined ? null : typeof body === 'string' ? body : JSON.stringify(body)
+	});
+
+describe('the interface for programs', () => {
+	it('takes a batch in, with each row’s outcome and the step at which it failed; binds; and follows the run', async () => {
+		const { token } = await newToken(['see', 'claim', 'bind', 'unbind']);
+		const [good, twice] = [newLabel(), newLabel('access-point')];
+		const taken = await newUnit('gateway', 'Southfold Physio');
+		const text = [lineOf(good), 'rubbish', lineOf(twice), lineOf(twice), lineOf(taken)].join('\n');
+		const answer = await call(token, 'POST', '/batches', { customerId: await customerId(), text });
+		expect(answer.status).to.equal(201);
+		const batch = await answer.json();
+		expect(
+			batch.rows.map((row: { verdict: string; failedAt: string }) => [row.verdict, row.failedAt])
+		).to.deep.equal([
+			['claimed', null],
+			['malformed', 'reading'],
+			['claimed', null],
+			['repeated', null],
+			['refused', 'claiming']
+		]);
+		const again = await (await call(token, 'GET', `/batches/${batch.id}`)).json();
+		expect(again.counts).to.deep.equal(batch.counts);
+		const [{ unitId }] = batch.rows;
+		const positionId = await openPosition();
+		const bound = await call(token, 'POST', '/bindings', { positionId, unitId });
+		expect(bound.status).to.equal(201);
+		const { runId } = await bound.json();
+		expect(await (await call(token, 'GET', `/runs/${runId}`)).json()).to.include({
+			unitId,
+			step: 'bound',
+			outcome: 'open',
+			failure: null
+		});
+		const entry = await database()('ledger_entry').where({ subject_id: unitId, act: 'bind' }).first();
+		expect(entry.actor).to.match(/service token/);
+		expect(entry.token_id).to.be.a('string');
+		expect((await call(token, 'POST', '/bindings', { positionId, unitId })).status).to.equal(409);
+		expect((await call(token, 'DELETE', `/bindings/${positionId}`)).status).to.equal(204);
+	});
+
+	it('works a request with a key once, however often and however fast it is sent', async () => {
+		const { token } = await newToken(['claim']);
+		const body = {
+			customerId: await customerId(),
+			text: Array.from({ length: 20 }, () => lineOf(newLabel())).join('\n')
+		};
+		const before = await database()('batch').count();
+		const key = { 'idempotency-key': uuid() };
+		const answers = await Promise.all(
+			Array.from({ length: 6 }, () => call(token, 'POST', '/batches', body, key))
+		);
+		const done = answers.filter(({ status }) => status === 201);
+		expect(answers.every(({ status }) => status === 201 || status === 409)).to.equal(true);
+		expect(done.length).to.be.at.least(1);
+		const last = await call(token, 'POST', '/batches', body, key);
+		expect(last.headers.get('idempotency-replayed')).to.equal('true');
+		expect(await last.json()).to.deep.equal(await done[0]!.json());
+		expect(Number((await database()('batch').count())[0]!.count)).to.equal(Number(before[0]!.count) + 1);
+		expect((await call(token, 'POST', '/batches', { ...body, text: 'other' }, key)).status).to.equal(422);
+	});
+
+	it('gives lists a page at a time, neither twice nor left out', async () => {
+		await Promise.all([boundUnit(), boundUnit(), boundUnit()]);
+		const { token } = await newToken(['see']);
+		const seen: string[] = [];
+		let after = '';
+		do {
+			const { items, next } = await (await call(token, 'GET', `/runs?limit=2${after}`)).json();
+			seen.push(...items.map(({ id }: { id: string }) => id));
+			after = next ? `&after=${next}` : '';
+		} while (after);
+		const all = await database()('run')
+			.where({ customer_id: await customerId() })
+			.orderBy('id')
+			.pluck('id');
+		expect(seen).to.deep.equal(all);
+	});
+
+	it('answers what is wrong as a problem (RFC 9457), never as a failure of its own', async () => {
+		const { token } = await newToken(['see', 'claim']);
+		const wrong: [method: string, path: string, body: unknown, status: number][] = [
+			['POST', '/batches', '{', 400],
+			['POST', '/batches', '[]', 400],
+			['POST', '/batches', { customerId: 'x', text: '' }, 400],
+			['POST', '/batches', { customerId: uuid(), text: lineOf(newLabel()) }, 422],
+			['POST', '/bindings', { positionId: uuid(), unitId: uuid() }, 403],
+			['GET', `/runs/${uuid()}`, undefined, 404],
+			['GET', '/runs?limit=1000', undefined, 400],
+			['GET', '/runs?after=x', undefined, 400],
+			['GET', '/units?serial=%F0%9F%98%80', undefined, 200]
+		];
+		for (const [method, path, body, status] of wrong) {
+			const answer = await call(token, method, path, body);
+			expect(answer.status, `${method} ${path}`).to.equal(status);
+			if (status < 400) continue;
+			expect(answer.headers.get('content-type')).to.match(/^application\/problem\+json/);
+			expect(await answer.json())
+				.to.include({ status })
+				.and.to.include.keys('title', 'detail');
+		}
+		const form = await call(token, 'POST', '/batches', 'a=b', {
+			'content-type': 'application/x-www-form-urlencoded'
+		});
+		expect(form.status).to.be.oneOf([403, 415]);
+	});
+
+	it('lets in only a token that is good, and shows when it was last used', async () => {
+		const { id, token } = await newToken(['see']);
+		expect((await call(token, 'GET', '/runs')).status).to.equal(200);
+		const { last_used_at, token_hash } = await database()('service_token').where({ id }).first();
+		expect(last_used_at).to.be.instanceOf(Date);
+		expect(token_hash.toString('utf8')).to.not.include(token);
+		for (const other of ['', 'limen_x', token.slice(0, -1), token.toUpperCase(), `${token}'--`])
+			expect((await call(other, 'GET', '/runs')).status, other).to.equal(401);
+		const person = await newPerson('administrator');
+		expect((await fetch(address('/api/v1/runs'), { headers: { cookie: person.cookie } })).status).to.equal(
+			401
+		);
+		await revokeToken(id, ACTOR);
+		expect((await call(token, 'GET', '/runs')).status).to.equal(401);
+	});
+
+	it('describes itself: every path that is there, and every schema that is named', async () => {
+		const document = await (await fetch(address('/api/v1/openapi.json'))).json();
+		expect(document.openapi).to.match(/^3\.1/);
+		const text = JSON.stringify(document);
+		for (const [, name] of text.matchAll(/#\/components\/schemas\/(\w+)/g))
+			expect(document.components.schemas, name).to.have.property(name!);
+		expect(document.components.schemas.BatchWanted).to.deep.include({
+			type: 'object',
+			required: ['customerId', 'text']
+		});
+		const { token } = await newToken(['see', 'claim', 'bind', 'unbind']);
+		for (const [path, operations] of Object.entries(document.paths as Record<string, object>))
+			for (const method of Object.keys(operations)) {
+				const answer = await call(
+					token,
+					method.toUpperCase(),
+					path.replace('/api/v1', '').replace(/\{\w+\}/, uuid()),
+					method === 'post' ? {} : undefined
+				);
+				expect(answer.status, `${method} ${path}`).to.be.oneOf([200, 400, 404, 409]);
+			}
+	});
+});
