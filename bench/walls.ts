@@ -10,8 +10,8 @@ import { asOwner, customerWithRuns, median, memberSession, send, type BenchUnit,
  * product has no such switch: every policy is disabled, and the look-up of a session answers at once with
  * a constant. What remains in the baseline, the empty round trips themselves, is measured and added.
  */
-const TURNS = 9;
-const PAGES_A_TURN = 120;
+const TURNS = 7;
+const PAGES_A_TURN = 40;
 const UNITS_A_TURN = 60;
 const AT_ONCE = 8;
 const MOST_COST = 0.15;

@@ -7,7 +7,7 @@ import { log } from '$lib/server/log';
 import { startMail, stopMail } from '$lib/server/mail';
 import { countRequest, startMetrics, stopMetrics } from '$lib/server/metrics';
 import { startCallHome, stopCallHome } from '$lib/server/onboarding';
-import { admit } from '$lib/server/people';
+import { admit, isForUnits } from '$lib/server/people';
 
 export const init: ServerInit = async () => {
 	await checkKeys();
@@ -33,33 +33,39 @@ export const handle: Handle = async ({ event, resolve }) => {
 	const begun = performance.now();
 	event.locals = { requestId: randomUUID(), person: null, program: null, customerId: null };
 	const response = refusal(event) ?? (await answer({ event, resolve }));
-	const { headers } = response;
-	headers.set('x-content-type-options', 'nosniff');
-	headers.set('x-frame-options', 'DENY');
-	headers.set('referrer-policy', 'same-origin');
-	headers.set('cross-origin-opener-policy', 'same-origin');
-	headers.set('permissions-policy', 'camera=(self), geolocation=(), microphone=()');
-	headers.set('x-request-id', event.locals.requestId);
-	if (event.url.protocol === 'https:') headers.set('strict-transport-security', 'max-age=31536000');
-	if (event.locals.person && !headers.has('cache-control')) headers.set('cache-control', 'private, no-store');
+	setHeaders(event, response.headers);
 	const milliseconds = performance.now() - begun;
 	countRequest(event.route.id ?? 'none', event.request.method, response.status, milliseconds / 1000);
-	log.info(
-		{
-			request: event.locals.requestId,
-			person: event.locals.person?.id ?? event.locals.program?.tokenId,
-			method: event.request.method,
-			// The route and not the address: an address can hold a link's token or what somebody looks for
-			route: event.route.id,
-			status: response.status,
-			milliseconds: Math.round(milliseconds)
-		},
-		'request'
-	);
+	if (log.isLevelEnabled('info'))
+		log.info(
+			{
+				request: event.locals.requestId,
+				person: event.locals.person?.id ?? event.locals.program?.tokenId,
+				method: event.request.method,
+				// The route and not the address: an address can hold a link's token or what somebody looks for
+				route: event.route.id,
+				status: response.status,
+				milliseconds: Math.round(milliseconds)
+			},
+			'request'
+		);
 	return response;
 };
 
 type Event = Parameters<Handle>[0]['event'];
+
+function setHeaders({ url, locals }: Event, headers: Headers): void {
+	headers.set('x-content-type-options', 'nosniff');
+	headers.set('x-request-id', locals.requestId);
+	// The rest is for browsers
+	if (isForUnits(url.pathname)) return;
+	headers.set('x-frame-options', 'DENY');
+	if (!headers.has('referrer-policy')) headers.set('referrer-policy', 'same-origin');
+	headers.set('cross-origin-opener-policy', 'same-origin');
+	headers.set('permissions-policy', 'camera=(self), geolocation=(), microphone=()');
+	if (url.protocol === 'https:') headers.set('strict-transport-security', 'max-age=31536000');
+	if (locals.person && !headers.has('cache-control')) headers.set('cache-control', 'private, no-store');
+}
 
 function refusal({ request, url }: Event): Response | null {
 	// PostgreSQL's text holds no NUL, and no address of ours has one

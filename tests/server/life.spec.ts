@@ -27,7 +27,8 @@ const PORTS = [
 describe('the life of the start command', function () {
 	this.timeout(180_000);
 	let settings: Settings;
-	let running: ChildProcess | null = null;
+	/** Whatever a test that failed left behind. */
+	const running = new Set<ChildProcess>();
 	const environment: Record<string, string> = {};
 
 	before(async () => {
@@ -37,7 +38,7 @@ describe('the life of the start command', function () {
 	});
 
 	after(async () => {
-		if (running) await end(running, 'SIGTERM');
+		for (const child of running) await end(child, 'SIGTERM');
 		removeCluster(settings);
 		rmSync(settings.LIMEN_STATE_DIR, { recursive: true, force: true });
 	});
@@ -49,7 +50,8 @@ describe('the life of the start command', function () {
 			env: { ...inherited, ...environment, LIMEN_LOG_LEVEL: 'error' },
 			stdio: ['ignore', 'pipe', 'pipe']
 		});
-		running = child;
+		running.add(child);
+		child.once('exit', () => running.delete(child));
 		let said = '';
 		await new Promise<void>((resolve, reject) => {
 			const hear = (text: Buffer) => {
@@ -64,7 +66,6 @@ describe('the life of the start command', function () {
 	}
 
 	async function end(child: ChildProcess, signal: NodeJS.Signals): Promise<number | null> {
-		running = null;
 		const ended = once(child, 'exit');
 		child.kill(signal);
 		return ((await ended) as [number | null])[0];

@@ -12,6 +12,8 @@ const UNITS = /^\/(restconf|\.well-known|images)(\/|$)/;
 const PROGRAMS = /^\/api\//;
 const OPEN = /^\/(sign-in|forgotten|ticket\/[^/]+|healthz|readyz|api\/v1\/openapi\.json)$/;
 
+export const isForUnits = (path: string): boolean => UNITS.test(path);
+
 export const SESSION_COOKIE = 'limen_session';
 export const DEVICE_COOKIE = 'limen_device';
 const NOBODY: Identity = { kind: 'nobody' };
@@ -24,7 +26,7 @@ export interface Admitted {
 /** Lets a request in as whoever it is from; or the answer that keeps it out. */
 export async function admit(event: RequestEvent): Promise<Admitted | Response> {
 	const { pathname } = event.url;
-	if (UNITS.test(pathname)) return as(BOOTSTRAP);
+	if (isForUnits(pathname)) return as(BOOTSTRAP);
 	if (PROGRAMS.test(pathname) && !OPEN.test(pathname)) return admitProgram(event);
 	const token = event.cookies.get(SESSION_COOKIE);
 	const person = token ? await runAs(DOORKEEPER, () => whoHolds(token)) : null;

@@ -11,7 +11,7 @@
 
 <script lang="ts">
 	import { Button, Modal } from 'flowbite-svelte';
-	import { applyAction, enhance } from '$app/forms';
+	import { enhance } from '$app/forms';
 
 	/** Asks again who it is, before an act that interrupts or exposes a network is done. */
 	let { confirmation }: { confirmation: Confirmation } = $props();
@@ -21,10 +21,9 @@
 		// A new question opens again
 		if (confirmation) open = true;
 	});
-	const leave = () => void applyAction({ type: 'success', status: 200, data: {} });
 </script>
 
-<Modal bind:open title="Confirm that it is you" size="sm" oncancel={leave} onclose={leave}>
+<Modal bind:open title="Confirm that it is you" size="sm">
 	<p>{confirmation.words}</p>
 	{#if confirmation.sites.length > 0}
 		<p>

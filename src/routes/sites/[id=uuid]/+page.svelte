@@ -68,6 +68,9 @@
 			minute: '2-digit'
 		})}{/if}
 </p>
+{#if mayDo('see records', site.customerId)}<p class="mt-1">
+		<a href="/records?text={encodeURIComponent(site.name)}">Records of this site</a>
+	</p>{/if}
 <FormWords {form} />
 
 <div class="two mt-4">

@@ -1,0 +1,275 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { request } from 'node:https';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect } from 'chai';
+import { startApplication } from '../../command/limen';
+import { freePort } from '../../command/ports';
+import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
+import { currentSettings } from '../../src/lib/server/settings';
+import {
+	address,
+	basic,
+	boundUnit,
+	get,
+	invoke,
+	newLabel,
+	newPerson,
+	newUnit,
+	OPERATIONS,
+	runOf
+} from './making';
+
+const authority = () =>
+	readFileSync(join(currentSettings().LIMEN_STATE_DIR, 'keys', 'bootstrap.crt'), 'utf8');
+
+interface Asked {
+	readonly port: number;
+	readonly path: string;
+	readonly method?: string;
+	readonly headers?: Record<string, string>;
+	readonly body?: string;
+	readonly cert?: string;
+	readonly key?: string;
+}
+/** Over TLS, trusting only the certificate that this installation made. */
+const secure = ({ port, path, method = 'GET', headers = {}, body, cert, key }: Asked) =>
+	new Promise<{ status: number; text: string }>((resolve, reject) => {
+		request(
+			{
+				host: '127.0.0.1',
+				servername: 'localhost',
+				port,
+				path,
+				method,
+				headers,
+				ca: authority(),
+				cert,
+				key,
+				agent: false
+			},
+			(response) => {
+				let text = '';
+				response.setEncoding('utf8').on('data', (part: string) => (text += part));
+				response.on('end', () => resolve({ status: response.statusCode!, text }));
+			}
+		)
+			.on('error', reject)
+			.end(body);
+	});
+
+describe('the bootstrap server over TLS', () => {
+	const port = () => currentSettings().LIMEN_BOOTSTRAP_PORT;
+
+	it('serves units under a certificate of its own making, and nothing else', async () => {
+		const unit = await boundUnit();
+		const answer = await secure({
+			port: port(),
+			path: `${OPERATIONS}get-bootstrapping-data`,
+			method: 'POST',
+			headers: { authorization: basic(unit.serial, unit.claimCode) }
+		});
+		expect(answer.status).to.equal(200);
+		expect((await secure({ port: port(), path: '/.well-known/host-meta' })).text).to.include('/restconf');
+		const person = await newPerson('administrator');
+		for (const path of ['/', '/sites', '/sign-in', '/api/v1/runs', '/live', '/people'])
+			expect(
+				(await secure({ port: port(), path, headers: { cookie: person.cookie } })).status,
+				path
+			).to.equal(404);
+	});
+
+	it('takes an old protocol from nobody', () => {
+		const tried = spawnSync('openssl', ['s_client', '-connect', `127.0.0.1:${port()}`, '-tls1_1'], {
+			input: '',
+			encoding: 'utf8'
+		});
+		expect(tried.stdout + tried.stderr).to.not.match(/^\s*Cipher\s*: [A-Z0-9-]{8,}/m);
+	});
+
+	it('believes a device certificate of a known authority, and no header that says the same', async function () {
+		this.timeout(60_000);
+		const folder = mkdtempSync(join(tmpdir(), 'limen-device-'));
+		const openssl = (...parameters: string[]) =>
+			execFileSync('openssl', parameters, { cwd: folder, stdio: 'pipe' });
+		const make = (name: string, subject: string) =>
+			openssl(
+				'req',
+				'-x509',
+				'-newkey',
+				'ec',
+				'-pkeyopt',
+				'ec_paramgen_curve:P-256',
+				'-nodes',
+				'-keyout',
+				`${name}.key`,
+				'-out',
+				`${name}.crt`,
+				'-subj',
+				subject,
+				'-days',
+				'2'
+			);
+		const sign = (name: string, serial: string, by: string) => {
+			openssl(
+				'req',
+				'-newkey',
+				'ec',
+				'-pkeyopt',
+				'ec_paramgen_curve:P-256',
+				'-nodes',
+				'-keyout',
+				`${name}.key`,
+				'-out',
+				`${name}.csr`,
+				'-subj',
+				`/CN=unit/serialNumber=${serial}`
+			);
+			openssl(
+				'x509',
+				'-req',
+				'-in',
+				`${name}.csr`,
+				'-CA',
+				`${by}.crt`,
+				'-CAkey',
+				`${by}.key`,
+				'-CAcreateserial',
+				'-out',
+				`${name}.crt`,
+				'-days',
+				'2'
+			);
+		};
+		const unit = await boundUnit();
+		const other = await boundUnit();
+		make('maker', '/CN=Okapira devices');
+		make('stranger', '/CN=Somebody else');
+		sign('unit', unit.serial, 'maker');
+		sign('forged', other.serial, 'stranger');
+		const file = (name: string) => readFileSync(join(folder, name), 'utf8');
+		const environment = {
+			LIMEN_DEVICE_AUTHORITIES: join(folder, 'maker.crt'),
+			LIMEN_PORT: String(await freePort()),
+			LIMEN_CALL_HOME_PORT: String(await freePort()),
+			LIMEN_METRICS_PORT: String(await freePort()),
+			LIMEN_BOOTSTRAP_PORT: String(await freePort()),
+			LIMEN_QUIET: 'yes'
+		};
+		const second = await startApplication(
+			{ ...currentSettings(), LIMEN_PORT: Number(environment.LIMEN_PORT) },
+			environment
+		);
+		try {
+			const say = (more: Partial<Asked>) =>
+				secure({
+					port: Number(environment.LIMEN_BOOTSTRAP_PORT),
+					path: `${OPERATIONS}report-progress`,
+					method: 'POST',
+					body: JSON.stringify({ [INPUT]: { 'progress-type': 'bootstrap-initiated' } }),
+					...more,
+					headers: { 'content-type': YANG_JSON, ...more.headers }
+				});
+			expect((await say({ cert: file('unit.crt'), key: file('unit.key') })).status).to.equal(204);
+			expect(await runOf(unit.runId)).to.include({ step: 'identity' });
+			expect((await say({ cert: file('forged.crt'), key: file('forged.key') })).status).to.equal(401);
+			expect((await say({})).status).to.equal(401);
+			for (const name of ['x-limen-device-serial', 'x-limen-device', 'LIMEN_DEVICE_HEADER', 'undefined'])
+				expect((await say({ headers: { [name]: other.serial } })).status).to.equal(401);
+			expect(await runOf(other.runId)).to.include({ step: 'bound' });
+		} finally {
+			const gone = new Promise((resolve) => second.once('exit', resolve));
+			second.kill('SIGTERM');
+			await gone;
+			rmSync(folder, { recursive: true, force: true });
+		}
+	});
+});
+
+describe('limits at the units’ door', () => {
+	it('make whoever guesses wait, without telling whether there was anything to guess', async () => {
+		const [known, unknown, honest] = [await newUnit(), newLabel(), await boundUnit()];
+		const guess = async (serial: string) => {
+			const statuses: number[] = [];
+			for (let tries = 0; tries < 40; tries++)
+				statuses.push(
+					(await invoke('get-bootstrapping-data', { serial, claimCode: `GUESS${tries}00` })).status
+				);
+			return statuses.findIndex((status) => status === 429);
+		};
+		const [first, second] = [await guess(known.serial), await guess(unknown.serial)];
+		expect(first).to.be.within(25, 35).and.to.equal(second);
+		const limited = await invoke('get-bootstrapping-data', known);
+		expect(limited.status).to.equal(429);
+		expect(Number(limited.headers.get('retry-after'))).to.be.within(1, 60);
+		expect((await limited.json())['ietf-restconf:errors'].error[0]['error-tag']).to.equal('resource-denied');
+		expect((await invoke('get-bootstrapping-data', honest)).status).to.equal(200);
+	});
+});
+
+describe('pages and programs from outside', () => {
+	it('run no script that is not ours, are framed by nobody, and are kept by no cache', async () => {
+		const page = await get('/sites');
+		const policy = page.headers.get('content-security-policy')!;
+		const scripts = /script-src ([^;]+)/.exec(policy)![1]!;
+		expect(scripts)
+			.to.match(/'nonce-/)
+			.and.to.not.match(/unsafe-inline|unsafe-eval|\*/);
+		expect(policy)
+			.to.include("frame-ancestors 'none'")
+			.and.include("object-src 'none'")
+			.and.include("base-uri 'none'");
+		const nonce = /'nonce-([^']+)'/.exec(scripts)![1]!;
+		for (const [, attributes] of (await page.text()).matchAll(/<script([^>]*)>/g))
+			expect(attributes).to.include(nonce);
+		expect(page.headers.get('cache-control')).to.include('no-store');
+		expect(page.headers.get('x-request-id')).to.match(/^[0-9a-f-]{36}$/);
+	});
+
+	it('are told whether the process is alive and ready, and its figures only on this machine', async () => {
+		for (const path of ['/healthz', '/readyz']) expect((await fetch(address(path))).status).to.equal(200);
+		expect(
+			(
+				await fetch(address('/metrics'), { redirect: 'manual', headers: { accept: 'text/html' } })
+			).headers.get('location')
+		).to.match(/^\/sign-in/);
+		const figures = await fetch(`http://127.0.0.1:${currentSettings().LIMEN_METRICS_PORT}/metrics`);
+		expect(figures.headers.get('content-type')).to.match(/^application\/openmetrics-text/);
+		const text = await figures.text();
+		expect(text).to.match(/limen_request_seconds_count\{route="\/healthz",method="GET",status="200"\} \d+/);
+		expect(text.trimEnd()).to.match(/# EOF$/);
+	});
+
+	it('have cookies that scripts do not read and other sites do not send', async () => {
+		const { email } = await newPerson({});
+		const answer = await fetch(address('/sign-in?/password'), {
+			method: 'POST',
+			redirect: 'manual',
+			headers: { origin: address('') },
+			body: new URLSearchParams({ email, password: 'correct horse of the tests' })
+		});
+		const cookies = answer.headers.getSetCookie();
+		expect(cookies.map((cookie) => cookie.split('=')[0])).to.include.members([
+			'limen_session',
+			'limen_device'
+		]);
+		for (const cookie of cookies)
+			expect(cookie)
+				.to.match(/HttpOnly/i)
+				.and.to.match(/SameSite=Lax/i);
+	});
+
+	it('cannot be sent astray by where they want to go back to', async () => {
+		const person = await newPerson({});
+		for (const back of [
+			'//elsewhere.example',
+			'/\\elsewhere.example',
+			'https://elsewhere.example',
+			'javascript:alert(1)'
+		])
+			expect(
+				(await get(`/sign-in?back=${encodeURIComponent(back)}`, person)).headers.get('location')
+			).to.equal('/');
+	});
+});
