@@ -20,6 +20,9 @@
 <svelte:head><title>Your account · Limen</title></svelte:head>
 <h1>{person?.name}</h1>
 <p class="quiet mt-1">{data.email}{person?.administrator ? ' · administrator' : ''}</p>
+<form method="POST" action="/sign-out" class="mt-2">
+	<Button type="submit" size="sm" color="alternative">Sign out</Button>
+</form>
 <FormWords {form} />
 <div class="two mt-5">
 	<section>
