@@ -2,7 +2,13 @@ import { expect } from 'chai';
 import { Secret, TOTP } from 'otpauth';
 import { database } from '../../src/lib/server/database';
 import { open, seal } from '../../src/lib/server/keys';
-import { confirmItIsYou, signIn, type SignInOutcome } from '../../src/lib/server/people';
+import {
+	confirmItIsYou,
+	quickPeople,
+	quickSignIn,
+	signIn,
+	type SignInOutcome
+} from '../../src/lib/server/people';
 import { newTotp } from '../../src/lib/server/people/totp';
 import {
 	ACTOR,
@@ -106,6 +112,59 @@ describe('signing in', () => {
 		const entries = await database()('ledger_entry').where({ subject_id: person.id }).orderBy('id');
 		expect(entries.map(({ result }) => result)).to.deep.equal(['refused', 'done']);
 		expect(JSON.stringify(entries)).to.not.include('my other password');
+	});
+});
+
+describe('letters and the demo’s list', () => {
+	const linkIn = async (email: string) => {
+		const letter = await database()('mail').where({ to_address: email }).orderBy('id', 'desc').first();
+		return letter && new URL(/https?:\/\/\S+/.exec(letter.text)![0]).pathname;
+	};
+
+	it('set a new password by a link that is good once, and end every session of the person', async () => {
+		const person = await newPerson({ 'Marlstone Veterinary': 'technician' });
+		const said = await answerOf(await post('/forgotten', { email: person.email }));
+		const ofNobody = await answerOf(await post('/forgotten', { email: 'nobody@tests.example' }));
+		// Whether somebody has the address is not told
+		expect(said.data).to.deep.equal(ofNobody.data);
+		expect(await linkIn('nobody@tests.example')).to.equal(undefined);
+		const link = await linkIn(person.email);
+		for (const password of ['too short', 'aaaaaaaaaaaaaaaa', `${person.email} and more`])
+			expect((await answerOf(await post(link!, { password }))).type, password).to.equal('failure');
+		expect((await answerOf(await post(link!, { password: 'a kettle on the hob' }))).type).to.equal(
+			'redirect'
+		);
+		expect((await answerOf(await post(link!, { password: 'another kettle here' }))).type).to.equal('failure');
+		expect((await get('/', person)).status).to.equal(303);
+		expect(problemOf(await attempt(person.email, PASSWORD))).to.match(/wrong/);
+		expect(problemOf(await attempt(person.email, 'a kettle on the hob'))).to.equal('came in');
+	});
+
+	it('are not sent without end', async () => {
+		const { email } = await newPerson({});
+		const outcomes = [];
+		for (let tries = 0; tries < 6; tries++)
+			outcomes.push((await answerOf(await post('/forgotten', { email }))).type);
+		expect(outcomes.at(-1)).to.equal('failure');
+	});
+
+	it('offer nobody where the database was not born as a demo, whatever the surroundings say', async () => {
+		const before = process.env.LIMEN_DEMO;
+		process.env.LIMEN_DEMO = 'yes';
+		try {
+			expect(await quickPeople()).to.deep.equal([]);
+			expect(await quickSignIn((await newPerson('administrator')).id, elsewhere())).to.include({ ok: false });
+		} finally {
+			if (before === undefined) delete process.env.LIMEN_DEMO;
+			else process.env.LIMEN_DEMO = before;
+		}
+		const born = await database()('installation')
+			.update({ demo: true })
+			.then(
+				() => 'changed',
+				(error: Error) => error.message
+			);
+		expect(born).to.match(/permission denied/);
 	});
 });
 

@@ -29,7 +29,8 @@ const limiter = (keyPrefix: string, points: number, duration: number) =>
 	});
 
 let limiters:
-	Record<'person' | 'device' | 'address' | 'letter' | 'serial' | 'caller', RateLimiterPostgres> | undefined;
+	| Record<'person' | 'device' | 'address' | 'letter' | 'letters' | 'serial' | 'caller', RateLimiterPostgres>
+	| undefined;
 const all = () =>
 	(limiters ??= {
 		/** Wrong passwords for one e-mail address from devices that never signed in with it. */
@@ -38,7 +39,9 @@ const all = () =>
 		device: limiter('device', 10, 15 * MINUTE),
 		/** Wrong passwords from one network address, whoever's: an office has many people. */
 		address: limiter('address', 100, 15 * MINUTE),
+		/** Letters asked for to one e-mail address, and from one network address. */
 		letter: limiter('letter', 5, 60 * MINUTE),
+		letters: limiter('letters', 50, 60 * MINUTE),
 		/** Refused calls in the name of one serial number, and from one network address. */
 		serial: limiter('serial', 30, MINUTE),
 		caller: limiter('caller', 1200, MINUTE)

@@ -128,7 +128,7 @@ export const askForReset = (email: string, from: From): Promise<Act> =>
 	runAs(SIGN_IN, async () => {
 		const wait = Math.max(
 			await countTry('letter', email.toLowerCase()),
-			await countTry('letter', from.address)
+			await countTry('letters', from.address)
 		);
 		if (wait > 0) return refuse(`Too many letters were asked for. Try again in ${minutes(wait)}.`);
 		const person = await personByEmail(email);
