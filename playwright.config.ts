@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { CHROMIUM, CHROMIUM_ARGUMENTS } from './command/packages';
 
 export default defineConfig({
 	testDir: 'tests/e2e',
@@ -22,16 +23,8 @@ export default defineConfig({
 		viewport: { width: 1280, height: 800 },
 		screenshot: 'only-on-failure',
 		launchOptions: {
-			executablePath: '/usr/bin/chromium',
-			args: [
-				'--no-sandbox',
-				'--disable-gpu',
-				'--disable-quic',
-				'--no-first-run',
-				'--disable-background-networking',
-				'--disable-component-update',
-				'--disable-sync'
-			]
+			executablePath: CHROMIUM,
+			args: [...CHROMIUM_ARGUMENTS]
 		}
 	}
 });

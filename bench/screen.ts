@@ -1,5 +1,5 @@
 import { chromium, type Browser, type BrowserContext } from '@playwright/test';
-import { CHROMIUM, needChromium } from '../command/packages';
+import { CHROMIUM, CHROMIUM_ARGUMENTS, needChromium } from '../command/packages';
 import { startApplication } from '../command/limen';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
 import { administratorSession, customerWithRuns, median, send, type BenchUnit, type Figure } from './world';
@@ -8,15 +8,6 @@ const SAMPLES = 120;
 const MOVING = 500;
 const LOADS = 9;
 const INPUT = 'ietf-sztp-bootstrap-server:input';
-const ARGUMENTS = [
-	'--no-sandbox',
-	'--disable-gpu',
-	'--disable-quic',
-	'--no-first-run',
-	'--disable-background-networking',
-	'--disable-component-update',
-	'--disable-sync'
-];
 
 const base = () => publicUrl(currentSettings());
 const reportUrl = () => `${base()}/restconf/operations/ietf-sztp-bootstrap-server:report-progress`;
@@ -40,7 +31,7 @@ export async function benchScreen(): Promise<Figure[]> {
 		await customerWithRuns('Moving', MOVING, 6_000_000)
 	];
 	const application = await startApplication(currentSettings(), { LIMEN_QUIET: 'yes' });
-	const browser = await chromium.launch({ executablePath: CHROMIUM, args: ARGUMENTS });
+	const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM_ARGUMENTS });
 	try {
 		return [
 			await eventToScreen(browser, moving.customerId, moving.units),

@@ -6,7 +6,7 @@ import pg from 'pg';
 import { databaseName, ownerUrl } from '../src/lib/server/database';
 import { addSecretKey, secretKeyId } from '../src/lib/server/keys';
 import { currentSettings, type Settings } from '../src/lib/server/settings';
-import { createDatabase, migrate, startCluster, stopCluster } from './cluster';
+import { createDatabase, DATABASE_ROLES, migrate, startCluster, stopCluster } from './cluster';
 import { sealAnew } from './cluster/seal';
 import { lockOwner } from './lock';
 import { postgresPrograms } from './packages';
@@ -25,7 +25,23 @@ async function withCluster<Result>(settings: Settings, work: () => Promise<Resul
 	}
 }
 
-const KEPT = ['claim.key', 'secret.keys', 'call-home.key'];
+// With another certificate than before, units that were made to trust it would not come in
+const KEPT = ['claim.key', 'secret.keys', 'call-home.key', 'bootstrap.crt', 'bootstrap.key'];
+
+/** The password goes by the environment: everybody on the machine can read a program's parameters. */
+function runOnDatabase(
+	program: 'pg_dump' | 'pg_restore',
+	address: string,
+	parameters: readonly string[]
+): void {
+	const url = new URL(address);
+	const PGPASSWORD = decodeURIComponent(url.password);
+	url.password = '';
+	execFileSync(join(postgresPrograms(), program), ['--dbname', url.href, ...parameters], {
+		stdio: 'inherit',
+		env: { ...process.env, ...(PGPASSWORD && { PGPASSWORD }) }
+	});
+}
 
 /** Writes database, keys and images to a folder. Works while the application runs: the dump is of one moment. */
 export async function backup([folder]: readonly string[]): Promise<void> {
@@ -36,13 +52,7 @@ export async function backup([folder]: readonly string[]): Promise<void> {
 	const settings = currentSettings();
 	mkdirSync(join(target, 'keys'), { recursive: true, mode: 0o700 });
 	await withCluster(settings, async () =>
-		execFileSync(
-			join(postgresPrograms(), 'pg_dump'),
-			['--format=custom', '--file', join(target, 'database.dump'), '--dbname', ownerUrl(settings)],
-			{
-				stdio: 'inherit'
-			}
-		)
+		runOnDatabase('pg_dump', ownerUrl(settings), ['--format=custom', '--file', join(target, 'database.dump')])
 	);
 	for (const name of KEPT) {
 		const key = join(settings.LIMEN_STATE_DIR, 'keys', name);
@@ -76,7 +86,7 @@ export async function restore([folder]: readonly string[]): Promise<void> {
 			);
 		}
 		// The roles belong to the server, not to the database: the dump only names them
-		for (const role of ['limen_people', 'limen_bootstrap', 'limen_sign_in', 'limen_setup'])
+		for (const role of DATABASE_ROLES)
 			await client.query(
 				`do $$ begin if not exists (select from pg_roles where rolname = '${role}') then create role ${role} nologin; end if; end $$`
 			);
@@ -84,18 +94,12 @@ export async function restore([folder]: readonly string[]): Promise<void> {
 		for (const part of ['keys', 'images'])
 			if (existsSync(join(folder, part)))
 				cpSync(join(folder, part), join(settings.LIMEN_STATE_DIR, part), { recursive: true });
-		execFileSync(
-			join(postgresPrograms(), 'pg_restore'),
-			[
-				'--no-owner',
-				'--exit-on-error',
-				'--single-transaction',
-				'--dbname',
-				url,
-				join(folder, 'database.dump')
-			],
-			{ stdio: 'inherit' }
-		);
+		runOnDatabase('pg_restore', url, [
+			'--no-owner',
+			'--exit-on-error',
+			'--single-transaction',
+			join(folder, 'database.dump')
+		]);
 		await migrate(settings);
 	});
 	say('Restored.');

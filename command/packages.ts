@@ -43,4 +43,14 @@ export function postgresPrograms(): string {
 }
 
 export const CHROMIUM = '/usr/bin/chromium';
+/** Without a monitor, and without calling anybody. */
+export const CHROMIUM_ARGUMENTS = [
+	'--no-sandbox',
+	'--disable-gpu',
+	'--disable-quic',
+	'--no-first-run',
+	'--disable-background-networking',
+	'--disable-component-update',
+	'--disable-sync'
+];
 export const needChromium = (): void => need('chromium', () => existsSync(CHROMIUM));

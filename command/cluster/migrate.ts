@@ -59,7 +59,7 @@ function applicationPassword(settings: Settings): string {
 }
 
 /** The roles are those of migration 08. */
-const ROLES = ['limen_people', 'limen_bootstrap', 'limen_sign_in', 'limen_setup'];
+export const DATABASE_ROLES = ['limen_people', 'limen_bootstrap', 'limen_sign_in', 'limen_setup'];
 
 async function letApplicationIn(url: string, password: string): Promise<void> {
 	const client = new pg.Client({ connectionString: url });
@@ -71,7 +71,7 @@ async function letApplicationIn(url: string, password: string): Promise<void> {
 		await client.query(
 			`${rowCount ? 'alter' : 'create'} role ${role} login noinherit nosuperuser nocreatedb nocreaterole nobypassrls password ${client.escapeLiteral(password)}`
 		);
-		await client.query(`grant ${ROLES.join(', ')} to ${role}`);
+		await client.query(`grant ${DATABASE_ROLES.join(', ')} to ${role}`);
 	} finally {
 		await client.end();
 	}

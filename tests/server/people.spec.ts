@@ -83,6 +83,14 @@ describe('signing in', () => {
 			expect(problemOf(await attempt(person.email, PASSWORD, elsewhere(), mark))).to.match(/^Too many/);
 	});
 
+	it('counts guesses that are all sent at once', async () => {
+		const person = await newPerson({});
+		const guesses = await Promise.all(
+			Array.from({ length: 30 }, (_, index) => attempt(person.email, `guess ${index}`))
+		);
+		expect(guesses.filter((outcome) => /^Too many/.test(problemOf(outcome)))).to.have.lengthOf(20);
+	}).timeout(60_000);
+
 	it('does not slow the office for one person’s wrong tries', async () => {
 		const office = elsewhere();
 		const [clumsy, colleague] = [await newPerson({}), await newPerson({})];

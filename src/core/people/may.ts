@@ -38,14 +38,6 @@ export type CustomerAct = (typeof CUSTOMER_ACTS)[number];
 export type FirmAct = (typeof FIRM_ACTS)[number];
 export type PersonAct = CustomerAct | FirmAct;
 
-/** Acts that interrupt or expose somebody's network: whoever does them proves again who they are. */
-export const ASKS_AGAIN: ReadonlySet<PersonAct> = new Set([
-	'unbind',
-	'reveal secret',
-	'manage people',
-	'manage tokens'
-]);
-
 const SEES: readonly PersonAct[] = ['see', 'see renderings', 'see records', 'see profiles', 'see images'];
 const FIELD: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
 const DESK: readonly PersonAct[] = [...FIELD, 'correct claim code'];

@@ -56,13 +56,14 @@ export function signIn(given: Credentials, from: From): Promise<SignInOutcome> {
 		const known =
 			given.deviceMark !== null && sameHash(Buffer.from(given.deviceMark), Buffer.from(deviceMarkOf(email)));
 		const limit = known ? 'device' : 'person';
-		const wait = Math.max(await waitFor(limit, email), await waitFor('address', from.address));
+		// Counted before it is looked at: a hundred guesses sent at once are a hundred tries
+		const wait = (await waitFor('address', from.address)) || (await countTry(limit, email));
 		if (wait > 0) return refuse(`Too many wrong tries. Try again in ${minutes(wait)}.`);
 		const person: PersonRow | undefined = await personByEmail(email);
 		const holds = await passwordHolds(person?.password_hash ?? null, given.password);
 		if (!person || !holds || person.disabled_at) {
 			await refused(person, from, 'wrong password');
-			await Promise.all([countTry(limit, email), countTry('address', from.address)]);
+			await countTry('address', from.address);
 			return refuse(WRONG);
 		}
 		if (person.totp_confirmed_at && given.code.trim() === '')
@@ -77,7 +78,7 @@ export function signIn(given: Credentials, from: From): Promise<SignInOutcome> {
 		});
 		if (token === null) {
 			await refused(person, from, 'wrong code');
-			await Promise.all([countTry(limit, email), countTry('address', from.address)]);
+			await countTry('address', from.address);
 			return { ok: false, problem: 'This code is wrong, or was used before.', needsCode: true };
 		}
 		await forgetTries(limit, email);
@@ -98,7 +99,7 @@ export function confirmItIsYou(
 			.whereNull('revoked_at')
 			.first('person.*');
 		if (!person) return refuse('You are not signed in any more.');
-		const wait = await waitFor('device', person.email.toLowerCase());
+		const wait = await countTry('device', person.email.toLowerCase());
 		if (wait > 0) return refuse(`Too many wrong tries. Try again in ${minutes(wait)}.`);
 		const confirmed =
 			(await passwordHolds(person.password_hash, given.password)) &&
@@ -108,9 +109,11 @@ export function confirmItIsYou(
 				await trx('session').where({ id: sessionId }).update({ confirmed_at: trx.fn.now() });
 				return true;
 			}));
-		if (confirmed) return done(undefined);
+		if (confirmed) {
+			await forgetTries('device', person.email.toLowerCase());
+			return done(undefined);
+		}
 		await refused(person, from, 'not confirmed');
-		await countTry('device', person.email.toLowerCase());
 		return refuse(person.totp_confirmed_at ? 'The password or the code is wrong.' : 'The password is wrong.');
 	});
 }

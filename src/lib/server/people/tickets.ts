@@ -19,7 +19,7 @@ const GOOD_FOR_MS: Readonly<Record<TicketKind, number>> = {
 	'first-administrator': 24 * 3_600_000
 };
 
-/** Makes a ticket; earlier ones of its kind for the same person are good no more. Returns the link. */
+/** Makes a ticket and returns its link. The first link of a person's that is used ends all their others. */
 export async function issueTicket(trx: Knex, kind: TicketKind, personId: string | null): Promise<string> {
 	const token = newToken();
 	await trx('ticket').insert({
