@@ -98,7 +98,12 @@ test('somebody is invited by letter, comes in with a role, turns on one-time cod
 		await visit(theirs, '/');
 		await expect(theirs.getByText('Connection lost')).toHaveCount(0);
 		await page.getByRole('link', { name: 'Hollis Grange' }).click();
+		await expect(
+			page.getByRole('listitem').filter({ hasText: 'Chromium or Chrome on Linux' })
+		).not.toHaveCount(0);
 		await page.getByRole('button', { name: 'Shut out' }).click();
+		await page.getByRole('dialog').getByLabel('Why').fill('Left the firm');
+		await page.getByRole('dialog').getByRole('button', { name: 'Go on' }).click();
 		await expect(page.getByText('They are shut out')).toBeVisible();
 		await expect(theirs.getByText('Connection lost')).toBeVisible();
 		await theirs.goto('/sites');
@@ -119,22 +124,28 @@ test('what interrupts a site asks again who it is, and names the site', async ({
 	await engineer.getByRole('button', { name: 'Unbind' }).click();
 	const question = engineer.getByRole('dialog');
 	await expect(question).toContainText('It interrupts one site: Lincoln clinic');
+	await expect(question.getByLabel('Why')).toBeFocused();
+	await question.getByLabel('Why').fill('The clinic closes');
 	await question.getByLabel('Your password').fill('wrong');
 	await question.getByRole('button', { name: 'Confirm and go on' }).click();
 	await expect(engineer.getByRole('dialog')).toContainText('The password is wrong');
+	await expect(engineer.getByRole('dialog').getByLabel('Why')).toHaveValue('The clinic closes');
 	await engineer.getByRole('dialog').getByLabel('Your password').fill(DEMO_PASSWORD);
 	await engineer.getByRole('dialog').getByRole('button', { name: 'Confirm and go on' }).click();
 	await expect(engineer.getByText('The position is open again')).toBeVisible();
-	await test.step('within a few minutes it does not ask again: a secret is shown, and the ledger says so', async () => {
+	await test.step('within a few minutes it asks for the reason only: a secret is shown, and the ledger says so', async () => {
 		await openPosition(engineer, 'Lincoln clinic', 'ap-lobby');
 		await engineer.getByText('Values and where they are given').click();
 		const row = engineer.getByRole('row').filter({ hasText: 'staff_secret' });
 		await expect(row).toContainText('••••••');
 		await row.getByRole('button', { name: 'Reveal' }).click();
+		await expect(engineer.getByRole('dialog').getByLabel('Your password')).toHaveCount(0);
+		await engineer.getByRole('dialog').getByLabel('Why').fill('A phone does not get on');
+		await engineer.getByRole('dialog').getByRole('button', { name: 'Go on' }).click();
 		await expect(row).toContainText('hayloft-lantern-otter');
 		await visit(engineer, '/records?act=reveal+secret');
 		await expect(engineer.getByRole('row').filter({ hasText: 'staff_secret of ap-lobby' })).toContainText(
-			'Maren Aldous'
+			/Maren Aldous.*Why: A phone does not get on/s
 		);
 		await expect(engineer.getByText('hayloft-lantern-otter')).toHaveCount(0);
 	});

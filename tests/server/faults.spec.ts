@@ -1,10 +1,12 @@
-import { mkdtempSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { expect } from 'chai';
 import { checkCharacter } from '../../src/core/intake';
 import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
+import { PostBox } from '../../standins/mail/post-box';
+import { freePort } from '../../command/ports';
 import { Installation } from './installation';
 import { basic } from './making';
 
@@ -19,8 +21,11 @@ describe('an installation of its own', function () {
 	let token: string;
 	let customerId: string;
 
+	const postBox = new PostBox();
+
 	before(async () => {
-		here = await Installation.create();
+		const mailPort = await freePort();
+		here = await Installation.create({ LIMEN_SMTP_URL: `smtp://127.0.0.1:${mailPort}` });
 		await here.start();
 		cookie = await here.firstAdministrator();
 		customerId = here.run('tests/server/plant.ts').stdout.trim();
@@ -38,7 +43,43 @@ describe('an installation of its own', function () {
 		);
 		token = /limen_[\w-]{43}/.exec(await page.text())![0];
 	});
-	after(() => here.remove());
+	after(async () => {
+		postBox.close();
+		await here.remove();
+	});
+
+	it('keeps a letter that the mail server does not take, and sends it when it does', async () => {
+		const invite = (name: string) =>
+			here.form('/people?/invite', { name, email: `${name}@tests.example` }, cookie);
+		const letter = async (name: string) =>
+			(
+				await here.query<{ attempts: number; problem: string | null; sent: boolean; text: string }>(
+					`select attempts, problem, sent_at is not null as sent, text from mail where to_address = $1`,
+					[`${name}@tests.example`]
+				)
+			)[0]!;
+		const until = async (test: () => Promise<boolean>) => {
+			// Another process's work: there is nothing to wait on
+			while (!(await test())) await sleep(50);
+		};
+		await invite('wren');
+		await until(async () => (await letter('wren')).attempts === 1);
+		const kept = await letter('wren');
+		expect(kept.problem).to.include('ECONNREFUSED');
+		expect(kept.sent).to.equal(false);
+		expect(kept.text).to.match(/http:\S+\/ticket\//);
+		await postBox.listen(Number(new URL(here.settings.LIMEN_SMTP_URL!).port), '127.0.0.1');
+		// The pause before the next try is over; another letter wakes the sender
+		await here.query('update mail set next_at = now()');
+		await invite('lark');
+		await until(async () => (await letter('wren')).sent && (await letter('lark')).sent);
+		expect(postBox.letters.map(({ to }) => to).sort()).to.deep.equal([
+			'lark@tests.example',
+			'wren@tests.example'
+		]);
+		expect(postBox.letters[1]!.text).to.equal(kept.text);
+		expect((await letter('wren')).text).to.equal('');
+	});
 
 	const api = (method: string, path: string, body?: object, headers: Record<string, string> = {}) =>
 		fetch(here.url(`/api/v1${path}`), {
@@ -298,6 +339,10 @@ describe('an installation of its own', function () {
 				);
 			expect(await census(other)).to.deep.equal(await census(here));
 			expect(other.limen('verify-ledger').status).to.equal(0);
+			// Units that trust the server by its certificate go on trusting it
+			const certificate = ({ settings }: Installation) =>
+				readFileSync(join(settings.LIMEN_STATE_DIR, 'keys', 'bootstrap.crt'), 'utf8');
+			expect(certificate(other)).to.equal(certificate(here));
 			const answer = await fetch(other.url('/api/v1/runs'), {
 				headers: { authorization: `Bearer ${token}` }
 			});
@@ -306,5 +351,31 @@ describe('an installation of its own', function () {
 			await other.remove();
 			rmSync(join(folder, '..'), { recursive: true, force: true });
 		}
+	});
+
+	it('wrote no secret into its log, through all of that', async () => {
+		const wrong = 'a wrong but secret guess';
+		await here.form('/sign-in?/password', { email: 'perrin.holt@tests.example', password: wrong });
+		await fetch(here.url(`/find?q=${label(1_000_001).claimCode}`), { headers: { cookie } });
+		await api('POST', '/batches', { customerId, text: 7, secret: wrong });
+		await here.stop();
+		const lines = here.log.split('\n').filter((line) => line.startsWith('{'));
+		const log = lines.join('\n');
+		// It did log all that: the requests, the deaths, and what they broke
+		for (const seen of ['"route":"/sign-in"', '"route":"/find"', '"route":"/api/v1/batches"', '"level":50'])
+			expect(log).to.include(seen);
+		const keys = join(here.settings.LIMEN_STATE_DIR, 'keys');
+		const secrets = [
+			'a field of sallow trees',
+			wrong,
+			token,
+			cookie.split('=')[1]!,
+			readFileSync(join(keys, 'database.password'), 'utf8').trim(),
+			'KILL',
+			'hayloft-lantern-otter',
+			...postBox.letters.map(({ text }) => /\/ticket\/(\S+)/.exec(text)![1]!)
+		];
+		for (const secret of secrets) expect(log.includes(secret), secret).to.equal(false);
+		await here.start();
 	});
 });

@@ -26,15 +26,18 @@ export class Installation {
 	#command: ChildProcess | null = null;
 	/** All that the start command said since it was last started. */
 	said = '';
+	/** The application's log, of all its lives. */
+	log = '';
 
 	private constructor(own: Record<string, string>) {
 		this.settings = readSettings(own);
-		this.environment = { ...process.env, ...own, LIMEN_LOG_LEVEL: 'error' };
+		this.environment = { ...process.env, ...own, LIMEN_LOG_LEVEL: 'info' };
 		delete this.environment.LIMEN_DATABASE_URL;
 	}
 
-	static async create(): Promise<Installation> {
+	static async create(more: Record<string, string> = {}): Promise<Installation> {
 		const own: Record<string, string> = {
+			...more,
 			LIMEN_STATE_DIR: mkdtempSync(join(tmpdir(), 'limen-installation-'))
 		};
 		for (const name of PORTS) own[name] = String(await freePort());
@@ -52,6 +55,7 @@ export class Installation {
 		await new Promise<void>((resolve, reject) => {
 			const hear = (text: Buffer) => {
 				this.said += text.toString();
+				this.log += text.toString();
 				if (this.said.includes('Ctrl-C stops everything')) resolve();
 			};
 			child.stdout.on('data', hear);

@@ -253,14 +253,28 @@ describe('disruptive acts', () => {
 		expect(asked.data!.confirm).to.deep.include({
 			sites: [name],
 			fields: { position: unit.positionId },
+			wantsPassword: true,
+			wantsReason: true,
 			problem: null
 		});
 		expect((await unbind({ confirm_password: 'wrong' })).data!.confirm).to.include({
 			problem: 'The password is wrong.'
 		});
 		expect(await database()('binding').where({ unit_id: unit.unitId })).to.have.lengthOf(1);
-		expect((await unbind({ confirm_password: PASSWORD })).type).to.equal('success');
+		// The right password, and no reason: who it is need not be shown again
+		expect((await unbind({ confirm_password: PASSWORD, reason: '  ' })).data!.confirm).to.include({
+			wantsPassword: false,
+			wantsReason: true,
+			problem: 'Say why; a few words are enough.'
+		});
+		expect(await database()('binding').where({ unit_id: unit.unitId })).to.have.lengthOf(1);
+		expect((await unbind({ reason: ' The clinic moved. ' })).type).to.equal('success');
 		expect(await database()('binding').where({ unit_id: unit.unitId })).to.have.lengthOf(0);
+		const entry = await database()('ledger_entry').where({ subject_id: unit.unitId, act: 'unbind' }).first();
+		expect(entry.reason).to.equal('The clinic moved.');
+		expect(await get(`/records?thing=${unit.unitId}`, person).then((page) => page.text())).to.include(
+			'Why: The clinic moved.'
+		);
 	});
 
 	it('do not ask in vain: a unit that was never heard interrupts nobody', async () => {
@@ -273,6 +287,23 @@ describe('disruptive acts', () => {
 			answerOf
 		);
 		expect(done.type).to.equal('success');
+	});
+
+	it('show an administrator where somebody is signed in, and end one session and no other', async () => {
+		const administrator = await newPerson('administrator');
+		const person = await newPerson({ 'Marlstone Veterinary': 'technician' });
+		const second = await signIn(
+			{ email: person.email, password: PASSWORD, code: '', deviceMark: null },
+			elsewhere()
+		);
+		if (!second.ok) throw new Error(second.problem);
+		const other: TestPerson = { ...person, cookie: `limen_session=${second.done.token}` };
+		const page = await get(`/people?person=${person.id}`, administrator).then((answer) => answer.text());
+		expect(page).to.include('Firefox on Linux').and.include(person.sessionId);
+		const ended = await post('/people?/end', { session: person.sessionId }, {}, administrator).then(answerOf);
+		expect(ended.type).to.equal('success');
+		expect((await get('/sites', person)).status).to.equal(303);
+		expect((await get('/sites', other)).status).to.equal(200);
 	});
 
 	it('cannot be confirmed on a session that has ended', async () => {

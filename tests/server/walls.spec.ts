@@ -105,6 +105,7 @@ const WALK: Record<string, Ask> = {
 	'POST /people?/link': (ids, as) => post('/people?/link', { person: ids.person }, {}, as),
 	'POST /people?/out': (ids, as) => post('/people?/out', { person: ids.person }, {}, as),
 	'POST /people?/in': (ids, as) => post('/people?/in', { person: ids.person }, {}, as),
+	'POST /people?/end': (ids, as) => post('/people?/end', { session: ids.session }, {}, as),
 	'POST /people?/token': form('/people?/token', { name: 'x', days: '1' }),
 	'POST /people?/revoke': (ids, as) => post('/people?/revoke', { token: ids.token }, {}, as),
 	'GET /sign-in': (_ids, as) => get('/sign-in', as),

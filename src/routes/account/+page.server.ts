@@ -19,11 +19,14 @@ const SELF_ONLY = (words: string) => ({ words, sites: [] });
 
 export const load: PageServerLoad = async ({ locals }) => {
 	const person = locals.person!;
-	const [account, sessions] = await Promise.all([accountOf(person.id), sessionsOf(person.id)]);
+	const [account, sessions] = await Promise.all([
+		accountOf(person.id),
+		sessionsOf(person.id, person.sessionId)
+	]);
 	return {
 		email: person.email,
 		account: { ...account, picture: account.uri && renderSVG(account.uri, { border: 2 }) },
-		sessions: sessions.map((session) => ({ ...session, own: session.id === person.sessionId }))
+		sessions
 	};
 };
 

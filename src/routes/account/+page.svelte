@@ -3,8 +3,7 @@
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
 	import { ROLE_WORDS, type Role } from '$core/people';
-	import { When } from '$ui/marks';
-	import { FormWords } from '$ui/people';
+	import { FormWords, NewPassword, Sessions } from '$ui/people';
 
 	let { data, form } = $props();
 	const person = $derived(page.data.person);
@@ -27,30 +26,7 @@
 <div class="two mt-5">
 	<section>
 		<h2>Where you are signed in</h2>
-		<div class="sheet mt-2 overflow-auto">
-			<table class="work-table">
-				<thead><tr><th>Device</th><th>From</th><th>Since</th><th>Last use</th><th></th></tr></thead>
-				<tbody>
-					{#each data.sessions as session (session.id)}
-						<tr
-							><td>{session.device}{session.own ? ' (this one)' : ''}</td><td class="mono quiet"
-								>{session.address}</td
-							><td class="quiet"><When at={session.createdAt} /></td><td class="quiet"
-								><When at={session.lastUsedAt} /></td
-							><td
-								>{#if !session.own}<form method="POST" action="?/end" use:enhance>
-										<input type="hidden" name="session" value={session.id} /><Button
-											type="submit"
-											size="xs"
-											color="alternative">End it</Button
-										>
-									</form>{/if}</td
-							></tr
-						>
-					{/each}
-				</tbody>
-			</table>
-		</div>
+		<Sessions sessions={data.sessions} action="?/end" />
 		{#if roles.length > 0}
 			<h2 class="mt-6">What you do for whom</h2>
 			<dl class="facts mt-2">
@@ -62,17 +38,7 @@
 	<section>
 		<form method="POST" action="?/password" use:enhance class="sheet p-4">
 			<h2>Change the password</h2>
-			<label class="mt-2 block font-semibold" for="password">New password</label>
-			<input
-				id="password"
-				name="password"
-				type="password"
-				required
-				minlength="12"
-				autocomplete="new-password"
-				class="field"
-			/>
-			<p class="quiet mt-1">12 characters or more; a short sentence is good.</p>
+			<NewPassword />
 			<Button type="submit" size="sm" class="mt-3">Change password</Button>
 		</form>
 		<div class="sheet mt-4 p-4">

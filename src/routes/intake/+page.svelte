@@ -4,6 +4,7 @@
 	import { enhance } from '$app/forms';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
+	import { RecordsOf } from '$ui/people';
 	import type { Verdict } from '$core/intake';
 
 	let { data, form } = $props();
@@ -182,7 +183,7 @@
 					<li>
 						<span>{batch.customerName}</span><span><b>{batch.claimed}</b> of {batch.rows} claimed</span><span
 							class="quiet"><When at={batch.takenAt} /></span
-						>
+						><RecordsOf what="it" id={batch.id} customerId={batch.customerId} />
 					</li>
 				{/each}
 			</ul>
@@ -224,7 +225,7 @@
 	}
 	.lately li {
 		display: grid;
-		grid-template-columns: 1fr auto 7rem;
+		grid-template-columns: 1fr auto 6rem auto;
 		gap: 1rem;
 		padding: 0.45rem 0.9rem;
 		border-bottom: 1px solid var(--hairline);

@@ -2,27 +2,37 @@ import { fail, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { ROLES, type Role } from '$core/people';
 import type { Act } from '$lib/server/act';
+import type { Actor } from '$lib/server/ledger';
 import {
 	actorOf,
 	createToken,
+	endSession,
 	invite,
 	people,
 	revokeToken,
 	sendLinkAgain,
 	serviceTokens,
+	sessionsOf,
 	setDisabled,
 	setRoles,
 	TOKEN_ACTS
 } from '$lib/server/people';
-import { askAgain, demand } from '$lib/server/people/requests';
+import { askAgain, demand, reasonIn } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ locals }) => {
+const id = v.pipe(v.string(), v.uuid());
+
+export const load: PageServerLoad = async ({ locals, url }) => {
 	demand(locals, 'manage people');
-	return { people: await people(), tokens: await serviceTokens(), tokenActs: TOKEN_ACTS };
+	const chosen = v.safeParse(id, url.searchParams.get('person'));
+	return {
+		people: await people(),
+		sessions: chosen.success ? await sessionsOf(chosen.output, locals.person!.sessionId) : [],
+		tokens: await serviceTokens(),
+		tokenActs: TOKEN_ACTS
+	};
 };
 
-const id = v.pipe(v.string(), v.uuid());
 const name = v.pipe(v.string('Say a name.'), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(80));
 const personSchema = v.object({ person: id });
 const invitationSchema = v.object({
@@ -59,16 +69,17 @@ const careful =
 		schema: Schema,
 		words: string,
 		said: string,
-		act: (given: v.InferOutput<Schema>, fields: Fields, event: RequestEvent) => Promise<Act<unknown>>
+		act: (given: v.InferOutput<Schema>, fields: Fields, actor: Actor) => Promise<Act<unknown>>,
+		wantsReason = false
 	) =>
 	async (event: RequestEvent) => {
 		demand(event.locals, 'manage people');
 		const fields = Object.fromEntries(await event.request.formData()) as Fields;
 		const parsed = v.safeParse(schema, fields);
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const asked = await askAgain(event, fields, { words, sites: [] });
+		const asked = await askAgain(event, fields, { words, sites: [], wantsReason });
 		if (asked) return asked;
-		const done = await act(parsed.output, fields, event);
+		const done = await act(parsed.output, fields, { ...actorOf(event), reason: reasonIn(fields) });
 		if (!done.ok) return fail(409, { problem: done.problem });
 		const token = (done.done as { token?: string } | undefined)?.token;
 		return token ? { said, token } : { said };
@@ -79,42 +90,45 @@ export const actions: Actions = {
 		invitationSchema,
 		'Somebody new will get access.',
 		'The invitation is on its way.',
-		(given, fields, event) =>
-			invite(
-				{ ...given, administrator: fields.administrator === 'on', roles: rolesIn(fields) },
-				actorOf(event)
-			)
+		(given, fields, actor) =>
+			invite({ ...given, administrator: fields.administrator === 'on', roles: rolesIn(fields) }, actor)
 	),
 	roles: careful(
 		personSchema,
 		'What a person may do will change.',
 		'The roles are set.',
-		({ person }, fields, event) =>
-			setRoles(person, rolesIn(fields), fields.administrator === 'on', actorOf(event))
+		({ person }, fields, actor) => setRoles(person, rolesIn(fields), fields.administrator === 'on', actor)
 	),
 	link: careful(
 		personSchema,
 		'A person will be sent a link that sets a new password.',
 		'A new link is on its way.',
-		({ person }, _, event) => sendLinkAgain(person, actorOf(event))
+		({ person }, _, actor) => sendLinkAgain(person, actor)
 	),
 	out: careful(
 		personSchema,
 		'A person will be shut out at once.',
 		'They are shut out, and their sessions have ended.',
-		({ person }, _, event) => setDisabled(person, true, actorOf(event))
+		({ person }, _, actor) => setDisabled(person, true, actor),
+		true
+	),
+	end: careful(
+		v.object({ session: id }),
+		'A session will end at once.',
+		'That session has ended.',
+		({ session }, _, actor) => endSession(session, actor)
 	),
 	in: careful(
 		personSchema,
 		'A person will be let in again.',
 		'They may come in again.',
-		({ person }, _, event) => setDisabled(person, false, actorOf(event))
+		({ person }, _, actor) => setDisabled(person, false, actor)
 	),
 	token: careful(
 		tokenSchema,
 		'A program will get access.',
 		'The token is made. Copy it now: it is not shown again.',
-		(given, fields, event) =>
+		(given, fields, actor) =>
 			createToken(
 				{
 					...given,
@@ -124,13 +138,14 @@ export const actions: Actions = {
 							(v.safeParse(id, /^customer:(.*)$/.exec(field)?.[1]).output as string | undefined) ?? []
 					)
 				},
-				actorOf(event)
+				actor
 			)
 	),
 	revoke: careful(
 		v.object({ token: id }),
 		'A program will lose its access at once.',
 		'The token is revoked.',
-		({ token }, _, event) => revokeToken(token, actorOf(event))
+		({ token }, _, actor) => revokeToken(token, actor),
+		true
 	)
 };

@@ -4,7 +4,7 @@
 	import { page } from '$app/state';
 	import { ROLES, ROLE_WORDS } from '$core/people';
 	import { When } from '$ui/marks';
-	import { FormWords } from '$ui/people';
+	import { FormWords, RecordsOf, Sessions } from '$ui/people';
 
 	let { data, form } = $props();
 	const chosenId = $derived(page.url.searchParams.get('person'));
@@ -45,12 +45,12 @@
 	<div>
 		<div class="sheet overflow-auto">
 			<table class="work-table">
-				<thead><tr><th>Name</th><th>E-mail</th><th>What for</th><th>Signed in</th></tr></thead>
+				<thead><tr><th>Name</th><th class="wide">E-mail</th><th>What for</th><th>Signed in</th></tr></thead>
 				<tbody>
 					{#each data.people as person (person.id)}
 						<tr class:chosen={person.id === chosenId}
 							><td><a href="?person={person.id}" data-sveltekit-noscroll>{person.name}</a></td><td
-								class="quiet">{person.email}</td
+								class="wide quiet">{person.email}</td
 							><td
 								>{#if person.disabledAt}<b>shut out</b>{:else if person.administrator}administrator{:else}{[
 										...new Set(Object.values(person.roles))
@@ -78,8 +78,10 @@
 					<tbody>
 						{#each data.tokens as one (one.id)}
 							<tr
-								><td>{one.name}</td><td>{one.acts.join(', ')}</td><td class="quiet"
-									>{one.customers.map(nameOf).join(', ')}</td
+								><td
+									>{one.name}
+									<div class="text-sm"><RecordsOf what="it" id={one.id} /></div></td
+								><td>{one.acts.join(', ')}</td><td class="quiet">{one.customers.map(nameOf).join(', ')}</td
 								><td class="quiet"
 									><When at={one.lastUsedAt} />{#if one.lastAddress}, <span class="mono"
 											>{one.lastAddress}</span
@@ -170,6 +172,9 @@
 						>{/if}
 				</div>
 			</form>
+			<h2 class="mt-5">Where {chosen.name} is signed in</h2>
+			<Sessions sessions={data.sessions} action="?/end&person={chosen.id}" />
+			<p class="mt-3"><RecordsOf what={chosen.name} id={chosen.id} /></p>
 		{:else}
 			<p class="quiet">Choose somebody to see and set what they may do.</p>
 		{/if}
@@ -189,6 +194,9 @@
 	@media (max-width: 900px) {
 		.two {
 			grid-template-columns: minmax(0, 1fr);
+		}
+		.wide {
+			display: none;
 		}
 	}
 </style>

@@ -71,7 +71,8 @@
 						<td class="whitespace-pre-line"
 							>{#if WHERE[entry.subjectKind]}<a href="{WHERE[entry.subjectKind]}{entry.subjectId}"
 									>{entry.words}</a
-								>{:else}{entry.words}{/if}{#if entry.before || entry.after}
+								>{:else}{entry.words}{/if}{#if entry.reason}
+								<div class="quiet">Why: {entry.reason}</div>{/if}{#if entry.before || entry.after}
 								<details class="inline">
 									<summary class="quiet inline cursor-pointer">before and after</summary>
 									<pre class="config-text">{JSON.stringify(

@@ -2,7 +2,7 @@
 	import { Button, Fileupload, Input, Label, Select } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { When } from '$ui/marks';
-	import { FormWords, mayDo } from '$ui/people';
+	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 
 	let { data, form } = $props();
 	let working = $state(false);
@@ -20,7 +20,10 @@
 			</p>{:else}
 			<div class="sheet mt-2 overflow-auto">
 				<table class="work-table">
-					<thead><tr><th>Line</th><th>Version</th><th>Size</th><th>SHA-256</th><th>Uploaded</th></tr></thead>
+					<thead
+						><tr><th>Line</th><th>Version</th><th>Size</th><th>SHA-256</th><th>Uploaded</th><th></th></tr
+						></thead
+					>
 					<tbody>
 						{#each data.images as image (image.id)}
 							<tr
@@ -32,7 +35,9 @@
 									></td
 								><td>{megabytes(image.bytes)}</td><td class="mono" title={image.sha256}
 									>{image.sha256.slice(0, 16)}…</td
-								><td class="quiet"><When at={image.uploadedAt} /></td></tr
+								><td class="quiet"><When at={image.uploadedAt} /></td><td
+									><RecordsOf what="it" id={image.id} /></td
+								></tr
 							>
 						{/each}
 					</tbody>

@@ -36,7 +36,9 @@ export function database(): Knex {
 		client: WalledClient as unknown as typeof Knex.Client,
 		connection: { connectionString: databaseUrl(), application_name: 'limen' },
 		pool: { min: 0, max: currentSettings().LIMEN_DATABASE_POOL },
-		acquireConnectionTimeout: 15_000
+		acquireConnectionTimeout: 15_000,
+		// An error names the statement with its holes, not with what filled them: errors are logged
+		compileSqlOnError: false
 	}));
 }
 

@@ -92,6 +92,7 @@ export function findUnits(text: string, customerId: string | null, limit: number
 export interface BatchRow {
 	readonly id: string;
 	readonly takenAt: Date;
+	readonly customerId: string;
 	readonly customerName: string;
 	readonly claimed: number;
 	readonly good: number;
@@ -100,7 +101,7 @@ export interface BatchRow {
 
 export async function recentBatches(customerId: string | null, limit: number): Promise<BatchRow[]> {
 	const { rows } = await database().raw(
-		`select batch.id, taken_at as "takenAt", customer.name as "customerName",
+		`select batch.id, taken_at as "takenAt", customer_id as "customerId", customer.name as "customerName",
 			claimed.count as claimed, claimed.count + others.ours as good, claimed.count + others.count as rows
 		from (select * from batch where ?::uuid is null or customer_id = ?::uuid order by taken_at desc limit ?) batch
 		join customer on customer.id = batch.customer_id

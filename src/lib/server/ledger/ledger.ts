@@ -7,6 +7,8 @@ export interface Actor {
 	readonly address: string | null;
 	readonly personId?: string | null;
 	readonly tokenId?: string | null;
+	/** Why, when the person was asked. */
+	readonly reason?: string | null;
 	/** Whether they may do an act for a customer, or (null) on what the firm shares. */
 	may(act: PersonAct, customerId: string | null): boolean;
 }
@@ -34,8 +36,6 @@ export interface LedgerAct {
 	/** What the act changed: as it was, and as it is. */
 	readonly before?: Readonly<Record<string, unknown>>;
 	readonly after?: Readonly<Record<string, unknown>>;
-	/** Why, when the person was asked. */
-	readonly reason?: string;
 	readonly result?: 'done' | 'refused';
 }
 
@@ -59,7 +59,7 @@ export async function enterInLedger(trx: Knex, actor: Actor, acts: readonly Ledg
 			detail: JSON.stringify(one.detail ?? {}),
 			before: one.before ? JSON.stringify(one.before) : null,
 			after: one.after ? JSON.stringify(one.after) : null,
-			reason: one.reason ?? null,
+			reason: actor.reason ?? null,
 			result: one.result ?? 'done'
 		}))
 	);

@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import type { Act } from '../act';
 import type { Actor } from '../ledger';
 import { actorOf } from '../people';
-import { askAgain } from '../people/requests';
+import { askAgain, reasonIn } from '../people/requests';
 import { arrivalAt } from './arrivals';
 import { proveConnected } from './call-home';
 
@@ -40,11 +40,12 @@ export const unbindAction =
 			arrival && arrival.heardAt !== null && actorOf(event).may('unbind', arrival.customerId)
 				? await askAgain(event, fields, {
 						words: `Unit ${arrival.serial} has begun to onboard or is in use at ${arrival.positionName}. Unbound, it is managed no more and ${arrival.positionName} waits for another unit.`,
-						sites: [arrival.siteName]
+						sites: [arrival.siteName],
+						wantsReason: true
 					})
 				: null;
 		if (asked) return asked;
-		const act = await unbind(parsed.output.position, actorOf(event));
+		const act = await unbind(parsed.output.position, { ...actorOf(event), reason: reasonIn(fields) });
 		return act.ok ? { said: 'Unbound. The position is open again.' } : fail(409, { problem: act.problem });
 	};
 
@@ -74,9 +75,10 @@ export const revealAction =
 			return fail(403, { problem: 'Secrets are revealed by engineers.' });
 		const asked = await askAgain(event, fields, {
 			words: `${name} will be shown on this screen, and the ledger will say that you looked.`,
-			sites: []
+			sites: [],
+			wantsReason: true
 		});
 		if (asked) return asked;
-		const act = await reveal(position, name, actorOf(event));
+		const act = await reveal(position, name, { ...actorOf(event), reason: reasonIn(fields) });
 		return act.ok ? { revealed: act.done } : fail(403, { problem: act.problem });
 	};

@@ -75,12 +75,12 @@ export async function arrivals({
 }: ArrivalFilter): Promise<Arrival[]> {
 	// Chosen first, dressed after: what is shown of a run is looked up only for those asked for
 	const { rows } = await database().raw(
-		`${SELECT} where run.id in (
+		`with chosen as materialized (
 			select run.id from binding join run on run.id = binding.run_id join unit on unit.id = run.unit_id
 			join position on position.id = run.position_id join site on site.id = position.site_id ${WRONG_CODE}
 			where (?::uuid is null or binding.customer_id = ?::uuid) and (?::uuid is null or site.id = ?::uuid)
 			${ORDER} offset ? limit ?
-		) ${ORDER}`,
+		) ${SELECT} join chosen on chosen.id = run.id ${ORDER}`,
 		[customerId, customerId, siteId, siteId, offset, limit]
 	);
 	return rows;

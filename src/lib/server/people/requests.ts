@@ -6,8 +6,8 @@ import { fromOf } from './sessions';
 
 /**
  * “Confirm it is you”: before an act that interrupts or exposes somebody's network. The form comes back
- * with a question; what was asked for rides along and is done once the password is right. Good for a few
- * minutes on that session.
+ * with a question; what was asked for rides along and is done once the password is right. That is good for
+ * a few minutes on that session; a reason, where one is wanted, is asked for each time.
  */
 const GOOD_FOR_MS = 5 * 60_000;
 
@@ -17,14 +17,25 @@ export interface Consequence {
 	readonly words: string;
 	/** The sites it interrupts, by name. */
 	readonly sites: readonly string[];
+	/** Whether the records need a reason, in the person's words. */
+	readonly wantsReason?: boolean;
 }
+const LONGEST_REASON = 500;
 
 export interface Confirmation extends Consequence {
 	/** Where the form goes again, and what it holds. */
 	readonly action: string;
 	readonly fields: Readonly<Record<string, string>>;
+	/** Whether who it is has to be shown; a reason may be all that is missing. */
+	readonly wantsPassword: boolean;
 	readonly problem: string | null;
 }
+
+/** The reason given with a form. */
+export const reasonIn = (form: Readonly<Record<string, unknown>>): string | null =>
+	typeof form.reason === 'string' && form.reason.trim() !== ''
+		? form.reason.trim().slice(0, LONGEST_REASON)
+		: null;
 
 /** Null when the person may go on; else the question to send back. */
 export async function askAgain(
@@ -33,21 +44,27 @@ export async function askAgain(
 	consequence: Consequence
 ): Promise<ActionFailure<{ confirm: Confirmation }> | null> {
 	const { person } = event.locals;
-	if (!person || Date.now() - person.confirmedAt < GOOD_FOR_MS) return null;
-	const password = form.confirm_password;
+	if (!person) return null;
+	let wantsPassword = Date.now() - person.confirmedAt >= GOOD_FOR_MS;
+	const wantsReason = consequence.wantsReason === true && reasonIn(form) === null;
 	let problem: string | null = null;
-	if (typeof password === 'string' && password !== '') {
+	const password = form.confirm_password;
+	if (wantsPassword && typeof password === 'string' && password !== '') {
 		const code = typeof form.confirm_code === 'string' ? form.confirm_code : '';
 		const act = await confirmItIsYou(person.sessionId, { password, code }, fromOf(event));
-		if (act.ok) return null;
-		problem = act.problem;
+		if (act.ok) wantsPassword = false;
+		else problem = act.problem;
 	}
+	if (!wantsPassword && !wantsReason) return null;
+	if (wantsReason && form.reason !== undefined) problem ??= 'Say why; a few words are enough.';
 	const fields = Object.fromEntries(
 		Object.entries(form).flatMap(([name, value]) =>
 			typeof value === 'string' && !name.startsWith('confirm_') ? [[name, value]] : []
 		)
 	);
-	return fail(403, { confirm: { ...consequence, action: event.url.search || '?', fields, problem } });
+	return fail(403, {
+		confirm: { ...consequence, action: event.url.search || '?', fields, wantsPassword, problem }
+	});
 }
 
 /** Stops a request of somebody who may not do an act: for pages that are about it. */

@@ -63,10 +63,12 @@ export interface SessionRow {
 	readonly address: string;
 	readonly createdAt: Date;
 	readonly lastUsedAt: Date;
+	/** Whether it is the one that asks. */
+	readonly own: boolean;
 }
 
 /** A person's sessions that could still be used, the newest use first. */
-export const sessionsOf = (personId: string): Promise<SessionRow[]> =>
+export const sessionsOf = (personId: string, ownId: string): Promise<SessionRow[]> =>
 	database()('session')
 		.where({ person_id: personId })
 		.whereNull('revoked_at')
@@ -77,7 +79,8 @@ export const sessionsOf = (personId: string): Promise<SessionRow[]> =>
 			'device',
 			database().raw('host(address) as address'),
 			'created_at as createdAt',
-			'last_used_at as lastUsedAt'
+			'last_used_at as lastUsedAt',
+			database().raw('id = ? as own', [ownId])
 		);
 
 /** Ends sessions at once, everywhere: their next request is refused and their open streams are closed. */

@@ -1,2 +1,5 @@
 export { default as FormWords } from './FormWords.svelte';
+export { default as NewPassword } from './NewPassword.svelte';
+export { default as Sessions } from './Sessions.svelte';
+export { default as RecordsOf } from './RecordsOf.svelte';
 export * from './may';

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { ConfigText } from '$ui/config';
 	import { When } from '$ui/marks';
+	import { RecordsOf } from '$ui/people';
 	let { data } = $props();
 </script>
 
@@ -9,6 +10,7 @@
 <p class="quiet mt-1">
 	{data.profile.roleName} · {data.profile.dialect} dialect · {data.profile.positions} positions follow it
 </p>
+<p class="mt-1"><RecordsOf what="this profile" id={data.profile.id} /></p>
 <div class="two mt-4">
 	<div>
 		<h2>Revisions</h2>

@@ -6,7 +6,7 @@
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
-	import { FormWords, mayDo } from '$ui/people';
+	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'plan', 'callers']));
@@ -68,9 +68,7 @@
 			minute: '2-digit'
 		})}{/if}
 </p>
-{#if mayDo('see records', site.customerId)}<p class="mt-1">
-		<a href="/records?text={encodeURIComponent(site.name)}">Records of this site</a>
-	</p>{/if}
+<p class="mt-1"><RecordsOf what="this site" text={site.name} customerId={site.customerId} /></p>
 <FormWords {form} />
 
 <div class="two mt-4">

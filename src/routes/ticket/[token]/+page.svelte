@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { FormWords } from '$ui/people';
+	import { FormWords, NewPassword } from '$ui/people';
 
 	let { data, form } = $props();
 	const ticket = $derived(data.ticket);
@@ -32,17 +32,7 @@
 		{:else}
 			<input type="hidden" autocomplete="username" value={ticket.email} />
 		{/if}
-		<label class="mt-4 block font-semibold" for="password">Password</label>
-		<input
-			id="password"
-			name="password"
-			type="password"
-			required
-			minlength="12"
-			autocomplete="new-password"
-			class="field"
-		/>
-		<p class="quiet mt-1">12 characters or more; a short sentence is good.</p>
+		<NewPassword />
 		<FormWords {form} />
 		<p class="mt-5"><Button type="submit">Set the password and come in</Button></p>
 	</form>

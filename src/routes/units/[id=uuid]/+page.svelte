@@ -6,7 +6,7 @@
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing, When } from '$ui/marks';
-	import { FormWords, mayDo } from '$ui/people';
+	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'callers']));
@@ -153,9 +153,7 @@
 					<Button type="submit" size="sm" color="alternative">Correct it</Button>
 				</form>
 			</details>{/if}
-		{#if mayDo('see records', unit.customerId)}<p class="mt-4">
-				<a href="/records?unit={unit.id}">Records of this unit</a>
-			</p>{/if}
+		<p class="mt-4"><RecordsOf what="this unit" id={unit.id} customerId={unit.customerId} /></p>
 		{#if data.served}
 			<h2 class="mt-5">What it was last given</h2>
 			<p class="quiet">
