@@ -31,9 +31,7 @@ export async function customerWithRuns(
 		site: `${name} ${String(index + 1).padStart(5, '0')}`,
 		values: {
 			hostname: `b${index}-gw-1`,
-			lan_address: '10.0.0.1/24',
-			lan_first: '10.0.0.50',
-			lan_last: '10.0.0.99'
+			networks: '10.0.0.0/22'
 		}
 	}));
 	const { rows: made } = await database().raw(
@@ -45,8 +43,8 @@ export async function customerWithRuns(
 		), sites as (
 			insert into site (id, customer_id, name, time_zone, uplink) select site_id, customer.id, site, 'Pacific/Auckland', 'fibre' from wanted, customer returning id
 		), positions as (
-			insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
-			select position_id, site_id, customer.id, 'gw-1', 'gateway', profile.id, 'braced', wanted.values
+			insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
+			select position_id, site_id, customer.id, 'gw-1', 'gateway', profile.id, wanted.values
 			from wanted, customer, profile where profile.name = 'Clinic gateway' returning id
 		), batches as (
 			insert into batch (id, customer_id) select gen_random_uuid(), id from customer returning id
@@ -56,8 +54,8 @@ export async function customerWithRuns(
 		), runs as (
 			insert into run (id, unit_id, position_id, customer_id, number) select run_id, unit_id, position_id, customer.id, 1 from wanted, customer returning id
 		), bindings as (
-			insert into binding (position_id, unit_id, customer_id, model_id, role_id, dialect, run_id)
-			select position_id, unit_id, customer.id, 'og-2', 'gateway', 'braced', run_id from wanted, customer returning position_id
+			insert into binding (position_id, unit_id, customer_id, model_id, role_id, run_id)
+			select position_id, unit_id, customer.id, 'og-2', 'gateway', run_id from wanted, customer returning position_id
 		)
 		select (select id from customer) as customer_id, count(*) from bindings`,
 		[JSON.stringify(rows), name]

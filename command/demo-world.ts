@@ -8,7 +8,7 @@ import { findImage, uploadImage } from '../src/lib/server/firmware';
 import { claimBatch } from '../src/lib/server/intake';
 import { bindUnit } from '../src/lib/server/onboarding';
 import { hashPassword } from '../src/lib/server/people/passwords';
-import { customers, importPlan, planSchema } from '../src/lib/server/plan';
+import { createPool, customers, importPlan, planSchema } from '../src/lib/server/plan';
 
 /**
  * The demo's world, read from the open files under demo/ and brought in by the application's own acts.
@@ -22,14 +22,19 @@ const MAREN = { name: 'Maren Aldous', address: null, may: () => true };
 
 export async function loadPlan(): Promise<number> {
 	const { makers, models } = JSON.parse(file('models.json'));
-	const profiles = (JSON.parse(file('profiles/profiles.json')) as { text: string }[]).map((profile) => ({
-		...profile,
-		text: file(`profiles/${profile.text}`)
+	const parts = (JSON.parse(file('parts/parts.json')) as { texts: Record<string, string> }[]).map((part) => ({
+		...part,
+		texts: Object.fromEntries(
+			Object.entries(part.texts).map(([dialect, name]) => [dialect, file(`parts/${name}`)])
+		)
 	}));
+	const lines = [...new Set((models as { grammar: string }[]).map(({ grammar }) => grammar))];
 	const plan = v.parse(planSchema, {
 		makers,
 		models,
-		profiles,
+		grammars: Object.fromEntries(lines.map((line) => [line, JSON.parse(file(`grammars/${line}.json`))])),
+		parts,
+		profiles: JSON.parse(file('profiles.json')),
 		customers: JSON.parse(file('customers.json')),
 		sites: rows('sites.csv').map((row) => ({
 			customer: row.customer,
@@ -41,6 +46,7 @@ export async function loadPlan(): Promise<number> {
 			timeZone: row['time zone'],
 			contact: row.contact,
 			uplink: row.uplink,
+			values: JSON.parse(row.values || '{}'),
 			appointment: row.appointment || null
 		})),
 		positions: rows('positions.csv').map((row) => ({
@@ -53,6 +59,16 @@ export async function loadPlan(): Promise<number> {
 		}))
 	});
 	return importPlan(plan, INES);
+}
+
+/** Pools of the demo's customers; each takes over the blocks and numbers that its sites have. */
+export async function loadPools(): Promise<void> {
+	const ids = new Map((await customers()).map(({ id, name }) => [name, id]));
+	for (const { customer, block, length, first, last, ...pool } of JSON.parse(file('pools.json')))
+		await createPool(
+			{ ...pool, customerId: ids.get(customer)!, range: block ? { block, length } : { first, last } },
+			MAREN
+		);
 }
 
 /** The demo's people, all with the same password: nothing here is anybody's. Those who are there stay as they are. */

@@ -6,7 +6,7 @@ import { firstAdministratorLink } from '../src/lib/server/people';
 import { build } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, SETUP } from '../src/lib/server/database';
-import { DEMO_PASSWORD, loadImages, loadPeople, loadPlan, loadUnits } from './demo-world';
+import { DEMO_PASSWORD, loadImages, loadPeople, loadPlan, loadPools, loadUnits } from './demo-world';
 import { takeLock } from './lock';
 import { freePort, portIsFree } from './ports';
 import { Problem, say } from './problem';
@@ -28,7 +28,10 @@ export async function demo(): Promise<void> {
 	await loadPeople();
 	await loadImages();
 	// Only the first time: what people did since is theirs
-	if (fresh) await loadUnits();
+	if (fresh) {
+		await loadPools();
+		await loadUnits();
+	}
 	await closeDatabase();
 	await runUntilStopped(settings, async () => {
 		await startApplication(settings, {
@@ -50,6 +53,7 @@ export async function dev(): Promise<void> {
 	if ((await loadPlan()) > 0) {
 		await loadPeople();
 		await loadImages();
+		await loadPools();
 		await loadUnits();
 	}
 	await closeDatabase();

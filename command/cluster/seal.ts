@@ -14,6 +14,7 @@ function sealedAnew(values: Values): Values | null {
 	let changed = false;
 	const next = Object.fromEntries(
 		Object.entries(values).map(([name, value]) => {
+			if (typeof value === 'object') return [name, value];
 			const text = String(value);
 			if (!(isSecretName(name) || isSealed(text)) || fresh(text)) return [name, value];
 			changed = true;

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import type { ConfigNode, ConfigProblem, ConfigTree } from '../../src/core/config';
 import { statementOf } from '../../src/core/config';
 
@@ -28,74 +29,30 @@ function innerProblem(node: ConfigNode, word: Word, place: string): ConfigProble
 	return firstRejected(node.children, word.inside, ` in "${statementOf(node)}"`);
 }
 
-const NOTHING = /^$/;
-const NAME = /^[A-Za-z0-9][A-Za-z0-9.-]{0,62}$/;
-const HOST = /^[A-Za-z0-9][A-Za-z0-9.:-]{0,100}$/;
-const NUMBER = /^\d{1,5}$/;
-const IPV4 = String.raw`(?:\d{1,3}\.){3}\d{1,3}`;
-const PREFIX = new RegExp(`^${IPV4}/\\d{1,2}$`);
-const QUOTED = /^"(?:[^"\\]|\\.)*"$/;
-const ZONE = /^[A-Za-z]+(\/[A-Za-z_]+)+$/;
-const leaf = (rest: RegExp): Word => ({ rest });
-const block = (rest: RegExp, inside: Grammar): Word => ({ rest, inside });
-/** The same inside quotation marks, as JSON writes it. */
-const quoted = (rest: RegExp) => new RegExp(`^"${rest.source.replace(/^\^|\$$/g, '')}"$`);
+/** A maker's published table, as its firmware is built from it. */
+interface Published {
+	readonly types: Readonly<Record<string, string>>;
+	readonly words: Words;
+}
+type Words = Readonly<Record<string, { readonly value?: string; readonly inside?: Words }>>;
 
-const VELTRANE: Grammar = {
-	hostname: leaf(NAME),
-	location: leaf(QUOTED),
-	'time-zone': leaf(ZONE),
-	'time-server': leaf(HOST),
-	'name-server': leaf(HOST),
-	port: block(/^(wan0|lan[0-7])$/, {
-		label: leaf(QUOTED),
-		'obtain-address': leaf(NOTHING),
-		'own-address': leaf(PREFIX),
-		'hand-out': leaf(new RegExp(`^${IPV4} to ${IPV4}$`)),
-		tag: leaf(NUMBER)
-	}),
-	filter: block(NAME, { accept: leaf(/^[a-z0-9 ./-]+$/), drop: leaf(/^[a-z0-9 ./-]+$/) }),
-	caretaker: block(NAME, { 'public-key': leaf(QUOTED) }),
-	'dial-home': block(NOTHING, { host: leaf(HOST), port: leaf(NUMBER) })
-};
-
-const OKAPIRA: Grammar = {
-	identity: block(NOTHING, { name: leaf(NAME), place: leaf(QUOTED), zone: leaf(ZONE) }),
-	clock: block(NOTHING, { server: leaf(HOST) }),
-	resolver: block(NOTHING, { server: leaf(HOST) }),
-	wire: block(/^(up0|in[0-3])$/, {
-		note: leaf(QUOTED),
-		lease: leaf(NOTHING),
-		address: leaf(PREFIX),
-		pool: leaf(new RegExp(`^${IPV4} ${IPV4}$`))
-	}),
-	rules: block(NAME, { permit: leaf(/^[a-z0-9 ./-]+$/), refuse: leaf(/^[a-z0-9 ./-]+$/) }),
-	keeper: block(NAME, { key: leaf(QUOTED) }),
-	beacon: block(NOTHING, { host: leaf(HOST), port: leaf(NUMBER) })
-};
-
-const LUMENFOLD: Grammar = {
-	name: leaf(quoted(NAME)),
-	place: leaf(QUOTED),
-	zone: leaf(quoted(ZONE)),
-	time: leaf(quoted(HOST)),
-	feed: leaf(/^"eth[01]"$/),
-	networks: block(NOTHING, {
-		'': block(NOTHING, {
-			ssid: leaf(QUOTED),
-			vlan: leaf(NUMBER),
-			secret: leaf(QUOTED),
-			isolate: leaf(/^(true|false)$/)
-		})
-	}),
-	keeper: block(NOTHING, { user: leaf(quoted(NAME)), key: leaf(QUOTED) }),
-	home: block(NOTHING, { host: leaf(quoted(HOST)), port: leaf(NUMBER) })
-};
+function built({ types, words }: Published): Grammar {
+	const build = (inside: Words): Grammar =>
+		Object.fromEntries(
+			Object.entries(inside).map(([word, { value, inside: more }]) => [
+				word,
+				{ rest: new RegExp(value ? `^(?:${types[value]})$` : '^$'), ...(more && { inside: build(more) }) }
+			])
+		);
+	return build(words);
+}
+const published = (line: string): Grammar =>
+	built(JSON.parse(readFileSync(new URL(`../../demo/grammars/${line}.json`, import.meta.url), 'utf8')));
 
 export const GRAMMARS: Readonly<Record<string, Grammar>> = {
-	veltrane: VELTRANE,
-	okapira: OKAPIRA,
-	lumenfold: LUMENFOLD
+	veltrane: published('veltrane-branch'),
+	okapira: published('okapira-og'),
+	lumenfold: published('lumenfold-air')
 };
 
 /** A firmware that does not know a word yet: the fault "rejected line". */

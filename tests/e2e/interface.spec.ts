@@ -7,6 +7,10 @@ const PAGES = [
 	'/intake',
 	'/sites',
 	'/profiles',
+	'/profiles/begin',
+	'/profiles/parts/from-text',
+	'/values',
+	'/addresses',
 	'/arrivals',
 	'/upkeep',
 	'/records',
@@ -23,7 +27,12 @@ for (const theme of ['light', 'dark'] as const)
 		const site = await page.getByRole('link', { name: 'Nelson clinic' }).getAttribute('href');
 		await page.goto('/profiles');
 		const profile = await page.getByRole('link', { name: 'Bakery router' }).getAttribute('href');
-		for (const path of [...PAGES, site!, profile!]) {
+		const part = await page.getByRole('link', { name: 'Local network' }).getAttribute('href');
+		await page.goto('/addresses');
+		const pool = await page.getByRole('link', { name: 'Bakery networks' }).getAttribute('href');
+		await page.goto(site!);
+		const preview = await page.getByRole('link', { name: 'Compare' }).getAttribute('href');
+		for (const path of [...PAGES, site!, profile!, part!, pool!, preview!]) {
 			await page.goto(path);
 			const { violations } = await new AxeBuilder({ page }).analyze();
 			const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
@@ -101,8 +110,8 @@ test('two people bind the same unit at once: one does, the other is told', async
 
 test('missing values are listed before anything is sent', async ({ page }) => {
 	await openPosition(page, 'Queenstown rooms', 'gw-1');
-	await expect(page.getByRole('alert')).toContainText('“lan_address” has no value');
-	await expect(page.getByRole('alert')).toContainText('“lan_last” has no value');
+	await expect(page.getByRole('alert')).toContainText('“networks” has no value');
+	await expect(page.getByRole('alert').getByRole('link', { name: 'Give it at the site' })).toBeVisible();
 });
 
 test('an image is uploaded once, with its hash', async ({ page }) => {

@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { closeDatabase, migrate } from '../../command/cluster';
-import { loadImages, loadPeople, loadPlan } from '../../command/demo-world';
+import { loadImages, loadPeople, loadPlan, loadPools } from '../../command/demo-world';
 import { demoOnly, startApplication, startYard } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
 import { actAlwaysAs, SETUP } from '../../src/lib/server/database';
@@ -17,6 +17,7 @@ actAlwaysAs(SETUP);
 await loadPlan();
 await loadPeople();
 await loadImages();
+await loadPools();
 await closeDatabase();
 
 const units = (JSON.parse(readFileSync('demo/yard.json', 'utf8')) as Record<string, unknown>[]).map(

@@ -57,7 +57,7 @@ describe('what the database itself holds', () => {
 			expect(await refusalOf(database().raw(attempt))).to.match(/permission denied/);
 			expect(await refusalOf(asOwner(attempt))).to.match(/append-only/);
 		}
-		expect(await refusalOf(database()('profile_revision').update({ text: '' }))).to.match(
+		expect(await refusalOf(database()('profile_revision').update({ texts: '{}' }))).to.match(
 			/never changes again/
 		);
 	});
@@ -73,7 +73,6 @@ describe('what the database itself holds', () => {
 						run_id,
 						model_id: 'og-2',
 						role_id: 'gateway',
-						dialect: 'braced',
 						...given
 					});
 				})
@@ -84,7 +83,7 @@ describe('what the database itself holds', () => {
 		expect(await attempt(free, bound.positionId, {})).to.match(/binding_pkey/);
 		const point = await openPosition('access-point');
 		expect(await attempt(free, point, {})).to.match(/binding_position_id_.*fkey/);
-		const posing = { role_id: 'access-point', dialect: 'json' };
+		const posing = { role_id: 'access-point' };
 		expect(await attempt(free, point, posing)).to.match(/binding_model_id_.*fkey/);
 		expect(await attempt(free, point, { ...posing, model_id: 'lf-6' })).to.match(
 			/binding_customer_id_.*fkey/

@@ -170,9 +170,9 @@ describe('an installation of its own', function () {
 			[customerId, RUNS]
 		);
 		const positions = await here.query<{ id: string }>(
-			`insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
-			select gen_random_uuid(), site.id, customer_id, 'gw-1', 'gateway', profile.id, 'braced',
-				'{"hostname":"kill","lan_address":"10.0.0.1/24","lan_first":"10.0.0.50","lan_last":"10.0.0.99"}'
+			`insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
+			select gen_random_uuid(), site.id, customer_id, 'gw-1', 'gateway', profile.id,
+				'{"hostname":"kill","networks":"10.0.0.0/22"}'
 			from site, profile where site.name like 'Kill site %' and profile.name = 'Clinic gateway' returning id`
 		);
 		await Promise.all(

@@ -7,7 +7,7 @@ import { parse as devalue } from 'devalue';
 import { v7 as uuid } from 'uuid';
 import type { Role as PersonRole } from '../../src/core/people';
 import { database, ownerUrl } from '../../src/lib/server/database';
-import { open } from '../../src/lib/server/keys';
+import { open, seal } from '../../src/lib/server/keys';
 import { hashPassword } from '../../src/lib/server/people/passwords';
 import { beginSession } from '../../src/lib/server/people/sessions';
 import { claimBatch } from '../../src/lib/server/intake';
@@ -66,17 +66,17 @@ export async function openPosition(
 	made++;
 	const values = {
 		hostname: `t${made}`,
-		lan_address: '10.0.0.1/24',
-		lan_first: '10.0.0.50',
-		lan_last: '10.0.0.99'
+		networks: '10.0.0.0/22',
+		site_number: made % 2000,
+		tunnel_secret: seal('a-secret-of-tests')
 	};
 	const { rows } = await database().raw(
 		`with new_site as (
 			insert into site (id, customer_id, name, time_zone, uplink)
 			select gen_random_uuid(), customer.id, ?, 'Pacific/Auckland', 'fibre' from customer where name = ? returning id, customer_id
 		)
-		insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
-		select gen_random_uuid(), new_site.id, new_site.customer_id, ?, profile.role_id, profile.id, profile.dialect, ?::jsonb
+		insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
+		select gen_random_uuid(), new_site.id, new_site.customer_id, ?, profile.role_id, profile.id, ?::jsonb
 		from new_site, profile where profile.name = ? returning id`,
 		[`${TEST_SITE} ${made}`, customer, NAMES[role], JSON.stringify(values), PROFILES[role]]
 	);

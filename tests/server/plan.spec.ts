@@ -46,7 +46,7 @@ describe('the plan', () => {
 	});
 
 	it('refuses a zone nobody knows, coordinates off the earth, a broken profile text, odd field names', () => {
-		const none = { makers: [], models: [], profiles: [], customers: [], sites: [], positions: [] };
+		const none = { makers: [], parts: [], models: [], profiles: [], customers: [], sites: [], positions: [] };
 		const site = {
 			customer: 'a',
 			name: 'b',
@@ -58,7 +58,7 @@ describe('the plan', () => {
 			contact: '',
 			uplink: 'dsl'
 		};
-		const profile = { name: 'p', role: 'router', dialect: 'json', text: '{}', values: {} };
+		const profile = { name: 'p', role: 'router', parts: [], texts: { json: '{}' }, values: {} };
 		expect(v.is(planSchema, { ...none, sites: [site], profiles: [profile] })).to.equal(true);
 		for (const change of [
 			{ timeZone: 'Moon/Base' },
@@ -72,10 +72,10 @@ describe('the plan', () => {
 				false
 			);
 		for (const change of [
-			{ text: '{% if' },
-			{ dialect: 'klingon' },
+			{ texts: { json: '{% if' } },
+			{ name: 'Tіme' },
 			{ values: { 'Bad Name': 1 } },
-			{ values: { a: [] } }
+			{ values: { a: [[]] } }
 		])
 			expect(
 				v.is(planSchema, { ...none, profiles: [{ ...profile, ...change }] }),
@@ -105,7 +105,10 @@ describe('the plan', () => {
 			(await positionsOf(siteId, Date.now())).find(({ id }) => id === unit.positionId)!.standing;
 		expect(await standing()).to.equal('waiting');
 		await invoke('get-bootstrapping-data', unit);
-		expect(await standing()).to.equal('moving');
+		expect(
+			await standing(),
+			(await database()('run').where({ id: unit.runId }).first()).failure_words
+		).to.equal('moving');
 		await report(unit, 'config-error', { message: 'no' });
 		expect(await standing()).to.equal('stuck');
 		const site = (await sitesWithStanding(await customerId('Pippin & Loaf'), Date.now())).find(
@@ -163,15 +166,25 @@ describe('renderings', () => {
 		const position = await openPosition('access-point');
 		const source = (await renderingSources(database(), [position])).get(position)!;
 		expect(renderPosition(source).ok).to.equal(true);
-		const broken = renderPosition({ ...source, text: '{ "a": }' });
-		expect(broken.ok ? '' : broken.problems[0]!.message).to.match(/^Line 1 of the rendering/);
+		const own = (json: string) =>
+			renderPosition({ ...source, revision: { ...source.revision!, texts: { json } } });
+		const broken = own('{ "a": }');
+		expect(broken.ok ? null : broken.problems[0]).to.include({ kind: 'dialect', line: 1 });
+		const unknown = own('{\n"dance": 1 }');
+		expect(unknown.ok ? null : unknown.problems[0]).to.include({
+			kind: 'rejected',
+			line: 2,
+			piece: 'The profile’s own text'
+		});
+		const untold = renderPosition({ ...source, model: { ...source.model!, dialect: 'indented' } });
+		expect(untold.ok ? '' : untold.problems[0]!.message).to.match(/“Staff Wi-Fi” has no text for a LF-6/);
 		const missing = renderPosition({ ...source, scoped: {} });
 		expect(missing.ok ? [] : missing.problems.map(({ field }) => field)).to.include.members([
 			'hostname',
 			'staff_ssid',
 			'guest_vlan'
 		]);
-		const unreleased = renderPosition({ ...source, text: null });
+		const unreleased = renderPosition({ ...source, revision: null });
 		expect(unreleased.ok ? '' : unreleased.problems[0]!.message).to.match(/no released revision/);
 	});
 

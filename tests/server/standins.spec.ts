@@ -9,7 +9,7 @@ import { readIntake } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
 import { intakeModels } from '../../src/lib/server/intake';
 import { driverOf } from '../../src/lib/server/onboarding/drivers';
-import { renderingSources, renderPosition } from '../../src/lib/server/profile';
+import { renderingSources, renderPosition, strandingAt } from '../../src/lib/server/profile';
 import {
 	decode,
 	decodeBootstrapServers,
@@ -81,8 +81,9 @@ describe('the simulated units', () => {
 	it('accept every line of every demo rendering, and print it back as the same configuration', async () => {
 		const positions: string[] = (
 			await database()('position')
-				.whereRaw(`role_id = 'access-point' or jsonb_exists(values, 'lan_last')`)
-				.select('id')
+				.join('site', 'site.id', 'site_id')
+				.whereRaw(`role_id = 'access-point' or jsonb_exists(site.values, 'networks')`)
+				.select('position.id')
 		).map(({ id }) => id);
 		const sources = await renderingSources(database(), positions);
 		expect(sources.size).to.be.greaterThan(100);
@@ -90,9 +91,11 @@ describe('the simulated units', () => {
 			const rendering = renderPosition(source);
 			if (!rendering.ok)
 				throw new Error(`${source.siteName} ${source.positionName}: ${rendering.problems[0]!.message}`);
-			const reading = parseConfig(rendering.text, source.dialect);
+			const { dialect } = source.model!;
+			const reading = parseConfig(rendering.text, dialect);
 			if (!reading.ok) throw new Error(reading.problems[0]!.message);
-			const [maker] = Object.entries(MAKERS).find(([, { dialect }]) => dialect === source.dialect)!;
+			expect(strandingAt(source, rendering)).to.deep.equal([]);
+			const [maker] = Object.entries(MAKERS).find(([, maker]) => maker.dialect === dialect)!;
 			expect(
 				firstRejected(reading.tree, GRAMMARS[maker]!),
 				`${source.siteName} ${source.positionName}`
@@ -101,9 +104,9 @@ describe('the simulated units', () => {
 				version: '1',
 				configuration: rendering.text
 			})!;
-			const again = parseConfig(printed, source.dialect);
+			const again = parseConfig(printed, dialect);
 			if (!again.ok) throw new Error(again.problems[0]!.message);
-			expect(printed).to.not.equal(printConfig(reading.tree, source.dialect));
+			expect(printed).to.not.equal(printConfig(reading.tree, dialect));
 			expect(compareTrees(reading.tree, again.tree, MAKERS[maker]!.ordered)).to.deep.equal([]);
 			expect(MAKERS[maker]!.home(reading.tree)).to.include({ user: 'limen', host: '127.0.0.1' });
 		}

@@ -4,6 +4,7 @@ import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { database, runAs } from '../../src/lib/server/database';
 import { claimBatch } from '../../src/lib/server/intake';
+import { createPool, importUsed } from '../../src/lib/server/plan';
 import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
 import {
 	ACTOR,
@@ -42,6 +43,8 @@ interface Ids {
 	readonly session: string;
 	readonly person: string;
 	readonly token: string;
+	readonly pool: string;
+	readonly allotment: string;
 }
 type Ask = (ids: Ids, as: TestPerson, token: string) => Promise<Response>;
 
@@ -49,6 +52,9 @@ const form =
 	(path: string, fields: Record<string, string>): Ask =>
 	(_ids, as) =>
 		post(path, fields, {}, as);
+
+const firstOf = async (table: string): Promise<string> =>
+	(await database()(table).orderBy('name').first('id')).id;
 
 /** Every door of the application. A route that is not here fails the walk. */
 const WALK: Record<string, Ask> = {
@@ -67,6 +73,8 @@ const WALK: Record<string, Ask> = {
 		post(`/sites/${ids.site}?/retry`, { position: ids.position }, {}, as),
 	'POST /sites/[id=uuid]?/reveal': (ids, as) =>
 		post(`/sites/${ids.site}?/reveal`, { position: ids.position, name: 'staff_secret' }, {}, as),
+	'POST /sites/[id=uuid]?/follow': async (ids, as) =>
+		post(`/sites/${ids.site}?/follow`, { position: ids.position, profile: await firstOf('profile') }, {}, as),
 	'GET /units/[id=uuid]': (ids, as) => get(`/units/${ids.unit}`, as),
 	'POST /units/[id=uuid]?/bind': async (ids, as) =>
 		post(`/units/${ids.unit}?/bind`, { position: await openPosition(), unit: ids.unit }, {}, as),
@@ -77,8 +85,68 @@ const WALK: Record<string, Ask> = {
 	'POST /units/[id=uuid]?/code': (ids, as) =>
 		post(`/units/${ids.unit}?/code`, { code: 'NEWCODE234' }, {}, as),
 	'GET /profiles': (_ids, as) => get('/profiles', as),
-	'GET /profiles/[id=uuid]': async (_ids, as) =>
-		get(`/profiles/${(await database()('profile').first('id')).id}`, as),
+	'GET /profiles/[id=uuid]': async (_ids, as) => get(`/profiles/${await firstOf('profile')}`, as),
+	'POST /profiles?/part': form('/profiles?/part', { name: '' }),
+	'POST /profiles?/profile': form('/profiles?/profile', { name: '' }),
+	'GET /profiles/begin': (_ids, as) => get('/profiles/begin', as),
+	'POST /profiles/begin?/default': form('/profiles/begin', { name: '' }),
+	'GET /profiles/parts/from-text': (ids, as) => get(`/profiles/parts/from-text?position=${ids.position}`, as),
+	'POST /profiles/parts/from-text?/default': form('/profiles/parts/from-text', { name: '' }),
+	'GET /profiles/parts/[id=uuid]': async (_ids, as) => get(`/profiles/parts/${await firstOf('part')}`, as),
+	'POST /profiles/parts/[id=uuid]?/save': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/save`, {}, {}, as),
+	'POST /profiles/parts/[id=uuid]?/release': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/release`, {}, {}, as),
+	'POST /profiles/parts/[id=uuid]?/drop': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/drop`, {}, {}, as),
+	'POST /profiles/parts/[id=uuid]?/retire': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/retire`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/save': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/save`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/again': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/again`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/drop': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/drop`, { edit: '1' }, {}, as),
+	'GET /profiles/[id=uuid]/release': async (_ids, as) =>
+		get(`/profiles/${await firstOf('profile')}/release`, as),
+	'POST /profiles/[id=uuid]/release?/default': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}/release`, { edit: '1', why: 'x' }, {}, as),
+	'GET /positions/[id=uuid]/preview': (ids, as) =>
+		get(`/positions/${ids.position}/preview?with=position:${ids.position}`, as),
+	'POST /positions/[id=uuid]/preview?/reveal': (ids, as) =>
+		post(
+			`/positions/${ids.position}/preview?/reveal`,
+			{ position: ids.position, name: 'staff_secret' },
+			{},
+			as
+		),
+	'GET /values': (ids, as) => get(`/values?position=${ids.position}`, as),
+	'POST /values?/save': (ids, as) =>
+		post(
+			'/values?/save',
+			{ changes: JSON.stringify([{ positionId: ids.position, field: 'hostname', was: '', now: 'x' }]) },
+			{},
+			as
+		),
+	'POST /values?/compare': (ids, as) => post(`/values?/compare&position=${ids.position}`, {}, {}, as),
+	'GET /values/rows': async (ids, as) =>
+		get(`/values/rows?profile=${await firstOf('profile')}&customer=${ids.customer}`, as),
+	'GET /values/file': async (ids, as) =>
+		get(`/values/file?profile=${await firstOf('profile')}&customer=${ids.customer}`, as),
+	'GET /addresses': (_ids, as) => get('/addresses', as),
+	'POST /addresses?/make': (ids, as) =>
+		post(
+			'/addresses?/make',
+			{ customer: ids.customer, name: 'x', field: 'networks', scope: 'site', first: '1', last: '2' },
+			{},
+			as
+		),
+	'GET /addresses/[id=uuid]': (ids, as) => get(`/addresses/${ids.pool}`, as),
+	'POST /addresses/[id=uuid]?/allot': (ids, as) => post(`/addresses/${ids.pool}?/allot`, {}, {}, as),
+	'POST /addresses/[id=uuid]?/used': (ids, as) =>
+		post(`/addresses/${ids.pool}?/used`, { used: '1 x' }, {}, as),
+	'POST /addresses/[id=uuid]?/release': (ids, as) =>
+		post(`/addresses/${ids.pool}?/release`, { allotment: ids.allotment }, {}, as),
 	'GET /arrivals': (_ids, as) => get('/arrivals', as),
 	'POST /arrivals?/retry': (ids, as) => post('/arrivals?/retry', { position: ids.position }, {}, as),
 	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
@@ -187,7 +255,9 @@ describe('the walls between customers', function () {
 		serial: newLabel().serial,
 		session: uuid(),
 		person: uuid(),
-		token: uuid()
+		token: uuid(),
+		pool: uuid(),
+		allotment: uuid()
 	});
 
 	before(async () => {
@@ -202,6 +272,20 @@ describe('the walls between customers', function () {
 		const { site_id: site } = await database()('position').where({ id: unit.positionId }).first('site_id');
 		const { name } = await database()('site').where({ id: site }).first('name');
 		const customer = await customerId(THEIRS);
+		const pool = await createPool(
+			{
+				customerId: customer,
+				name: 'The walk’s pool',
+				field: 'walk_number',
+				scope: 'site',
+				range: { first: 1, last: 9 },
+				policy: 'next-free',
+				warnBelow: 1
+			},
+			ACTOR
+		);
+		if (!pool.ok) throw new Error(pool.problem);
+		await importUsed(pool.done.id, [{ value: '5', label: 'a label of theirs' }], ACTOR);
 		const claimed = await claimBatch(customer, `${lineOf(newLabel())}\nrubbish of theirs`, ACTOR);
 		if (!claimed.ok) throw new Error(claimed.problem);
 		theirs = {
@@ -212,6 +296,8 @@ describe('the walls between customers', function () {
 			run: unit.runId,
 			batch: claimed.done.batchId,
 			serial: unit.serial,
+			pool: pool.done.id,
+			allotment: (await database()('allotment').where({ pool_id: pool.done.id }).first('id')).id,
 			session: theirMember.sessionId,
 			person: theirMember.id,
 			token:
@@ -224,6 +310,7 @@ describe('the walls between customers', function () {
 			unit.mac,
 			'their words',
 			'rubbish of theirs',
+			'a label of theirs',
 			theirMember.email,
 			'tendon-maple-sky'
 		];
@@ -252,6 +339,9 @@ describe('the walls between customers', function () {
 				(select jsonb_agg(jsonb_build_array(id, outcome, step) order by id) from run where customer_id = :customer) as runs,
 				(select jsonb_agg(jsonb_build_array(id, claim_hash) order by id) from unit where customer_id = :customer) as units,
 				(select count(*) from ledger_entry where customer_id = :customer) as acts,
+				(select jsonb_agg(to_jsonb(a) order by id) from allotment a where customer_id = :customer) as allotments,
+				(select jsonb_agg(to_jsonb(p) order by id) from pool p where customer_id = :customer) as pools,
+				(select jsonb_agg(jsonb_build_array(id, values) order by id) from position where customer_id = :customer) as values,
 				(select jsonb_agg(to_jsonb(m) order by person_id) from membership m where customer_id = :customer) as members,
 				(select count(*) from session where revoked_at is null and person_id = :person) as sessions`,
 			{ customer: theirs.customer, person: theirs.person }

@@ -134,3 +134,40 @@ const difference = (
 	intendedLine: intended?.line ?? 0,
 	runningLine: running?.line ?? 0
 });
+
+/**
+ * The running configuration in the order of the intended one, wherever order means nothing, so that the
+ * two can be read side by side. Law: it is the same configuration (no difference to the running one).
+ */
+export function inOrderOf(
+	intended: ConfigTree,
+	running: ConfigTree,
+	ordered: OrderedHeads = NONE
+): ConfigTree {
+	const prints = new Map([...intended, ...running].map((node) => [node, canonical(node, ordered)]));
+	const likeness: readonly ((a: ConfigNode, b: ConfigNode) => boolean)[] = [
+		(a, b) => prints.get(a) === prints.get(b),
+		(a, b) => a.kind === b.kind && a.head === b.head && a.rest === b.rest,
+		(a, b) => a.kind === b.kind && a.head === b.head
+	];
+	const places = new Map<ConfigNode, number>();
+	const twins = new Map<ConfigNode, ConfigNode>();
+	for (const alike of likeness)
+		for (const node of running) {
+			if (places.has(node)) continue;
+			const at = intended.findIndex((other) => !twins.has(other) && alike(node, other));
+			if (at < 0) continue;
+			places.set(node, at);
+			twins.set(intended[at]!, node);
+		}
+	const twinOf = new Map([...twins].map(([other, node]) => [node, other]));
+	const place = (node: ConfigNode) => places.get(node) ?? intended.length;
+	return [...running]
+		.sort((a, b) => place(a) - place(b))
+		.map((node) => {
+			const twin = twinOf.get(node);
+			return !twin || isOrdered(node, ordered)
+				? node
+				: { ...node, children: inOrderOf(twin.children, node.children, ordered) };
+		});
+}

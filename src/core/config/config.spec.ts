@@ -1,6 +1,15 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { compareTrees, parseConfig, printConfig, type ConfigNode, type ConfigTree, type Dialect } from '.';
+import {
+	compareTrees,
+	inOrderOf,
+	parseConfig,
+	printConfig,
+	statementOf,
+	type ConfigNode,
+	type ConfigTree,
+	type Dialect
+} from '.';
 
 const word = fc.stringMatching(/^[a-z][a-z0-9./:-]{0,8}$/);
 const rest = fc.oneof(
@@ -127,6 +136,18 @@ describe('comparing configurations', () => {
 			fc.property(lineTree, (tree) => {
 				expect(compareTrees(tree, tree)).to.deep.equal([]);
 				expect(compareTrees(tree, reversed(tree))).to.deep.equal([]);
+			})
+		);
+	});
+
+	it('can be put in the order of another without becoming another', () => {
+		fc.assert(
+			fc.property(lineTree, lineTree, (intended, running) => {
+				const aligned = inOrderOf(intended, running);
+				expect(compareTrees(running, aligned)).to.deep.equal([]);
+				expect(inOrderOf(running, reversed(running)).map(statementOf)).to.deep.equal(
+					running.map(statementOf)
+				);
 			})
 		);
 	});

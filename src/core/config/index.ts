@@ -1,5 +1,7 @@
 export * from './compare';
 export * from './dialect';
+export * from './grammar';
+export { jsonLines, type PrintedLine } from './json';
 export {
 	DIALECTS,
 	LARGEST_CONFIGURATION,

@@ -62,29 +62,38 @@ function nodeOf(head: string, value: ValueNode, text: string, depth: number): Co
 	return { head, rest: '', kind: 'block', children, line };
 }
 
-/** Law: parsing a printed tree gives the same tree, lines aside. Two spaces a level. */
-export const printJson = (tree: ConfigTree): string => `${printObject(tree, '')}\n`;
-
-const printObject = (tree: ConfigTree, indent: string): string =>
-	printItems(
-		'{',
-		'}',
-		tree.map((node) => `${JSON.stringify(node.head)}: ${printValue(node, `${indent}  `)}`),
-		indent
-	);
-
-function printValue(node: ConfigNode, indent: string): string {
-	if (node.kind === 'leaf') return node.rest;
-	if (node.kind === 'block') return printObject(node.children, indent);
-	return printItems(
-		'[',
-		']',
-		node.children.map((item) => printValue(item, `${indent}  `)),
-		indent
-	);
+/** A line of a printed tree and the node it is of; the outermost braces are of none. */
+export interface PrintedLine {
+	readonly text: string;
+	readonly node: ConfigNode | null;
 }
 
-const printItems = (open: string, close: string, items: readonly string[], indent: string): string =>
-	items.length === 0
-		? open + close
-		: `${open}\n${items.map((item) => `${indent}  ${item}`).join(',\n')}\n${indent}${close}`;
+/** Law: parsing a printed tree gives the same tree, lines aside. Two spaces a level. */
+export const printJson = (tree: ConfigTree): string =>
+	jsonLines(tree)
+		.map(({ text }) => `${text}\n`)
+		.join('');
+
+/** The printed tree line by line. */
+export const jsonLines = (tree: ConfigTree): readonly PrintedLine[] =>
+	tree.length === 0
+		? [{ text: '{}', node: null }]
+		: [{ text: '{', node: null }, ...itemLines(tree, true, '  '), { text: '}', node: null }];
+
+const itemLines = (items: ConfigTree, named: boolean, indent: string): PrintedLine[] =>
+	items.flatMap((node, index) => {
+		const lines = valueLines(node, `${indent}${named ? `${JSON.stringify(node.head)}: ` : ''}`, indent);
+		const last = lines.at(-1)!;
+		return index === items.length - 1 ? lines : [...lines.slice(0, -1), { ...last, text: `${last.text},` }];
+	});
+
+function valueLines(node: ConfigNode, start: string, indent: string): PrintedLine[] {
+	if (node.kind === 'leaf') return [{ text: start + node.rest, node }];
+	const [open, close] = node.kind === 'block' ? '{}' : '[]';
+	if (node.children.length === 0) return [{ text: `${start}${open}${close}`, node }];
+	return [
+		{ text: start + open, node },
+		...itemLines(node.children, node.kind === 'block', `${indent}  `),
+		{ text: indent + close, node }
+	];
+}

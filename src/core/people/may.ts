@@ -24,13 +24,17 @@ export const CUSTOMER_ACTS = [
 	'unbind',
 	'retry',
 	'correct claim code',
-	'reveal secret'
+	'reveal secret',
+	'set values',
+	'plan addresses',
+	'override stranding'
 ] as const;
 /** Acts on what the whole firm shares. */
 export const FIRM_ACTS = [
 	'see profiles',
 	'see images',
 	'upload image',
+	'edit profiles',
 	'manage people',
 	'manage tokens'
 ] as const;
@@ -40,11 +44,11 @@ export type PersonAct = CustomerAct | FirmAct;
 
 const SEES: readonly PersonAct[] = ['see', 'see renderings', 'see records', 'see profiles', 'see images'];
 const FIELD: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
-const DESK: readonly PersonAct[] = [...FIELD, 'correct claim code'];
+const DESK: readonly PersonAct[] = [...FIELD, 'correct claim code', 'set values', 'plan addresses'];
 const CAPABILITIES: Readonly<Record<Role, ReadonlySet<PersonAct>>> = {
 	technician: new Set(FIELD),
 	coordinator: new Set(DESK),
-	engineer: new Set([...DESK, 'reveal secret', 'upload image']),
+	engineer: new Set([...DESK, 'reveal secret', 'upload image', 'edit profiles', 'override stranding']),
 	auditor: new Set(SEES),
 	reader: new Set<PersonAct>(['see'])
 };

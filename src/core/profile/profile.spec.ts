@@ -8,26 +8,26 @@ import {
 	LARGEST_OUTPUT,
 	MASK,
 	maskSecrets,
-	render,
+	renderText,
 	resolveValues,
 	SCOPES,
-	valuesSchema,
-	type ScopedValues
+	valuesSchema
 } from '.';
 
 const known = { site: { name: 'Queen Street' }, limen: { port: 4330 } };
-const rendered = (text: string, scoped: ScopedValues = {}) => render({ text, scoped, known });
-const problems = (text: string, scoped: ScopedValues = {}) => {
-	const result = rendered(text, scoped);
+const rendered = (text: string, values: Record<string, unknown> = {}) => {
+	const result = renderText(text, { ...values, ...known });
+	return result.ok ? { ok: true, text: result.lines.map((line) => line.text).join('\n') } : result;
+};
+const problems = (text: string, values: Record<string, unknown> = {}) => {
+	const result = renderText(text, { ...values, ...known });
 	return result.ok ? [] : result.problems;
 };
 
 describe('rendering', () => {
 	it('puts values and what Limen knows into the text', () => {
 		expect(
-			rendered('hostname {{ hostname }}\nhome {{ limen.port }} ! {{ site.name }}', {
-				site: { hostname: 'a' }
-			})
+			rendered('hostname {{ hostname }}\nhome {{ limen.port }} ! {{ site.name }}', { hostname: 'a' })
 		).to.deep.equal({
 			ok: true,
 			text: 'hostname a\nhome 4330 ! Queen Street'
@@ -37,7 +37,7 @@ describe('rendering', () => {
 	it('names every missing value at once, with its place, and only those that are used', () => {
 		const found = problems(
 			'{{ a }}\n{{ b }} {{ a }}\n{% if no %}{{ unused }}{% endif %}{{ site.fax | upcase }}\n{{ x.y }}',
-			{ site: { no: false } }
+			{ no: false }
 		);
 		expect(found.map(({ kind, field, line }) => [kind, field, line])).to.deep.equal([
 			['missing', 'a', 1],
@@ -51,7 +51,7 @@ describe('rendering', () => {
 	it('names the line and column of a broken tag, an unknown filter, a file drawn in', () => {
 		expect(checkText('ok\n  {% if a %}')[0]).to.deep.include({ kind: 'broken', line: 2, column: 3 });
 		expect(checkText('{{ a | nonsense }}')[0]).to.deep.include({ kind: 'broken', line: 1 });
-		expect(problems('{{ a | nonsense }}', { site: { a: 1 } })[0]!.kind).to.equal('broken');
+		expect(problems('{{ a | nonsense }}', { a: 1 })[0]!.kind).to.equal('broken');
 		expect(problems('{% include "package.json" %}')[0]!.message).to.match(/Other files/);
 		expect(checkText('{{ fine }}')).to.deep.equal([]);
 	});
@@ -60,9 +60,9 @@ describe('rendering', () => {
 		expect(problems('{% for i in (1..1000000000) %}x{% endfor %}')[0]!.kind).to.equal('limit');
 		const nested = '{% for i in (1..900) %}{% for j in (1..900) %}xxxxxxxx{% endfor %}{% endfor %}';
 		expect(problems(nested)[0]!.kind).to.equal('limit');
-		expect(
-			problems('{{ a }}'.repeat(200), { site: { a: 'x'.repeat(LARGEST_OUTPUT / 100) } })[0]!.kind
-		).to.equal('limit');
+		expect(problems('{{ a }}'.repeat(200), { a: 'x'.repeat(LARGEST_OUTPUT / 100) })[0]!.kind).to.equal(
+			'limit'
+		);
 	});
 
 	it('gives no way to the inside of the program', () => {
@@ -78,7 +78,7 @@ describe('rendering', () => {
 	});
 
 	it('lets no field shadow what Limen knows', () => {
-		expect(rendered('{{ site.name }}', { site: { site: 'mine' } })).to.deep.equal({
+		expect(rendered('{{ site.name }}', { site: 'mine' })).to.deep.equal({
 			ok: true,
 			text: 'Queen Street'
 		});

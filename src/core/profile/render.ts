@@ -1,104 +1,76 @@
-import { Liquid, LiquidError, type Template } from 'liquidjs';
-import { resolveValues, type ScopedValues } from './values';
+import { Context, toValueSync } from 'liquidjs';
+import { PLACEHOLDER } from './filters';
+import { compile, isProblem, liquid, type Compiled } from './language';
+import { OriginEmitter, type OriginLine } from './origin';
+import { missingName, problemOf, type TextProblem } from './problems';
+
+export type Rendered =
+	| { readonly ok: true; readonly lines: readonly OriginLine[] }
+	| { readonly ok: false; readonly problems: readonly TextProblem[] };
+
+export type Scope = Readonly<Record<string, unknown>>;
 
 /**
- * Rendering of configuration texts. The language is Liquid with strict variables and filters, own
- * properties only, no files, and limits on time, memory and output.
+ * Renders a text. Names all missing values at once. Laws: the result depends on the text and the scope
+ * alone; the lines joined are what LiquidJS gives for the text without its tag lines.
  */
-export interface RenderInput {
-	readonly text: string;
-	readonly scoped: ScopedValues;
-	/** What Limen itself knows, under names that no field can shadow: `site.name`, `port.uplink`, `limen.public_key`. */
-	readonly known: Readonly<Record<string, Readonly<Record<string, string | number>>>>;
-}
-
-export interface RenderProblem {
-	readonly kind: 'missing' | 'broken' | 'limit';
-	readonly message: string;
-	/** 1-based place in the text; null when it has none. */
-	readonly line: number | null;
-	readonly column: number | null;
-	/** The field that has no value, for `missing`. */
-	readonly field: string | null;
-}
-
-export type RenderResult =
-	| { readonly ok: true; readonly text: string }
-	| { readonly ok: false; readonly problems: readonly RenderProblem[] };
-
-export const LARGEST_PROFILE_TEXT = 256 * 1024;
-export const LARGEST_OUTPUT = 512 * 1024;
-const LONGEST_RENDERING_MS = 500;
-/** What loops and filters may allocate, in LiquidJS's own units (about characters). */
-const MOST_MEMORY = 4_000_000;
-const MOST_MISSING = 200;
-const MOST_CACHED = 256;
-/** Stands for a missing value while the remaining ones are looked for; never part of a result. */
-const PLACEHOLDER = 'missing';
-
-const liquid = new Liquid({
-	strictVariables: true,
-	strictFilters: true,
-	ownPropertyOnly: true,
-	parseLimit: LARGEST_PROFILE_TEXT,
-	renderLimit: LONGEST_RENDERING_MS,
-	memoryLimit: MOST_MEMORY,
-	// An empty table of templates in place of the file system
-	templates: {}
-});
-const parsed = new Map<string, Template[] | LiquidError>();
-
-/**
- * Renders one text for one position. Names all missing values at once.
- * Rejects broken tags (with line and column), unknown filters, and what passes the limits.
- * Law: the result depends on the input alone.
- */
-export function render({ text, scoped, known }: RenderInput): RenderResult {
-	const template = parse(text);
-	if (!Array.isArray(template)) return { ok: false, problems: [problemOf(template)] };
-	const scope: Record<string, unknown> = Object.assign(resolveValues(scoped), known);
+export function renderText(text: string, scope: Scope): Rendered {
+	const compiled = compile(text);
+	if (isProblem(compiled)) return { ok: false, problems: [compiled] };
+	const own = Object.assign(Object.create(null), scope) as Record<string, unknown>;
 	try {
-		return withinLimit(liquid.renderSync(template, scope));
+		return { ok: true, lines: run(compiled, own) };
 	} catch (error) {
-		if (!missingName(error)) return { ok: false, problems: [problemOf(error)] };
-		return { ok: false, problems: collectProblems(template, scope, error) };
+		return {
+			ok: false,
+			problems: missingName(error) ? collectProblems(compiled, own, error) : [problemOf(error)]
+		};
 	}
 }
 
-/** Problems of the text itself, before any value is known. Empty when it can be rendered. */
-export function checkText(text: string): readonly RenderProblem[] {
-	const template = parse(text);
-	return Array.isArray(template) ? [] : [problemOf(template)];
+function run({ templates }: Compiled, scope: Record<string, unknown>): readonly OriginLine[] {
+	const emitter = new OriginEmitter();
+	const context = new Context(scope, liquid.options, { sync: true }, { liquid });
+	toValueSync(liquid.renderer.renderTemplates(templates, context, emitter));
+	return emitter.end();
 }
 
-function parse(text: string): Template[] | LiquidError {
-	let template = parsed.get(text);
-	if (template === undefined) {
-		try {
-			template = liquid.parse(text);
-		} catch (error) {
-			if (!LiquidError.is(error)) throw error;
-			template = error;
-		}
-		if (parsed.size >= MOST_CACHED) parsed.delete(parsed.keys().next().value!);
-		parsed.set(text, template);
+/** The value of one expression, such as a field's formula: `lan | host: 1`. */
+export function evaluate(
+	expression: string,
+	scope: Scope
+): { readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly problem: TextProblem } {
+	try {
+		const own = Object.assign(Object.create(null), scope) as Record<string, unknown>;
+		return {
+			ok: true,
+			value: liquid.evalValueSync(expression, new Context(own, liquid.options, { sync: true }, { liquid }))
+		};
+	} catch (error) {
+		return { ok: false, problem: problemOf(error) };
 	}
-	return template;
 }
 
-function withinLimit(text: string): RenderResult {
-	if (text.length <= LARGEST_OUTPUT) return { ok: true, text };
-	const message = `The rendering has ${text.length.toLocaleString('en')} characters; ${LARGEST_OUTPUT.toLocaleString('en')} is the most.`;
-	return { ok: false, problems: [{ kind: 'limit', message, line: null, column: null, field: null }] };
+/** The names that an expression reads; a problem when it is none. */
+export function readsOf(expression: string): readonly string[] | TextProblem {
+	// One expression: what could end the tag or begin another is none
+	if (/[{}%\n]/.test(expression))
+		return {
+			kind: 'broken',
+			message: 'A formula is one expression, without tags.',
+			line: 1,
+			column: 1,
+			field: null
+		};
+	const compiled = compile(`{{ ${expression} }}`);
+	return isProblem(compiled) ? compiled : [...compiled.reads.keys()];
 }
+
+const MOST_MISSING = 200;
 
 /** Gives each missing name a placeholder and renders on, until nothing new is missing. */
-function collectProblems(
-	template: Template[],
-	scope: Record<string, unknown>,
-	first: unknown
-): RenderProblem[] {
-	const problems: RenderProblem[] = [];
+function collectProblems(compiled: Compiled, scope: Record<string, unknown>, first: unknown): TextProblem[] {
+	const problems: TextProblem[] = [];
 	const seen = new Set<string>();
 	let error = first;
 	for (;;) {
@@ -109,7 +81,7 @@ function collectProblems(
 		seen.add(name);
 		if (!givePlaceholder(scope, name.split('.'))) return problems;
 		try {
-			liquid.renderSync(template, scope);
+			run(compiled, scope);
 			return problems;
 		} catch (next) {
 			error = next;
@@ -127,21 +99,4 @@ function givePlaceholder(scope: Record<string, unknown>, path: readonly string[]
 	}
 	holder[path.at(-1)!] = PLACEHOLDER;
 	return true;
-}
-
-function missingName(error: unknown): string | null {
-	if (!LiquidError.is(error) || error.name !== 'UndefinedVariableError') return null;
-	return (error.originalError as { variableName?: string } | undefined)?.variableName ?? null;
-}
-
-function problemOf(error: unknown): RenderProblem {
-	if (!LiquidError.is(error)) throw error;
-	const [line = null, column = null] = error.token?.getPosition() ?? [];
-	const field = missingName(error);
-	if (field !== null) return { kind: 'missing', message: `“${field}” has no value.`, line, column, field };
-	// The position is told apart from the words
-	const message = error.message
-		.replace(/, line:\d+, col:\d+$/, '')
-		.replace(/^ENOENT: .*/, 'Other files cannot be drawn in here.');
-	return { kind: /limit exceeded/.test(message) ? 'limit' : 'broken', message, line, column, field: null };
 }

@@ -14,10 +14,25 @@ export const fieldNameSchema = v.pipe(
 		'A field name has lower-case letters, digits and “_”, and begins with a letter.'
 	)
 );
-const valueSchema = v.union([
+const plainSchema = v.union([
 	v.pipe(v.string(), v.maxLength(LARGEST_VALUE)),
 	v.pipe(v.number(), v.finite()),
 	v.boolean()
+]);
+const MOST_ITEMS = 200;
+const valueSchema = v.union([
+	plainSchema,
+	v.pipe(v.array(plainSchema), v.maxLength(MOST_ITEMS)),
+	v.pipe(
+		v.array(
+			v.pipe(
+				v.unknown(),
+				v.check((row) => !Array.isArray(row), 'A row names its columns.'),
+				v.record(fieldNameSchema, plainSchema)
+			)
+		),
+		v.maxLength(MOST_ITEMS)
+	)
 ]);
 export const valuesSchema = v.pipe(
 	v.record(fieldNameSchema, valueSchema),
@@ -26,20 +41,23 @@ export const valuesSchema = v.pipe(
 		`At most ${MOST_VALUES} values at one scope.`
 	)
 );
-export type Values = Readonly<Record<string, string | number | boolean>>;
+/** A single value, and all that a value can be: also a list, or a table's rows. */
+export type Plain = string | number | boolean;
+export type Value = Plain | readonly Plain[] | readonly Readonly<Record<string, Plain>>[];
+export type Values = Readonly<Record<string, Value>>;
 
 export type ScopedValues = Readonly<Partial<Record<Scope, Values>>>;
 
 export interface ResolvedValue {
 	readonly name: string;
-	readonly value: string | number | boolean;
+	readonly value: Value;
 	readonly scope: Scope;
 	/** The wider scopes that give another value, widest first. */
-	readonly instead: readonly { readonly scope: Scope; readonly value: string | number | boolean }[];
+	readonly instead: readonly { readonly scope: Scope; readonly value: Value }[];
 }
 
 /** The value each field has: the narrowest scope's. An own, prototype-less object. */
-export function resolveValues(scoped: ScopedValues): Record<string, string | number | boolean> {
+export function resolveValues(scoped: ScopedValues): Record<string, Value> {
 	return Object.assign(Object.create(null), ...SCOPES.map((scope) => scoped[scope] ?? {}));
 }
 

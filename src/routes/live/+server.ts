@@ -1,8 +1,6 @@
-import { subscribe } from '$lib/server/live';
+import { subscribe, TOPICS } from '$lib/server/live';
 import { personalStream, seesCustomer } from '$lib/server/people';
 import type { RequestHandler } from './$types';
-
-const TOPICS = new Set(['runs', 'units', 'callers', 'plan', 'images']);
 
 /** Tells which topics change, so that a page can load its data again. */
 export const GET: RequestHandler = ({ url, locals }) => {
@@ -10,7 +8,7 @@ export const GET: RequestHandler = ({ url, locals }) => {
 		(url.searchParams.get('topics') ?? '')
 			.split(',')
 			.slice(0, 10)
-			.filter((topic) => TOPICS.has(topic))
+			.filter((topic) => (TOPICS as readonly string[]).includes(topic))
 	);
 	return personalStream(locals, (send) =>
 		subscribe(({ topic }) => void (topics.has(topic) && send('change', topic)), seesCustomer(locals))

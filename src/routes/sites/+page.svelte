@@ -3,6 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { refreshOn } from '$ui/live';
 	import { Standing } from '$ui/marks';
+	import { mayDo } from '$ui/people';
 
 	let { data } = $props();
 	onMount(() => refreshOn(['runs', 'plan', 'callers']));
@@ -55,7 +56,10 @@
 
 <svelte:head><title>Sites · Limen</title></svelte:head>
 <div class="flex flex-wrap items-end justify-between gap-4">
-	<h1>Sites</h1>
+	<div class="flex flex-wrap items-baseline gap-5">
+		<h1>Sites</h1>
+		{#if mayDo('see renderings')}<a href="/values">Values</a><a href="/addresses">Addresses</a>{/if}
+	</div>
 	<form role="search" class="min-w-60">
 		<input
 			type="search"

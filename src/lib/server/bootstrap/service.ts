@@ -3,7 +3,13 @@ import { conveyOnboarding, hexString, INPUT, type ReportProgress } from '../../.
 import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
 import { record, type Happening } from '../onboarding/record';
 import { nextRun } from '../onboarding/runs';
-import { imageUrl, renderingSources, renderPosition, type RenderingSource } from '../profile/renderings';
+import {
+	imageUrl,
+	renderingSources,
+	renderPosition,
+	strandingAt,
+	type RenderingSource
+} from '../profile/renderings';
 import type { ExpectedUnit } from './authentication';
 import { noteCaller } from '../door';
 
@@ -86,6 +92,9 @@ type Prepared =
 function prepare(source: RenderingSource): Prepared {
 	const rendering = renderPosition(source);
 	if (!rendering.ok) return { ok: false, words: rendering.problems.map(({ message }) => message).join(' ') };
+	const stranding = source.overrideReason === null ? strandingAt(source, rendering) : [];
+	if (stranding.length > 0)
+		return { ok: false, words: `It was not sent, for it would strand the unit. ${stranding.join(' ')}` };
 	if (source.targetVersion !== null && source.image === null)
 		return { ok: false, words: `There is no image of version ${source.targetVersion} for this model.` };
 	const conveyed = conveyOnboarding({
@@ -101,7 +110,7 @@ function prepare(source: RenderingSource): Prepared {
 	});
 	const served = {
 		rendering: rendering.text,
-		revisionId: source.revisionId!,
+		revisionId: source.revision!.id,
 		targetVersion: source.targetVersion
 	};
 	return { ok: true, conveyed, served };

@@ -22,8 +22,6 @@ export interface IntakeModel {
 	readonly name: string;
 	readonly makerId: string;
 	readonly makerName: string;
-	readonly roleId: string;
-	readonly dialect: string;
 	readonly serial: SerialPattern;
 }
 
@@ -124,8 +122,6 @@ export async function intakeModels(knex: Knex): Promise<IntakeModel[]> {
 		name: row.name,
 		makerId: row.maker_id,
 		makerName: row.maker_name,
-		roleId: row.role_id,
-		dialect: row.dialect,
 		serial: { template: row.serial_template, check: row.serial_check }
 	}));
 }

@@ -59,14 +59,12 @@ export const countUnbound = async (customerId: string | null): Promise<number> =
 	return Number((await query.count())[0]!.count);
 };
 
-/** Unbound units that could fill a position: same customer, role and dialect. */
+/** Unbound units that could fill a position: same customer, and of a model that can serve there. */
 export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
 	units()
-		.join('position as wanted', (on) =>
-			on
-				.on('wanted.customer_id', 'unit.customer_id')
-				.andOn('wanted.role_id', 'model.role_id')
-				.andOn('wanted.dialect', 'model.dialect')
+		.join('position as wanted', (on) => on.on('wanted.customer_id', 'unit.customer_id'))
+		.join('model_role', (on) =>
+			on.on('model_role.model_id', 'unit.model_id').andOn('model_role.role_id', 'wanted.role_id')
 		)
 		.where('wanted.id', positionId)
 		.whereNull('binding.unit_id')

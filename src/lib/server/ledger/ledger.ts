@@ -24,6 +24,8 @@ export interface LedgerAct {
 		| 'batch'
 		| 'image'
 		| 'profile'
+		| 'part'
+		| 'pool'
 		| 'site'
 		| 'customer'
 		| 'caller'

@@ -1,7 +1,7 @@
 import pg from 'pg';
 import { databaseUrl, identity, runAs } from '../database';
 import { log } from '../log';
-import { CHANNEL, type Change } from './notify';
+import { CHANNEL, TOPICS, type Change } from './notify';
 
 /**
  * One listening connection per process; everyone who watches subscribes here. A lost connection is
@@ -62,8 +62,7 @@ async function connect(pause: number): Promise<void> {
 		await next.connect();
 		await next.query(`listen ${CHANNEL}`);
 		client = next;
-		for (const topic of ['runs', 'units', 'callers', 'plan', 'images'] as const)
-			tell({ topic, ids: [], customerId: null });
+		for (const topic of TOPICS) tell({ topic, ids: [], customerId: null });
 	} catch (error) {
 		lose(error as Error);
 	}

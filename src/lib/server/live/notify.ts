@@ -2,7 +2,9 @@ import type { Knex } from 'knex';
 
 /** What can have changed, as it is told over LISTEN/NOTIFY to every process of the application. */
 export const CHANNEL = 'limen_change';
-export type Topic = 'runs' | 'units' | 'callers' | 'plan' | 'images' | 'access' | 'mail';
+/** What pages watch. */
+export const TOPICS = ['runs', 'units', 'callers', 'plan', 'images', 'profiles'] as const;
+export type Topic = (typeof TOPICS)[number] | 'access' | 'mail';
 export interface Change {
 	readonly topic: Topic;
 	/** The things that changed; empty means any. */

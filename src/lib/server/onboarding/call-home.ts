@@ -5,8 +5,9 @@ import { BOOTSTRAP, database, runAs } from '../database';
 import { notify } from '../live';
 import { log } from '../log';
 import { currentSettings } from '../settings';
+import { driverOf } from './drivers';
 import { proveUnit, type KnownUnit } from './prove';
-import { connectOver } from './ssh';
+import { connectOver, run } from './ssh';
 
 /**
  * Where units dial home (RFC 8071). We know a unit by its host key: the one it reported with
@@ -35,6 +36,14 @@ export function stopCallHome(): void {
 	server?.close();
 	for (const client of connected.values()) client.end();
 	connected.clear();
+}
+
+/** What a unit runs at this moment, read over its own connection; null when it has none or does not answer. */
+export async function readRunning(unitId: string): Promise<string | null> {
+	const client = connected.get(unitId);
+	const unit = client && (await unitById(unitId));
+	const driver = unit && driverOf(unit.makerId);
+	return driver ? run(client!, driver.configurationCommand).catch(() => null) : null;
 }
 
 /** Proves a unit again that is connected now; false when it is not. */

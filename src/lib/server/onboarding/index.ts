@@ -1,4 +1,4 @@
 export * from './arrivals';
-export { isConnected, proveConnected, startCallHome, stopCallHome } from './call-home';
+export { isConnected, proveConnected, readRunning, startCallHome, stopCallHome } from './call-home';
 export * from './service';
 export * from './watch';

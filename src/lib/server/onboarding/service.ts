@@ -3,6 +3,7 @@ import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { renderingSources, renderPosition, strandingAt } from '../profile';
 import { recordAll } from './record';
 import { insertRun, nextRun } from './runs';
 
@@ -37,9 +38,10 @@ async function bind(
 	actor: Actor
 ): Promise<Act<{ runId: string }>> {
 	const { rows } = await trx.raw(
-		`select unit.serial, unit.customer_id, unit.model_id, model.role_id, model.dialect, model.name as model, bound.site as bound_site,
+		`select unit.serial, unit.customer_id, unit.model_id, model.name as model,
+			exists (select from model_role where model_role.model_id = model.id and model_role.role_id = position.role_id) as serves, bound.site as bound_site,
 			position.name as position, position.customer_id as position_customer, position.role_id as position_role,
-			role.name as role, position.dialect as position_dialect, site.name as site, taken.unit_id as taken_by
+			role.name as role, site.name as site, taken.unit_id as taken_by
 		from unit join model on model.id = unit.model_id
 		cross join position join site on site.id = position.site_id join role on role.id = position.role_id
 		left join binding taken on taken.position_id = position.id
@@ -58,10 +60,14 @@ async function bind(
 		return refuse(`${pair.position} at ${pair.site} already has a unit; unbind that one first.`);
 	if (pair.bound_site)
 		return refuse(`Unit ${pair.serial} is already bound to ${pair.bound_site}; unbind it there first.`);
-	if (pair.role_id !== pair.position_role)
+	if (!pair.serves)
 		return refuse(`A ${pair.model} cannot serve as ${pair.role}: ${pair.position} needs one.`);
-	if (pair.dialect !== pair.position_dialect)
-		return refuse(`The profile of ${pair.position} is not written for a ${pair.model}.`);
+	const judged = await judge(trx, positionId, pair.model_id);
+	if (judged.gap) return refuse(judged.gap);
+	if (judged.stranding.length > 0 && !(actor.reason && actor.may('override stranding', pair.customer_id)))
+		return refuse(
+			`What ${pair.position} would get strands the unit: ${judged.stranding.join(' ')} An engineer can bind it all the same, with a reason.`
+		);
 	const runId = await insertRun(trx, {
 		unit_id: unitId,
 		position_id: positionId,
@@ -72,9 +78,9 @@ async function bind(
 		unit_id: unitId,
 		customer_id: pair.customer_id,
 		model_id: pair.model_id,
-		role_id: pair.role_id,
-		dialect: pair.dialect,
-		run_id: runId
+		role_id: pair.position_role,
+		run_id: runId,
+		override_reason: judged.stranding.length > 0 ? actor.reason! : null
 	});
 	await enterInLedger(trx, actor, [
 		{
@@ -88,6 +94,25 @@ async function bind(
 	]);
 	await notify(trx, 'runs', pair.customer_id, [runId]);
 	return done({ runId });
+}
+
+/**
+ * What stands against a model at a position: a part of its profile has no text for it, or what it would
+ * get leaves it without a way back. What cannot be computed yet is no reason: it is withheld until it can.
+ */
+async function judge(
+	trx: Knex,
+	positionId: string,
+	modelId: string
+): Promise<{ gap: string | null; stranding: readonly string[] }> {
+	const source = (await renderingSources(trx, [positionId], { modelId })).get(positionId)!;
+	const gap = source.revision?.parts.find(({ texts }) => texts[source.model!.dialect] === undefined);
+	if (gap)
+		return {
+			gap: `The profile of ${source.positionName} is not written for a ${source.model!.name}: “${gap.name}” has no text for it.`,
+			stranding: []
+		};
+	return { gap: null, stranding: strandingAt(source, renderPosition(source)) };
 }
 
 /** Undoes a binding: the run is cancelled if it is still open, the position is free again, the history stays. */

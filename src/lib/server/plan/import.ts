@@ -1,12 +1,14 @@
+import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
 import { CHECK_SCHEMES } from '../../../core/intake';
-import { DIALECTS } from '../../../core/config';
-import { checkText, isSecretName, valuesSchema, type Values } from '../../../core/profile';
+import { DIALECTS, grammarSchema } from '../../../core/config';
+import { fieldsSchema, isSecretName, PURPOSE_IDS, valuesSchema, type Values } from '../../../core/profile';
 import { seal } from '../keys';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { scriptsSchema, textsSchema, thingName } from '../profile/schemas';
 
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120));
 const slug = v.pipe(v.string(), v.regex(/^[a-z][a-z0-9-]{0,40}$/));
@@ -15,13 +17,15 @@ const degrees = (most: number) => v.pipe(v.number(), v.minValue(-most), v.maxVal
 /** A whole plan in one document: what can be filled, by what, and where. */
 export const planSchema = v.object({
 	makers: v.array(v.object({ id: slug, name })),
+	grammars: v.optional(v.record(slug, grammarSchema), {}),
 	models: v.array(
 		v.object({
 			id: slug,
 			name,
 			maker: slug,
-			role: slug,
+			roles: v.pipe(v.array(slug), v.minLength(1)),
 			dialect: v.picklist(DIALECTS),
+			grammar: v.optional(slug),
 			orderedHeads: v.array(v.string()),
 			firmwareLine: slug,
 			serialTemplate: v.string(),
@@ -29,19 +33,25 @@ export const planSchema = v.object({
 			ports: v.record(v.string(), v.string())
 		})
 	),
+	parts: v.array(
+		v.object({
+			name: thingName,
+			summary: v.optional(v.string(), ''),
+			purpose: v.optional(v.picklist(PURPOSE_IDS)),
+			texts: textsSchema,
+			fields: fieldsSchema
+		})
+	),
 	profiles: v.array(
 		v.object({
-			name,
+			name: thingName,
 			role: slug,
-			dialect: v.picklist(DIALECTS),
-			text: v.pipe(
-				v.string(),
-				v.check((text) => checkText(text).length === 0, 'The text has a broken tag.')
-			),
-			targetVersion: v.optional(v.string()),
+			/** Parts by name, in their order. */
+			parts: v.array(v.string()),
+			texts: v.optional(textsSchema, {}),
+			targets: v.optional(v.record(slug, v.string()), {}),
+			scripts: v.optional(scriptsSchema, {}),
 			values: valuesSchema,
-			preScript: v.optional(v.string()),
-			postScript: v.optional(v.string()),
 			note: v.optional(v.string(), '')
 		})
 	),
@@ -60,6 +70,7 @@ export const planSchema = v.object({
 			),
 			contact: v.string(),
 			uplink: v.picklist(['fibre', 'dsl', 'cellular']),
+			values: v.optional(valuesSchema, {}),
 			/** Days from today and the local time, for plans that are made to be tried: `+1 09:30`. */
 			appointment: v.optional(v.nullable(v.pipe(v.string(), v.regex(/^\+\d{1,3} \d{2}:\d{2}$/))))
 		})
@@ -70,22 +81,30 @@ export const planSchema = v.object({
 });
 export type Plan = v.InferOutput<typeof planSchema>;
 
-/** Values as they are stored: what is secret by name is sealed. */
-const sealed = <Row extends { values: Values }>(row: Row): Row => ({
-	...row,
-	values: Object.fromEntries(
-		Object.entries(row.values).map(([field, value]) => [
-			field,
-			isSecretName(field) ? seal(String(value)) : value
-		])
-	)
-});
+/** Values as they are stored: what a field or its name calls a secret is sealed. */
+const sealedBy =
+	(declared: ReadonlySet<string>) =>
+	<Row extends { values: Values }>(row: Row): Row => ({
+		...row,
+		values: Object.fromEntries(
+			Object.entries(row.values).map(([field, value]) => [
+				field,
+				declared.has(field) || isSecretName(field) ? seal(String(value)) : value
+			])
+		)
+	});
 
 /**
  * Brings in a plan in one transaction. What exists already, by name, is left as it is, so that bringing
  * it in twice does no harm. Returns how many sites were new.
  */
 export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
+	const declared = new Set(
+		plan.parts.flatMap(({ fields }) =>
+			fields.filter(({ type }) => type.kind === 'secret').map((field) => field.name)
+		)
+	);
+	const sealed = sealedBy(declared);
 	return database().transaction(async (trx) => {
 		const json = (rows: readonly object[]) => JSON.stringify(rows.map((row) => ({ id: uuid(), ...row })));
 		await trx.raw(
@@ -93,11 +112,20 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 			[JSON.stringify(plan.makers)]
 		);
 		await trx.raw(
-			`insert into model (id, name, maker_id, role_id, dialect, ordered_heads, firmware_line, serial_template, serial_check, ports)
-			select id, name, maker, role, dialect, array(select jsonb_array_elements_text("orderedHeads")), "firmwareLine", "serialTemplate", "serialCheck", ports
-			from jsonb_to_recordset(?::jsonb) as m(id text, name text, maker text, role text, dialect text, "orderedHeads" jsonb,
+			`insert into grammar (id, document) select key, value from jsonb_each(?::jsonb) on conflict (id) do update set document = excluded.document`,
+			[JSON.stringify(plan.grammars)]
+		);
+		await trx.raw(
+			`insert into model (id, name, maker_id, role_id, dialect, grammar_id, ordered_heads, firmware_line, serial_template, serial_check, ports)
+			select id, name, maker, roles->>0, dialect, grammar, array(select jsonb_array_elements_text("orderedHeads")), "firmwareLine", "serialTemplate", "serialCheck", ports
+			from jsonb_to_recordset(?::jsonb) as m(id text, name text, maker text, roles jsonb, dialect text, grammar text, "orderedHeads" jsonb,
 				"firmwareLine" text, "serialTemplate" text, "serialCheck" text, ports jsonb)
-			on conflict do nothing`,
+			on conflict (id) do update set grammar_id = coalesce(model.grammar_id, excluded.grammar_id)`,
+			[JSON.stringify(plan.models)]
+		);
+		await trx.raw(
+			`insert into model_role (model_id, role_id) select id, role
+			from jsonb_to_recordset(?::jsonb) as m(id text, roles jsonb), jsonb_array_elements_text(roles) role on conflict do nothing`,
 			[JSON.stringify(plan.models)]
 		);
 		await trx.raw(
@@ -106,33 +134,19 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 			[json(plan.customers.map(sealed))]
 		);
 		const fresh = await trx.raw(
-			`insert into site (id, customer_id, name, street, locality, latitude, longitude, time_zone, contact, uplink, appointment_at)
-			select s.id, customer.id, s.name, street, locality, latitude, longitude, "timeZone", contact, uplink,
+			`insert into site (id, customer_id, name, street, locality, latitude, longitude, time_zone, contact, uplink, values, appointment_at)
+			select s.id, customer.id, s.name, street, locality, latitude, longitude, "timeZone", contact, uplink, s.values,
 				((now() at time zone "timeZone")::date + split_part(appointment, ' ', 1)::int + split_part(appointment, ' ', 2)::time) at time zone "timeZone"
 			from jsonb_to_recordset(?::jsonb) as s(id uuid, customer text, name text, street text, locality text, latitude float8,
-				longitude float8, "timeZone" text, contact text, uplink text, appointment text)
+				longitude float8, "timeZone" text, contact text, uplink text, values jsonb, appointment text)
 			join customer on customer.name = s.customer on conflict do nothing`,
-			[json(plan.sites)]
+			[json(plan.sites.map(sealed))]
 		);
+		await insertParts(trx, plan.parts, actor.name);
+		await insertProfiles(trx, plan.profiles.map(sealed), actor.name);
 		await trx.raw(
-			`with wanted as (
-				select * from jsonb_to_recordset(?::jsonb) as p(id uuid, name text, role text, dialect text, text text, "targetVersion" text,
-					values jsonb, "preScript" text, "postScript" text, note text, revision uuid)
-			), made as (
-				insert into profile (id, name, role_id, dialect) select id, name, role, dialect from wanted on conflict do nothing returning id
-			)
-			insert into profile_revision (id, profile_id, number, state, text, values, target_version, pre_script, post_script, note, released_at)
-			select revision, wanted.id, 1, 'released', text, values, "targetVersion", "preScript", "postScript", note, now()
-			from wanted join made using (id)`,
-			[JSON.stringify(plan.profiles.map((profile) => ({ id: uuid(), revision: uuid(), ...sealed(profile) })))]
-		);
-		await trx.raw(
-			`update profile set released_revision_id = revision.id from profile_revision revision
-			where revision.profile_id = profile.id and profile.released_revision_id is null`
-		);
-		await trx.raw(
-			`insert into position (id, site_id, customer_id, name, role_id, profile_id, dialect, values)
-			select p.id, site.id, customer.id, p.name, p.role, profile.id, profile.dialect, p.values
+			`insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
+			select p.id, site.id, customer.id, p.name, p.role, profile.id, p.values
 			from jsonb_to_recordset(?::jsonb) as p(id uuid, customer text, site text, name text, role text, profile text, values jsonb)
 			join customer on customer.name = p.customer join site on site.customer_id = customer.id and site.name = p.site
 			join profile on profile.name = p.profile on conflict do nothing`,
@@ -152,4 +166,53 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 		}
 		return fresh.rowCount as number;
 	});
+}
+
+/** New parts, each released at once as its first revision. */
+async function insertParts(trx: Knex, parts: Plan['parts'], by: string): Promise<void> {
+	await trx.raw(
+		`with wanted as (
+			select * from jsonb_to_recordset(?::jsonb) as p(id uuid, revision uuid, name text, summary text, purpose text, texts jsonb, fields jsonb)
+		), made as (
+			insert into part (id, name, summary, purpose) select id, name, summary, purpose from wanted on conflict do nothing returning id
+		)
+		insert into part_revision (id, part_id, number, state, texts, fields, note, edited_by, released_by, released_at)
+		select revision, wanted.id, 1, 'released', texts, fields, 'First release', ?, ?, now() from wanted join made using (id)`,
+		[JSON.stringify(parts.map((part) => ({ id: uuid(), revision: uuid(), ...part }))), by, by]
+	);
+}
+
+/** New profiles of the newest released revisions of their parts, each released at once. */
+async function insertProfiles(trx: Knex, profiles: Plan['profiles'], by: string): Promise<void> {
+	const wanted = JSON.stringify(profiles.map((profile) => ({ id: uuid(), revision: uuid(), ...profile })));
+	const { rows } = await trx.raw(
+		`with wanted as (
+			select * from jsonb_to_recordset(?::jsonb) as p(id uuid, revision uuid, name text, role text, texts jsonb, targets jsonb,
+				scripts jsonb, values jsonb, note text)
+		), made as (
+			insert into profile (id, name, role_id) select id, name, role from wanted on conflict do nothing returning id
+		)
+		insert into profile_revision (id, profile_id, number, state, texts, targets, scripts, values, note, edited_by)
+		select revision, wanted.id, 1, 'draft', texts, targets, scripts, values, note, ? from wanted join made using (id) returning id`,
+		[wanted, by]
+	);
+	await trx.raw(
+		`insert into profile_part (revision_id, ordinal, part_id, part_revision_id)
+		select revision, ordinal, part.id, newest.id
+		from jsonb_to_recordset(?::jsonb) as p(revision uuid, parts jsonb)
+		join profile_revision on profile_revision.id = revision and state = 'draft'
+		cross join lateral jsonb_array_elements_text(parts) with ordinality as listed(name, ordinal)
+		join part on part.name = listed.name and retired_at is null
+		join lateral (select id from part_revision where part_id = part.id and state = 'released' order by number desc limit 1) newest on true`,
+		[wanted]
+	);
+	const made = (rows as { id: string }[]).map(({ id }) => id);
+	await trx('profile_revision')
+		.whereIn('id', made)
+		.update({ state: 'released', released_at: trx.fn.now(), released_by: by });
+	await trx.raw(
+		`update profile set released_revision_id = revision.id from profile_revision revision
+		where revision.profile_id = profile.id and revision.id = any(?::uuid[])`,
+		[made]
+	);
 }

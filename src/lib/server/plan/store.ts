@@ -138,8 +138,8 @@ export async function openPositionsFor(
 ): Promise<{ id: string; name: string; siteId: string; siteName: string; appointmentAt: Date | null }[]> {
 	const { rows } = await database().raw(
 		`select position.id, position.name, site.id as "siteId", site.name as "siteName", appointment_at as "appointmentAt"
-		from unit join model on model.id = unit.model_id
-		join position on position.customer_id = unit.customer_id and position.role_id = model.role_id and position.dialect = model.dialect
+		from unit join model_role on model_role.model_id = unit.model_id
+		join position on position.customer_id = unit.customer_id and position.role_id = model_role.role_id
 		join site on site.id = position.site_id left join binding on binding.position_id = position.id
 		where unit.id = ? and binding.position_id is null
 		order by appointment_at nulls last, site.name, position.name limit ?`,
@@ -147,3 +147,20 @@ export async function openPositionsFor(
 	);
 	return rows;
 }
+
+/** Other positions that follow a profile at the same customer, for comparing with; the nearest by name. */
+export const positionsFollowing = (
+	profileId: string,
+	positionId: string,
+	limit = 50
+): Promise<{ id: string; name: string; siteName: string }[]> =>
+	database()('position')
+		.join('site', 'site.id', 'site_id')
+		.join('position as own', (on) =>
+			on.onVal('own.id', positionId).andOn('own.customer_id', 'position.customer_id')
+		)
+		.where('position.profile_id', profileId)
+		.whereNot('position.id', positionId)
+		.orderBy(['site.name', 'position.name'])
+		.limit(limit)
+		.select('position.id', 'position.name', 'site.name as siteName');

@@ -1,152 +1,304 @@
 import type { Knex } from 'knex';
-import { parseConfig, type Dialect } from '../../../core/config';
+import type { Dialect, Grammar } from '../../../core/config';
 import {
-	explainValues,
-	isSecretName,
+	fieldsOfPieces,
+	isFactoryPassword,
 	MASK,
 	maskSecrets,
-	render,
+	modelFindings,
+	renderWhole,
+	resolveFields,
+	strandingOf,
+	strandingWords,
+	type Piece,
 	type RenderProblem,
-	type ResolvedValue,
+	type RenderResult,
 	type ScopedValues,
 	type Values
 } from '../../../core/profile';
 import { callHomeKey, open } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
+import { fieldsOfRevision, piecesOf, revisionsById, secretsAmong, type Revision } from './revisions';
+
+/** The model that a rendering is for. */
+export interface RenderingModel {
+	readonly id: string;
+	readonly name: string;
+	readonly dialect: Dialect;
+	readonly ports: Readonly<Record<string, string>>;
+	readonly firmwareLine: string;
+	/** Heads of the blocks whose order matters. */
+	readonly orderedHeads: readonly string[];
+	readonly grammar: Grammar | null;
+}
 
 /** All that a position's rendering is computed from. */
 export interface RenderingSource {
 	readonly positionId: string;
 	readonly customerId: string;
+	readonly siteId: string;
+	readonly roleId: string;
 	readonly positionName: string;
 	readonly customerName: string;
 	readonly siteName: string;
 	readonly timeZone: string;
+	readonly profileId: string;
 	readonly profileName: string;
-	readonly revisionId: string | null;
-	readonly revisionNumber: number | null;
-	readonly text: string | null;
+	readonly revision: Revision | null;
+	/** Of the bound unit, or the first that the profile serves when nothing is bound. */
+	readonly model: RenderingModel | null;
+	readonly isBound: boolean;
+	readonly scoped: ScopedValues;
 	readonly targetVersion: string | null;
 	readonly preScript: string | null;
 	readonly postScript: string | null;
-	readonly dialect: Dialect;
-	/** Of the bound unit's model, or of the only model that suits when nothing is bound. */
-	readonly ports: Readonly<Record<string, string>> | null;
-	readonly scoped: ScopedValues;
 	readonly image: { readonly line: string; readonly version: string; readonly sha256: Buffer } | null;
+	/** Why somebody let it be bound though it would strand the unit. */
+	readonly overrideReason: string | null;
 }
 
 interface SourceRow {
-	profile_values: Values | null;
-	customer_values: Values;
-	site_values: Values;
-	position_values: Values;
-	image_line: string | null;
-	image_sha256: Buffer | null;
-	[column: string]: unknown;
+	readonly position_id: string;
+	readonly revision_id: string | null;
+	readonly model_id: string | null;
+	readonly customer_values: Values;
+	readonly site_values: Values;
+	readonly position_values: Values;
+	readonly image_line: string | null;
+	readonly image_sha256: Buffer | null;
+	readonly [column: string]: unknown;
 }
 
-/** Reads the sources for many positions in one query; a position without a released revision has no text. */
+export interface SourceChoice {
+	/** Another revision than the released one, by the profile's id. */
+	readonly revisions?: ReadonlyMap<string, string>;
+	/** Another model than the one that is bound. */
+	readonly modelId?: string | null;
+}
+
+/** Reads the sources for many positions at once; a position without a released revision has none. */
 export async function renderingSources(
 	knex: Knex,
-	positionIds: readonly string[]
+	positionIds: readonly string[],
+	{ revisions: instead, modelId = null }: SourceChoice = {}
 ): Promise<Map<string, RenderingSource>> {
 	const { rows } = await knex.raw(
-		`select position.id as position_id, position.customer_id, position.name as position_name, position.dialect,
-			customer.name as customer_name, site.name as site_name, site.time_zone, profile.name as profile_name,
-			revision.id as revision_id, revision.number as revision_number, revision.text, revision.target_version,
-			revision.pre_script, revision.post_script,
-			coalesce(model.ports, suitable.ports) as ports,
-			revision.values as profile_values, customer.values as customer_values, site.values as site_values,
-			position.values as position_values, image.firmware_line as image_line, image.sha256 as image_sha256
+		`select position.id as position_id, position.customer_id, position.site_id, position.name as position_name,
+			position.role_id, customer.name as customer_name, site.name as site_name, site.time_zone,
+			profile.id as profile_id, profile.name as profile_name, profile.released_revision_id as revision_id,
+			unit.model_id, binding.override_reason, customer.values as customer_values, site.values as site_values,
+			position.values as position_values
 		from position
 		join site on site.id = position.site_id
 		join customer on customer.id = position.customer_id
 		join profile on profile.id = position.profile_id
-		left join profile_revision revision on revision.id = profile.released_revision_id
 		left join binding on binding.position_id = position.id
 		left join unit on unit.id = binding.unit_id
-		left join model on model.id = unit.model_id
-		left join lateral (
-			select min(m.ports::text)::jsonb as ports from model m
-			where model.id is null and m.role_id = position.role_id and m.dialect = position.dialect
-		) suitable on true
-		left join image on image.firmware_line = model.firmware_line and image.version = revision.target_version
 		where position.id = any(?::uuid[])`,
 		[[...positionIds]]
 	);
-	return new Map((rows as SourceRow[]).map((row) => [row.position_id as string, sourceOf(row)]));
+	const chosen = (row: SourceRow) => instead?.get(row.profile_id as string) ?? row.revision_id;
+	const all = rows as SourceRow[];
+	const [revisions, models] = await Promise.all([
+		revisionsById(
+			knex,
+			all.flatMap((row) => chosen(row) ?? [])
+		),
+		renderingModels(knex)
+	]);
+	const images = await imagesFor(knex, [...revisions.values()]);
+	return new Map(
+		all.map((row) => {
+			const revision = revisions.get(chosen(row) ?? '') ?? null;
+			const own = modelId ?? row.model_id;
+			const model = own === null ? firstServed(revision, row.role_id as string, models) : models.get(own);
+			return [row.position_id, sourceOf(row, revision, model ?? null, images)];
+		})
+	);
 }
 
-const sourceOf = (row: SourceRow): RenderingSource => ({
-	positionId: row.position_id as string,
-	customerId: row.customer_id as string,
-	positionName: row.position_name as string,
-	customerName: row.customer_name as string,
-	siteName: row.site_name as string,
-	timeZone: row.time_zone as string,
-	profileName: row.profile_name as string,
-	revisionId: row.revision_id as string | null,
-	revisionNumber: row.revision_number as number | null,
-	text: row.text as string | null,
-	targetVersion: row.target_version as string | null,
-	preScript: row.pre_script as string | null,
-	postScript: row.post_script as string | null,
-	dialect: row.dialect as Dialect,
-	ports: row.ports as RenderingSource['ports'],
-	scoped: {
-		profile: opened(row.profile_values ?? {}),
-		customer: opened(row.customer_values),
-		site: opened(row.site_values),
-		position: opened(row.position_values)
-	},
-	image: row.image_line
-		? { line: row.image_line, version: row.target_version as string, sha256: row.image_sha256! }
-		: null
-});
+type Models = ReadonlyMap<string, RenderingModel & { readonly roles: readonly string[] }>;
 
-const opened = (values: Values): Values =>
+let known: { readonly count: number; readonly models: Models } | null = null;
+
+/** Every model with its grammar. Models are added by imports and never change: read again when there are more. */
+export async function renderingModels(knex: Knex): Promise<Models> {
+	const { rows: counted } = await knex.raw('select count(*)::int as count from model_role');
+	const { count } = counted[0] as { count: number };
+	if (known?.count === count) return known.models;
+	const { rows } = await knex.raw(
+		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", ordered_heads as "orderedHeads", document as grammar,
+			array(select role_id from model_role where model_id = model.id) as roles
+		from model left join grammar on grammar.id = grammar_id order by model.name`
+	);
+	const models: Models = new Map(
+		(rows as (RenderingModel & { roles: string[] })[]).map((model) => [model.id, model])
+	);
+	known = { count, models };
+	return models;
+}
+
+const firstServed = (revision: Revision | null, role: string, models: Models): RenderingModel | undefined =>
+	[...models.values()].find(
+		({ roles, dialect }) =>
+			roles.includes(role) &&
+			(revision === null || revision.parts.every(({ texts }) => texts[dialect] !== undefined))
+	);
+
+type Images = ReadonlyMap<string, Buffer>;
+
+async function imagesFor(knex: Knex, revisions: readonly Revision[]): Promise<Images> {
+	const wanted = revisions.flatMap(({ targets }) => Object.entries(targets));
+	if (wanted.length === 0) return new Map();
+	const rows = await knex('image')
+		.whereIn(['firmware_line', 'version'], wanted)
+		.select('firmware_line', 'version', 'sha256');
+	return new Map(rows.map((row) => [`${row.firmware_line} ${row.version}`, row.sha256 as Buffer]));
+}
+
+function sourceOf(
+	row: SourceRow,
+	revision: Revision | null,
+	model: RenderingModel | null,
+	images: Images
+): RenderingSource {
+	const line = model?.firmwareLine ?? '';
+	const targetVersion = revision?.targets[line] ?? null;
+	const sha256 = images.get(`${line} ${targetVersion}`);
+	const scripts = model ? revision?.scripts[model.dialect] : undefined;
+	return {
+		positionId: row.position_id,
+		customerId: row.customer_id as string,
+		siteId: row.site_id as string,
+		roleId: row.role_id as string,
+		positionName: row.position_name as string,
+		customerName: row.customer_name as string,
+		siteName: row.site_name as string,
+		timeZone: row.time_zone as string,
+		profileId: row.profile_id as string,
+		profileName: row.profile_name as string,
+		revision,
+		model,
+		isBound: row.model_id !== null,
+		scoped: {
+			profile: opened(revision?.values ?? {}),
+			customer: opened(row.customer_values),
+			site: opened(row.site_values),
+			position: opened(row.position_values)
+		},
+		targetVersion,
+		preScript: scripts?.before ?? null,
+		postScript: scripts?.after ?? null,
+		image: sha256 && targetVersion !== null ? { line, version: targetVersion, sha256 } : null,
+		overrideReason: (row.override_reason as string | null) ?? revision?.overrideReason ?? null
+	};
+}
+
+export const opened = (values: Values): Values =>
 	Object.fromEntries(
 		Object.entries(values).map(([name, value]) => [name, typeof value === 'string' ? open(value) : value])
 	);
 
 /** A rendering as people may see it: every secret value of the position is masked wherever it stands. */
 export function maskedText(source: RenderingSource, text: string): string {
-	const secrets = explainValues(source.scoped)
-		.filter(({ name, value }) => isSecretName(name) && String(value).length > 0)
-		.map(({ value }) => String(value));
-	return secrets.reduce((masked, secret) => masked.replaceAll(secret, MASK), maskSecrets(text));
+	return secretValuesOf(source).reduce(
+		(masked, secret) => masked.replaceAll(secret, MASK),
+		maskSecrets(text)
+	);
 }
 
-export type Rendering =
-	| { readonly ok: true; readonly text: string }
-	| { readonly ok: false; readonly problems: readonly RenderProblem[] };
-
-/** Computes what a position's unit will get. Also refuses a rendering that is no text of its dialect. */
-export function renderPosition(source: RenderingSource): Rendering {
-	if (source.text === null)
-		return refused(`The profile “${source.profileName}” has no released revision.`, null);
-	const rendered = render({ text: source.text, scoped: source.scoped, known: knownTo(source) });
-	if (!rendered.ok) return rendered;
-	const parsed = parseConfig(rendered.text, source.dialect);
-	if (parsed.ok) return rendered;
-	const { line, message } = parsed.problems[0]!;
-	return refused(`Line ${line} of the rendering: ${message}`, null);
+/** The secrets that a position's rendering may hold, the longest first. */
+export function secretValuesOf({ revision, scoped }: RenderingSource): readonly string[] {
+	const isSecret = secretsAmong(revision ? fieldsOfRevision(revision) : []);
+	return (
+		Object.values(scoped)
+			.flatMap((values) => Object.entries(values ?? {}))
+			.flatMap(([name, value]) => (isSecret(name) && String(value).length > 0 ? [String(value)] : []))
+			// A secret with a quotation mark stands in a text as JSON writes it
+			.flatMap((secret) => [secret, JSON.stringify(secret).slice(1, -1)])
+			.sort((a, b) => b.length - a.length)
+	);
 }
 
-const refused = (message: string, line: number | null): Rendering => ({
+const refused = (message: string, source: RenderingSource): RenderResult => ({
 	ok: false,
-	problems: [{ kind: 'broken', message, line, column: null, field: null }]
+	problems: [
+		{ kind: 'broken', message, piece: null, line: null, column: null, field: null, scope: null, at: null }
+	],
+	values: source.revision ? valuesOf(source) : new Map()
 });
 
-/** What Limen itself knows, offered to every profile text. */
-function knownTo(source: RenderingSource): Record<string, Record<string, string | number>> {
+const valuesOf = (source: RenderingSource) =>
+	resolveFields(fieldsOfRevision(source.revision!), source.scoped, knownTo(source)).values;
+
+/**
+ * Computes what a position's unit will get. Refuses a rendering that is no text of its dialect, or that
+ * has a line which the model does not understand.
+ */
+export function renderPosition(source: RenderingSource): RenderResult {
+	const { revision, model } = source;
+	if (!revision) return refused(`The profile “${source.profileName}” has no released revision.`, source);
+	if (!model) return refused(`The profile “${source.profileName}” serves no model yet.`, source);
+	const pieces = piecesOf(revision, model.dialect);
+	const gap = revision.parts.find(({ texts }) => texts[model.dialect] === undefined);
+	if (gap)
+		return refused(`“${gap.name}” has no text for a ${model.name} (${model.dialect} dialect).`, source);
+	const result = renderWhole({
+		dialect: model.dialect,
+		pieces,
+		scoped: source.scoped,
+		known: knownTo(source)
+	});
+	if (!result.ok || !model.grammar) return result;
+	const { rejected } = modelFindings(result.tree, model.grammar, pathNames(source));
+	if (rejected.length === 0) return result;
+	return {
+		ok: false,
+		values: result.values,
+		problems: rejected.map(({ line, message }): RenderProblem => {
+			const from = result.lines[line - 1];
+			return {
+				kind: 'rejected',
+				message: `${model.name}: ${message}`,
+				piece: from?.piece == null ? null : pieces[from.piece]!.name,
+				line: from?.sources[0] ?? null,
+				column: null,
+				field: from?.fields[0] ?? null,
+				scope: null,
+				at: line
+			};
+		})
+	};
+}
+
+/** Why a unit with this rendering could not be reached any more; empty when it could. */
+export function strandingAt(source: RenderingSource, result: RenderResult): readonly string[] {
+	const grammar = source.model?.grammar;
+	return result.ok && grammar ? strandingWords(strandingOf(result.tree, grammar, pathNames(source))) : [];
+}
+
+/** What a careful reader would say of one rendering, beside what stops it. */
+export function risksAt(source: RenderingSource, result: RenderResult): readonly string[] {
+	if (!result.ok || !source.revision) return [];
+	const grammar = source.model?.grammar;
+	const risks = grammar ? modelFindings(result.tree, grammar, pathNames(source)).risks : [];
+	const { fields } = fieldsOfPieces(source.revision.parts);
+	return [
+		...risks.map(({ line, message }) => `Line ${line}: ${message}`),
+		...fields
+			.filter((field) => isFactoryPassword(field, String(result.values.get(field.name)?.value ?? '')))
+			.map(({ name }) => `“${name}” is a password that everybody knows.`)
+	];
+}
+
+/** What Limen itself knows, offered to every text. */
+export function knownTo(source: RenderingSource): Record<string, Record<string, string | number>> {
 	const settings = currentSettings();
 	return {
 		customer: { name: source.customerName },
 		site: { name: source.siteName, time_zone: source.timeZone },
 		position: { name: source.positionName },
-		port: { ...source.ports },
+		port: { ...source.model?.ports },
 		limen: {
 			call_home_host: settings.LIMEN_CALL_HOME_HOST,
 			call_home_port: settings.LIMEN_CALL_HOME_PORT,
@@ -155,9 +307,18 @@ function knownTo(source: RenderingSource): Record<string, Record<string, string 
 	};
 }
 
+/** The same under the names that a grammar's paths use. */
+export const pathNames = (source: RenderingSource): Record<string, string | number> =>
+	Object.fromEntries(
+		Object.entries(knownTo(source)).flatMap(([group, names]) =>
+			Object.entries(names).map(([name, value]) => [`${group}.${name}`, value])
+		)
+	);
+
+/** The pieces of a source's rendering, for naming where lines come from. */
+export const piecesAt = ({ revision, model }: RenderingSource): readonly Piece[] =>
+	revision && model ? piecesOf(revision, model.dialect) : [];
+
 /** Where a unit downloads its image. */
 export const imageUrl = (line: string, version: string): string =>
 	`${publicUrl(currentSettings())}/images/${encodeURIComponent(line)}/${encodeURIComponent(version)}`;
-
-/** The values of a position with where each was given. */
-export const explainedValues = (source: RenderingSource): ResolvedValue[] => explainValues(source.scoped);

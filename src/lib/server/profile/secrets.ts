@@ -1,8 +1,9 @@
-import { explainValues, isSecretName } from '../../../core/profile';
+import { resolveValues } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { renderingSources } from './renderings';
+import { fieldsOfRevision, secretsAmong } from './revisions';
 
 /**
  * Shows one secret value of a position. Whoever may reveal secrets of the customer, and has just proved
@@ -16,8 +17,9 @@ export async function revealSecret(
 	const source = (await renderingSources(database(), [positionId])).get(positionId);
 	if (!source) return refuse('There is no such position.');
 	if (!actor.may('reveal secret', source.customerId)) return refuse('Secrets are revealed by engineers.');
-	const found = explainValues(source.scoped).find((value) => value.name === name && isSecretName(name));
-	if (!found) return refuse('This position has no such secret.');
+	const isSecret = secretsAmong(source.revision ? fieldsOfRevision(source.revision) : []);
+	const value = resolveValues(source.scoped)[name];
+	if (value === undefined || !isSecret(name)) return refuse('This position has no such secret.');
 	await database().transaction((trx) =>
 		enterInLedger(trx, actor, [
 			{
@@ -29,5 +31,5 @@ export async function revealSecret(
 			}
 		])
 	);
-	return done({ name, value: String(found.value) });
+	return done({ name, value: String(value) });
 }

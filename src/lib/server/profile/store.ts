@@ -3,22 +3,32 @@ import { database } from '../database';
 export interface ProfileRow {
 	readonly id: string;
 	readonly name: string;
+	readonly roleId: string;
 	readonly roleName: string;
-	readonly dialect: string;
 	readonly positions: number;
 	readonly revisionNumber: number | null;
+	readonly releasedRevisionId: string | null;
 	readonly releasedAt: Date | null;
-	readonly targetVersion: string | null;
+	readonly releasedBy: string | null;
+	/** The number of the draft that is being written. */
+	readonly draft: number | null;
+	readonly parts: number;
 }
 
 const profiles = () =>
 	database()('profile')
 		.join('role', 'role.id', 'profile.role_id')
 		.leftJoin('profile_revision as revision', 'revision.id', 'profile.released_revision_id')
+		.leftJoin('profile_revision as draft', (on) =>
+			on.on('draft.profile_id', 'profile.id').andOnVal('draft.state', 'draft')
+		)
+		.whereNull('profile.retired_at')
 		.orderBy('profile.name')
 		.select<ProfileRow[]>(
-			'profile.id', 'profile.name', 'role.name as roleName', 'profile.dialect', 'revision.number as revisionNumber',
-			'revision.released_at as releasedAt', 'revision.target_version as targetVersion',
+			'profile.id', 'profile.name', 'role.id as roleId', 'role.name as roleName', 'revision.number as revisionNumber',
+			'revision.id as releasedRevisionId', 'revision.released_at as releasedAt', 'revision.released_by as releasedBy',
+			'draft.number as draft',
+			database().raw('(select count(*)::int from profile_part where revision_id = coalesce(revision.id, draft.id)) as parts'),
 			database().raw('(select count(*)::int from position where position.profile_id = profile.id) as positions')
 		); // prettier-ignore
 
@@ -30,12 +40,10 @@ export interface RevisionRow {
 	readonly id: string;
 	readonly number: number;
 	readonly state: 'draft' | 'released';
-	readonly text: string;
-	readonly values: Readonly<Record<string, string | number | boolean>>;
-	readonly targetVersion: string | null;
-	readonly preScript: string | null;
-	readonly postScript: string | null;
 	readonly note: string;
+	readonly editedBy: string;
+	readonly editedAt: Date;
+	readonly releasedBy: string | null;
 	readonly releasedAt: Date | null;
 }
 
@@ -47,11 +55,12 @@ export const revisionsOf = (profileId: string): Promise<RevisionRow[]> =>
 			'id',
 			'number',
 			'state',
-			'text',
-			'values',
-			'target_version as targetVersion',
-			'pre_script as preScript',
-			'post_script as postScript',
 			'note',
+			'edited_by as editedBy',
+			'edited_at as editedAt',
+			'released_by as releasedBy',
 			'released_at as releasedAt'
 		);
+
+export const allRoles = (): Promise<{ id: string; name: string }[]> =>
+	database()('role').orderBy('name').select('id', 'name');

@@ -6,22 +6,26 @@ export const connection = new Connection();
 
 /**
  * Listens to a stream of server-sent events until the returned function is called. After a connection
- * was lost and mended, `onMended` is called: something may have been missed.
+ * was lost and mended, `onMended` is called: something may have been missed. `onFirst` is called when it
+ * is there for the first time: what happened since the page was made was not told.
  */
 export function listen(
 	url: string,
 	handlers: Record<string, (data: unknown) => void>,
-	onMended: () => void
+	onMended: () => void,
+	onFirst: () => void = () => undefined
 ): () => void {
 	let source: EventSource | undefined;
 	let retry: ReturnType<typeof setTimeout> | undefined;
 	let wasLost = false;
+	let isFirst = true;
 	const open = () => {
 		source = new EventSource(url);
 		source.onopen = () => {
 			connection.lost = false;
 			if (wasLost) onMended();
-			wasLost = false;
+			else if (isFirst) onFirst();
+			wasLost = isFirst = false;
 		};
 		source.onerror = () => {
 			wasLost = true;

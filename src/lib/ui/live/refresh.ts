@@ -5,8 +5,13 @@ import { listen } from './connection.svelte';
 /**
  * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
  * Waits while somebody is on the way to another page: loading again would call that navigation off.
+ * Where `mayBeBehind` says that something was under way when the page was made, it is loaded once more as
+ * soon as changes are told.
  */
-export function refreshOn(topics: readonly string[], key = 'limen:live'): () => void {
+export function refreshOn(
+	topics: readonly string[],
+	{ key = 'limen:live', mayBeBehind = () => false }: { key?: string; mayBeBehind?: () => boolean } = {}
+): () => void {
 	let loading = false;
 	let again = false;
 	let stopped = false;
@@ -27,7 +32,8 @@ export function refreshOn(topics: readonly string[], key = 'limen:live'): () => 
 	const stop = listen(
 		`/live?topics=${topics.join(',')}`,
 		{ change: () => void refresh() },
-		() => void refresh()
+		() => void refresh(),
+		() => mayBeBehind() && void refresh()
 	);
 	return () => {
 		stopped = true;

@@ -1,17 +1,17 @@
-import { error } from '@sveltejs/kit';
-import { isSecretName, MASK } from '$core/profile';
+import { error, fail } from '@sveltejs/kit';
+import * as v from 'valibot';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
 import { adviceOn, bindUnit, retryRun, unbindUnit } from '$lib/server/onboarding';
 import { bindAction, retryAction, revealAction, unbindAction } from '$lib/server/onboarding/actions';
-import { maySee } from '$lib/server/people';
-import { positionsOf, siteById } from '$lib/server/plan';
+import { actorOf, maySee } from '$lib/server/people';
+import { followProfile, positionsOf, siteById } from '$lib/server/plan';
 import {
-	explainedValues,
-	maskedText,
+	allProfiles,
+	previewOf,
 	renderingSources,
-	renderPosition,
-	revealSecret
+	revealSecret,
+	type RenderingSource
 } from '$lib/server/profile';
 import { siteStanding } from '$core/plan';
 import type { Actions, PageServerLoad } from './$types';
@@ -41,27 +41,31 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 
 async function detail(positionId: string, all: boolean) {
 	const source = (await renderingSources(database(), [positionId])).get(positionId)!;
-	const rendering = renderPosition(source);
-	return {
-		rendering: !all
-			? null
-			: rendering.ok
-				? { ...rendering, text: maskedText(source, rendering.text) }
-				: rendering,
-		values: (all ? explainedValues(source) : []).map(({ name, value, scope }) => ({
-			name,
-			scope,
-			secret: isSecretName(name),
-			value: isSecretName(name) ? MASK : value
-		})),
-		revisionNumber: source.revisionNumber,
-		targetVersion: source.targetVersion
-	};
+	return all
+		? { preview: previewOf(source), profiles: await otherProfiles(source) }
+		: { preview: null, profiles: [] };
 }
+
+/** Profiles that a position could follow instead. */
+const otherProfiles = async ({ profileId, roleId }: RenderingSource) =>
+	(await allProfiles())
+		.filter((profile) => profile.roleId === roleId && profile.id !== profileId)
+		.map(({ id, name }) => ({ id, name }));
+
+const id = v.pipe(v.string(), v.uuid());
+const followSchema = v.object({ position: id, profile: id });
 
 export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
 	retry: retryAction(retryRun),
-	reveal: revealAction(revealSecret)
+	reveal: revealAction(revealSecret),
+	follow: async (event) => {
+		const parsed = v.safeParse(followSchema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: 'Choose a profile.' });
+		const act = await followProfile(parsed.output.position, parsed.output.profile, actorOf(event));
+		return act.ok
+			? { said: 'It follows the other profile now. Nothing was sent.' }
+			: fail(409, { problem: act.problem });
+	}
 };

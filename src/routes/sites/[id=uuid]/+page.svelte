@@ -3,10 +3,10 @@
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { RunActions, Track } from '$ui/arrivals';
-	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
+	import { PositionPreview } from '$ui/profile';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'plan', 'callers']));
@@ -190,48 +190,36 @@
 			{/if}
 
 			<h2 class="mt-5">What it will get</h2>
-			<p class="quiet">
-				{chosen.profileName}, revision {chosen.revisionNumber ?? '–'}{#if chosen.targetVersion}, firmware {chosen.targetVersion}{/if}
-			</p>
-			{#if !chosen.rendering}
-				<p class="mt-2">What units are told is for the people who run the network.</p>
-			{:else if chosen.rendering.ok}
-				<ConfigText text={chosen.rendering.text} label="Configuration of {chosen.name}" />
+			{#if chosen.preview}
+				<PositionPreview
+					preview={chosen.preview}
+					positionName={chosen.name}
+					positionId={chosen.id}
+					customerId={site.customerId}
+					revealed={form && 'revealed' in form ? form.revealed : null}
+				/>
+				{#if chosen.profiles.length > 0 && mayDo('set values', site.customerId)}
+					<form
+						method="POST"
+						action="?/follow&position={chosen.id}"
+						use:enhance
+						class="mt-4 flex flex-wrap items-end gap-3"
+					>
+						<input type="hidden" name="position" value={chosen.id} />
+						<label
+							>Follow another profile
+							<select name="profile" class="field"
+								>{#each chosen.profiles as profile (profile.id)}<option value={profile.id}
+										>{profile.name}</option
+									>{/each}</select
+							></label
+						>
+						<Button type="submit" size="sm" color="alternative">Follow it</Button>
+					</form>
+				{/if}
 			{:else}
-				<div class="sheet mt-2 p-4" role="alert">
-					<p class="font-semibold text-[var(--brick)]">
-						It cannot be computed yet; a unit that calls now would get nothing.
-					</p>
-					<ul class="mt-2 list-disc pl-5">
-						{#each chosen.rendering.problems as problem, index (index)}<li>
-								{problem.message}{#if problem.line !== null}
-									<span class="quiet">(line {problem.line} of the profile)</span>{/if}
-							</li>{/each}
-					</ul>
-				</div>
+				<p class="mt-2">What units are told is for the people who run the network.</p>
 			{/if}
-			{#if chosen.rendering}<details class="mt-4" open={form && 'revealed' in form ? true : undefined}>
-					<summary class="cursor-pointer font-semibold">Values and where they are given</summary>
-					<div class="sheet mt-2 overflow-auto">
-						<table class="work-table">
-							<thead><tr><th>Field</th><th>Value</th><th>Given at</th></tr></thead>
-							<tbody>
-								{#each chosen.values as value (value.name)}<tr
-										><td class="mono">{value.name}</td><td class="mono"
-											>{#if value.secret && form && 'revealed' in form && form.revealed?.name === value.name}{form
-													.revealed.value}{:else}{value.value}{/if}
-											{#if value.secret && mayDo('reveal secret', site.customerId)}
-												<form method="POST" action="?/reveal&position={chosen.id}" use:enhance class="inline">
-													<input type="hidden" name="position" value={chosen.id} />
-													<input type="hidden" name="name" value={value.name} />
-													<button class="cursor-pointer text-[var(--pine)] underline">Reveal</button>
-												</form>{/if}</td
-										><td>{value.scope}</td></tr
-									>{/each}
-							</tbody>
-						</table>
-					</div>
-				</details>{/if}
 		</section>
 	{/if}
 </div>

@@ -1,0 +1,3 @@
+export * from './address';
+export * from './prefix';
+export * from './pool';

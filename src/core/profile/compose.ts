@@ -1,0 +1,291 @@
+import { jsonLines, parseConfig, type ConfigNode, type ConfigTree, type Dialect } from '../config';
+import type { Field } from './fields';
+import { compile, isProblem, KNOWN_GROUPS } from './language';
+import type { OriginLine } from './origin';
+import { renderText } from './render';
+import { resolveFields, type FieldProblem, type Resolution, type Resolved } from './resolve';
+import type { ScopedValues, Scope } from './values';
+
+/** A part at one revision, or the profile's own text, in the dialect of the model. */
+export interface Piece {
+	/** Tells pieces of one profile apart. */
+	readonly id: string;
+	readonly name: string;
+	readonly text: string;
+	readonly fields: readonly Field[];
+}
+
+export interface Composition {
+	readonly dialect: Dialect;
+	readonly pieces: readonly Piece[];
+	readonly scoped: ScopedValues;
+	/** What Limen itself knows, under names that no field can shadow: `site.name`, `port.uplink`. */
+	readonly known: Readonly<Record<string, Readonly<Record<string, string | number>>>>;
+}
+
+/** A line of a rendering: its text, and the piece, the lines in it and the fields that made it. */
+export interface RenderedLine {
+	readonly text: string;
+	/** Index of the piece; null for what composing adds (the braces around JSON). */
+	readonly piece: number | null;
+	readonly sources: readonly number[];
+	readonly fields: readonly string[];
+}
+
+export interface RenderProblem {
+	readonly kind: 'missing' | 'invalid' | 'formula' | 'broken' | 'limit' | 'conflict' | 'dialect' | 'rejected';
+	readonly message: string;
+	/** The piece it is in, and the 1-based place in its text; null when it has none. */
+	readonly piece: string | null;
+	readonly line: number | null;
+	readonly column: number | null;
+	readonly field: string | null;
+	/** Where the value was given or is expected. */
+	readonly scope: Scope | null;
+	/** 1-based line of the rendering, when there is one. */
+	readonly at: number | null;
+}
+
+export type RenderResult =
+	| {
+			readonly ok: true;
+			readonly text: string;
+			readonly lines: readonly RenderedLine[];
+			readonly tree: ConfigTree;
+			readonly values: ReadonlyMap<string, Resolved>;
+	  }
+	| {
+			readonly ok: false;
+			readonly problems: readonly RenderProblem[];
+			readonly values: ReadonlyMap<string, Resolved>;
+	  };
+
+const NOWHERE = { piece: null, line: null, column: null, field: null, scope: null, at: null } as const;
+
+/**
+ * Renders a profile for one position. All that is missing or invalid is named at once. The pieces follow
+ * each other in their order; in the JSON dialect each is an object, and they are merged key by key.
+ * Laws: the result depends on the input alone; each line names the piece and the lines of its text it was
+ * made of, and without those it is not there.
+ */
+export function renderWhole({ dialect, pieces, scoped, known }: Composition): RenderResult {
+	const { fields, conflicts } = fieldsOfPieces(pieces);
+	const resolution = resolveFields(fields, scoped, known);
+	const problems: RenderProblem[] = [...conflicts, ...fieldProblems(resolution)];
+	const told = new Set([
+		...resolution.problems.map(({ field }) => field),
+		// Computed of what is missing: that is told
+		...fields.filter(({ name, formula }) => formula && !resolution.values.has(name)).map(({ name }) => name)
+	]);
+	const parts: (readonly OriginLine[])[] = [];
+	for (const { name, text } of pieces) {
+		const rendered = renderText(text, { ...placeholders(told), ...resolution.scope });
+		if (rendered.ok) parts.push(rendered.lines);
+		else
+			for (const { kind, message, line, column, field } of rendered.problems)
+				if (kind !== 'missing' || !told.has(field!)) {
+					problems.push({
+						...NOWHERE,
+						kind,
+						message,
+						piece: name,
+						line,
+						column,
+						field,
+						scope: scopeOf(field, fields)
+					});
+					if (field !== null) told.add(field);
+				}
+	}
+	const { values } = resolution;
+	if (problems.length > 0) return { ok: false, problems, values };
+	const composed = dialect === 'json' ? mergeJson(pieces, parts) : joinLines(pieces, parts, dialect);
+	return 'problem' in composed
+		? { ok: false, problems: [composed.problem], values }
+		: { ok: true, ...composed, text: composed.lines.map(({ text }) => `${text}\n`).join(''), values };
+}
+
+/** What has a problem already stands in as text, so that the rest is still looked at. */
+const placeholders = (told: ReadonlySet<string>) =>
+	Object.fromEntries([...told].map((field) => [field, 'missing']));
+
+const scopeOf = (field: string | null, fields: readonly Field[]): Scope | null =>
+	fields.find(({ name }) => name === field)?.scope ?? null;
+
+const fieldProblems = ({ problems }: Resolution): RenderProblem[] =>
+	problems.map(({ kind, field, scope, message }: FieldProblem) => ({
+		...NOWHERE,
+		kind,
+		field,
+		scope,
+		message
+	}));
+
+/** The fields that pieces share, each once; a conflict where two mean different things by one name. */
+export function fieldsOfPieces(pieces: readonly Pick<Piece, 'name' | 'fields'>[]): {
+	readonly fields: readonly Field[];
+	readonly conflicts: readonly RenderProblem[];
+} {
+	const known = new Map<string, { field: Field; piece: string }>();
+	const conflicts: RenderProblem[] = [];
+	for (const piece of pieces)
+		for (const field of piece.fields) {
+			const other = known.get(field.name);
+			if (!other) known.set(field.name, { field, piece: piece.name });
+			else if (JSON.stringify(other.field.type) !== JSON.stringify(field.type))
+				conflicts.push({
+					...NOWHERE,
+					kind: 'conflict',
+					piece: piece.name,
+					field: field.name,
+					message: `“${field.name}” is a ${other.field.type.kind} in ${other.piece} and a ${field.type.kind} in ${piece.name}.`
+				});
+			// Of two the stricter need holds
+			else if (field.need === 'required' && other.field.need !== 'required')
+				known.set(field.name, { field: { ...other.field, need: 'required' }, piece: other.piece });
+		}
+	return { fields: [...known.values()].map(({ field }) => field), conflicts };
+}
+
+type Composed =
+	| { readonly lines: readonly RenderedLine[]; readonly tree: ConfigTree }
+	| { readonly problem: RenderProblem };
+
+function joinLines(
+	pieces: readonly Piece[],
+	parts: readonly (readonly OriginLine[])[],
+	dialect: Dialect
+): Composed {
+	const lines = parts.flatMap((part, piece) => part.map((line) => ({ ...line, piece })));
+	const reading = parseConfig(lines.map(({ text }) => `${text}\n`).join(''), dialect);
+	if (reading.ok) return { lines, tree: reading.tree };
+	const { line, message } = reading.problems[0]!;
+	return { problem: dialectProblem(message, lines[line - 1], pieces, line) };
+}
+
+const dialectProblem = (
+	message: string,
+	line: RenderedLine | undefined,
+	pieces: readonly Piece[],
+	at: number | null
+): RenderProblem => ({
+	...NOWHERE,
+	kind: 'dialect',
+	message,
+	piece: line?.piece == null ? null : pieces[line.piece]!.name,
+	line: line?.sources[0] ?? null,
+	at
+});
+
+/** A node and the piece it comes from. */
+interface Owned extends ConfigNode {
+	readonly piece: number;
+	readonly children: readonly Owned[];
+}
+
+class Conflict extends Error {
+	constructor(
+		readonly key: string,
+		readonly node: Owned
+	) {
+		super();
+	}
+}
+
+function mergeJson(pieces: readonly Piece[], parts: readonly (readonly OriginLine[])[]): Composed {
+	const own = (node: ConfigNode, piece: number): Owned => ({
+		...node,
+		piece,
+		children: node.children.map((child) => own(child, piece))
+	});
+	let tree: readonly Owned[] = [];
+	for (const [piece, part] of parts.entries()) {
+		const text = part.map((line) => `${line.text}\n`).join('');
+		if (text.trim() === '') continue;
+		const reading = parseConfig(text, 'json');
+		if (!reading.ok) {
+			const { line, message } = reading.problems[0]!;
+			const source = part[line - 1];
+			return { problem: dialectProblem(message, source && { ...source, piece }, pieces, null) };
+		}
+		try {
+			tree = mergeNodes(
+				tree,
+				reading.tree.map((node) => own(node, piece))
+			);
+		} catch (error) {
+			if (!(error instanceof Conflict)) throw error;
+			const source = parts[piece]![error.node.line - 1];
+			const message = `Another part gives “${error.key}” as well.`;
+			return {
+				problem: {
+					...dialectProblem(message, source && { ...source, piece }, pieces, null),
+					kind: 'conflict'
+				}
+			};
+		}
+	}
+	const printed = jsonLines(tree);
+	const lines = printed.map(({ text, node }): RenderedLine => {
+		if (!node) return { text, piece: null, sources: [], fields: [] };
+		const { piece, line } = node as Owned;
+		const { sources, fields } = parts[piece]![line - 1]!;
+		return { text, piece, sources, fields };
+	});
+	// The tree as it is numbered in the merged text
+	const reading = parseConfig(lines.map(({ text }) => `${text}\n`).join(''), 'json');
+	return reading.ok
+		? { lines, tree: reading.tree }
+		: { problem: dialectProblem(reading.problems[0]!.message, undefined, pieces, null) };
+}
+
+function mergeNodes(left: readonly Owned[], right: readonly Owned[]): readonly Owned[] {
+	const merged = [...left];
+	for (const node of right) {
+		const at = merged.findIndex(({ head }) => head === node.head);
+		const other = merged[at];
+		if (!other) merged.push(node);
+		else if (other.kind !== node.kind || node.kind === 'leaf') throw new Conflict(node.head, node);
+		else
+			merged[at] = {
+				...other,
+				children:
+					node.kind === 'list'
+						? [...other.children, ...node.children]
+						: mergeNodes(other.children, node.children)
+			};
+	}
+	return merged;
+}
+
+/** What is wrong with a piece before any value is known: broken tags, and names that nothing declares. */
+export function checkPiece({ name, text, fields }: Omit<Piece, 'id'>): readonly RenderProblem[] {
+	const compiled = compile(text);
+	if (isProblem(compiled)) return [{ ...NOWHERE, ...compiled, piece: name }];
+	const declared = new Set(fields.map((field) => field.name));
+	return [...compiled.reads].flatMap(([field, { line, column }]): RenderProblem[] =>
+		declared.has(field) || isKnown(field)
+			? []
+			: [
+					{
+						...NOWHERE,
+						kind: 'broken',
+						piece: name,
+						line,
+						column,
+						field,
+						message: `“${field}” is declared nowhere.`
+					}
+				]
+	);
+}
+const isKnown = (name: string) =>
+	name.includes('.') && (KNOWN_GROUPS as readonly string[]).includes(name.split('.')[0]!);
+
+/** The port roles that a text speaks of: what a part needs of a model. */
+export function portsNeeded(text: string): readonly string[] {
+	const compiled = compile(text);
+	return isProblem(compiled)
+		? []
+		: [...compiled.reads.keys()].flatMap((name) => (name.startsWith('port.') ? [name.slice(5)] : [])).sort();
+}

@@ -1,0 +1,323 @@
+import * as v from 'valibot';
+import {
+	parseAddress,
+	parseInterface,
+	parsePrefix,
+	printAddress,
+	printInterface,
+	printPrefix
+} from '../address';
+import { readMac } from '../intake';
+import { durationSeconds } from './duration';
+import { readsOf } from './render';
+import { KNOWN_GROUPS } from './language';
+import { lookAlike } from './look-alikes';
+import { fieldNameSchema, SCOPES, type Plain, type Value } from './values';
+
+/** Types of single values. What each accepts is said by `readValue`. */
+const pattern = v.pipe(
+	v.string(),
+	v.maxLength(200),
+	v.check((text) => isPattern(text), 'This is no pattern (a regular expression).')
+);
+const version = v.optional(v.picklist([4, 6]));
+const number = v.pipe(v.number(), v.safeInteger());
+const SIMPLE = [
+	v.object({ kind: v.literal('hostname') }),
+	v.object({ kind: v.literal('address'), version }),
+	v.object({ kind: v.literal('prefix'), version }),
+	v.object({ kind: v.literal('interface address'), version }),
+	v.object({ kind: v.literal('vlan') }),
+	v.object({ kind: v.literal('asn') }),
+	v.object({ kind: v.literal('number'), least: v.optional(number), most: v.optional(number) }),
+	v.object({
+		kind: v.literal('choice'),
+		choices: v.pipe(
+			v.array(v.pipe(v.string(), v.minLength(1), v.maxLength(100))),
+			v.minLength(1),
+			v.maxLength(100)
+		)
+	}),
+	v.object({ kind: v.literal('yes or no') }),
+	v.object({ kind: v.literal('text'), pattern: v.optional(pattern) }),
+	v.object({ kind: v.literal('secret'), shortest: v.optional(number) }),
+	v.object({ kind: v.literal('mac') }),
+	v.object({ kind: v.literal('url') }),
+	v.object({ kind: v.literal('duration') })
+] as const;
+const simpleSchema = v.variant('kind', SIMPLE);
+export type SimpleType = v.InferOutput<typeof simpleSchema>;
+
+const column = v.object({ name: fieldNameSchema, type: simpleSchema });
+export const fieldTypeSchema = v.variant('kind', [
+	...SIMPLE,
+	v.object({ kind: v.literal('list'), of: simpleSchema }),
+	v.object({ kind: v.literal('table'), columns: v.pipe(v.array(column), v.minLength(1), v.maxLength(8)) })
+]);
+export type FieldType = v.InferOutput<typeof fieldTypeSchema>;
+export const FIELD_KINDS = [...SIMPLE.map(({ entries }) => entries.kind.literal), 'list', 'table'] as const;
+
+export const NEEDS = ['required', 'recommended', 'optional'] as const;
+
+/** A typed named hole in a part. */
+export const fieldSchema = v.pipe(
+	v.object({
+		name: v.pipe(
+			fieldNameSchema,
+			v.check(
+				(name) => !(KNOWN_GROUPS as readonly string[]).includes(name),
+				'This name is kept for what Limen itself knows.'
+			)
+		),
+		type: fieldTypeSchema,
+		description: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
+		example: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
+		need: v.optional(v.picklist(NEEDS), 'required'),
+		/** Used where nobody gives a value. */
+		fallback: v.optional(v.pipe(v.string(), v.maxLength(4000))),
+		/** Where people are expected to give it. */
+		scope: v.optional(v.picklist(SCOPES), 'site'),
+		/** An expression over other fields, which gives the value where nobody does. */
+		formula: v.optional(v.pipe(v.string(), v.maxLength(500)))
+	}),
+	v.rawCheck(({ dataset, addIssue }) => {
+		if (!dataset.typed) return;
+		const { formula, fallback, type } = dataset.value;
+		const reads = formula === undefined ? [] : readsOf(formula);
+		if (!Array.isArray(reads))
+			addIssue({ message: `The formula: ${(reads as { message: string }).message}` });
+		const read = fallback === undefined ? null : readValue(type, fallback);
+		if (read?.ok === false) addIssue({ message: `The value used otherwise: ${read.message}` });
+		if (formula !== undefined && fallback !== undefined)
+			addIssue({ message: 'A field has a formula or a value used otherwise, not both.' });
+	})
+);
+export type Field = v.InferOutput<typeof fieldSchema>;
+export const fieldsSchema = v.pipe(
+	v.array(fieldSchema),
+	v.maxLength(200, 'A part has 200 fields at most.'),
+	v.check(
+		(fields) => new Set(fields.map(({ name }) => name)).size === fields.length,
+		'Two fields have the same name.'
+	)
+);
+
+export type Reading<Read extends Value = Value> =
+	{ readonly ok: true; readonly value: Read } | { readonly ok: false; readonly message: string };
+
+const ok = <Read extends Value>(value: Read): Reading<Read> => ({ ok: true, value });
+const no = (message: string): { readonly ok: false; readonly message: string } => ({ ok: false, message });
+
+const HOSTNAME = /^(?!-)[A-Za-z0-9-]{1,63}(?<!-)$/;
+const MOST_IN_LIST = 200;
+const LONGEST_TEXT = 4000;
+
+/**
+ * Reads what somebody typed, pasted or sent as a value of a type, and gives it its one canonical form.
+ * Law: reading what `writeValue` wrote gives the same value. Rejects what is of another type with a
+ * sentence for the person who gave it.
+ */
+export function readValue(type: FieldType, given: unknown): Reading {
+	if (type.kind === 'list') return readList(type.of, given);
+	if (type.kind === 'table') return readTable(type.columns, given);
+	return readSimple(type, given);
+}
+
+function readSimple(type: SimpleType, given: unknown): Reading<Plain> {
+	if (!['string', 'number', 'boolean', 'bigint'].includes(typeof given))
+		return no('A single value is wanted here.');
+	const text = type.kind === 'secret' || type.kind === 'text' ? String(given) : String(given).trim();
+	if (text === '') return no('Nothing was given.');
+	if (text.length > LONGEST_TEXT) return no(`A value has ${LONGEST_TEXT} characters at most.`);
+	return READERS[type.kind](text, type as never);
+}
+
+type Reader<Kind extends SimpleType['kind']> = (
+	text: string,
+	type: Extract<SimpleType, { kind: Kind }>
+) => Reading<Plain>;
+
+const versionSaid = (version: 4 | 6 | undefined) => (version ? `IPv${version} ` : '');
+const whole = (text: string, least: number, most: number, what: string): Reading<number> => {
+	const number = /^-?\d{1,16}$/.test(text) ? Number(text) : NaN;
+	return number >= least && number <= most
+		? ok(number)
+		: no(`${what} is a whole number from ${least} to ${most}, not “${text}”.`);
+};
+
+const READERS: { readonly [Kind in SimpleType['kind']]: Reader<Kind> } = {
+	hostname: (text) => {
+		if (HOSTNAME.test(text)) return ok(text.toLowerCase());
+		const strange = lookAlike(text);
+		return no(
+			strange ??
+				`“${text}” is no host name: letters a to z, digits and “-”, 63 at most, not beginning or ending with “-”.`
+		);
+	},
+	address: (text, { version }) => {
+		const read = parseAddress(text);
+		return read && (!version || read.version === version)
+			? ok(printAddress(read))
+			: no(
+					`“${text}” is no ${versionSaid(version)}address, such as ${version === 6 ? '2001:db8::1' : '192.0.2.1'}.`
+				);
+	},
+	prefix: (text, { version }) => {
+		const read = parsePrefix(text);
+		if (read && (!version || read.version === version)) return ok(printPrefix(read));
+		const inside = parseInterface(text);
+		return no(
+			inside && (!version || inside.version === version)
+				? `“${text}” is an address inside the prefix ${printPrefix(inside)}.`
+				: `“${text}” is no ${versionSaid(version)}prefix, such as ${version === 6 ? '2001:db8:0:1::/64' : '192.0.2.0/24'}.`
+		);
+	},
+	'interface address': (text, { version }) => {
+		const read = parseInterface(text);
+		return read && (!version || read.version === version)
+			? ok(printInterface(read))
+			: no(
+					`“${text}” is no ${versionSaid(version)}address with a length, such as ${version === 6 ? '2001:db8::1/64' : '192.0.2.1/24'}.`
+				);
+	},
+	vlan: (text) => whole(text, 1, 4094, 'A VLAN'),
+	asn: (text) => whole(text.replace(/^as/i, ''), 1, 4_294_967_295, 'An AS number'),
+	number: (text, { least = Number.MIN_SAFE_INTEGER, most = Number.MAX_SAFE_INTEGER }) =>
+		whole(text, least, most, 'This'),
+	choice: (text, { choices }) => {
+		const found = choices.find((choice) => choice.toLowerCase() === text.toLowerCase());
+		return found === undefined ? no(`“${text}” is none of ${choices.join(', ')}.`) : ok(found);
+	},
+	'yes or no': (text) =>
+		/^(yes|y|true|1)$/i.test(text)
+			? ok(true)
+			: /^(no|n|false|0)$/i.test(text)
+				? ok(false)
+				: no(`“${text}” is neither yes nor no.`),
+	text: (text, { pattern }) => {
+		const trimmed = text.trim();
+		if (trimmed === '') return no('Nothing was given.');
+		if (hasControls(trimmed)) return no('A text has no line breaks and no control characters.');
+		return pattern === undefined || new RegExp(`^(?:${pattern})$`, 'u').test(trimmed)
+			? ok(trimmed)
+			: no(lookAlike(trimmed) ?? `“${trimmed}” does not have the form ${pattern}.`);
+	},
+	secret: (text, { shortest = 8 }) =>
+		hasControls(text)
+			? no('A secret has no line breaks and no control characters.')
+			: text.length < shortest
+				? no(`A secret here has ${shortest} characters or more.`)
+				: ok(text),
+	mac: (text) => {
+		const read = readMac(text);
+		return read ? ok(read) : no(`“${text}” is no MAC address, such as 02:00:5e:10:00:01.`);
+	},
+	url: (text) => {
+		try {
+			const { protocol, href, username } = new URL(text);
+			if (!/^(https?|tftp|ftp|sftp):$/.test(protocol)) return no(`“${text}” is no address for downloading.`);
+			return username ? no('A URL holds no login here: use a secret.') : ok(href);
+		} catch {
+			return no(`“${text}” is no URL, such as https://files.example/a.`);
+		}
+	},
+	duration: (text) =>
+		durationSeconds(text.toLowerCase()) === null
+			? no(`“${text}” is no duration, such as 90s, 15m or 1h30m.`)
+			: ok(text.toLowerCase())
+};
+
+/** Line breaks, control characters, and those that turn the direction of writing round. */
+// eslint-disable-next-line no-control-regex -- they are what is looked for
+const CONTROLS = /[\u0000-\u001f\u007f-\u009f\u200b-\u200f\u2028-\u202e\u2066-\u2069\ufeff]/;
+const hasControls = (text: string) => CONTROLS.test(text);
+
+function readList(of: SimpleType, given: unknown): Reading {
+	const items: unknown[] = Array.isArray(given)
+		? given
+		: String(given)
+				.split(/[,;\n]/)
+				.filter((item) => item.trim() !== '');
+	if (items.length === 0) return no('Nothing was given.');
+	if (items.length > MOST_IN_LIST) return no(`A list has ${MOST_IN_LIST} items at most.`);
+	const values: Plain[] = [];
+	for (const [index, item] of items.entries()) {
+		const read = readSimple(of, item);
+		if (!read.ok) return no(`Item ${index + 1}: ${read.message}`);
+		values.push(read.value);
+	}
+	return ok(values);
+}
+
+type Column = v.InferOutput<typeof column>;
+
+function readTable(columns: readonly Column[], given: unknown): Reading {
+	const rows: unknown[] = Array.isArray(given)
+		? given
+		: String(given)
+				.split(/[;\n]/)
+				.filter((row) => row.trim() !== '')
+				.map((row) => row.split(','));
+	if (rows.length === 0) return no('Nothing was given.');
+	if (rows.length > MOST_IN_LIST) return no(`A table has ${MOST_IN_LIST} rows at most.`);
+	const values: Record<string, Plain>[] = [];
+	for (const [index, row] of rows.entries()) {
+		const read: Record<string, Plain> = {};
+		for (const [at, { name, type }] of columns.entries()) {
+			const cell: unknown = Array.isArray(row) ? row[at] : Object(row)[name];
+			const reading = readSimple(type, cell ?? '');
+			if (!reading.ok) return no(`Row ${index + 1}, ${name}: ${reading.message}`);
+			read[name] = reading.value;
+		}
+		if (Array.isArray(row) && row.length > columns.length)
+			return no(`Row ${index + 1} has ${row.length} cells; there are ${columns.length} columns.`);
+		values.push(read);
+	}
+	return ok(values);
+}
+
+/** A value as people type it. */
+export function writeValue(value: Value): string {
+	if (typeof value === 'boolean') return value ? 'yes' : 'no';
+	if (!Array.isArray(value)) return String(value);
+	return (value as readonly (Plain | Readonly<Record<string, Plain>>)[])
+		.map((item) =>
+			typeof item === 'object' ? Object.values(item).map(writeValue).join(', ') : writeValue(item)
+		)
+		.join(value.some((item) => typeof item === 'object') ? '; ' : ', ');
+}
+
+/** Whether what a type holds must not be shown. */
+export const isSecretType = (type: FieldType): boolean => type.kind === 'secret';
+
+/** What a type accepts, in a few words for the head of a column. */
+export function describeType(type: FieldType): string {
+	switch (type.kind) {
+		case 'address':
+		case 'prefix':
+		case 'interface address':
+			return `${versionSaid(type.version)}${type.kind}`;
+		case 'number':
+			return `number${type.least === undefined ? '' : ` from ${type.least}`}${type.most === undefined ? '' : ` to ${type.most}`}`;
+		case 'choice':
+			return `one of ${type.choices.join(', ')}`;
+		case 'text':
+			return type.pattern === undefined ? 'text' : `text of the form ${type.pattern}`;
+		case 'list':
+			return `list of ${describeType(type.of)}, separated by commas`;
+		case 'table':
+			return `rows separated by “;”, each ${type.columns.map(({ name }) => name).join(', ')}`;
+		default:
+			return type.kind;
+	}
+}
+
+function isPattern(text: string): boolean {
+	try {
+		new RegExp(`^(?:${text})$`, 'u');
+		// Nested repetition can take for ever on a text that does not fit
+		return !/[+*}]\)?[+*{]/.test(text);
+	} catch {
+		return false;
+	}
+}

@@ -1,0 +1,43 @@
+import { LiquidError } from 'liquidjs';
+
+/** What is wrong with a text, a formula or what they compute from. */
+export interface TextProblem {
+	readonly kind: 'missing' | 'broken' | 'limit' | 'invalid';
+	readonly message: string;
+	/** 1-based place in the text; null when it has none. */
+	readonly line: number | null;
+	readonly column: number | null;
+	/** The field it is about, for `missing`. */
+	readonly field: string | null;
+}
+
+/** More than the language allows. */
+export class TooLarge extends Error {}
+
+/** What a filter says of a value that it cannot work on. */
+export class Unfit extends Error {}
+
+/** The name that had no value; null when the error is another. */
+export function missingName(error: unknown): string | null {
+	if (!LiquidError.is(error) || error.name !== 'UndefinedVariableError') return null;
+	return (error.originalError as { variableName?: string } | undefined)?.variableName ?? null;
+}
+
+/** An error of the language as a problem; any other is our own bug and goes on. */
+export function problemOf(error: unknown): TextProblem {
+	if (error instanceof TooLarge)
+		return { kind: 'limit', message: error.message, line: null, column: null, field: null };
+	if (error instanceof Unfit)
+		return { kind: 'invalid', message: error.message, line: null, column: null, field: null };
+	if (!LiquidError.is(error)) throw error;
+	if (error.originalError instanceof TooLarge) return problemOf(error.originalError);
+	const [line = null, column = null] = error.token?.getPosition() ?? [];
+	const field = missingName(error);
+	if (field !== null) return { kind: 'missing', message: `“${field}” has no value.`, line, column, field };
+	// The position is told apart from the words
+	const message = error.message
+		.replace(/, line:\d+, col:\d+$/, '')
+		.replace(/^ENOENT: .*/, 'Other files cannot be drawn in here.');
+	const kind = /limit exceeded/.test(message) ? 'limit' : error.name === 'RenderError' ? 'invalid' : 'broken';
+	return { kind, message, line, column, field: null };
+}

@@ -1,0 +1,26 @@
+import * as v from 'valibot';
+import { may, type Capable } from '../../../core/people';
+import type { SheetChoice } from './values';
+
+const id = v.pipe(v.string(), v.uuid());
+
+/**
+ * Which sheet an address asks for; what makes no sense in it is left out. It holds only customers whose
+ * configurations the person may read.
+ */
+export function sheetChoice(
+	url: URL,
+	{ person, customerId }: { readonly person: Capable | null; readonly customerId: string | null }
+): Partial<SheetChoice> {
+	const given = (name: string) => v.safeParse(id, url.searchParams.get(name));
+	const [profile, customer, position] = [given('profile'), given('customer'), given('position')];
+	return {
+		...(profile.success && { profileId: profile.output }),
+		customerId: customer.success ? customer.output : customerId,
+		customers: person?.administrator
+			? null
+			: Object.keys(person?.roles ?? {}).filter((one) => person && may(person, 'see renderings', one)),
+		...(position.success && { positionId: position.output }),
+		all: url.searchParams.has('all')
+	};
+}

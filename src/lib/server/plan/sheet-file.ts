@@ -1,0 +1,202 @@
+import ExcelJS from 'exceljs';
+import Papa from 'papaparse';
+import { describeType } from '../../../core/profile';
+import type { CellProblem, SheetColumn, SheetRow, ValueChange } from './values';
+
+/**
+ * The value sheet as a file, out and in. Rows are known by customer, site and position: no serial number
+ * is needed. A row that begins with “#” explains the columns and is passed over when it comes back.
+ */
+const KEYS = ['customer', 'site', 'position'] as const;
+const LARGEST_ROWS = 20_000;
+
+const headings = (columns: readonly SheetColumn[]) => [...KEYS, ...columns.map(({ field }) => field.name)];
+const explained = (columns: readonly SheetColumn[]) => [
+	'#',
+	'leave these',
+	'three as they are',
+	...columns.map(({ field, target }) =>
+		[
+			`${field.need}, per ${target}: ${describeType(field.type)}`,
+			field.description,
+			field.formula === undefined ? '' : `computed when empty: ${field.formula}`,
+			field.example && `such as ${field.example}`
+		]
+			.filter(Boolean)
+			.join('. ')
+	)
+];
+const cellsOf = ({ customer, site, position, cells }: SheetRow) => [customer, site, position, ...cells];
+
+/** As CSV (RFC 4180), with a byte order mark for spreadsheets. Nothing in it is a formula to one. */
+export const sheetAsCsv = (columns: readonly SheetColumn[], rows: readonly SheetRow[]): string =>
+	`\uFEFF${Papa.unparse([headings(columns), explained(columns), ...rows.map(cellsOf)], { escapeFormulae: true, newline: '\r\n' })}\r\n`;
+
+/** As XLSX: the values as text on the first sheet, what the columns mean on the second. */
+export async function sheetAsXlsx(
+	columns: readonly SheetColumn[],
+	rows: readonly SheetRow[]
+): Promise<Buffer> {
+	const book = new ExcelJS.Workbook();
+	const sheet = book.addWorksheet('Values', { views: [{ state: 'frozen', xSplit: 3, ySplit: 1 }] });
+	sheet.columns = headings(columns).map((header) => ({
+		header,
+		width: Math.max(14, header.length + 2),
+		style: { numFmt: '@' }
+	}));
+	sheet.getRow(1).font = { bold: true };
+	for (const row of rows) sheet.addRow(cellsOf(row));
+	const meaning = book.addWorksheet('What the columns mean');
+	meaning.columns = [
+		{ header: 'column', width: 24 },
+		{ header: 'what it is for', width: 50 },
+		{ header: 'accepts', width: 40 },
+		{ header: 'needed', width: 14 },
+		{ header: 'given at', width: 12 },
+		{ header: 'such as', width: 30 },
+		{ header: 'computed when empty', width: 34 }
+	];
+	meaning.getRow(1).font = { bold: true };
+	for (const { field, target } of columns)
+		meaning.addRow([
+			field.name,
+			field.description,
+			describeType(field.type),
+			field.need,
+			target,
+			field.example,
+			field.formula ?? ''
+		]);
+	return Buffer.from(await book.xlsx.writeBuffer());
+}
+
+export type SheetReading =
+	| { readonly ok: true; readonly cells: readonly (readonly string[])[] }
+	| { readonly ok: false; readonly problem: string };
+
+/** The cells of a file, whichever of the two it is. Of formulas the results are taken. */
+export async function readSheetFile(content: Buffer): Promise<SheetReading> {
+	// XLSX is a ZIP archive
+	if (content.subarray(0, 4).equals(Buffer.from('PK\u0003\u0004'))) return readXlsx(content);
+	if (content.includes(0)) return { ok: false, problem: 'This is neither a CSV nor an XLSX file.' };
+	const text = content.toString('utf8').replace(/^\uFEFF/, '');
+	if (text.includes('\uFFFD'))
+		return { ok: false, problem: 'The file is not in UTF-8. Save it as “CSV UTF-8”, or as XLSX.' };
+	// The headings tell how cells are parted: what stands in the cells may hold any of the marks
+	const [head = ''] = text.split(/\r?\n/, 1);
+	const delimiter = [',', ';', '\t'].sort((a, b) => head.split(b).length - head.split(a).length)[0]!;
+	const { data } = Papa.parse<string[]>(text, { skipEmptyLines: 'greedy', delimiter });
+	return { ok: true, cells: data.map((row) => row.map(unescaped)) };
+}
+
+/** What was made harmless for a spreadsheet comes back as it was. */
+const unescaped = (cell: string): string => (/^'[=+\-@\t\r]/.test(cell) ? cell.slice(1) : cell).trim();
+
+async function readXlsx(content: Buffer): Promise<SheetReading> {
+	const book = new ExcelJS.Workbook();
+	try {
+		await book.xlsx.load(content as never);
+	} catch {
+		return { ok: false, problem: 'This XLSX file cannot be read. Save it again, or as CSV.' };
+	}
+	const sheet = book.worksheets[0];
+	if (!sheet || sheet.rowCount > LARGEST_ROWS)
+		return {
+			ok: false,
+			problem: sheet
+				? `A sheet has ${LARGEST_ROWS.toLocaleString('en')} rows at most.`
+				: 'This file has no sheet.'
+		};
+	const width = sheet.columnCount;
+	const cells: string[][] = [];
+	sheet.eachRow((row) => {
+		const read = Array.from({ length: width }, (_, index) => unescaped(textOf(row.getCell(index + 1))));
+		if (read.some((cell) => cell !== '')) cells.push(read);
+	});
+	return { ok: true, cells };
+}
+
+function textOf(cell: ExcelJS.Cell): string {
+	const { value } = cell;
+	if (value === null || value === undefined) return '';
+	if (typeof value === 'object' && 'result' in value) return String(value.result ?? '');
+	if (value instanceof Date) return value.toISOString().slice(0, 10);
+	return cell.text;
+}
+
+export interface SheetComparison {
+	/** What would change, cell by cell. */
+	readonly changes: readonly (ValueChange & { readonly place: string })[];
+	readonly problems: readonly string[];
+	/** Columns that the profile asks for and the file does not have: they stay as they are. */
+	readonly missing: readonly string[];
+}
+
+/** What a file would change. Columns may come in any order; rows are found by their three names. */
+export function compareSheet(
+	cells: readonly (readonly string[])[],
+	columns: readonly SheetColumn[],
+	rows: readonly SheetRow[]
+): SheetComparison {
+	const problems: string[] = [];
+	const head = (cells[0] ?? []).map((cell) => cell.toLowerCase());
+	const at = (name: string) => head.indexOf(name);
+	const repeated = head.find((name, index) => name !== '' && head.indexOf(name) !== index);
+	if (repeated) problems.push(`The column “${repeated}” stands twice.`);
+	for (const key of ['site', 'position'])
+		if (at(key) < 0) problems.push(`There is no column “${key}”. The first row must name the columns.`);
+	for (const name of head)
+		if (
+			name !== '' &&
+			!(KEYS as readonly string[]).includes(name) &&
+			!columns.some(({ field }) => field.name === name)
+		)
+			problems.push(`The profile has no field “${name}”.`);
+	const missing = columns.map(({ field }) => field.name).filter((name) => at(name) < 0);
+	if (problems.length > 0) return { changes: [], problems, missing };
+	const keyOf = (customer: string, site: string, position: string) =>
+		JSON.stringify([customer, site, position].map((one) => one.toLowerCase()));
+	const several = new Set(rows.map(({ customer }) => customer)).size > 1;
+	const byKey = new Map(rows.map((row) => [keyOf(several ? row.customer : '', row.site, row.position), row]));
+	const seen = new Map<string, number>();
+	const changes: (ValueChange & { place: string })[] = [];
+	cells.slice(1).forEach((row, index) => {
+		const line = index + 2;
+		const cell = (name: string) => (row[at(name)] ?? '').trim();
+		if (row[0]?.startsWith('#')) return;
+		const place = `${cell('site')} ${cell('position')}`;
+		const key = keyOf(several ? cell('customer') : '', cell('site'), cell('position'));
+		const found = byKey.get(key);
+		if (!found) {
+			problems.push(`Line ${line}: there is no position “${place}” with this profile.`);
+			return;
+		}
+		const before = seen.get(key);
+		if (before !== undefined) {
+			problems.push(`Line ${line}: “${place}” stands in line ${before} already.`);
+			return;
+		}
+		seen.set(key, line);
+		columns.forEach(({ field: { name } }, number) => {
+			if (at(name) < 0 || found.cells[number] === cell(name)) return;
+			changes.push({
+				positionId: found.positionId,
+				field: name,
+				was: found.cells[number]!,
+				now: cell(name),
+				place
+			});
+		});
+	});
+	return { changes, problems, missing };
+}
+
+/** Problems of cells with the places they are at, for a list. */
+export const placed = (
+	cells: readonly CellProblem[],
+	changes: readonly { readonly positionId: string; readonly place: string }[]
+): readonly string[] =>
+	cells.map(
+		({ positionId, field, message }) =>
+			`${changes.find((change) => change.positionId === positionId)?.place ?? ''}, ${field}: ${message}`
+	);

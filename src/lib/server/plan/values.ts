@@ -1,0 +1,326 @@
+import type { Knex } from 'knex';
+import {
+	isSecretType,
+	MASK,
+	readValue,
+	resolveFields,
+	writeValue,
+	type Field,
+	type Value,
+	type Values
+} from '../../../core/profile';
+import { database } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import {
+	fieldsOfRevision,
+	knownTo,
+	opened,
+	renderingSources,
+	revisionsById,
+	sealedValues,
+	type RenderingSource
+} from '../profile';
+import { followByHand, type HandGiven } from './pools';
+
+/** The value sheet: positions by fields, where values are prepared before any hardware is known. */
+export interface SheetColumn {
+	readonly field: Field;
+	/** Where a cell of it is stored. */
+	readonly target: 'site' | 'position';
+	readonly secret: boolean;
+}
+export interface SheetRow {
+	readonly positionId: string;
+	readonly position: string;
+	readonly siteId: string;
+	readonly site: string;
+	readonly customer: string;
+	/** What is given at the column's own place, as people type it; empty when nothing is. */
+	readonly cells: readonly string[];
+	/** What counts instead where nothing is given: from a wider scope, a formula, or the part itself. */
+	readonly instead: readonly string[];
+}
+export interface SheetChoice {
+	readonly profileId: string;
+	readonly customerId: string | null;
+	/** Whose configurations may be read; null for everybody's. */
+	readonly customers?: readonly string[] | null;
+	readonly positionId?: string | null;
+	/** Also fields that people are expected to give for the customer or in the profile. */
+	readonly all?: boolean;
+}
+
+/** The columns of a profile's sheet: the fields of what is released, or of the first draft. */
+export async function sheetColumns({ profileId, all = false }: SheetChoice): Promise<readonly SheetColumn[]> {
+	const row = await database()('profile_revision')
+		.join('profile', 'profile.id', 'profile_id')
+		.where({ profile_id: profileId })
+		.where((where) =>
+			where.whereRaw('profile_revision.id = released_revision_id').orWhereNull('released_revision_id')
+		)
+		.first('profile_revision.id');
+	const revision = row && (await revisionsById(database(), [row.id])).get(row.id);
+	return revision ? columnsOf(fieldsOfRevision(revision), all) : [];
+}
+
+const columnsOf = (fields: readonly Field[], all: boolean): readonly SheetColumn[] =>
+	fields
+		.filter(({ scope }) => all || scope === 'site' || scope === 'position')
+		.map((field) => ({
+			field,
+			target: field.scope === 'site' ? 'site' : 'position',
+			secret: isSecretType(field.type)
+		}));
+
+const choose = ({ profileId, customerId, customers, positionId }: SheetChoice) => {
+	const query = database()('position')
+		.join('site', 'site.id', 'site_id')
+		.join('customer', 'customer.id', 'position.customer_id')
+		.where('profile_id', profileId);
+	if (customerId) query.where('position.customer_id', customerId);
+	if (customers) query.whereIn('position.customer_id', customers);
+	if (positionId) query.where('position.id', positionId);
+	return query;
+};
+
+export const sheetSize = async (choice: SheetChoice): Promise<number> =>
+	Number((await choose(choice).count())[0]!.count);
+
+/** Rows of the sheet, in the order of customer, site and position. */
+export async function sheetRows(choice: SheetChoice, offset: number, limit: number): Promise<SheetRow[]> {
+	const columns = await sheetColumns(choice);
+	const ids: string[] = await choose(choice)
+		.orderBy(['customer.name', 'site.name', 'position.name', 'position.id'])
+		.offset(offset)
+		.limit(limit)
+		.pluck('position.id');
+	const sources = await renderingSources(database(), ids);
+	return ids.flatMap((id) => {
+		const source = sources.get(id);
+		return source ? [rowOf(source, columns)] : [];
+	});
+}
+
+function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetRow {
+	const { values } = resolveFields(
+		source.revision ? fieldsOfRevision(source.revision) : columns.map(({ field }) => field),
+		source.scoped,
+		knownTo(source)
+	);
+	const shown = ({ secret }: SheetColumn, value: Value) => (secret ? MASK : writeValue(value));
+	return {
+		positionId: source.positionId,
+		position: source.positionName,
+		siteId: source.siteId,
+		site: source.siteName,
+		customer: source.customerName,
+		cells: columns.map((column) => {
+			const own = source.scoped[column.target]?.[column.field.name];
+			return own === undefined ? '' : shown(column, own);
+		}),
+		instead: columns.map((column) => {
+			if (source.scoped[column.target]?.[column.field.name] !== undefined) return '';
+			const resolved = values.get(column.field.name);
+			return resolved ? shown(column, resolved.value) : '';
+		})
+	};
+}
+
+/** One cell as somebody wants it. */
+export interface ValueChange {
+	readonly positionId: string;
+	readonly field: string;
+	/** As they saw it: who changes what somebody else has changed meanwhile is told. */
+	readonly was: string;
+	/** As typed; empty clears it. */
+	readonly now: string;
+}
+export interface CellProblem {
+	readonly positionId: string;
+	readonly field: string;
+	readonly message: string;
+}
+export type SavedValues =
+	| { readonly ok: true; readonly cells: number }
+	| { readonly ok: false; readonly problem: string; readonly cells: readonly CellProblem[] };
+
+interface Wanted {
+	readonly change: ValueChange;
+	readonly source: RenderingSource;
+	readonly column: SheetColumn;
+	readonly holder: string;
+	readonly value: Value | null;
+}
+
+/**
+ * Saves cells of the sheet: all, or none with the list of what is wrong. Whoever may set values for the
+ * customer may do it. A field that a pool gives values to takes only what the pool has free.
+ */
+export async function saveValues(changes: readonly ValueChange[], actor: Actor): Promise<SavedValues> {
+	try {
+		return await database().transaction(async (trx): Promise<SavedValues> => {
+			const problems: CellProblem[] = [];
+			const wanted = await read(trx, changes, actor, problems);
+			problems.push(...doubled(wanted));
+			if (problems.length === 0) problems.push(...(await followingPools(trx, wanted)));
+			if (problems.length > 0) throw new NotSaved(problems);
+			await write(trx, wanted, actor);
+			return { ok: true, cells: wanted.length };
+		});
+	} catch (error) {
+		if (!(error instanceof NotSaved)) throw error;
+		const { cells } = error;
+		return {
+			ok: false,
+			problem: `${cells.length === 1 ? 'One cell is' : `${cells.length} cells are`} wrong. Nothing was saved.`,
+			cells
+		};
+	}
+}
+/** Takes back what the transaction has done so far. */
+class NotSaved extends Error {
+	constructor(readonly cells: readonly CellProblem[]) {
+		super();
+	}
+}
+
+async function followingPools(trx: Knex, wanted: readonly Wanted[]): Promise<readonly CellProblem[]> {
+	const given = wanted.map(({ source, column, holder, value }): HandGiven => ({
+		customerId: source.customerId,
+		field: column.field.name,
+		scope: column.target,
+		holder,
+		value
+	}));
+	return [...(await followByHand(trx, given))].map(([index, message]) => {
+		const { positionId, field } = wanted[index]!.change;
+		return { positionId, field, message };
+	});
+}
+
+/** Reads what is wanted, with the rows locked that it is stored in. */
+async function read(
+	trx: Knex,
+	changes: readonly ValueChange[],
+	actor: Actor,
+	problems: CellProblem[]
+): Promise<readonly Wanted[]> {
+	const ids = [...new Set(changes.map(({ positionId }) => positionId))];
+	await trx.raw(
+		'select 1 from site where id in (select site_id from position where id = any(?::uuid[])) order by id for update',
+		[ids]
+	);
+	await trx('position').whereIn('id', ids).orderBy('id').forUpdate().select('id');
+	const sources = await renderingSources(trx, ids);
+	const columns = new Map<string, readonly SheetColumn[]>();
+	const wanted: Wanted[] = [];
+	for (const change of changes) {
+		const wrong = (message: string) =>
+			problems.push({ positionId: change.positionId, field: change.field, message });
+		const source = sources.get(change.positionId);
+		if (!source) {
+			wrong('There is no such position.');
+			continue;
+		}
+		if (!actor.may('set values', source.customerId)) {
+			wrong('You may not set values for this customer.');
+			continue;
+		}
+		let own = columns.get(source.profileId);
+		if (!own)
+			columns.set(
+				source.profileId,
+				(own = await sheetColumns({ profileId: source.profileId, customerId: null, all: true }))
+			);
+		const column = own.find(({ field }) => field.name === change.field);
+		if (!column) {
+			wrong(`The profile of ${source.positionName} has no field “${change.field}”.`);
+			continue;
+		}
+		const present = source.scoped[column.target]?.[change.field];
+		const seen = present === undefined ? '' : column.secret ? MASK : writeValue(present);
+		if (seen !== change.was) {
+			wrong(`Somebody changed this meanwhile; it is ${seen === '' ? 'empty' : `“${seen}”`} now.`);
+			continue;
+		}
+		const reading = change.now === '' ? null : readValue(column.field.type, change.now);
+		if (reading?.ok === false) {
+			wrong(reading.message);
+			continue;
+		}
+		const holder = column.target === 'site' ? source.siteId : source.positionId;
+		wanted.push({ change, source, column, holder, value: reading?.value ?? null });
+	}
+	return wanted;
+}
+
+/** Cells of one place that want different values: two rows of a site, or one row twice. */
+function doubled(wanted: readonly Wanted[]): readonly CellProblem[] {
+	const first = new Map<string, Wanted>();
+	const problems: CellProblem[] = [];
+	for (const one of wanted) {
+		const key = `${one.holder} ${one.column.field.name}`;
+		const other = first.get(key);
+		if (!other) first.set(key, one);
+		else if (JSON.stringify(other.value) !== JSON.stringify(one.value))
+			problems.push({
+				positionId: one.change.positionId,
+				field: one.change.field,
+				message: `${other.source.positionName} at ${other.source.siteName} wants “${other.change.now}”, and this is one value for the whole ${one.column.target}.`
+			});
+	}
+	return problems;
+}
+
+async function write(trx: Knex, wanted: readonly Wanted[], actor: Actor): Promise<void> {
+	for (const target of ['site', 'position'] as const) {
+		const holders = new Map<string, Record<string, Value | null>>();
+		for (const { column, holder, value } of wanted)
+			if (column.target === target)
+				holders.set(holder, { ...holders.get(holder), [column.field.name]: value });
+		if (holders.size === 0) continue;
+		const rows = await Promise.all(
+			[...holders].map(async ([id, values]) => {
+				const kept = Object.entries(values).filter(([, value]) => value !== null) as [string, Value][];
+				return {
+					id,
+					gone: Object.keys(values).filter((name) => values[name] === null),
+					given: await sealedValues(trx, Object.fromEntries(kept) as Values)
+				};
+			})
+		);
+		await trx.raw(
+			`update ${target} set values = (${target}.values - array(select jsonb_array_elements_text(w.gone))) || w.given
+			from jsonb_to_recordset(?::jsonb) as w(id uuid, gone jsonb, given jsonb) where ${target}.id = w.id`,
+			[JSON.stringify(rows)]
+		);
+	}
+	for (const customerId of new Set(wanted.map(({ source }) => source.customerId))) {
+		const own = wanted.filter(({ source }) => source.customerId === customerId);
+		const sites = new Set(own.map(({ source }) => source.siteId)).size;
+		const listed = (side: (one: Wanted) => string) =>
+			Object.fromEntries(
+				own.map((one) => [
+					`${one.source.siteName}${one.column.target === 'site' ? '' : ` ${one.source.positionName}`} ${one.column.field.name}`,
+					side(one)
+				])
+			);
+		await notify(trx, 'plan', customerId);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'set values',
+				customerId,
+				subjectKind: 'customer',
+				subjectId: customerId,
+				words: `${own.length} ${own.length === 1 ? 'value' : 'values'} set at ${sites === 1 ? own[0]!.source.siteName : `${sites} sites`}.`,
+				before: listed(({ change }) => change.was),
+				after: listed(({ change, column }) => (column.secret && change.now !== '' ? MASK : change.now))
+			}
+		]);
+	}
+}
+
+/** What is given for a whole customer; secrets are opened. */
+export const customerValues = async (customerId: string): Promise<Values> =>
+	opened((await database()('customer').where({ id: customerId }).first('values'))?.values ?? {});

@@ -1,0 +1,306 @@
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import {
+	coverageOf,
+	isSecretName,
+	type Coverage,
+	type CoveredModel,
+	type Texts,
+	type Values
+} from '../../../core/profile';
+import { done, refuse, type Act } from '../act';
+import { database, isRefusal } from '../database';
+import { isSealed, seal } from '../keys';
+import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
+import { notify } from '../live';
+import { withKept } from './keeping';
+import { overtaken, type Saved } from './parts';
+import { renderingModels } from './renderings';
+import { revisionsById, secretNames, type Revision, type Scripts } from './revisions';
+
+/** Writing profiles: drafts, releases, and going back. By engineers. */
+export const NOT_YOURS = 'Parts and profiles are written by engineers.';
+
+export interface ProfileDraft {
+	/** Revisions of parts, in their order. */
+	readonly parts: readonly string[];
+	readonly texts: Texts;
+	readonly targets: Readonly<Record<string, string>>;
+	readonly scripts: Readonly<Record<string, Scripts>>;
+	/** A mask stands for a secret that was not touched. */
+	readonly values: Values;
+}
+const EMPTY: ProfileDraft = { parts: [], texts: {}, targets: {}, scripts: {}, values: {} };
+
+const aboutProfile = (id: string, act: string, words: string): LedgerAct => ({
+	act,
+	customerId: null,
+	subjectKind: 'profile',
+	subjectId: id,
+	words
+});
+
+/** Begins a profile with a draft. */
+export async function createProfile(
+	given: { readonly name: string; readonly role: string; readonly draft?: ProfileDraft },
+	actor: Actor
+): Promise<Act<{ id: string }>> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	const id = uuid();
+	try {
+		return await database().transaction(async (trx) => {
+			await trx('profile').insert({ id, name: given.name, role_id: given.role });
+			await insertDraft(trx, id, 1, given.draft ?? EMPTY, actor);
+			await notify(trx, 'profiles', null, [id]);
+			await enterInLedger(trx, actor, [aboutProfile(id, 'write profile', `Profile “${given.name}” begun.`)]);
+			return done({ id });
+		});
+	} catch (error) {
+		if (!isRefusal(error)) throw error;
+		return refuse(
+			error.constraint === 'profile_name'
+				? `There is a profile called “${given.name}” already.`
+				: 'There is no such role, or no such part.'
+		);
+	}
+}
+
+async function insertDraft(
+	trx: Knex,
+	profileId: string,
+	number: number,
+	draft: ProfileDraft,
+	actor: Actor
+): Promise<void> {
+	const id = uuid();
+	await trx('profile_revision').insert({
+		id,
+		profile_id: profileId,
+		number,
+		state: 'draft',
+		edited_by: actor.name,
+		...(await stored(trx, draft))
+	});
+	await insertParts(trx, id, draft.parts);
+}
+
+const stored = async (trx: Knex, { texts, targets, scripts, values }: ProfileDraft) => ({
+	texts: JSON.stringify(texts),
+	targets: JSON.stringify(targets),
+	scripts: JSON.stringify(scripts),
+	values: JSON.stringify(await sealedValues(trx, values))
+});
+
+/** Values as they are stored: what a field or its name calls a secret is sealed. */
+export async function sealedValues(knex: Knex, values: Values): Promise<Values> {
+	const declared = await secretNames(knex);
+	return Object.fromEntries(
+		Object.entries(values).map(([name, value]) => [
+			name,
+			(declared.has(name) || isSecretName(name)) && typeof value !== 'object' && !isSealed(String(value))
+				? seal(String(value))
+				: value
+		])
+	);
+}
+
+async function insertParts(trx: Knex, revisionId: string, parts: readonly string[]): Promise<void> {
+	if (parts.length === 0) return;
+	const { rowCount } = await trx.raw(
+		`insert into profile_part (revision_id, ordinal, part_id, part_revision_id)
+		select ?, ordinal, part_id, part_revision.id from unnest(?::uuid[]) with ordinality as listed(id, ordinal) join part_revision using (id)`,
+		[revisionId, [...parts]]
+	);
+	if (rowCount !== parts.length) throw new MissingPart();
+}
+class MissingPart extends Error {}
+
+const draftOf = async (trx: Knex, profileId: string): Promise<Revision | undefined> => {
+	const row = await trx('profile_revision').where({ profile_id: profileId, state: 'draft' }).first('id');
+	return row && (await revisionsById(trx, [row.id])).get(row.id);
+};
+
+const releasedOf = async (trx: Knex, profileId: string): Promise<Revision | undefined> => {
+	const row = await trx('profile').where({ id: profileId }).first('released_revision_id as id');
+	return row?.id ? (await revisionsById(trx, [row.id])).get(row.id) : undefined;
+};
+
+/**
+ * Saves a profile's draft; begins one when there is none. `edit` is the draft as whoever saves last saw
+ * it (0: none): when somebody else saved meanwhile nothing is overwritten, and theirs comes back.
+ */
+export async function saveProfile(
+	profileId: string,
+	edit: number,
+	draft: ProfileDraft,
+	actor: Actor
+): Promise<Saved<Revision>> {
+	if (!actor.may('edit profiles', null)) return { ok: false, problem: NOT_YOURS };
+	try {
+		return await database().transaction(async (trx): Promise<Saved<Revision>> => {
+			const profile = await lockProfile(trx, profileId);
+			if (!profile) return { ok: false, problem: 'There is no such profile.' };
+			const present = await draftOf(trx, profileId);
+			if ((present?.edit ?? 0) !== edit) return overtaken(present);
+			const base = present ?? (await releasedOf(trx, profileId));
+			const kept = { ...draft, values: withKept(draft.values, base?.values ?? {}) };
+			if (present) {
+				await trx('profile_part').where({ revision_id: present.id }).delete();
+				await trx('profile_revision')
+					.where({ id: present.id })
+					.update({
+						...(await stored(trx, kept)),
+						edit: edit + 1,
+						edited_by: actor.name,
+						edited_at: trx.fn.now()
+					});
+				await insertParts(trx, present.id, draft.parts);
+			} else await insertDraft(trx, profileId, await nextNumber(trx, profileId), kept, actor);
+			await notify(trx, 'profiles', null, [profileId]);
+			await enterInLedger(trx, actor, [
+				aboutProfile(profileId, 'write profile', `Draft of profile “${profile.name}” saved.`)
+			]);
+			return { ok: true, done: { edit: edit + 1 } };
+		});
+	} catch (error) {
+		if (error instanceof MissingPart)
+			return {
+				ok: false,
+				problem: 'A part that this draft uses was thrown away meanwhile. Nothing was saved.'
+			};
+		if (!isRefusal(error)) throw error;
+		return { ok: false, problem: 'A profile uses each part once. Nothing was saved.' };
+	}
+}
+
+const lockProfile = (trx: Knex, id: string): Promise<{ name: string; role_id: string } | undefined> =>
+	trx('profile').where({ id }).whereNull('retired_at').forUpdate().first('name', 'role_id');
+
+const nextNumber = async (trx: Knex, profileId: string): Promise<number> =>
+	((await trx('profile_revision').where({ profile_id: profileId }).max('number as last').first())?.last ??
+		0) + 1;
+
+/** Begins a draft that is the same as an earlier revision: the way back, and the way on. */
+export async function draftFrom(profileId: string, number: number, actor: Actor): Promise<Act> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	return database().transaction(async (trx) => {
+		const profile = await lockProfile(trx, profileId);
+		if (!profile) return refuse('There is no such profile.');
+		if (await draftOf(trx, profileId))
+			return refuse('There is a draft already: release it or throw it away first.');
+		const row = await trx('profile_revision')
+			.where({ profile_id: profileId, number, state: 'released' })
+			.first('id');
+		const from: Revision | undefined = row && (await revisionsById(trx, [row.id])).get(row.id);
+		if (!from) return refuse(`There is no released revision ${number}.`);
+		const parts = from.parts.map(({ revisionId }) => revisionId);
+		await insertDraft(trx, profileId, await nextNumber(trx, profileId), { ...from, parts }, actor);
+		await notify(trx, 'profiles', null, [profileId]);
+		await enterInLedger(trx, actor, [
+			aboutProfile(
+				profileId,
+				'write profile',
+				`Draft of profile “${profile.name}” begun from revision ${number}.`
+			)
+		]);
+		return done(undefined);
+	});
+}
+
+/** Throws a profile's draft away. */
+export async function dropProfileDraft(profileId: string, edit: number, actor: Actor): Promise<Act> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	return database().transaction(async (trx) => {
+		const profile = await lockProfile(trx, profileId);
+		const draft = profile && (await draftOf(trx, profileId));
+		if (!draft) return refuse('There is no draft any more.');
+		if (draft.edit !== edit)
+			return refuse(`${draft.editedBy} saved this draft after you last saw it. Read it first.`);
+		if (draft.number === 1)
+			return refuse('This profile has nothing but its draft: retire the profile instead.');
+		await trx('profile_revision').where({ id: draft.id }).delete();
+		await notify(trx, 'profiles', null, [profileId]);
+		await enterInLedger(trx, actor, [
+			aboutProfile(profileId, 'write profile', `Draft of profile “${profile.name}” thrown away.`)
+		]);
+		return done(undefined);
+	});
+}
+
+/** Which models a revision serves, and why it does not serve the others. */
+export async function coverageOfRevision(
+	{ roleId, parts }: Pick<Revision, 'roleId' | 'parts'>,
+	knex: Knex = database()
+): Promise<readonly Coverage[]> {
+	const models = await renderingModels(knex);
+	return coverageOf(roleId, parts, [...models.values()] as readonly CoveredModel[]);
+}
+
+/**
+ * Releases a profile's draft: from now on its positions follow it. Sends nothing. Refused when a part is
+ * still a draft, when a unit that is bound would not be served any more, and when positions follow it that
+ * belong to customers whom the person does not write profiles for. `strands` says how many positions it
+ * would strand; with any, an engineer's reason is needed and kept.
+ */
+export async function releaseProfile(
+	profileId: string,
+	edit: number,
+	why: string,
+	strands: number,
+	actor: Actor
+): Promise<Act<{ number: number }>> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	return database().transaction(async (trx) => {
+		const profile = await lockProfile(trx, profileId);
+		const draft = profile && (await draftOf(trx, profileId));
+		if (!draft) return refuse('There is no draft to release.');
+		if (draft.edit !== edit)
+			return refuse(
+				`${draft.editedBy} saved this draft after you last saw it. Look at what it changes first.`
+			);
+		const { rows: followed } = await trx.raw(`select limen_followed_elsewhere(?) as count`, [profileId]);
+		if (followed[0].count > 0)
+			return refuse(
+				`Positions of ${followed[0].count === 1 ? 'a customer' : `${followed[0].count} customers`} you do not write profiles for follow it as well. Ask somebody who does.`
+			);
+		const unfinished = draft.parts.find(({ state }) => state === 'draft');
+		if (unfinished) return refuse(`“${unfinished.name}” is a draft itself: release that part first.`);
+		if (draft.parts.length === 0 && Object.keys(draft.texts).length === 0)
+			return refuse('There is nothing in it yet.');
+		const lost = (await coverageOfRevision(draft, trx)).filter(({ gaps }) => gaps.length > 0);
+		const { rows: dropped } = await trx.raw(
+			`select model_id as id, count(*)::int as count from binding join position on position.id = position_id
+			where profile_id = ? and model_id = any(?::text[]) group by 1 limit 1`,
+			[profileId, lost.map(({ modelId }) => modelId)]
+		);
+		if (dropped[0]) {
+			const { modelName, gaps } = lost.find(({ modelId }) => modelId === dropped[0].id)!;
+			return refuse(`${dropped[0].count} bound ${modelName} would not be served any more: ${gaps[0]}`);
+		}
+		if (strands > 0 && !actor.may('override stranding', null))
+			return refuse(`It would strand units at ${strands} positions.`);
+		await trx('profile_revision')
+			.where({ id: draft.id })
+			.update({
+				state: 'released',
+				note: why,
+				released_by: actor.name,
+				released_at: trx.fn.now(),
+				override_reason: strands > 0 ? why : null
+			});
+		await trx('profile').where({ id: profileId }).update({ released_revision_id: draft.id });
+		await notify(trx, 'profiles', null, [profileId]);
+		await notify(trx, 'plan', null);
+		await enterInLedger(trx, { ...actor, reason: why }, [
+			{
+				...aboutProfile(
+					profileId,
+					'release profile',
+					`Profile “${profile.name}” released as revision ${draft.number}${strands > 0 ? `, though it strands units at ${strands} positions` : ''}.`
+				),
+				after: { revision: draft.number, parts: draft.parts.map(({ name, number }) => `${name} ${number}`) }
+			}
+		]);
+		return done({ number: draft.number });
+	});
+}

@@ -1,0 +1,136 @@
+import { v7 as uuid } from 'uuid';
+import { changeBetween, groupChanges, type Change } from '../../../core/profile';
+import { database, identity, runAs } from '../database';
+import { log } from '../log';
+import { notify } from '../live';
+import { piecesAt, renderingSources, renderPosition, secretValuesOf, strandingAt } from './renderings';
+
+/**
+ * What releasing a draft would change, position by position, computed beside the requests. It is kept for
+ * the draft as it was when it was asked for and for whoever asked, since each sees what they may.
+ */
+export interface ImpactPosition {
+	readonly id: string;
+	readonly name: string;
+	readonly siteId: string;
+	readonly siteName: string;
+	readonly customerName: string;
+}
+export interface ImpactGroup {
+	readonly change: Change;
+	readonly positions: readonly ImpactPosition[];
+}
+export interface ImpactResult {
+	readonly groups: readonly ImpactGroup[];
+	/** Positions whose unit could not be reached any more, by why. */
+	readonly stranded: readonly { readonly words: string; readonly positions: readonly ImpactPosition[] }[];
+}
+export interface Impact {
+	readonly id: string;
+	readonly edit: number;
+	readonly state: 'working' | 'done' | 'failed';
+	readonly done: number;
+	readonly total: number;
+	readonly result: ImpactResult | null;
+}
+
+/** So many positions are read and rendered before other requests get their turn. */
+const AT_ONCE = 40;
+const ROUND = 400;
+/** A computation that has not moved for so long has died with its process. */
+const STALE_SECONDS = 20;
+
+/** The impact of a draft for one person; begins computing it when nobody has, or goes on when it was cut off. */
+export async function impactOf(
+	revision: { readonly id: string; readonly edit: number; readonly profileId: string },
+	personId: string
+): Promise<Impact> {
+	const wanted = { revision_id: revision.id, edit: revision.edit, person_id: personId };
+	const { rows } = await database().raw(
+		`insert into impact (id, revision_id, edit, person_id) values (:id, :revision_id, :edit, :person_id)
+		on conflict (revision_id, edit, person_id) do update set touched_at = now(), state = 'working', done = 0
+			where impact.state = 'failed' or (impact.state = 'working' and impact.touched_at < now() - make_interval(secs => :stale))
+		returning id`,
+		{ ...wanted, id: uuid(), stale: STALE_SECONDS }
+	);
+	if (rows[0]) {
+		const who = identity();
+		void runAs(who, () => compute(rows[0].id as string, revision));
+	}
+	return database()('impact').where(wanted).first('id', 'edit', 'state', 'done', 'total', 'result');
+}
+
+async function compute(
+	id: string,
+	revision: { readonly id: string; readonly profileId: string }
+): Promise<void> {
+	try {
+		const positions = (await database()('position')
+			.join('site', 'site.id', 'site_id')
+			.join('customer', 'customer.id', 'position.customer_id')
+			.where({ profile_id: revision.profileId })
+			.orderBy(['customer.name', 'site.name', 'position.name'])
+			.select(
+				'position.id',
+				'position.name',
+				'site.id as siteId',
+				'site.name as siteName',
+				'customer.name as customerName'
+			)) as ImpactPosition[];
+		await progress(id, { total: positions.length });
+		const changes: (readonly [ImpactPosition, Change])[] = [];
+		const stranded = new Map<string, ImpactPosition[]>();
+		for (let from = 0; from < positions.length; from += ROUND) {
+			const round = positions.slice(from, from + ROUND);
+			for await (const [position, change, words] of changesAt(round, revision)) {
+				changes.push([position, change]);
+				if (words) stranded.set(words, [...(stranded.get(words) ?? []), position]);
+			}
+			await progress(id, { done: Math.min(from + ROUND, positions.length) });
+		}
+		const result: ImpactResult = {
+			groups: groupChanges(changes),
+			stranded: [...stranded].map(([words, at]) => ({ words, positions: at }))
+		};
+		await progress(id, { state: 'done', result: JSON.stringify(result) });
+	} catch (error) {
+		log.error({ impact: id, error: (error as Error).stack }, 'the impact of a release could not be computed');
+		await progress(id, { state: 'failed' }).catch(() => undefined);
+	}
+}
+
+const progress = (id: string, now: Record<string, unknown>): Promise<void> =>
+	database().transaction(async (trx) => {
+		await trx('impact')
+			.where({ id })
+			.update({ ...now, touched_at: trx.fn.now() });
+		await notify(trx, 'profiles', null, [id]);
+	});
+
+async function* changesAt(
+	positions: readonly ImpactPosition[],
+	revision: { readonly id: string; readonly profileId: string }
+): AsyncGenerator<[ImpactPosition, Change, string]> {
+	const ids = positions.map(({ id }) => id);
+	const [before, after] = await Promise.all([
+		renderingSources(database(), ids),
+		renderingSources(database(), ids, { revisions: new Map([[revision.profileId, revision.id]]) })
+	]);
+	for (const [index, position] of positions.entries()) {
+		const [old, next] = [before.get(position.id), after.get(position.id)];
+		// Gone meanwhile
+		if (!old || !next) continue;
+		const rendered = renderPosition(next);
+		yield [
+			position,
+			changeBetween(
+				renderPosition(old),
+				rendered,
+				{ before: piecesAt(old), after: piecesAt(next) },
+				secretValuesOf(next)
+			),
+			strandingAt(next, rendered).join(' ')
+		];
+		if (index % AT_ONCE === AT_ONCE - 1) await new Promise((resolve) => setImmediate(resolve));
+	}
+}

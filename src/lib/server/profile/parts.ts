@@ -1,0 +1,288 @@
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import type { Dialect } from '../../../core/config';
+import {
+	checkPiece,
+	type Field,
+	type PurposeId,
+	type RenderProblem,
+	type Texts
+} from '../../../core/profile';
+import { done, refuse, type Act } from '../act';
+import { database, isRefusal } from '../database';
+import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
+import { notify } from '../live';
+
+/** Parts: reusable pieces of configuration text. Engineers write them; everybody who works with profiles reads them. */
+export interface PartRow {
+	readonly id: string;
+	readonly name: string;
+	readonly summary: string;
+	readonly purpose: PurposeId | null;
+	readonly retiredAt: Date | null;
+	/** The newest released revision, and the draft if one is being written. */
+	readonly number: number | null;
+	readonly releasedAt: Date | null;
+	readonly draft: number | null;
+	readonly dialects: readonly Dialect[];
+	readonly fields: number;
+	/** How many profiles use it in what they have released or are writing. */
+	readonly profiles: number;
+}
+
+const PARTS = `
+	select part.id, part.name, part.summary, part.purpose, part.retired_at as "retiredAt", newest.number, newest.released_at as "releasedAt",
+		draft.number as draft, coalesce(array(select jsonb_object_keys(coalesce(newest.texts, draft.texts)) order by 1), '{}') as dialects,
+		jsonb_array_length(coalesce(newest.fields, draft.fields)) as fields,
+		(select count(distinct profile.id)::int from profile_part join profile_revision r on r.id = revision_id
+			join profile on profile.id = r.profile_id
+			where profile_part.part_id = part.id and profile.retired_at is null
+			and (r.state = 'draft' or r.id = profile.released_revision_id)) as profiles
+	from part
+	left join lateral (select * from part_revision where part_id = part.id and state = 'released' order by number desc limit 1) newest on true
+	left join part_revision draft on draft.part_id = part.id and draft.state = 'draft'`;
+
+/** The library, as far as it is not retired. */
+export const allParts = async (): Promise<PartRow[]> =>
+	(await database().raw(`${PARTS} where part.retired_at is null order by part.name`)).rows;
+
+export const partById = async (id: string): Promise<PartRow | undefined> =>
+	(await database().raw(`${PARTS} where part.id = ?`, [id])).rows[0];
+
+export interface PartRevision {
+	readonly id: string;
+	readonly partId: string;
+	readonly number: number;
+	readonly state: 'draft' | 'released';
+	readonly texts: Texts;
+	readonly fields: readonly Field[];
+	readonly note: string;
+	readonly edit: number;
+	readonly editedBy: string;
+	readonly editedAt: Date;
+	readonly releasedBy: string | null;
+	readonly releasedAt: Date | null;
+}
+
+const revisions = (knex: Knex) =>
+	knex('part_revision').select<PartRevision[]>(
+		'id', 'part_id as partId', 'number', 'state', 'texts', 'fields', 'note', 'edit', 'edited_by as editedBy',
+		'edited_at as editedAt', 'released_by as releasedBy', 'released_at as releasedAt'
+	); // prettier-ignore
+
+export const revisionsOfPart = (partId: string): Promise<PartRevision[]> =>
+	revisions(database()).where({ part_id: partId }).orderBy('number', 'desc');
+
+/** The newest released revision of every part in the library. */
+export const newestPartRevisions = async (knex: Knex = database()): Promise<PartRevision[]> =>
+	revisions(knex)
+		.distinctOn('part_id')
+		.where({ state: 'released' })
+		.orderBy('part_id')
+		.orderBy('number', 'desc');
+
+/** Which profiles use a part, and at which revision. */
+export async function usesOfPart(
+	partId: string
+): Promise<{ profileId: string; profileName: string; number: number; isDraft: boolean }[]> {
+	const { rows } = await database().raw(
+		`select profile.id as "profileId", profile.name as "profileName", p.number, r.state = 'draft' as "isDraft"
+		from profile_part join part_revision p on p.id = part_revision_id join profile_revision r on r.id = revision_id
+		join profile on profile.id = r.profile_id
+		where profile_part.part_id = ? and profile.retired_at is null and (r.state = 'draft' or r.id = profile.released_revision_id)
+		order by profile.name, r.number`,
+		[partId]
+	);
+	return rows;
+}
+
+/** What somebody saved, or what somebody else had saved meanwhile. */
+export type Saved<Theirs> =
+	| { readonly ok: true; readonly done: { readonly edit: number } }
+	| { readonly ok: false; readonly problem: string; readonly theirs?: Theirs };
+
+const NOT_YOURS = 'Parts and profiles are written by engineers.';
+
+const aboutPart = (id: string, act: string, words: string): LedgerAct => ({
+	act,
+	customerId: null,
+	subjectKind: 'part',
+	subjectId: id,
+	words
+});
+
+/** Begins a part with an empty draft, or with texts and fields that somebody has already. */
+export async function createPart(
+	given: {
+		readonly name: string;
+		readonly summary: string;
+		readonly texts?: Texts;
+		readonly fields?: readonly Field[];
+	},
+	actor: Actor
+): Promise<Act<{ id: string }>> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	const id = uuid();
+	try {
+		return await database().transaction(async (trx) => {
+			await trx('part').insert({ id, name: given.name, summary: given.summary });
+			await trx('part_revision').insert({
+				id: uuid(),
+				part_id: id,
+				number: 1,
+				state: 'draft',
+				texts: JSON.stringify(given.texts ?? {}),
+				fields: JSON.stringify(given.fields ?? []),
+				edited_by: actor.name
+			});
+			await notify(trx, 'profiles', null, [id]);
+			await enterInLedger(trx, actor, [aboutPart(id, 'write part', `Part “${given.name}” begun.`)]);
+			return done({ id });
+		});
+	} catch (error) {
+		if (!isRefusal(error) || error.constraint !== 'part_name') throw error;
+		return refuse(`There is a part called “${given.name}” already.`);
+	}
+}
+
+export interface PartDraft {
+	readonly texts: Texts;
+	readonly fields: readonly Field[];
+}
+
+/**
+ * Saves a part's draft; begins one from the newest release when there is none. `edit` is the draft as
+ * whoever saves last saw it (0: none): when somebody else saved meanwhile nothing is overwritten, and
+ * theirs comes back.
+ */
+export async function savePart(
+	partId: string,
+	edit: number,
+	{ texts, fields }: PartDraft,
+	actor: Actor
+): Promise<Saved<PartRevision>> {
+	if (!actor.may('edit profiles', null)) return { ok: false, problem: NOT_YOURS };
+	return database().transaction(async (trx) => {
+		const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
+		if (!part) return { ok: false, problem: 'There is no such part.' };
+		const draft = await revisions(trx).where({ part_id: partId, state: 'draft' }).first();
+		const content = { texts: JSON.stringify(texts), fields: JSON.stringify(fields) };
+		if ((draft?.edit ?? 0) !== edit) return overtaken(draft);
+		const next = edit + 1;
+		if (draft)
+			await trx('part_revision')
+				.where({ id: draft.id })
+				.update({ ...content, edit: next, edited_by: actor.name, edited_at: trx.fn.now() });
+		else {
+			const newest = await trx('part_revision').where({ part_id: partId }).max('number as last').first();
+			await trx('part_revision').insert({
+				...content,
+				id: uuid(),
+				part_id: partId,
+				number: (newest?.last ?? 0) + 1,
+				state: 'draft',
+				edited_by: actor.name
+			});
+		}
+		await notify(trx, 'profiles', null, [partId]);
+		await enterInLedger(trx, actor, [aboutPart(partId, 'write part', `Draft of part “${part.name}” saved.`)]);
+		return { ok: true, done: { edit: next } };
+	});
+}
+
+/** The answer to whoever saves what somebody else has changed or released meanwhile. */
+export const overtaken = <Theirs extends { readonly editedBy: string }>(
+	theirs: Theirs | undefined
+): Saved<Theirs> =>
+	theirs
+		? {
+				ok: false,
+				problem: `${theirs.editedBy} saved this draft while you wrote. Nothing of theirs was overwritten, and yours is still here: compare and decide.`,
+				theirs
+			}
+		: {
+				ok: false,
+				problem:
+					'This draft was released or thrown away while you wrote. Yours is still here: copy it, and begin a new draft.'
+			};
+
+/** What keeps a revision from being released, all at once. */
+export function problemsOfPart(
+	name: string,
+	{ texts, fields }: PartDraft
+): readonly (RenderProblem & { readonly dialect: Dialect })[] {
+	return (Object.entries(texts) as [Dialect, string][]).flatMap(([dialect, text]) =>
+		checkPiece({ name, text, fields }).map((problem) => ({ ...problem, dialect }))
+	);
+}
+
+/** Releases a part's draft, which never changes again. Profiles go on with the revision they chose. */
+export async function releasePart(partId: string, edit: number, why: string, actor: Actor): Promise<Act> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	return database().transaction(async (trx) => {
+		const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
+		const draft = part && (await revisions(trx).where({ part_id: partId, state: 'draft' }).first());
+		if (!draft) return refuse('There is no draft to release.');
+		if (draft.edit !== edit)
+			return refuse(`${draft.editedBy} saved this draft after you last saw it. Read it again first.`);
+		if (Object.keys(draft.texts).length === 0) return refuse('There is no text yet.');
+		const [problem] = problemsOfPart(part.name, draft);
+		if (problem) return refuse(`The ${problem.dialect} text, line ${problem.line ?? 1}: ${problem.message}`);
+		await trx('part_revision')
+			.where({ id: draft.id })
+			.update({ state: 'released', note: why, released_by: actor.name, released_at: trx.fn.now() });
+		await notify(trx, 'profiles', null, [partId]);
+		await enterInLedger(trx, { ...actor, reason: why }, [
+			aboutPart(partId, 'release part', `Part “${part.name}” released as revision ${draft.number}.`)
+		]);
+		return done(undefined);
+	});
+}
+
+/** Throws a part's draft away. */
+export async function dropPartDraft(partId: string, edit: number, actor: Actor): Promise<Act> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	return database().transaction(async (trx) => {
+		const part = await trx('part').where({ id: partId }).forUpdate().first('name');
+		const draft = part && (await revisions(trx).where({ part_id: partId, state: 'draft' }).first());
+		if (!draft) return refuse('There is no draft any more.');
+		if (draft.edit !== edit)
+			return refuse(`${draft.editedBy} saved this draft after you last saw it. Read it first.`);
+		try {
+			await trx('part_revision').where({ id: draft.id }).delete();
+		} catch (error) {
+			if (!isRefusal(error)) throw error;
+			return refuse('A profile’s draft uses this draft; take it out there first.');
+		}
+		await notify(trx, 'profiles', null, [partId]);
+		await enterInLedger(trx, actor, [
+			{
+				...aboutPart(partId, 'write part', `Draft of part “${part.name}” thrown away.`),
+				before: { texts: draft.texts }
+			}
+		]);
+		return done(undefined);
+	});
+}
+
+/** Takes a part out of the library. Refused while a profile uses it; what was released stays readable. */
+export async function retirePart(partId: string, actor: Actor): Promise<Act> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	return database().transaction(async (trx) => {
+		const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
+		if (!part) return refuse('There is no such part.');
+		const uses = await usesOfPart(partId);
+		if (uses.length > 0) {
+			const names = [...new Set(uses.map(({ profileName }) => profileName))];
+			return refuse(
+				`“${part.name}” is used by ${names.slice(0, 3).join(', ')}${names.length > 3 ? ` and ${names.length - 3} more` : ''}. Take it out there first.`
+			);
+		}
+		await trx('part').where({ id: partId }).update({ retired_at: trx.fn.now() });
+		await notify(trx, 'profiles', null, [partId]);
+		await enterInLedger(trx, actor, [
+			aboutPart(partId, 'retire part', `Part “${part.name}” taken out of the library.`)
+		]);
+		return done(undefined);
+	});
+}

@@ -1,0 +1,1 @@
+export { default as AddressMap } from './AddressMap.svelte';

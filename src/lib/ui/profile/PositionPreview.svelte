@@ -1,0 +1,132 @@
+<script lang="ts">
+	import { enhance } from '$app/forms';
+	import { mayDo } from '$ui/people';
+	import RenderedText, { type Line } from './RenderedText.svelte';
+
+	interface Value {
+		readonly name: string;
+		readonly value: string;
+		readonly secret: boolean;
+		readonly source: string;
+		readonly instead: readonly { readonly scope: string; readonly value: string }[];
+		readonly description: string;
+	}
+	interface Problem {
+		readonly message: string;
+		readonly piece: string | null;
+		readonly line: number | null;
+		readonly field: string | null;
+		readonly scope: string | null;
+		readonly at: number | null;
+	}
+	interface Preview {
+		readonly ok: boolean;
+		readonly lines: readonly Line[];
+		readonly problems: readonly Problem[];
+		readonly values: readonly Value[];
+		readonly stranding: readonly string[];
+		readonly risks: readonly string[];
+		readonly profileId: string;
+		readonly profileName: string;
+		readonly revisionNumber: number | null;
+		readonly targetVersion: string | null;
+		readonly modelName: string | null;
+		readonly isBound: boolean;
+	}
+
+	/** What one position gets, and why: every line with its origin, every value with where it was given. */
+	let {
+		preview,
+		positionName,
+		positionId,
+		customerId,
+		revealed = null
+	}: {
+		preview: Preview;
+		positionName: string;
+		positionId: string;
+		customerId: string;
+		revealed?: { readonly name: string; readonly value: string } | null | undefined;
+	} = $props();
+
+	const SOURCES: Record<string, string> = {
+		profile: 'given in the profile',
+		customer: 'given for the customer',
+		site: 'given at the site',
+		position: 'given at the position',
+		formula: 'computed',
+		otherwise: 'the part’s own'
+	};
+	const byName = $derived(new Map(preview.values.map((value) => [value.name, value])));
+	const sourceOf = (field: string) =>
+		SOURCES[byName.get(field)?.source ?? ''] ?? (field.includes('.') ? 'known to Limen' : '');
+	const where = ({ piece, line }: Problem) =>
+		[piece, line === null ? null : `line ${line}`].filter(Boolean).join(', ');
+</script>
+
+<p class="quiet">
+	{#if mayDo('see profiles')}<a href="/profiles/{preview.profileId}">{preview.profileName}</a
+		>{:else}{preview.profileName}{/if}, revision {preview.revisionNumber ?? '–'}{#if preview.targetVersion},
+		firmware {preview.targetVersion}{/if}{#if preview.modelName},
+		{preview.isBound ? 'for' : 'as on'} a {preview.modelName}{/if}
+	· <a href="/positions/{positionId}/preview">Compare</a>{#if preview.isBound && mayDo('edit profiles')}
+		· <a href="/profiles/parts/from-text?position={positionId}">Make a part of it</a>{/if}
+</p>
+{#if preview.stranding.length > 0}
+	<div class="sheet mt-2 border-l-4 border-l-[var(--brick)] p-4" role="alert">
+		<p class="font-semibold text-[var(--brick)]">It would strand the unit, and is not sent.</p>
+		<ul class="mt-1 list-disc pl-5">
+			{#each preview.stranding as words (words)}<li>{words}</li>{/each}
+		</ul>
+	</div>
+{/if}
+{#if preview.risks.length > 0}
+	<ul class="sheet mt-2 list-disc border-l-4 border-l-[var(--amber)] p-3 pl-8">
+		{#each preview.risks as words (words)}<li>{words}</li>{/each}
+	</ul>
+{/if}
+{#if preview.ok}
+	<RenderedText lines={preview.lines} label="Configuration of {positionName}" {sourceOf} />
+{:else}
+	<div class="sheet mt-2 p-4" role="alert">
+		<p class="font-semibold text-[var(--brick)]">
+			It cannot be computed yet; a unit that calls now would get nothing.
+		</p>
+		<ul class="mt-2 list-disc pl-5">
+			{#each preview.problems as problem, index (index)}<li>
+					{problem.message}
+					{#if where(problem)}<span class="quiet">({where(problem)})</span>{/if}
+					{#if problem.field && problem.scope && mayDo('set values', customerId)}
+						<a href="/values?position={positionId}&field={problem.field}">Give it at the {problem.scope}</a>
+					{/if}
+				</li>{/each}
+		</ul>
+	</div>
+{/if}
+<details class="mt-4" open={revealed ? true : undefined}>
+	<summary class="cursor-pointer font-semibold">Values and where they are given</summary>
+	<div class="sheet mt-2 overflow-auto">
+		<table class="work-table">
+			<thead><tr><th>Field</th><th>Value</th><th>Given</th></tr></thead>
+			<tbody>
+				{#each preview.values as value (value.name)}<tr
+						><td class="mono" title={value.description}>{value.name}</td><td class="mono"
+							>{#if value.secret && revealed?.name === value.name}{revealed.value}{:else}{value.value}{/if}
+							{#if value.secret && mayDo('reveal secret', customerId)}
+								<form method="POST" action="?/reveal&position={positionId}" use:enhance class="inline">
+									<input type="hidden" name="position" value={positionId} />
+									<input type="hidden" name="name" value={value.name} />
+									<button class="cursor-pointer text-[var(--pine)] underline">Reveal</button>
+								</form>{/if}</td
+						><td
+							>{SOURCES[value.source] ?? value.source}{#each value.instead as other (other.scope)}<div
+									class="quiet"
+								>
+									instead of {other.value}, {SOURCES[other.scope]}
+								</div>{/each}</td
+						></tr
+					>{/each}
+			</tbody>
+		</table>
+	</div>
+</details>

@@ -1,0 +1,80 @@
+import { fail, redirect } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { BITS, parsePrefix, SPLIT_POLICIES } from '$core/address';
+import { fieldNameSchema } from '$core/profile';
+import { actorOf, maySee } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import { createPool, poolStates } from '$lib/server/plan';
+import { thingName } from '$lib/server/profile/schemas';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ locals, depends }) => {
+	demand(locals, 'see renderings');
+	depends('limen:live');
+	const all = await poolStates(locals.customerId);
+	return { pools: all.filter(({ customerId }) => maySee(locals, 'see renderings', customerId)) };
+};
+
+const whole = v.pipe(v.string(), v.regex(/^\d{1,10}$/, 'Write whole numbers.'), v.transform(Number));
+const common = {
+	customer: v.pipe(v.string('Choose the customer.'), v.uuid('Choose the customer.')),
+	name: thingName,
+	field: fieldNameSchema,
+	scope: v.picklist(['site', 'position']),
+	policy: v.optional(v.picklist(SPLIT_POLICIES), 'next-free'),
+	warn: v.optional(whole, '10')
+};
+const prefixSchema = v.pipe(
+	v.object({
+		...common,
+		block: v.pipe(
+			v.string(),
+			v.trim(),
+			v.check(
+				(text) => parsePrefix(text) !== null,
+				'Write the block as an address and a length, such as 10.40.0.0/16.'
+			)
+		),
+		length: v.pipe(
+			v.string(),
+			v.transform((text) => text.trim().replace(/^\//, '')),
+			v.regex(/^\d{1,3}$/, 'Write the length of one allotment, such as 24.'),
+			v.transform(Number)
+		)
+	}),
+	v.check(({ block, length }) => {
+		const prefix = parsePrefix(block);
+		// What is no block at all is told above
+		return prefix === null || (length >= prefix.length && length <= BITS[prefix.version]);
+	}, 'One allotment must fit into the block.')
+);
+const numberSchema = v.pipe(
+	v.object({ ...common, first: whole, last: whole }),
+	v.check(({ first, last }) => last >= first && last < 2 ** 32, 'The last number is not below the first.')
+);
+
+export const actions: Actions = {
+	make: async (event) => {
+		const fields = Object.fromEntries(await event.request.formData());
+		const parsed = v.safeParse(fields.block ? prefixSchema : numberSchema, fields);
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const { customer, warn, ...given } = parsed.output;
+		const act = await createPool(
+			{
+				customerId: customer,
+				name: given.name,
+				field: given.field,
+				scope: given.scope,
+				policy: given.policy,
+				warnBelow: warn,
+				range:
+					'block' in given
+						? { block: given.block, length: given.length }
+						: { first: given.first, last: given.last }
+			},
+			actorOf(event)
+		);
+		if (!act.ok) return fail(409, { problem: act.problem });
+		redirect(303, `/addresses/${act.done.id}`);
+	}
+};

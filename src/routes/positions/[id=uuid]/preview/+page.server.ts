@@ -1,0 +1,135 @@
+import { error } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { inOrderOf, parseConfig, printConfig, type ConfigTree } from '$core/config';
+import { database } from '$lib/server/database';
+import { lastServed, readRunning } from '$lib/server/onboarding';
+import { revealAction } from '$lib/server/onboarding/actions';
+import { maySee } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import { positionsFollowing } from '$lib/server/plan';
+import {
+	maskedText,
+	previewOf,
+	renderingModels,
+	renderingSources,
+	renderPosition,
+	revealSecret,
+	revisionsOf,
+	type RenderingSource
+} from '$lib/server/profile';
+import type { Actions, PageServerLoad } from './$types';
+
+const id = v.pipe(v.string(), v.uuid());
+const GONE = 'There is no such position.';
+
+/** A text to compare with; null with the reason why there is none. */
+interface Other {
+	readonly text: string | null;
+	readonly words: string;
+	/** What it is compared with, when that is not the rendering as it stands. */
+	readonly against?: string;
+}
+
+export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
+	depends('limen:live');
+	const positionId = params.id;
+	const first = (await renderingSources(database(), [positionId])).get(positionId);
+	// Of another customer's position nothing is told, not even that it is there
+	if (!first || !maySee(locals, 'see renderings', first.customerId)) error(404, GONE);
+	const revisions = await revisionsOf(first.profileId);
+	const draft = revisions.find(({ state }) => state === 'draft');
+	const number = Number(url.searchParams.get('revision'));
+	const chosen =
+		revisions.find((revision) => revision.number === number) ??
+		(url.searchParams.has('draft') ? draft : undefined);
+	const models = [...(await renderingModels(database())).values()];
+	const model = models.find((one) => one.id === url.searchParams.get('model'));
+	const source = chosen || model ? await sourceAt(positionId, first, chosen?.id, model?.id) : first;
+	const other = await otherText(url, source, revisions);
+	return {
+		site: { id: source.siteId, name: source.siteName },
+		position: { id: positionId, name: source.positionName, customerId: source.customerId },
+		preview: previewOf(source),
+		text: textOf(source),
+		other,
+		revisions,
+		chosenNumber: source.revision?.number ?? null,
+		following: await positionsFollowing(source.profileId, positionId),
+		models: models
+			.filter(({ dialect }) => source.revision?.parts.every(({ texts }) => texts[dialect] !== undefined))
+			.map(({ id, name }) => ({ id, name }))
+	};
+};
+
+const sourceAt = async (
+	positionId: string,
+	{ profileId }: RenderingSource,
+	revisionId: string | undefined,
+	modelId: string | undefined
+): Promise<RenderingSource> =>
+	(
+		await renderingSources(database(), [positionId], {
+			...(revisionId && { revisions: new Map([[profileId, revisionId]]) }),
+			modelId: modelId ?? null
+		})
+	).get(positionId)!;
+
+function textOf(source: RenderingSource): string {
+	const result = renderPosition(source);
+	return result.ok ? maskedText(source, result.text) : '';
+}
+
+async function otherText(
+	url: URL,
+	source: RenderingSource,
+	revisions: Awaited<ReturnType<typeof revisionsOf>>
+): Promise<Other | null> {
+	const [kind, given] = (url.searchParams.get('with') ?? 'sent').split(':');
+	const masked = (text: string) => maskedText(source, text);
+	const unit = await database()('binding').where({ position_id: source.positionId }).first('unit_id as id');
+	if (kind === 'revision') {
+		const revision = revisions.find(({ number }) => number === Number(given));
+		if (!revision) return { text: null, words: 'There is no such revision.' };
+		const then = await sourceAt(source.positionId, source, revision.id, source.model?.id);
+		return { text: textOf(then), words: `revision ${revision.number}` };
+	}
+	if (kind === 'position') {
+		const other = v.is(id, given) ? (await renderingSources(database(), [given])).get(given) : undefined;
+		return other && other.customerId === source.customerId
+			? { text: textOf(other), words: `${other.siteName} ${other.positionName}` }
+			: { text: null, words: GONE };
+	}
+	if (kind === 'running') {
+		if (!unit) return { text: null, words: 'No unit is bound here.' };
+		const running = await readRunning(unit.id);
+		return running === null
+			? { text: null, words: 'The unit is not connected at this moment, so what it runs cannot be read.' }
+			: besideRunning(source, running);
+	}
+	const sent = unit && (await lastServed(unit.id));
+	return sent
+		? { text: masked(sent.rendering), words: 'what was last sent' }
+		: { text: null, words: 'Nothing was sent to a unit here yet.' };
+}
+
+/** What runs and what is intended, in the same order: a unit prints in an order of its own. */
+function besideRunning(source: RenderingSource, running: string): Other {
+	const words = 'what runs on the unit';
+	const result = renderPosition(source);
+	const { dialect } = source.model!;
+	const reading = parseConfig(running, dialect);
+	if (!result.ok || !reading.ok) return { text: maskedText(source, running), words };
+	const printed = (tree: ConfigTree) => maskedText(source, printConfig(tree, dialect));
+	return {
+		text: printed(inOrderOf(result.tree, reading.tree, new Set(source.model!.orderedHeads))),
+		words,
+		against: printed(result.tree)
+	};
+}
+
+export const actions: Actions = {
+	reveal: async (event) => {
+		demand(event.locals, 'reveal secret');
+		return revealAction(revealSecret)(event);
+	}
+};

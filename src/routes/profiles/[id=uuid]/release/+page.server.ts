@@ -1,0 +1,63 @@
+import { error, fail, redirect } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { database } from '$lib/server/database';
+import { actorOf } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import { impactOf, profileById, releaseProfile, revisionsById, revisionsOf } from '$lib/server/profile';
+import type { Actions, PageServerLoad } from './$types';
+
+/** The draft that is being written, and its impact as far as it is computed for whoever asks. */
+async function draftAndImpact(profileId: string, personId: string) {
+	const draft = (await revisionsOf(profileId)).find(({ state }) => state === 'draft');
+	const revision = draft && (await revisionsById(database(), [draft.id])).get(draft.id);
+	return revision ? { revision, impact: await impactOf(revision, personId) } : null;
+}
+
+export const load: PageServerLoad = async ({ params, locals, depends }) => {
+	demand(locals, 'edit profiles');
+	depends('limen:live');
+	const profile = await profileById(params.id);
+	if (!profile) error(404, 'There is no such profile.');
+	const found = await draftAndImpact(params.id, locals.person!.id);
+	return {
+		profile,
+		draft: found && {
+			number: found.revision.number,
+			edit: found.revision.edit,
+			parts: found.revision.parts.map(({ name, number, state }) => ({ name, number, state }))
+		},
+		impact: found?.impact ?? null
+	};
+};
+
+const schema = v.object({
+	edit: v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number)),
+	why: v.pipe(
+		v.string(),
+		v.trim(),
+		v.minLength(1, 'Say why; a few words are enough.'),
+		v.maxLength(2000, 'At most 2,000 characters.')
+	),
+	strand: v.optional(v.string())
+});
+
+export const actions: Actions = {
+	default: async (event) => {
+		demand(event.locals, 'edit profiles');
+		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const { edit, why, strand } = parsed.output;
+		const found = await draftAndImpact(event.params.id!, event.locals.person!.id);
+		if (!found) return fail(409, { problem: 'There is no draft to release.' });
+		if (found.impact.state !== 'done' || found.impact.edit !== edit)
+			return fail(409, { problem: 'Wait until it is computed what this changes, and look at it.' });
+		const strands = found.impact.result!.stranded.reduce((sum, { positions }) => sum + positions.length, 0);
+		if (strands > 0 && strand !== 'on')
+			return fail(409, {
+				problem: `It would strand units at ${strands} positions. Say that you release it all the same, or mend it.`
+			});
+		const act = await releaseProfile(event.params.id!, edit, why, strands, actorOf(event));
+		if (!act.ok) return fail(409, { problem: act.problem });
+		redirect(303, `/profiles/${event.params.id}`);
+	}
+};

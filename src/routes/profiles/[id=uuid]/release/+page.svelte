@@ -1,0 +1,155 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button, Progressbar } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { refreshOn } from '$ui/live';
+	import { FormWords } from '$ui/people';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['profiles'], { mayBeBehind: () => impact?.state === 'working' }));
+
+	const impact = $derived(data.impact);
+	const groups = $derived(impact?.result?.groups ?? []);
+	const stranded = $derived(impact?.result?.stranded ?? []);
+	const count = (kind: string) =>
+		groups.reduce((sum, { change, positions }) => sum + (change.kind === kind ? positions.length : 0), 0);
+	const sites = (positions: readonly { siteId: string }[]) =>
+		new Set(positions.map(({ siteId }) => siteId)).size;
+	const several = (number: number, one: string, many = `${one}s`) => `${number} ${number === 1 ? one : many}`;
+	const percent = $derived(impact && impact.total > 0 ? Math.round((impact.done / impact.total) * 100) : 0);
+	const MOST = 12;
+	let strand = $state(false);
+	const drafts = $derived(data.draft?.parts.filter(({ state }) => state === 'draft') ?? []);
+</script>
+
+<svelte:head><title>Release {data.profile.name} · Limen</title></svelte:head>
+<h1>What releasing {data.profile.name} changes</h1>
+<p class="mt-1"><a href="/profiles/{data.profile.id}">Back to the profile</a></p>
+<FormWords {form} />
+{#if !data.draft || !impact}
+	<p class="sheet mt-4 p-6">
+		There is no draft. Change something in <a href="/profiles/{data.profile.id}">the profile</a> first.
+	</p>
+{:else}
+	{#if impact.state === 'working'}
+		<div class="sheet mt-4 p-5" aria-live="polite">
+			<p>
+				Rendering {several(impact.total, 'position')}, as they are and as they would be: {impact.done} done. You
+				can leave this page and come back.
+			</p>
+			<div class="mt-3"><Progressbar progress={percent} aria-label="Positions done" /></div>
+		</div>
+	{:else if impact.state === 'failed'}
+		<p class="sheet mt-4 p-5 text-[var(--brick)]" role="alert">
+			It could not be computed. <a href="/profiles/{data.profile.id}/release" data-sveltekit-reload
+				>Try again</a
+			>.
+		</p>
+	{:else}
+		<p class="mt-3 text-lg" data-testid="impact">
+			<b>{several(count('changed'), 'position')}</b> would change, <b>{count('same')}</b> stay as they are{#if count('broken') > 0},
+				<b class="text-[var(--brick)]">{count('broken')} could not be computed any more</b
+				>{/if}{#if count('mended') > 0},
+				<b>{count('mended')}</b> could be computed at last{/if}. Releasing sends nothing.
+		</p>
+		{#if stranded.length > 0}
+			<section class="sheet mt-3 border-l-4 border-l-[var(--brick)] p-4" role="alert">
+				<h2 class="text-[var(--brick)]">Units would be stranded</h2>
+				{#each stranded as { words, positions } (words)}
+					<p class="mt-1">
+						<b>{several(positions.length, 'position')}</b>: {words}
+						<span class="quiet"
+							>{positions
+								.slice(0, 5)
+								.map(({ siteName, name }) => `${siteName} ${name}`)
+								.join(', ')}{positions.length > 5 ? ' …' : ''}</span
+						>
+					</p>
+				{/each}
+			</section>
+		{/if}
+		<div class="mt-4 space-y-4">
+			{#each groups as { change, positions }, index (index)}
+				{#if change.kind !== 'same'}
+					<section class="sheet p-4" data-group={change.kind}>
+						<h2>
+							{several(sites(positions), 'site')}{#if sites(positions) !== positions.length}, {several(
+									positions.length,
+									'position'
+								)}{/if}:
+							{#if change.kind === 'changed'}{several(
+									change.lines,
+									'line'
+								)}{:else if change.kind === 'mended'}can be computed at last{:else}<span
+									class="text-[var(--brick)]">{change.message}</span
+								>{/if}
+						</h2>
+						{#if change.kind === 'changed'}
+							<!-- svelte-ignore a11y_no_noninteractive_tabindex (a region that scrolls must be reached by the keyboard) -->
+							<div class="config-text mt-2" tabindex="0" role="region" aria-label="Lines that change">
+								{#each change.hunks as hunk, at (at)}
+									<div class="quiet">line {hunk.at}</div>
+									{#each hunk.removed as line, n (n)}<div class="gone"><i>was </i>{line}</div>{/each}
+									{#each hunk.added as line, n (n)}<div class="new"><i>is </i>{line}</div>{/each}
+								{/each}
+							</div>
+							{#if positions.length > 1}<p class="quiet mt-1">
+									As at {positions[0]!.siteName}; the others differ in their own values only.
+								</p>{/if}
+						{/if}
+						<details class="mt-2" open={positions.length <= 3}>
+							<summary class="cursor-pointer">Where</summary>
+							<ul class="mt-1 columns-2 md:columns-3">
+								{#each positions.slice(0, MOST * 10) as position (position.id)}<li>
+										<a href="/positions/{position.id}/preview?draft=1">{position.siteName} {position.name}</a>
+									</li>{/each}
+							</ul>
+							{#if positions.length > MOST * 10}<p class="quiet">
+									And {positions.length - MOST * 10} more.
+								</p>{/if}
+						</details>
+					</section>
+				{/if}
+			{/each}
+		</div>
+		<form method="POST" use:enhance class="sheet mt-5 p-4">
+			<input type="hidden" name="edit" value={impact.edit} />
+			{#if drafts.length > 0}<p class="text-[var(--brick)]">
+					{drafts.map(({ name }) => name).join(', ')} is a draft itself: release that part first.
+				</p>{/if}
+			<label class="block max-w-2xl"
+				>Why, or what is new <input
+					name="why"
+					class="field"
+					required
+					maxlength="2000"
+					autocomplete="off"
+				/></label
+			>
+			{#if stranded.length > 0}<label class="mt-3 flex items-center gap-2"
+					><input type="checkbox" name="strand" bind:checked={strand} /> Release it all the same: the reason above
+					says why these units may be lost</label
+				>{/if}
+			<Button type="submit" class="mt-4" disabled={stranded.length > 0 && !strand}
+				>Release revision {data.draft.number}</Button
+			>
+			<span class="quiet ml-3">Units get it when they next onboard, or when somebody sends it.</span>
+		</form>
+	{/if}
+{/if}
+
+<style>
+	.config-text {
+		max-height: 22rem;
+	}
+	.config-text i {
+		font-style: normal;
+		color: var(--quiet);
+	}
+	.gone {
+		background: color-mix(in srgb, var(--brick) 12%, transparent);
+	}
+	.new {
+		background: var(--chosen);
+	}
+</style>

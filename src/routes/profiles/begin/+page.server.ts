@@ -1,0 +1,70 @@
+import { fail, redirect } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { partsFor, stepsFor } from '$core/profile';
+import { database } from '$lib/server/database';
+import { actorOf } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import { allParts, allRoles, createProfile, newestPartRevisions, renderingModels } from '$lib/server/profile';
+import { thingName } from '$lib/server/profile/schemas';
+import type { Actions, PageServerLoad } from './$types';
+
+/** Parts of the library that have been released, with what their newest revision holds. */
+async function library() {
+	const [parts, newest] = await Promise.all([allParts(), newestPartRevisions()]);
+	return parts.flatMap(({ id, name, purpose, summary }) => {
+		const revision = newest.find(({ partId }) => partId === id);
+		return revision
+			? [
+					{
+						id,
+						name,
+						purpose,
+						summary,
+						revisionId: revision.id,
+						texts: revision.texts,
+						fields: revision.fields
+					}
+				]
+			: [];
+	});
+}
+
+export const load: PageServerLoad = async ({ locals }) => {
+	demand(locals, 'edit profiles');
+	const [parts, roles, models] = await Promise.all([library(), allRoles(), renderingModels(database())]);
+	return {
+		roles,
+		library: parts,
+		models: [...models.values()].map(({ id, name, dialect, roles: serves, ports }) => ({
+			id,
+			name,
+			dialect,
+			roles: serves,
+			ports
+		}))
+	};
+};
+
+const schema = v.object({
+	name: thingName,
+	role: v.pipe(v.string('Choose what it is for.'), v.maxLength(40)),
+	uplink: v.optional(v.picklist(['fibre', 'dsl', 'cellular']), 'fibre'),
+	guests: v.optional(v.string()),
+	tunnel: v.optional(v.string())
+});
+
+export const actions: Actions = {
+	default: async (event) => {
+		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const { name, role, uplink, guests, tunnel } = parsed.output;
+		const steps = stepsFor({ role, uplink, guests: guests === 'on', tunnel: tunnel === 'on' });
+		const parts = partsFor(steps, await library()).flatMap(({ part }) => (part ? [part.revisionId] : []));
+		const act = await createProfile(
+			{ name, role, draft: { parts, texts: {}, targets: {}, scripts: {}, values: {} } },
+			actorOf(event)
+		);
+		if (!act.ok) return fail(409, { problem: act.problem });
+		redirect(303, `/profiles/${act.done.id}`);
+	}
+};

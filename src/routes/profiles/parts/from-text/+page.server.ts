@@ -1,0 +1,49 @@
+import { error, fail, redirect } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { fieldsSchema } from '$core/profile';
+import { database } from '$lib/server/database';
+import { lastServed } from '$lib/server/onboarding';
+import { actorOf, maySee } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import { createPart, maskedText, renderingSources } from '$lib/server/profile';
+import { dialectSchema, draftTextSchema, jsonText, thingName } from '$lib/server/profile/schemas';
+import type { Actions, PageServerLoad } from './$types';
+
+/** What to begin with: nothing, or what a unit that is right was last given, with its secrets masked. */
+export const load: PageServerLoad = async ({ url, locals }) => {
+	demand(locals, 'edit profiles');
+	const id = v.safeParse(v.pipe(v.string(), v.uuid()), url.searchParams.get('position'));
+	if (!id.success) return { text: '', dialect: null, from: null };
+	const source = (await renderingSources(database(), [id.output])).get(id.output);
+	if (!source || !maySee(locals, 'see renderings', source.customerId))
+		error(404, 'There is no such position.');
+	const unit = await database()('binding').where({ position_id: id.output }).first('unit_id as id');
+	const sent = unit && (await lastServed(unit.id));
+	return {
+		text: sent ? maskedText(source, sent.rendering) : '',
+		dialect: source.model?.dialect ?? null,
+		from: `${source.positionName} at ${source.siteName}`
+	};
+};
+
+const schema = v.object({
+	name: thingName,
+	summary: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
+	dialect: dialectSchema,
+	draft: v.pipe(jsonText, v.object({ text: draftTextSchema, fields: fieldsSchema }))
+});
+
+export const actions: Actions = {
+	default: async (event) => {
+		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const { name, summary, dialect, draft } = parsed.output;
+		if (draft.text.trim() === '') return fail(400, { problem: 'Paste a configuration first.' });
+		const act = await createPart(
+			{ name, summary, texts: { [dialect]: draft.text }, fields: draft.fields },
+			actorOf(event)
+		);
+		if (!act.ok) return fail(409, { problem: act.problem });
+		redirect(303, `/profiles/parts/${act.done.id}`);
+	}
+};

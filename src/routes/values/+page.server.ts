@@ -1,0 +1,109 @@
+import { error, fail } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { actorOf, maySee } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import {
+	compareSheet,
+	placed,
+	readSheetFile,
+	saveValues,
+	sheetColumns,
+	sheetRows,
+	sheetSize,
+	type SheetChoice
+} from '$lib/server/plan';
+import { allProfiles, renderingSources } from '$lib/server/profile';
+import { database } from '$lib/server/database';
+import { jsonText } from '$lib/server/profile/schemas';
+import { sheetChoice } from '$lib/server/plan/sheet-choice';
+import type { Actions, PageServerLoad } from './$types';
+
+/** So many rows come with the page; the others follow while one works on them. */
+const FIRST_ROWS = 60;
+const MOST_ROWS = 20_000;
+
+export const load: PageServerLoad = async ({ url, locals, depends }) => {
+	demand(locals, 'see renderings');
+	depends('limen:values');
+	const profiles = await allProfiles();
+	const asked = sheetChoice(url, locals);
+	const choice = await withProfile(asked, profiles[0]?.id ?? null);
+	if (!choice)
+		return { profiles, choice: null, columns: [], rows: [], size: 0, field: null, mayWrite: false };
+	const [columns, rows, size] = await Promise.all([
+		sheetColumns(choice),
+		sheetRows(choice, 0, FIRST_ROWS),
+		sheetSize(choice)
+	]);
+	return {
+		profiles,
+		choice,
+		columns,
+		rows,
+		size,
+		field: url.searchParams.get('field'),
+		mayWrite: maySee(locals, 'set values', locals.customerId)
+	};
+};
+
+/** A link to one position's cell names no profile: it is the position's own. */
+async function withProfile(asked: Partial<SheetChoice>, first: string | null): Promise<SheetChoice | null> {
+	const found = asked.positionId
+		? (await renderingSources(database(), [asked.positionId])).get(asked.positionId)
+		: undefined;
+	const own = !found || !asked.customers || asked.customers.includes(found.customerId) ? found : undefined;
+	if (asked.positionId && !own) error(404, 'There is no such position.');
+	const profileId = asked.profileId ?? own?.profileId ?? first;
+	return profileId ? { customerId: null, ...asked, profileId } : null;
+}
+
+const changesSchema = v.pipe(
+	jsonText,
+	v.pipe(
+		v.array(
+			v.object({
+				positionId: v.pipe(v.string(), v.uuid()),
+				field: v.pipe(v.string(), v.maxLength(63)),
+				was: v.pipe(v.string(), v.maxLength(8000)),
+				now: v.pipe(
+					v.string(),
+					v.maxLength(8000),
+					v.check((text) => !text.includes('\0'), 'A value holds no NUL character.')
+				),
+				place: v.optional(v.string(), '')
+			})
+		),
+		v.minLength(1, 'Nothing was changed.'),
+		v.maxLength(100_000, 'At most 100,000 cells at once.')
+	)
+);
+
+export const actions: Actions = {
+	save: async (event) => {
+		const parsed = v.safeParse(changesSchema, (await event.request.formData()).get('changes') ?? '');
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message, cells: [] });
+		const saved = await saveValues(parsed.output, actorOf(event));
+		return saved.ok
+			? { said: `${saved.cells} ${saved.cells === 1 ? 'value is' : 'values are'} saved.`, cells: [] }
+			: fail(409, {
+					problem: saved.problem,
+					cells: saved.cells,
+					list: placed(saved.cells, parsed.output)
+				});
+	},
+	compare: async (event) => {
+		demand(event.locals, 'set values');
+		const file = (await event.request.formData()).get('file');
+		if (!(file instanceof File) || file.size === 0)
+			return fail(400, { problem: 'Choose a file first.', cells: [] });
+		const choice = await withProfile(sheetChoice(event.url, event.locals), null);
+		if (!choice) return fail(400, { problem: 'Choose a profile first.', cells: [] });
+		const reading = await readSheetFile(Buffer.from(await file.arrayBuffer()));
+		if (!reading.ok) return fail(400, { problem: reading.problem, cells: [] });
+		const [columns, rows] = await Promise.all([
+			sheetColumns({ ...choice, all: true }),
+			sheetRows({ ...choice, all: true }, 0, MOST_ROWS)
+		]);
+		return { compared: compareSheet(reading.cells, columns, rows), cells: [] };
+	}
+};
