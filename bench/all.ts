@@ -6,6 +6,7 @@ import { say } from '../command/problem';
 import { actAlwaysAs, SETUP } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
 import { benchIntake, benchRendering } from './computing';
+import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
 import { benchWalls } from './walls';
@@ -18,7 +19,16 @@ export async function runAll(): Promise<boolean> {
 	await loadPlan();
 	await loadImages();
 	const figures: Figure[] = [];
-	for (const one of [benchRendering, benchIntake, benchStorm, benchScreen, benchWalls]) {
+	for (const one of [
+		benchRendering,
+		benchAllotment,
+		benchIntake,
+		benchStorm,
+		benchScreen,
+		benchWalls,
+		benchSheet,
+		benchImpact
+	]) {
 		const found = await one();
 		for (const { name, measured, baseline, result, wanted, held } of found)
 			say(
