@@ -21,6 +21,7 @@ const PAGES = [
 
 for (const theme of ['light', 'dark'] as const)
 	test(`axe finds nothing serious, ${theme}`, async ({ browser }) => {
+		test.setTimeout(240_000);
 		const context = await browser.newContext({ colorScheme: theme });
 		const page = await context.newPage();
 		await page.goto('/sites');
@@ -34,7 +35,9 @@ for (const theme of ['light', 'dark'] as const)
 		const preview = await page.getByRole('link', { name: 'Compare' }).getAttribute('href');
 		for (const path of [...PAGES, site!, profile!, part!, pool!, preview!]) {
 			await page.goto(path);
-			const { violations } = await new AxeBuilder({ page }).analyze();
+			// A theme changes colours and nothing else
+			const axe = new AxeBuilder({ page });
+			const { violations } = await (theme === 'dark' ? axe.withRules('color-contrast') : axe).analyze();
 			const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
 			expect(
 				serious.map(({ id, nodes }) => `${path} ${id}: ${nodes[0]!.html} ${nodes[0]!.failureSummary}`)

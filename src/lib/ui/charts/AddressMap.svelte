@@ -37,20 +37,28 @@
 	const seen = ({ x, width: wide }: { x: number; width: number }) => x < width && x + wide > 0;
 	const used = $derived(held.map((one) => ({ ...one, ...spanOf(parsePrefix(one.block)!) })).filter(seen));
 	const open = $derived(free.map((text) => ({ text, ...spanOf(parsePrefix(text)!) })).filter(seen));
-	const ticks = $derived(
-		scale.ticks(Math.max(2, Math.floor(width / 150))).map((at) => ({
-			x: scale(at),
-			text: printAddress({
-				version: whole.version,
-				value: whole.base + (BigInt(Math.round(at * 1e9)) * sizeOf(whole)) / 1_000_000_000n
-			})
-		}))
-	);
+	/** Marks at halves, quarters, eighths … of the block: where addresses are round. */
+	const ticks = $derived.by(() => {
+		const [from, to] = scale.domain() as [number, number];
+		const wanted = Math.max(2, Math.floor(width / 150));
+		const deepest = BITS[whole.version] - whole.length;
+		const depth = Math.max(0, Math.min(deepest, Math.floor(Math.log2(wanted / (to - from)))));
+		const step = 2 ** -depth;
+		const made = [];
+		for (let number = Math.ceil(from / step); number * step <= to && number * step < 1; number++)
+			made.push({
+				x: scale(number * step),
+				text: printAddress({
+					version: whole.version,
+					value: whole.base + (BigInt(number) * sizeOf(whole)) / (1n << BigInt(depth))
+				})
+			});
+		return made;
+	});
 	const MOST_ZOOM = $derived(2 ** Math.min(40, BITS[whole.version] - whole.length));
 
-	$effect(() => {
-		if (!place) return;
-		const behaviour = zoom<SVGSVGElement, unknown>()
+	const behaviour = $derived(
+		zoom<SVGSVGElement, unknown>()
 			.scaleExtent([1, MOST_ZOOM])
 			.translateExtent([
 				[0, 0],
@@ -60,19 +68,16 @@
 				[0, 0],
 				[width, HEIGHT]
 			])
-			.on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => (transform = event.transform));
+			.on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => (transform = event.transform))
+	);
+	$effect(() => {
+		if (!place) return;
 		const drawn = select(place);
 		drawn.call(behaviour);
 		return () => drawn.on('.zoom', null);
 	});
 	function nearer(by: number) {
-		if (place)
-			select(place).call(
-				zoom<SVGSVGElement, unknown>()
-					.scaleExtent([1, MOST_ZOOM])
-					.on('zoom', (event: D3ZoomEvent<SVGSVGElement, unknown>) => (transform = event.transform)).scaleBy,
-				by
-			);
+		if (place) behaviour.scaleBy(select(place), by);
 	}
 </script>
 

@@ -329,6 +329,7 @@
 						{@const text = textAt(row, c)}
 						{@const problem = problemAt(row, c)}
 						{@const isAt = at.row === number && at.column === c}
+						<!-- svelte-ignore a11y_interactive_supports_focus (the grid has the focus and the keys) -->
 						<span
 							id="cell-{number}-{c}"
 							class="cell"

@@ -89,8 +89,10 @@
 							<div class="config-text mt-2" tabindex="0" role="region" aria-label="Lines that change">
 								{#each change.hunks as hunk, at (at)}
 									<div class="quiet">line {hunk.at}</div>
-									{#each hunk.removed as line, n (n)}<div class="gone"><i>was </i>{line}</div>{/each}
-									{#each hunk.added as line, n (n)}<div class="new"><i>is </i>{line}</div>{/each}
+									{#each hunk.removed as line, n (n)}<div class="gone">
+											<i>was</i><span>{line}</span>
+										</div>{/each}
+									{#each hunk.added as line, n (n)}<div class="new"><i>is</i><span>{line}</span></div>{/each}
 								{/each}
 							</div>
 							{#if positions.length > 1}<p class="quiet mt-1">
@@ -133,7 +135,7 @@
 			<Button type="submit" class="mt-4" disabled={stranded.length > 0 && !strand}
 				>Release revision {data.draft.number}</Button
 			>
-			<span class="quiet ml-3">Units get it when they next onboard, or when somebody sends it.</span>
+			<span class="quiet ml-3">Units get it when they next onboard.</span>
 		</form>
 	{/if}
 {/if}
@@ -141,8 +143,19 @@
 <style>
 	.config-text {
 		max-height: 22rem;
+		white-space: normal;
+	}
+	.config-text div {
+		display: flex;
+		width: max-content;
+		min-width: 100%;
+	}
+	.config-text span {
+		white-space: pre;
 	}
 	.config-text i {
+		flex: none;
+		width: 3rem;
 		font-style: normal;
 		color: var(--quiet);
 	}
