@@ -121,11 +121,20 @@ const fieldProblems = ({ problems }: Resolution): RenderProblem[] =>
 		message
 	}));
 
-/** The fields that pieces share, each once; a conflict where two mean different things by one name. */
-export function fieldsOfPieces(pieces: readonly Pick<Piece, 'name' | 'fields'>[]): {
+interface SharedFields {
 	readonly fields: readonly Field[];
 	readonly conflicts: readonly RenderProblem[];
-} {
+}
+const shared = new WeakMap<readonly Pick<Piece, 'name' | 'fields'>[], SharedFields>();
+
+/** The fields that pieces share, each once; a conflict where two mean different things by one name. */
+export function fieldsOfPieces(pieces: readonly Pick<Piece, 'name' | 'fields'>[]): SharedFields {
+	let found = shared.get(pieces);
+	if (found === undefined) shared.set(pieces, (found = shareFields(pieces)));
+	return found;
+}
+
+function shareFields(pieces: readonly Pick<Piece, 'name' | 'fields'>[]): SharedFields {
 	const known = new Map<string, { field: Field; piece: string }>();
 	const conflicts: RenderProblem[] = [];
 	for (const piece of pieces)

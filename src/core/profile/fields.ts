@@ -198,7 +198,7 @@ const READERS: { readonly [Kind in SimpleType['kind']]: Reader<Kind> } = {
 		const trimmed = text.trim();
 		if (trimmed === '') return no('Nothing was given.');
 		if (hasControls(trimmed)) return no('A text has no line breaks and no control characters.');
-		return pattern === undefined || new RegExp(`^(?:${pattern})$`, 'u').test(trimmed)
+		return pattern === undefined || patternOf(pattern).test(trimmed)
 			? ok(trimmed)
 			: no(lookAlike(trimmed) ?? `“${trimmed}” does not have the form ${pattern}.`);
 	},
@@ -310,6 +310,16 @@ export function describeType(type: FieldType): string {
 		default:
 			return type.kind;
 	}
+}
+
+const patterns = new Map<string, RegExp>();
+function patternOf(text: string): RegExp {
+	let made = patterns.get(text);
+	if (!made) {
+		if (patterns.size >= 500) patterns.clear();
+		patterns.set(text, (made = new RegExp(`^(?:${text})$`, 'u')));
+	}
+	return made;
 }
 
 function isPattern(text: string): boolean {

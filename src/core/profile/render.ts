@@ -1,4 +1,4 @@
-import { Context, toValueSync } from 'liquidjs';
+import { Context, toValueSync, Value } from 'liquidjs';
 import { PLACEHOLDER } from './filters';
 import { compile, isProblem, liquid, type Compiled } from './language';
 import { OriginEmitter, type OriginLine } from './origin';
@@ -35,36 +35,56 @@ function run({ templates }: Compiled, scope: Record<string, unknown>): readonly 
 	return emitter.end();
 }
 
+/** A formula read once: its value is computed for each position, its text never changes. */
+interface Formula {
+	readonly reads: readonly string[] | TextProblem;
+	readonly value: Value | TextProblem;
+}
+const MOST_FORMULAS = 1_000;
+const formulas = new Map<string, Formula>();
+
+function formulaOf(expression: string): Formula {
+	let formula = formulas.get(expression);
+	if (formula === undefined) {
+		if (formulas.size >= MOST_FORMULAS) formulas.delete(formulas.keys().next().value!);
+		formulas.set(expression, (formula = readFormula(expression)));
+	}
+	return formula;
+}
+
+function readFormula(expression: string): Formula {
+	// One expression: what could end the tag or begin another is none
+	const compiled = /[{}%\n]/.test(expression)
+		? {
+				kind: 'broken' as const,
+				message: 'A formula is one expression, without tags.',
+				line: 1,
+				column: 1,
+				field: null
+			}
+		: compile(`{{ ${expression} }}`);
+	if (isProblem(compiled)) return { reads: compiled, value: compiled };
+	return { reads: [...compiled.reads.keys()], value: new Value(expression, liquid) };
+}
+
 /** The value of one expression, such as a field's formula: `lan | host: 1`. */
 export function evaluate(
 	expression: string,
 	scope: Scope
 ): { readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly problem: TextProblem } {
+	const { value } = formulaOf(expression);
+	if (!(value instanceof Value)) return { ok: false, problem: value };
 	try {
 		const own = Object.assign(Object.create(null), scope) as Record<string, unknown>;
-		return {
-			ok: true,
-			value: liquid.evalValueSync(expression, new Context(own, liquid.options, { sync: true }, { liquid }))
-		};
+		const context = new Context(own, liquid.options, { sync: true }, { liquid });
+		return { ok: true, value: toValueSync(value.value(context)) };
 	} catch (error) {
 		return { ok: false, problem: problemOf(error) };
 	}
 }
 
 /** The names that an expression reads; a problem when it is none. */
-export function readsOf(expression: string): readonly string[] | TextProblem {
-	// One expression: what could end the tag or begin another is none
-	if (/[{}%\n]/.test(expression))
-		return {
-			kind: 'broken',
-			message: 'A formula is one expression, without tags.',
-			line: 1,
-			column: 1,
-			field: null
-		};
-	const compiled = compile(`{{ ${expression} }}`);
-	return isProblem(compiled) ? compiled : [...compiled.reads.keys()];
-}
+export const readsOf = (expression: string): readonly string[] | TextProblem => formulaOf(expression).reads;
 
 const MOST_MISSING = 200;
 

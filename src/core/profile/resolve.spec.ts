@@ -107,6 +107,13 @@ describe('the value of a field', () => {
 		expect(circlesAmong([field('a', { formula: 'b' }), field('b')])).to.deep.equal([]);
 	});
 
+	it('that is a list which may be left out is empty to loop over', () => {
+		const list = field('ranges', { type: { kind: 'list', of: { kind: 'prefix' } }, need: 'optional' });
+		const { scope, values, problems } = resolveFields([list, field('plain', { need: 'optional' })], {}, {});
+		expect(scope).to.deep.equal({ ranges: [] });
+		expect([values.size, problems.length]).to.deep.equal([0, 0]);
+	});
+
 	it('that nothing declares is there as it was given', () => {
 		expect(resolveFields([], { site: { old: 'x' } }, {}).scope).to.deep.include({ old: 'x' });
 	});

@@ -61,7 +61,10 @@ export function resolveFields(
 			if (!read.ok) continue;
 			values.set(field.name, { name: field.name, value: read.value, source: 'otherwise', instead: [] });
 			scope[field.name] = read.value;
-		} else if (field.need === 'required')
+		} else if (field.need !== 'required') {
+			// A loop over a list that nobody gave is passed over
+			if (field.type.kind === 'list' || field.type.kind === 'table') scope[field.name] = [];
+		} else
 			problems.push({
 				kind: 'missing',
 				field: field.name,
@@ -72,7 +75,7 @@ export function resolveFields(
 	const declared = new Set(fields.map(({ name }) => name));
 	for (const { name, value, scope: source, instead } of explainValues(scoped))
 		if (!declared.has(name)) values.set(name, { name, value, source, instead });
-	computeFormulas(formulas, scope, values, problems);
+	computeFormulas(formulas, scope, values, problems, haveCircles(fields));
 	return { values, scope, problems };
 }
 
@@ -88,10 +91,12 @@ function computeFormulas(
 	formulas: readonly Field[],
 	scope: Record<string, unknown>,
 	values: Map<string, Resolved>,
-	problems: FieldProblem[]
+	problems: FieldProblem[],
+	mayCircle: boolean
 ): void {
 	const byName = new Map(formulas.map((field) => [field.name, field]));
-	const circles = new Set(circlesAmong(formulas).flat());
+	const circular = mayCircle ? circlesAmong(formulas) : [];
+	const circles = new Set(circular.flat());
 	const doing = new Set<string>();
 	const compute = (field: Field): void => {
 		if (doing.has(field.name) || values.has(field.name)) return;
@@ -122,7 +127,7 @@ function computeFormulas(
 		scope[field.name] = read.value;
 	};
 	for (const field of formulas) compute(field);
-	for (const circle of circlesAmong(formulas))
+	for (const circle of circular)
 		for (const name of new Set(circle))
 			problems.push({
 				kind: 'formula',
@@ -131,6 +136,14 @@ function computeFormulas(
 				message: `Its formula refers to itself: ${circle.join(' → ')}.`
 			});
 }
+
+/** Whether any of these fields' formulas refer to themselves; values that are given can only break circles. */
+function haveCircles(fields: readonly Field[]): boolean {
+	let have = circular.get(fields);
+	if (have === undefined) circular.set(fields, (have = circlesAmong(fields).length > 0));
+	return have;
+}
+const circular = new WeakMap<readonly Field[], boolean>();
 
 /** The circles in which formulas refer to themselves, each named once: `a → b → a`. */
 export function circlesAmong(fields: readonly Field[]): readonly (readonly string[])[] {

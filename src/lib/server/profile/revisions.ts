@@ -91,8 +91,18 @@ export async function revisionsById(knex: Knex, ids: readonly string[]): Promise
 
 const OWN_TEXT = 'The profile’s own text';
 
+const composed = new WeakMap<Revision, Map<Dialect, readonly Piece[]>>();
+
 /** What a revision is composed of in one dialect. A part without a text there has none. */
-export function piecesOf({ id, parts, texts, fields }: Revision, dialect: Dialect): readonly Piece[] {
+export function piecesOf(revision: Revision, dialect: Dialect): readonly Piece[] {
+	let byDialect = composed.get(revision);
+	if (!byDialect) composed.set(revision, (byDialect = new Map()));
+	let pieces = byDialect.get(dialect);
+	if (!pieces) byDialect.set(dialect, (pieces = compose(revision, dialect)));
+	return pieces;
+}
+
+function compose({ id, parts, texts, fields }: Revision, dialect: Dialect): readonly Piece[] {
 	const pieces = parts.map((part) => ({
 		id: part.revisionId,
 		name: part.name,
