@@ -12,23 +12,31 @@ import { benchStorm } from './storm';
 import { benchWalls } from './walls';
 import type { Figure } from './world';
 
-/** Runs every benchmark against its baseline, prints the figures and keeps them. Whether all held. */
-export async function runAll(): Promise<boolean> {
+const BENCHMARKS = {
+	rendering: benchRendering,
+	allotment: benchAllotment,
+	intake: benchIntake,
+	storm: benchStorm,
+	screen: benchScreen,
+	walls: benchWalls,
+	sheet: benchSheet,
+	impact: benchImpact
+};
+
+/** Runs benchmarks against their baselines and prints the figures; those of a whole run are kept. Whether all held. */
+export async function runAll(names: readonly string[]): Promise<boolean> {
+	const unknown = names.find((name) => !Object.hasOwn(BENCHMARKS, name));
+	if (unknown) {
+		say(`There is no benchmark “${unknown}”. There are: ${Object.keys(BENCHMARKS).join(', ')}.`);
+		return false;
+	}
 	await migrate(currentSettings());
 	actAlwaysAs(SETUP);
 	await loadPlan();
 	await loadImages();
 	const figures: Figure[] = [];
-	for (const one of [
-		benchRendering,
-		benchAllotment,
-		benchIntake,
-		benchStorm,
-		benchScreen,
-		benchWalls,
-		benchSheet,
-		benchImpact
-	]) {
+	for (const [name, one] of Object.entries(BENCHMARKS)) {
+		if (names.length > 0 && !names.includes(name)) continue;
 		const found = await one();
 		for (const { name, measured, baseline, result, wanted, held } of found)
 			say(
@@ -36,7 +44,7 @@ export async function runAll(): Promise<boolean> {
 			);
 		figures.push(...found);
 	}
-	writeFileSync('docs/benchmarks.md', page(figures));
+	if (names.length === 0) writeFileSync('docs/benchmarks.md', page(figures));
 	await closeDatabase();
 	return figures.every(({ held }) => held);
 }

@@ -6,8 +6,11 @@ import { freePort } from '../command/ports';
 import { stopPrograms } from '../command/processes';
 import { readSettings } from '../src/lib/server/settings';
 
-/** Runs every benchmark in surroundings of its own, so that it disturbs nothing that runs here. */
-export async function bench(): Promise<void> {
+/**
+ * Runs every benchmark, or those that are named, in surroundings of its own, so that it disturbs nothing
+ * that runs here.
+ */
+export async function bench(names: readonly string[]): Promise<void> {
 	const state = resolve('.limen/bench');
 	mkdirSync(state, { recursive: true });
 	build();
@@ -27,7 +30,7 @@ export async function bench(): Promise<void> {
 			LIMEN_LOG_LEVEL: 'error'
 		});
 		// Only now: the settings are read once, when the first module needs them
-		held = await (await import('./all')).runAll();
+		held = await (await import('./all')).runAll(names);
 	} catch (error) {
 		console.error(error);
 	}

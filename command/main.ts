@@ -6,7 +6,7 @@ const USAGE = `Usage: ./limen COMMAND
           with names of those, these only; with --only TEXT, tests that are called so
   dev     the application with live reload, for working on it
   serve   the application alone, for real units and people, until Ctrl-C
-  bench   benchmarks, each against a baseline in the same run
+  bench   benchmarks, each against a baseline in the same run; with names, these only
   backup FOLDER, restore FOLDER
           database, keys and images, out and in again
   verify-ledger
@@ -25,7 +25,7 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	restore: async () => (await import('./keep')).restore(parameters),
 	'verify-ledger': async () => (await import('./keep')).verifyLedger(),
 	'rotate-key': async () => (await import('./keep')).rotateKey(),
-	bench: async () => (await import('../bench/main')).bench(),
+	bench: async () => (await import('../bench/main')).bench(parameters),
 	stop: async () => (await import('./stop')).stop(),
 	reset: async () => (await import('./stop')).reset()
 };

@@ -28,7 +28,8 @@ export function parseAddress(text: string): Address | null {
 function parseVersion4(text: string): bigint | null {
 	const octets = text.split('.');
 	if (octets.length !== 4 || !octets.every((octet) => OCTET.test(octet) && Number(octet) < 256)) return null;
-	return octets.reduce((value, octet) => value * 256n + BigInt(octet), 0n);
+	// 32 bits are exact in a double
+	return BigInt(octets.reduce((value, octet) => value * 256 + Number(octet), 0));
 }
 
 function parseVersion6(text: string): bigint | null {
@@ -56,7 +57,7 @@ export const printAddress = ({ version, value }: Address): string =>
 	version === 4 ? printVersion4(value) : printVersion6(value);
 
 const printVersion4 = (value: bigint): string =>
-	[24n, 16n, 8n, 0n].map((shift) => (value >> shift) & 255n).join('.');
+	[24, 16, 8, 0].map((shift) => (Number(value) >>> shift) & 255).join('.');
 
 function printVersion6(value: bigint): string {
 	const groups = Array.from({ length: 8 }, (_, index) =>

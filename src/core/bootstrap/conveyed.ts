@@ -85,6 +85,6 @@ function bytesToBase64(bytes: Uint8Array): string {
 	let binary = '';
 	// In slices: a call takes only so many arguments
 	for (let from = 0; from < bytes.length; from += 8192)
-		binary += String.fromCharCode(...bytes.subarray(from, from + 8192));
+		binary += String.fromCharCode.apply(null, bytes.subarray(from, from + 8192) as unknown as number[]);
 	return btoa(binary);
 }

@@ -9,8 +9,10 @@ import {
 } from './tree';
 
 const STEP = '\t';
-/** White space, a comment to the end of the line or between slash-stars, a quoted word, a mark, a bare word. */
-const TOKEN = /(\s+)|(#[^\n]*|\/\*[\s\S]*?\*\/)|("(?:[^"\\\n]|\\.)*")|([{};])|([^\s"{};#]+)|(.)/g;
+/** White space and comments: to the end of the line, or between slash-stars. */
+const GAP = /(?:\s+|#[^\n]*|\/\*[\s\S]*?\*\/)+/y;
+/** A quoted word, or a bare one. */
+const WORD = /"(?:[^"\\\n]|\\.)*"|[^\s"{};#]+/y;
 
 /**
  * Reads the braced dialect: statements end with `;`, a block stands between `{` and `}`.
@@ -22,14 +24,22 @@ export function parseBraced(text: string): ConfigReading {
 	let words: string[] = [];
 	let wordsLine = 0;
 	let line = 1;
-	for (const token of text.matchAll(TOKEN)) {
-		const [whole, , , quoted, mark, bare, other] = token;
-		if (other !== undefined)
-			return failed(line, other === '"' ? 'A quotation mark is left open.' : `Unexpected “${other}”.`);
-		if (quoted !== undefined || bare !== undefined) {
-			if (words.length === 0) wordsLine = line;
-			words.push(whole);
-		} else if (mark === '{') {
+	let at = 0;
+	/** The end of what stands here, or -1; one expression per token, for none is kept. */
+	const endOf = (pattern: RegExp): number => {
+		pattern.lastIndex = at;
+		return pattern.test(text) ? pattern.lastIndex : -1;
+	};
+	while (at < text.length) {
+		const gap = endOf(GAP);
+		if (gap > 0) {
+			for (let next = text.indexOf('\n', at); next >= 0 && next < gap; next = text.indexOf('\n', next + 1))
+				line++;
+			at = gap;
+			continue;
+		}
+		const mark = text[at]!;
+		if (mark === '{') {
 			if (words.length === 0) return failed(line, 'A block without a name before “{”.');
 			if (open.length > DEEPEST_NESTING) return failed(line, 'Nested too deep.');
 			const children: ConfigNode[] = [];
@@ -44,8 +54,16 @@ export function parseBraced(text: string): ConfigReading {
 			if (words.length > 0) return failed(wordsLine, 'This statement does not end with “;”.');
 			if (open.length === 1) return failed(line, 'A “}” that closes nothing.');
 			open.pop();
+		} else {
+			const end = endOf(WORD);
+			if (end < 0)
+				return failed(line, mark === '"' ? 'A quotation mark is left open.' : `Unexpected “${mark}”.`);
+			if (words.length === 0) wordsLine = line;
+			words.push(text.slice(at, end));
+			at = end;
+			continue;
 		}
-		line += whole.split('\n').length - 1;
+		at++;
 	}
 	if (words.length > 0) return failed(wordsLine, 'This statement does not end with “;”.');
 	if (open.length > 1) return failed(open.at(-1)!.line, 'This block is not closed with “}”.');

@@ -126,7 +126,20 @@ function patternOf(statement: string, names: PathNames): RegExp | null {
 		if (!Object.hasOwn(names, name)) known = false;
 		return String(names[name] ?? '');
 	});
-	if (!known) return null;
-	const escaped = filled.replace(/[.+?^${}()|[\]\\]/g, '\\$&').replaceAll('*', '\\S.*');
-	return new RegExp(`^${escaped}$`, 'u');
+	return known ? formOf(filled) : null;
+}
+
+const MOST_FORMS = 2_000;
+/** Paths are few and asked for again with every rendering. */
+const forms = new Map<string, RegExp>();
+
+function formOf(statement: string): RegExp {
+	let form = forms.get(statement);
+	if (!form) {
+		const escaped = statement.replace(/[.+?^${}()|[\]\\]/g, '\\$&').replaceAll('*', '\\S.*');
+		form = new RegExp(`^${escaped}$`, 'u');
+		if (forms.size >= MOST_FORMS) forms.delete(forms.keys().next().value!);
+		forms.set(statement, form);
+	}
+	return form;
 }

@@ -2,7 +2,7 @@ import { jsonLines, parseConfig, type ConfigNode, type ConfigTree, type Dialect 
 import type { Field } from './fields';
 import { compile, isProblem, KNOWN_GROUPS } from './language';
 import type { OriginLine } from './origin';
-import { renderText } from './render';
+import { renderText, scopeOf, type Scope as TextScope } from './render';
 import { resolveFields, type FieldProblem, type Resolution, type Resolved } from './resolve';
 import type { ScopedValues, Scope } from './values';
 
@@ -53,6 +53,8 @@ export type RenderResult =
 			readonly lines: readonly RenderedLine[];
 			readonly tree: ConfigTree;
 			readonly values: ReadonlyMap<string, Resolved>;
+			/** What the texts saw: for what goes with the configuration and sees the same. */
+			readonly scope: TextScope;
 	  }
 	| {
 			readonly ok: false;
@@ -72,14 +74,14 @@ export function renderWhole({ dialect, pieces, scoped, known }: Composition): Re
 	const { fields, conflicts } = fieldsOfPieces(pieces);
 	const resolution = resolveFields(fields, scoped, known);
 	const problems: RenderProblem[] = [...conflicts, ...fieldProblems(resolution)];
-	const told = new Set([
-		...resolution.problems.map(({ field }) => field),
-		// Computed of what is missing: that is told
-		...fields.filter(({ name, formula }) => formula && !resolution.values.has(name)).map(({ name }) => name)
-	]);
+	const told = new Set(resolution.problems.map(({ field }) => field));
+	// Computed of what is missing: that is told
+	for (const { name, formula } of fields)
+		if (formula !== undefined && !resolution.values.has(name)) told.add(name);
+	let scope = told.size === 0 ? resolution.scope : scopeOf(placeholders(told), resolution.scope);
 	const parts: (readonly OriginLine[])[] = [];
 	for (const { name, text } of pieces) {
-		const rendered = renderText(text, { ...placeholders(told), ...resolution.scope });
+		const rendered = renderText(text, scope);
 		if (rendered.ok) parts.push(rendered.lines);
 		else
 			for (const { kind, message, line, column, field } of rendered.problems)
@@ -92,24 +94,25 @@ export function renderWhole({ dialect, pieces, scoped, known }: Composition): Re
 						line,
 						column,
 						field,
-						scope: scopeOf(field, fields)
+						scope: scopeGiving(field, fields)
 					});
 					if (field !== null) told.add(field);
 				}
+		if (!rendered.ok) scope = scopeOf(placeholders(told), resolution.scope);
 	}
 	const { values } = resolution;
 	if (problems.length > 0) return { ok: false, problems, values };
 	const composed = dialect === 'json' ? mergeJson(pieces, parts) : joinLines(pieces, parts, dialect);
 	return 'problem' in composed
 		? { ok: false, problems: [composed.problem], values }
-		: { ok: true, ...composed, text: composed.lines.map(({ text }) => `${text}\n`).join(''), values };
+		: { ok: true, ...composed, text: composed.text, values, scope };
 }
 
 /** What has a problem already stands in as text, so that the rest is still looked at. */
 const placeholders = (told: ReadonlySet<string>) =>
 	Object.fromEntries([...told].map((field) => [field, 'missing']));
 
-const scopeOf = (field: string | null, fields: readonly Field[]): Scope | null =>
+const scopeGiving = (field: string | null, fields: readonly Field[]): Scope | null =>
 	fields.find(({ name }) => name === field)?.scope ?? null;
 
 const fieldProblems = ({ problems }: Resolution): RenderProblem[] =>
@@ -157,17 +160,26 @@ function shareFields(pieces: readonly Pick<Piece, 'name' | 'fields'>[]): SharedF
 }
 
 type Composed =
-	| { readonly lines: readonly RenderedLine[]; readonly tree: ConfigTree }
+	| { readonly lines: readonly RenderedLine[]; readonly text: string; readonly tree: ConfigTree }
 	| { readonly problem: RenderProblem };
+
+const textOf = (lines: readonly { readonly text: string }[]): string => {
+	let whole = '';
+	for (const { text } of lines) whole += `${text}\n`;
+	return whole;
+};
 
 function joinLines(
 	pieces: readonly Piece[],
 	parts: readonly (readonly OriginLine[])[],
 	dialect: Dialect
 ): Composed {
-	const lines = parts.flatMap((part, piece) => part.map((line) => ({ ...line, piece })));
-	const reading = parseConfig(lines.map(({ text }) => `${text}\n`).join(''), dialect);
-	if (reading.ok) return { lines, tree: reading.tree };
+	const lines = parts.flatMap((part, piece) =>
+		part.map(({ text, sources, fields }): RenderedLine => ({ text, piece, sources, fields }))
+	);
+	const text = textOf(lines);
+	const reading = parseConfig(text, dialect);
+	if (reading.ok) return { lines, text, tree: reading.tree };
 	const { line, message } = reading.problems[0]!;
 	return { problem: dialectProblem(message, lines[line - 1], pieces, line) };
 }
@@ -209,7 +221,7 @@ function mergeJson(pieces: readonly Piece[], parts: readonly (readonly OriginLin
 	});
 	let tree: readonly Owned[] = [];
 	for (const [piece, part] of parts.entries()) {
-		const text = part.map((line) => `${line.text}\n`).join('');
+		const text = textOf(part);
 		if (text.trim() === '') continue;
 		const reading = parseConfig(text, 'json');
 		if (!reading.ok) {
@@ -242,9 +254,10 @@ function mergeJson(pieces: readonly Piece[], parts: readonly (readonly OriginLin
 		return { text, piece, sources, fields };
 	});
 	// The tree as it is numbered in the merged text
-	const reading = parseConfig(lines.map(({ text }) => `${text}\n`).join(''), 'json');
+	const text = textOf(lines);
+	const reading = parseConfig(text, 'json');
 	return reading.ok
-		? { lines, tree: reading.tree }
+		? { lines, text, tree: reading.tree }
 		: { problem: dialectProblem(reading.problems[0]!.message, undefined, pieces, null) };
 }
 

@@ -8,7 +8,14 @@ export type Rendered =
 	| { readonly ok: true; readonly lines: readonly OriginLine[] }
 	| { readonly ok: false; readonly problems: readonly TextProblem[] };
 
+/** What a text sees. Own properties only count; `scopeOf` makes one that need not be copied again. */
 export type Scope = Readonly<Record<string, unknown>>;
+
+const isBare = (scope: Scope): boolean => Object.getPrototypeOf(scope) === null;
+/** A scope without a prototype, as rendering needs it. Nothing that renders writes to it. */
+export const scopeOf = (...groups: readonly Scope[]): Record<string, unknown> =>
+	Object.assign(Object.create(null) as Record<string, unknown>, ...groups);
+const bare = (scope: Scope): Scope => (isBare(scope) ? scope : scopeOf(scope));
 
 /**
  * Renders a text. Names all missing values at once. Laws: the result depends on the text and the scope
@@ -17,22 +24,33 @@ export type Scope = Readonly<Record<string, unknown>>;
 export function renderText(text: string, scope: Scope): Rendered {
 	const compiled = compile(text);
 	if (isProblem(compiled)) return { ok: false, problems: [compiled] };
-	const own = Object.assign(Object.create(null), scope) as Record<string, unknown>;
+	const own = bare(scope);
 	try {
 		return { ok: true, lines: run(compiled, own) };
 	} catch (error) {
 		return {
 			ok: false,
-			problems: missingName(error) ? collectProblems(compiled, own, error) : [problemOf(error)]
+			problems: missingName(error) ? collectProblems(compiled, scopeOf(own), error) : [problemOf(error)]
 		};
 	}
 }
 
-function run({ templates }: Compiled, scope: Record<string, unknown>): readonly OriginLine[] {
+function run({ templates }: Compiled, scope: Scope): readonly OriginLine[] {
 	const emitter = new OriginEmitter();
-	const context = new Context(scope, liquid.options, { sync: true }, { liquid });
-	toValueSync(liquid.renderer.renderTemplates(templates, context, emitter));
+	const context = new Context(scope as object, liquid.options, { sync: true }, { liquid });
+	withoutTraces(() => toValueSync(liquid.renderer.renderTemplates(templates, context, emitter)));
 	return emitter.end();
+}
+
+/** An “if” about a field without a value ends in an exception inside LiquidJS: its trace would cost more than the rest. */
+function withoutTraces<Result>(work: () => Result): Result {
+	const limit = Error.stackTraceLimit;
+	Error.stackTraceLimit = 0;
+	try {
+		return work();
+	} finally {
+		Error.stackTraceLimit = limit;
+	}
 }
 
 /** A formula read once: its value is computed for each position, its text never changes. */
@@ -75,8 +93,7 @@ export function evaluate(
 	const { value } = formulaOf(expression);
 	if (!(value instanceof Value)) return { ok: false, problem: value };
 	try {
-		const own = Object.assign(Object.create(null), scope) as Record<string, unknown>;
-		const context = new Context(own, liquid.options, { sync: true }, { liquid });
+		const context = new Context(bare(scope) as object, liquid.options, { sync: true }, { liquid });
 		return { ok: true, value: toValueSync(value.value(context)) };
 	} catch (error) {
 		return { ok: false, problem: problemOf(error) };

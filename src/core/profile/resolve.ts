@@ -1,4 +1,4 @@
-import { evaluate, readsOf } from './render';
+import { evaluate, readsOf, scopeOf } from './render';
 import { readValue, type Field } from './fields';
 import { explainValues, resolveValues, SCOPES, type Scope, type ScopedValues, type Value } from './values';
 
@@ -41,7 +41,7 @@ export function resolveFields(
 ): Resolution {
 	const values = new Map<string, Resolved>();
 	const problems: FieldProblem[] = [];
-	const scope: Record<string, unknown> = Object.assign(resolveValues(scoped), known);
+	const scope = scopeOf(resolveValues(scoped), known);
 	const formulas: Field[] = [];
 	for (const field of fields) {
 		const given = givenFor(field.name, scoped);

@@ -7,6 +7,7 @@ import {
 	placed,
 	readSheetFile,
 	saveValues,
+	SHEET_TARGETS,
 	sheetColumns,
 	sheetRows,
 	sheetSize,
@@ -64,6 +65,7 @@ const changesSchema = v.pipe(
 			v.object({
 				positionId: v.pipe(v.string(), v.uuid()),
 				field: v.pipe(v.string(), v.maxLength(63)),
+				target: v.optional(v.picklist(SHEET_TARGETS)),
 				was: v.pipe(v.string(), v.maxLength(8000)),
 				now: v.pipe(
 					v.string(),

@@ -6,7 +6,7 @@
 	import { beforeNavigate, goto, invalidate } from '$app/navigation';
 	import { page } from '$app/state';
 	import { FormWords } from '$ui/people';
-	import { Sheet, type SheetCellProblem, type SheetRow } from '$ui/sheet';
+	import { cellKey, Sheet, type SheetCellProblem, type SheetRow } from '$ui/sheet';
 
 	let { data, form } = $props();
 
@@ -40,12 +40,13 @@
 		const left = new Set(edits.keys());
 		for (const row of rows) {
 			if (left.size === 0) break;
-			for (const [index, { field, target }] of data.columns.entries()) {
-				const key = `${target === 'site' ? row.siteId : row.positionId} ${field.name}`;
+			for (const [index, column] of data.columns.entries()) {
+				const key = cellKey(row, column);
 				if (!left.delete(key)) continue;
 				wanted.push({
 					positionId: row.positionId,
-					field: field.name,
+					field: column.field.name,
+					target: column.target,
 					was: row.cells[index] ?? '',
 					now: edits.get(key)!,
 					place: `${row.site} ${row.position}`
@@ -57,6 +58,7 @@
 	beforeNavigate(({ cancel, willUnload, to }) => {
 		if (edits.size === 0 || to?.url.pathname.startsWith('/values/file')) return;
 		if (willUnload || !confirm('What you typed here is not saved. Leave it?')) cancel();
+		else edits.clear();
 	});
 
 	function choose(name: string, value: string | null) {
@@ -113,6 +115,29 @@
 		>
 			{#each data.profiles as profile (profile.id)}<option value={profile.id}>{profile.name}</option>{/each}
 		</select></label
+	>
+	<label
+		>Given at
+		<select
+			class="field"
+			value={data.choice?.at ?? ''}
+			onchange={({ currentTarget }) => choose('at', currentTarget.value || null)}
+		>
+			<option value="">where each is expected</option>
+			<option value="customer">the customer</option>
+			<option value="site">the site</option>
+			<option value="position">the position</option>
+		</select></label
+	>
+	<label
+		>Only where the name has
+		<input
+			type="search"
+			class="field w-44"
+			value={data.choice?.match ?? ''}
+			onchange={({ currentTarget }) => choose('match', currentTarget.value.trim() || null)}
+			autocomplete="off"
+		/></label
 	>
 	<label class="flex items-center gap-2 pb-2"
 		><input

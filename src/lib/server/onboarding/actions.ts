@@ -21,12 +21,14 @@ const form = async <Schema extends v.GenericSchema>(event: RequestEvent, schema:
 export const bindAction =
 	(bind: (position: string, unit: string, actor: Actor) => Promise<Act<unknown>>) =>
 	async (event: RequestEvent) => {
-		const parsed = await form(event, pairSchema);
+		const fields = await fieldsOf(event);
+		const parsed = v.safeParse(pairSchema, fields);
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const act = await bind(parsed.output.position, parsed.output.unit, actorOf(event));
+		const { position, unit } = parsed.output;
+		const act = await bind(position, unit, { ...actorOf(event), reason: reasonIn(fields) });
 		return act.ok
 			? { said: 'Bound. The unit is expected to call once it has power.' }
-			: fail(409, { problem: act.problem });
+			: fail(409, { problem: act.problem, wantsReason: act.wantsReason === true });
 	};
 
 export const unbindAction =

@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import { done, refuse, type Act } from '../act';
+import { done, refuse, refuseWithoutReason, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -8,8 +8,9 @@ import { recordAll } from './record';
 import { insertRun, nextRun } from './runs';
 
 /**
- * Ties a claimed unit to a position and begins its run. Whoever may bind for the customer may do it. Refused, with the reason, when either is taken or they do not suit; of two people
- * who bind at once the database lets one through.
+ * Ties a claimed unit to a position and begins its run. Whoever may bind for the customer may do it.
+ * Refused, with the reason, when either is taken or they do not suit; of two people who bind at once the
+ * database lets one through.
  */
 export async function bindUnit(
 	positionId: string,
@@ -64,10 +65,12 @@ async function bind(
 		return refuse(`A ${pair.model} cannot serve as ${pair.role}: ${pair.position} needs one.`);
 	const judged = await judge(trx, positionId, pair.model_id);
 	if (judged.gap) return refuse(judged.gap);
-	if (judged.stranding.length > 0 && !(actor.reason && actor.may('override stranding', pair.customer_id)))
-		return refuse(
-			`What ${pair.position} would get strands the unit: ${judged.stranding.join(' ')} An engineer can bind it all the same, with a reason.`
-		);
+	if (judged.stranding.length > 0) {
+		const why = `What ${pair.position} would get strands the unit: ${judged.stranding.join(' ')}`;
+		if (!actor.may('override stranding', pair.customer_id))
+			return refuse(`${why} An engineer can bind it all the same, with a reason.`);
+		if (!actor.reason) return refuseWithoutReason(`${why} Say why you bind it all the same.`);
+	}
 	const runId = await insertRun(trx, {
 		unit_id: unitId,
 		position_id: positionId,

@@ -425,8 +425,9 @@ export async function releaseAllotment(id: string, actor: Actor): Promise<Act> {
 export interface HandGiven {
 	readonly customerId: string;
 	readonly field: string;
-	readonly scope: 'site' | 'position';
-	/** The site or the position. */
+	/** Pools give values at sites and positions only: what is given wider does not concern them. */
+	readonly scope: 'customer' | 'site' | 'position';
+	/** The customer, the site or the position. */
 	readonly holder: string;
 	readonly value: Value | null;
 }

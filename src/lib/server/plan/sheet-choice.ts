@@ -1,8 +1,9 @@
 import * as v from 'valibot';
 import { may, type Capable } from '../../../core/people';
-import type { SheetChoice } from './values';
+import { SHEET_TARGETS, type SheetChoice } from './values';
 
 const id = v.pipe(v.string(), v.uuid());
+const LONGEST_MATCH = 100;
 
 /**
  * Which sheet an address asks for; what makes no sense in it is left out. It holds only customers whose
@@ -21,6 +22,8 @@ export function sheetChoice(
 			? null
 			: Object.keys(person?.roles ?? {}).filter((one) => person && may(person, 'see renderings', one)),
 		...(position.success && { positionId: position.output }),
+		match: url.searchParams.get('match')?.trim().replaceAll('\0', '').slice(0, LONGEST_MATCH) || null,
+		at: SHEET_TARGETS.find((one) => one === url.searchParams.get('at')) ?? null,
 		all: url.searchParams.has('all')
 	};
 }

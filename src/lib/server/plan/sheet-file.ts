@@ -177,11 +177,12 @@ export function compareSheet(
 			return;
 		}
 		seen.set(key, line);
-		columns.forEach(({ field: { name } }, number) => {
+		columns.forEach(({ field: { name }, target }, number) => {
 			if (at(name) < 0 || found.cells[number] === cell(name)) return;
 			changes.push({
 				positionId: found.positionId,
 				field: name,
+				target,
 				was: found.cells[number]!,
 				now: cell(name),
 				place

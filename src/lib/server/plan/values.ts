@@ -15,7 +15,6 @@ import { notify } from '../live';
 import {
 	fieldsOfRevision,
 	knownTo,
-	opened,
 	renderingSources,
 	revisionsById,
 	sealedValues,
@@ -24,10 +23,13 @@ import {
 import { followByHand, type HandGiven } from './pools';
 
 /** The value sheet: positions by fields, where values are prepared before any hardware is known. */
+export const SHEET_TARGETS = ['customer', 'site', 'position'] as const;
+export type SheetTarget = (typeof SHEET_TARGETS)[number];
+
 export interface SheetColumn {
 	readonly field: Field;
 	/** Where a cell of it is stored. */
-	readonly target: 'site' | 'position';
+	readonly target: SheetTarget;
 	readonly secret: boolean;
 }
 export interface SheetRow {
@@ -35,11 +37,14 @@ export interface SheetRow {
 	readonly position: string;
 	readonly siteId: string;
 	readonly site: string;
+	readonly customerId: string;
 	readonly customer: string;
 	/** What is given at the column's own place, as people type it; empty when nothing is. */
 	readonly cells: readonly string[];
 	/** What counts instead where nothing is given: from a wider scope, a formula, or the part itself. */
 	readonly instead: readonly string[];
+	/** Where something is given: from what it differs, or what counts instead of it; else empty. */
+	readonly differs: readonly string[];
 }
 export interface SheetChoice {
 	readonly profileId: string;
@@ -47,12 +52,20 @@ export interface SheetChoice {
 	/** Whose configurations may be read; null for everybody's. */
 	readonly customers?: readonly string[] | null;
 	readonly positionId?: string | null;
+	/** Only sites and positions whose names hold this. */
+	readonly match?: string | null;
 	/** Also fields that people are expected to give for the customer or in the profile. */
 	readonly all?: boolean;
+	/** Where all cells are given; else each where it is expected. */
+	readonly at?: SheetTarget | null;
 }
 
 /** The columns of a profile's sheet: the fields of what is released, or of the first draft. */
-export async function sheetColumns({ profileId, all = false }: SheetChoice): Promise<readonly SheetColumn[]> {
+export async function sheetColumns({
+	profileId,
+	all = false,
+	at = null
+}: Pick<SheetChoice, 'profileId' | 'all' | 'at'>): Promise<readonly SheetColumn[]> {
 	const row = await database()('profile_revision')
 		.join('profile', 'profile.id', 'profile_id')
 		.where({ profile_id: profileId })
@@ -61,19 +74,18 @@ export async function sheetColumns({ profileId, all = false }: SheetChoice): Pro
 		)
 		.first('profile_revision.id');
 	const revision = row && (await revisionsById(database(), [row.id])).get(row.id);
-	return revision ? columnsOf(fieldsOfRevision(revision), all) : [];
+	return revision ? columnsOf(fieldsOfRevision(revision), all, at) : [];
 }
 
-const columnsOf = (fields: readonly Field[], all: boolean): readonly SheetColumn[] =>
+const columnsOf = (fields: readonly Field[], all: boolean, at: SheetTarget | null): readonly SheetColumn[] =>
 	fields
-		.filter(({ scope }) => all || scope === 'site' || scope === 'position')
-		.map((field) => ({
-			field,
-			target: field.scope === 'site' ? 'site' : 'position',
-			secret: isSecretType(field.type)
-		}));
+		.filter(({ scope }) => all || scope === 'site' || scope === 'position' || scope === at)
+		.map((field) => ({ field, target: at ?? expectedAt(field), secret: isSecretType(field.type) }));
 
-const choose = ({ profileId, customerId, customers, positionId }: SheetChoice) => {
+/** What is expected in the profile is given there; on the sheet a position may differ from it. */
+const expectedAt = ({ scope }: Field): SheetTarget => (scope === 'profile' ? 'position' : scope);
+
+const choose = ({ profileId, customerId, customers, positionId, match }: SheetChoice) => {
 	const query = database()('position')
 		.join('site', 'site.id', 'site_id')
 		.join('customer', 'customer.id', 'position.customer_id')
@@ -81,6 +93,7 @@ const choose = ({ profileId, customerId, customers, positionId }: SheetChoice) =
 	if (customerId) query.where('position.customer_id', customerId);
 	if (customers) query.whereIn('position.customer_id', customers);
 	if (positionId) query.where('position.id', positionId);
+	if (match) query.whereRaw("strpos(lower(site.name || ' ' || position.name), lower(?)) > 0", [match]);
 	return query;
 };
 
@@ -114,6 +127,7 @@ function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetR
 		position: source.positionName,
 		siteId: source.siteId,
 		site: source.siteName,
+		customerId: source.customerId,
 		customer: source.customerName,
 		cells: columns.map((column) => {
 			const own = source.scoped[column.target]?.[column.field.name];
@@ -123,6 +137,16 @@ function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetR
 			if (source.scoped[column.target]?.[column.field.name] !== undefined) return '';
 			const resolved = values.get(column.field.name);
 			return resolved ? shown(column, resolved.value) : '';
+		}),
+		differs: columns.map((column) => {
+			const resolved = values.get(column.field.name);
+			if (!resolved || source.scoped[column.target]?.[column.field.name] === undefined) return '';
+			if (resolved.source !== column.target)
+				return `The ${resolved.source} gives ${shown(column, resolved.value)}, and that counts.`;
+			const wider = resolved.instead.at(-1);
+			return wider
+				? `Differs from the ${wider.scope}’s ${shown(column, wider.value as Value)}; clear it to follow that.`
+				: '';
 		})
 	};
 }
@@ -131,6 +155,8 @@ function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetR
 export interface ValueChange {
 	readonly positionId: string;
 	readonly field: string;
+	/** Where it is given; else where its field expects it. */
+	readonly target?: SheetTarget | undefined;
 	/** As they saw it: who changes what somebody else has changed meanwhile is told. */
 	readonly was: string;
 	/** As typed; empty clears it. */
@@ -144,6 +170,9 @@ export interface CellProblem {
 export type SavedValues =
 	| { readonly ok: true; readonly cells: number }
 	| { readonly ok: false; readonly problem: string; readonly cells: readonly CellProblem[] };
+
+/** What of a rendering's source holds the values of a target. */
+const HOLDERS = { customer: 'customerId', site: 'siteId', position: 'positionId' } as const;
 
 interface Wanted {
 	readonly change: ValueChange;
@@ -208,6 +237,10 @@ async function read(
 ): Promise<readonly Wanted[]> {
 	const ids = [...new Set(changes.map(({ positionId }) => positionId))];
 	await trx.raw(
+		'select 1 from customer where id in (select customer_id from position where id = any(?::uuid[])) order by id for no key update',
+		[ids]
+	);
+	await trx.raw(
 		'select 1 from site where id in (select site_id from position where id = any(?::uuid[])) order by id for update',
 		[ids]
 	);
@@ -229,15 +262,13 @@ async function read(
 		}
 		let own = columns.get(source.profileId);
 		if (!own)
-			columns.set(
-				source.profileId,
-				(own = await sheetColumns({ profileId: source.profileId, customerId: null, all: true }))
-			);
-		const column = own.find(({ field }) => field.name === change.field);
-		if (!column) {
+			columns.set(source.profileId, (own = await sheetColumns({ profileId: source.profileId, all: true })));
+		const expected = own.find(({ field }) => field.name === change.field);
+		if (!expected) {
 			wrong(`The profile of ${source.positionName} has no field “${change.field}”.`);
 			continue;
 		}
+		const column = { ...expected, target: change.target ?? expected.target };
 		const present = source.scoped[column.target]?.[change.field];
 		const seen = present === undefined ? '' : column.secret ? MASK : writeValue(present);
 		if (seen !== change.was) {
@@ -249,8 +280,13 @@ async function read(
 			wrong(reading.message);
 			continue;
 		}
-		const holder = column.target === 'site' ? source.siteId : source.positionId;
-		wanted.push({ change, source, column, holder, value: reading?.value ?? null });
+		wanted.push({
+			change,
+			source,
+			column,
+			holder: source[HOLDERS[column.target]],
+			value: reading?.value ?? null
+		});
 	}
 	return wanted;
 }
@@ -273,8 +309,13 @@ function doubled(wanted: readonly Wanted[]): readonly CellProblem[] {
 	return problems;
 }
 
+const heldBy = ({ source, column: { target } }: Wanted): string =>
+	target === 'customer'
+		? source.customerName
+		: `${source.siteName}${target === 'site' ? '' : ` ${source.positionName}`}`;
+
 async function write(trx: Knex, wanted: readonly Wanted[], actor: Actor): Promise<void> {
-	for (const target of ['site', 'position'] as const) {
+	for (const target of SHEET_TARGETS) {
 		const holders = new Map<string, Record<string, Value | null>>();
 		for (const { column, holder, value } of wanted)
 			if (column.target === target)
@@ -300,12 +341,7 @@ async function write(trx: Knex, wanted: readonly Wanted[], actor: Actor): Promis
 		const own = wanted.filter(({ source }) => source.customerId === customerId);
 		const sites = new Set(own.map(({ source }) => source.siteId)).size;
 		const listed = (side: (one: Wanted) => string) =>
-			Object.fromEntries(
-				own.map((one) => [
-					`${one.source.siteName}${one.column.target === 'site' ? '' : ` ${one.source.positionName}`} ${one.column.field.name}`,
-					side(one)
-				])
-			);
+			Object.fromEntries(own.map((one) => [`${heldBy(one)} ${one.column.field.name}`, side(one)]));
 		await notify(trx, 'plan', customerId);
 		await enterInLedger(trx, actor, [
 			{
@@ -320,7 +356,3 @@ async function write(trx: Knex, wanted: readonly Wanted[], actor: Actor): Promis
 		]);
 	}
 }
-
-/** What is given for a whole customer; secrets are opened. */
-export const customerValues = async (customerId: string): Promise<Values> =>
-	opened((await database()('customer').where({ id: customerId }).first('values'))?.values ?? {});

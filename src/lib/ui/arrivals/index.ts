@@ -1,3 +1,4 @@
+export { default as BindAnyway } from './BindAnyway.svelte';
 export { Board, standingOfRow, type BoardCounts, type BoardRow } from './board.svelte';
 export { default as Crossing } from './Crossing.svelte';
 export { default as RunActions } from './RunActions.svelte';

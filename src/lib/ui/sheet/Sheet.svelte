@@ -1,26 +1,14 @@
 <script lang="ts">
-	import { tick } from 'svelte';
+	import { tick, untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
-	import {
-		describeType,
-		didStep,
-		MASK,
-		NO_HISTORY,
-		readPaste,
-		readValue,
-		redoStep,
-		seriesAfter,
-		undoStep,
-		writePaste,
-		type CellChange,
-		type History
-	} from '$core/profile';
-	import type { SheetCellProblem, SheetColumn, SheetRow } from './types';
+	import { describeType } from '$core/profile';
+	import { cellKey, type SheetCellProblem, type SheetColumn, type SheetRow } from './types';
+	import { SheetWork } from './work.svelte';
 
 	/**
 	 * Positions by fields, worked on like a spreadsheet: arrows, typing, Enter and Tab, copy and paste, fill
-	 * down, series, undo. Only the rows in sight are drawn. What is typed is checked as it is typed and kept
-	 * until it is saved.
+	 * down, series, undo. Only the cells in sight are drawn, and while one scrolls the same elements show
+	 * others. What is typed is checked as it is typed and kept until it is saved.
 	 */
 	let {
 		columns,
@@ -43,108 +31,59 @@
 		edits: SvelteMap<string, string>;
 	} = $props();
 
+	/** In pixels: a row, a column, and the two names that stay at the left. */
 	const ROW = 34;
-	const SPARE = 8;
+	const COLUMN = 176;
+	const NAMES = 304;
+	const SPARE_ROWS = 4;
+	const SPARE_COLUMNS = 1;
 	let grid: HTMLElement | undefined = $state();
 	let top = $state(0);
+	let left = $state(0);
 	let height = $state(600);
-	let at = $state({ row: 0, column: 0 });
-	let anchor = $state({ row: 0, column: 0 });
+	let width = $state(1200);
 	let typing: string | null = $state(null);
 	let input: HTMLInputElement | undefined = $state();
-	let history: History = $state.raw(NO_HISTORY);
+	const work = new SheetWork(() => ({ columns, rows, mayWrite, wrong, edits }));
+	export const fillDown = () => work.fillDown();
+	export const series = () => work.series();
+	export const undo = () => work.undo();
+	export const redo = () => work.redo();
 
 	$effect(() => {
 		const column = columns.findIndex(({ field }) => field.name === focusField);
 		if (column < 0 || !grid) return;
-		at = anchor = { row: 0, column };
+		untrack(() => go(0, column));
 		grid.focus();
-		grid.scrollLeft = Math.max(0, (column - 1) * 176);
 	});
 
-	const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE));
-	const last = $derived(Math.min(rows.length, Math.ceil((top + height) / ROW) + SPARE));
-	const chosen = $derived({
-		top: Math.min(at.row, anchor.row),
-		bottom: Math.max(at.row, anchor.row),
-		left: Math.min(at.column, anchor.column),
-		right: Math.max(at.column, anchor.column)
-	});
+	const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE_ROWS));
+	const last = $derived(Math.min(rows.length, Math.ceil((top + height) / ROW) + SPARE_ROWS));
+	const firstColumn = $derived(Math.max(0, Math.floor(left / COLUMN) - SPARE_COLUMNS));
+	const lastColumn = $derived(
+		Math.min(columns.length, Math.ceil((left + width - NAMES) / COLUMN) + SPARE_COLUMNS)
+	);
+	const drawn = $derived(columns.slice(firstColumn, lastColumn));
+	const wide = $derived(NAMES + columns.length * COLUMN);
 
-	const holderOf = (row: SheetRow, { target }: SheetColumn) =>
-		target === 'site' ? row.siteId : row.positionId;
-	const keyOf = (row: SheetRow, column: SheetColumn) => `${holderOf(row, column)} ${column.field.name}`;
-	const textAt = (row: SheetRow, column: number): string =>
-		edits.get(keyOf(row, columns[column]!)) ?? row.cells[column] ?? '';
-	const problemAt = (row: SheetRow, column: number): string | null => {
-		const { field } = columns[column]!;
-		const text = edits.get(keyOf(row, columns[column]!));
-		if (text !== undefined && text !== '' && text !== MASK) {
-			const reading = readValue(field.type, text);
-			if (!reading.ok) return reading.message;
-		}
-		return (
-			wrong.find(
-				(one) =>
-					one.field === field.name &&
-					(one.positionId === row.positionId ||
-						(columns[column]!.target === 'site' &&
-							rows.find(({ positionId }) => positionId === one.positionId)?.siteId === row.siteId)) &&
-					text !== undefined
-			)?.message ?? null
-		);
-	};
-
-	/** Sets cells as one step that can be undone. */
-	function set(cells: readonly { row: number; column: number; text: string }[]): void {
-		if (!mayWrite) return;
-		const step: CellChange[] = [];
-		for (const { row: index, column: number, text } of cells) {
-			const row = rows[index];
-			const column = columns[number];
-			if (!row || !column) continue;
-			const key = keyOf(row, column);
-			const before = textAt(row, number);
-			if (before === text) continue;
-			step.push({ row: key, column: row.cells[number] ?? '', before, after: text });
-			put(key, row.cells[number] ?? '', text);
-		}
-		history = didStep(history, step);
-	}
-	/** A cell that is as it was is no edit. */
-	function put(key: string, original: string, text: string): void {
-		if (text === original) edits.delete(key);
-		else edits.set(key, text);
-	}
-	function back(): void {
-		const undone = undoStep(history);
-		history = undone.history;
-		for (const { row, column, before } of [...undone.step].reverse()) put(row, column, before);
-	}
-	function again(): void {
-		const redone = redoStep(history);
-		history = redone.history;
-		for (const { row, column, after } of redone.step) put(row, column, after);
-	}
-
-	const clamp = (value: number, most: number) => Math.max(0, Math.min(most, value));
-	function go(row: number, column: number, extend = false): void {
-		at = { row: clamp(row, rows.length - 1), column: clamp(column, columns.length - 1) };
-		if (!extend) anchor = at;
+	/** Goes to a cell, and brings it into sight. */
+	function go(row: number, column: number, extending = false): void {
+		work.go(row, column, extending);
 		if (!grid) return;
-		const y = at.row * ROW;
+		const [y, x] = [work.at.row * ROW, work.at.column * COLUMN];
+		const [high, broad] = [grid.clientHeight - HEAD - ROW, grid.clientWidth - NAMES - COLUMN];
 		if (y < grid.scrollTop) grid.scrollTop = y;
-		else if (y + ROW * 3 > grid.scrollTop + grid.clientHeight)
-			grid.scrollTop = y + ROW * 3 - grid.clientHeight;
-		void tick().then(() =>
-			grid?.querySelector('[data-active]')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
-		);
+		else if (y > grid.scrollTop + high) grid.scrollTop = y - high;
+		if (x < grid.scrollLeft) grid.scrollLeft = x;
+		else if (x > grid.scrollLeft + broad) grid.scrollLeft = x - broad;
 	}
+	const HEAD = 52;
 
 	function begin(text: string | null): void {
-		if (!mayWrite || !rows[at.row]) return;
-		const { secret } = columns[at.column]!;
-		typing = text ?? (secret ? '' : textAt(rows[at.row]!, at.column));
+		const row = rows[work.at.row];
+		if (!mayWrite || !row) return;
+		const { secret } = columns[work.at.column]!;
+		typing = text ?? (secret ? '' : work.textAt(row, work.at.column));
 		void tick().then(() => {
 			input?.focus();
 			if (text === null) input?.select();
@@ -154,45 +93,13 @@
 		if (typing === null) return;
 		const text = typing;
 		typing = null;
+		const { row, column } = work.at;
 		// A secret whose cell was opened and left alone stays
-		const kept = columns[at.column]!.secret && text === '' && rows[at.row]?.cells[at.column] !== '';
-		if (!kept) set([{ ...at, text: text.trim() }]);
-		go(at.row + rowBy, at.column + columnBy);
+		const kept = columns[column]!.secret && text === '' && rows[row]?.cells[column] !== '';
+		if (!kept) work.set([{ row, column, text: text.trim() }]);
+		go(row + rowBy, column + columnBy);
 		grid?.focus();
 	}
-
-	const everyChosen = <Result,>(cell: (row: number, column: number) => Result): Result[] => {
-		const found: Result[] = [];
-		for (let row = chosen.top; row <= chosen.bottom; row++)
-			for (let column = chosen.left; column <= chosen.right; column++) found.push(cell(row, column));
-		return found;
-	};
-	export function clear(): void {
-		set(everyChosen((row, column) => ({ row, column, text: '' })));
-	}
-	/** Copies the chosen top row down through the choice. */
-	export function fillDown(): void {
-		set(
-			everyChosen((row, column) => ({ row, column, text: textAt(rows[chosen.top]!, column) })).filter(
-				({ row }) => row > chosen.top
-			)
-		);
-	}
-	/** Counts on through the choice: from its first two rows when they count, else from its first. */
-	export function series(): void {
-		const cells = [];
-		for (let column = chosen.left; column <= chosen.right; column++) {
-			const one = textAt(rows[chosen.top]!, column);
-			const other = chosen.bottom > chosen.top ? textAt(rows[chosen.top + 1]!, column) : '';
-			const given = other !== '' && other !== one ? [one, other] : [one];
-			const more = seriesAfter(given, chosen.bottom - chosen.top + 1 - given.length);
-			for (const [index, text] of more.entries())
-				cells.push({ row: chosen.top + given.length + index, column, text });
-		}
-		set(cells);
-	}
-	export const undo = back;
-	export const redo = again;
 
 	const MOVES: Record<string, readonly [number, number]> = {
 		ArrowUp: [-1, 0],
@@ -207,27 +114,23 @@
 		if (typing !== null || rows.length === 0) return;
 		const command = event.ctrlKey || event.metaKey;
 		const letter = event.key.toLowerCase();
-		const act = (work: () => void) => {
+		const { row, column } = work.at;
+		const act = (what: () => void) => {
 			event.preventDefault();
 			event.stopPropagation();
-			work();
+			what();
 		};
 		const move = MOVES[event.key];
-		if (move) return act(() => go(at.row + move[0], at.column + move[1], event.shiftKey));
-		if (event.key === 'Home') return act(() => go(command ? 0 : at.row, 0, event.shiftKey));
+		if (move) return act(() => go(row + move[0], column + move[1], event.shiftKey));
+		if (event.key === 'Home') return act(() => go(command ? 0 : row, 0, event.shiftKey));
 		if (event.key === 'End')
-			return act(() => go(command ? rows.length - 1 : at.row, columns.length - 1, event.shiftKey));
-		if (command && letter === 'a') {
-			return act(() => {
-				anchor = { row: 0, column: 0 };
-				at = { row: rows.length - 1, column: columns.length - 1 };
-			});
-		}
-		if (command && letter === 'z') return act(event.shiftKey ? again : back);
-		if (command && letter === 'y') return act(again);
+			return act(() => go(command ? rows.length - 1 : row, columns.length - 1, event.shiftKey));
+		if (command && letter === 'a') return act(() => work.chooseAll());
+		if (command && letter === 'z') return act(event.shiftKey ? redo : undo);
+		if (command && letter === 'y') return act(redo);
 		if (command && letter === 'd') return act(event.shiftKey ? series : fillDown);
 		if (command || event.altKey) return;
-		if (event.key === 'Delete' || event.key === 'Backspace') return act(clear);
+		if (event.key === 'Delete' || event.key === 'Backspace') return act(() => work.clear());
 		if (event.key === 'Enter' || event.key === 'F2') return act(() => begin(null));
 		if (event.key.length === 1) return act(() => begin(event.key));
 	}
@@ -251,38 +154,21 @@
 	function copy(event: ClipboardEvent): void {
 		if (typing !== null) return;
 		event.preventDefault();
-		const cells: string[][] = [];
-		for (let row = chosen.top; row <= chosen.bottom; row++)
-			cells.push(
-				columns
-					.slice(chosen.left, chosen.right + 1)
-					.map((_, index) => textAt(rows[row]!, chosen.left + index))
-			);
-		event.clipboardData?.setData('text/plain', writePaste(cells));
+		event.clipboardData?.setData('text/plain', work.copied());
 	}
 	function paste(event: ClipboardEvent): void {
 		if (typing !== null) return;
 		event.preventDefault();
-		const cells = readPaste(event.clipboardData?.getData('text/plain') ?? '');
-		if (cells.length === 0) return;
-		// One cell fills the whole choice
-		if (cells.length === 1 && cells[0]!.length === 1)
-			return set(everyChosen((row, column) => ({ row, column, text: cells[0]![0]!.trim() })));
-		set(
-			cells.flatMap((line, row) =>
-				line.map((text, column) => ({
-					row: chosen.top + row,
-					column: chosen.left + column,
-					text: text.trim()
-				}))
-			)
-		);
+		work.paste(event.clipboardData?.getData('text/plain') ?? '');
 	}
 
+	const isNeeded = ({ field }: SheetColumn) => field.need === 'required' && field.formula === undefined;
 	const active = $derived(
-		rows[at.row] && columns[at.column] ? { row: rows[at.row]!, column: columns[at.column]! } : null
+		rows[work.at.row] && columns[work.at.column]
+			? { row: rows[work.at.row]!, column: columns[work.at.column]! }
+			: null
 	);
-	const activeProblem = $derived(active ? problemAt(active.row, at.column) : null);
+	const activeProblem = $derived(active ? work.problemAt(active.row, work.at.column) : null);
 </script>
 
 <div
@@ -292,17 +178,21 @@
 	aria-label="Values"
 	aria-rowcount={size + 1}
 	aria-colcount={columns.length + 2}
-	aria-activedescendant="cell-{at.row}-{at.column}"
+	aria-activedescendant="cell-{work.at.row}-{work.at.column}"
 	aria-multiselectable="true"
 	aria-readonly={!mayWrite}
 	bind:this={grid}
 	bind:clientHeight={height}
-	onscroll={() => (top = grid!.scrollTop)}
+	bind:clientWidth={width}
+	onscroll={() => {
+		top = grid!.scrollTop;
+		left = grid!.scrollLeft;
+	}}
 	onkeydown={keys}
 	oncopy={copy}
 	oncut={(event) => {
 		copy(event);
-		clear();
+		work.clear();
 	}}
 	onpaste={paste}
 >
@@ -317,39 +207,45 @@
 			>
 		{/each}
 	</div>
-	<div class="body" style:height="{rows.length * ROW}px">
+	<div class="body" style:height="{rows.length * ROW}px" style:width="{wide}px">
 		<div style:transform="translateY({first * ROW}px)">
-			{#each rows.slice(first, last) as row, index (row.positionId)}
+			<!-- Without keys: the same elements show the next rows -->
+			<!-- eslint-disable-next-line svelte/require-each-key -->
+			{#each rows.slice(first, last) as row, index}
 				{@const number = first + index}
 				<div class="line" role="row" aria-rowindex={number + 2}>
 					<span class="name" role="rowheader"><a href="/sites/{row.siteId}" tabindex="-1">{row.site}</a></span
 					>
 					<span class="name second" role="rowheader">{row.position}</span>
-					{#each columns as column, c (column.field.name)}
-						{@const text = textAt(row, c)}
-						{@const problem = problemAt(row, c)}
-						{@const isAt = at.row === number && at.column === c}
+					<span style:flex="none" style:width="{firstColumn * COLUMN}px"></span>
+					<!-- eslint-disable-next-line svelte/require-each-key -->
+					{#each drawn as column, nth}
+						{@const c = firstColumn + nth}
+						{@const text = work.textAt(row, c)}
+						{@const problem = work.problemAt(row, c)}
+						{@const isAt = work.at.row === number && work.at.column === c}
 						<!-- svelte-ignore a11y_interactive_supports_focus (the grid has the focus and the keys) -->
 						<span
 							id="cell-{number}-{c}"
 							class="cell"
 							role="gridcell"
+							aria-colindex={c + 3}
 							data-active={isAt ? '' : undefined}
-							aria-selected={number >= chosen.top &&
-								number <= chosen.bottom &&
-								c >= chosen.left &&
-								c <= chosen.right}
+							aria-selected={number >= work.chosen.top &&
+								number <= work.chosen.bottom &&
+								c >= work.chosen.left &&
+								c <= work.chosen.right}
 							aria-invalid={problem ? true : undefined}
-							class:edited={edits.has(keyOf(row, column))}
-							title={problem ?? text}
+							class:edited={edits.has(cellKey(row, column))}
+							class:differs={row.differs[c] !== ''}
+							title={problem ?? (row.differs[c] || text)}
 							onmousedown={(event) => {
 								if (event.button !== 0 || (isAt && typing !== null)) return;
 								if (typing !== null) commit(0, 0);
-								at = { row: number, column: c };
-								if (!event.shiftKey) anchor = at;
+								work.go(number, c, event.shiftKey);
 							}}
 							onmouseenter={(event) => {
-								if (event.buttons === 1 && typing === null) at = { row: number, column: c };
+								if (event.buttons === 1 && typing === null) work.go(number, c, true);
 							}}
 							ondblclick={() => begin(null)}
 						>
@@ -362,10 +258,12 @@
 									onblur={() => commit(0, 0)}
 									spellcheck="false"
 									autocomplete="off"
-								/>{:else if text !== ''}<span class="mono">{text}</span>{:else if row.instead[c]}<span
-									class="mono quiet instead">{row.instead[c]}</span
-								>{:else if column.field.need === 'required' && column.field.formula === undefined}<span
-									class="lacking">missing</span
+								/>{:else}<span
+									class="mono"
+									class:quiet={text === ''}
+									class:instead={text === ''}
+									class:lacking={text === '' && !row.instead[c] && isNeeded(column)}
+									>{text || row.instead[c] || (isNeeded(column) ? 'missing' : '')}</span
 								>{/if}
 						</span>
 					{/each}
@@ -379,9 +277,10 @@
 		<b>{active.row.site} {active.row.position}</b>
 		<span class="mono">{active.column.field.name}</span>
 		{#if activeProblem}<span class="text-[var(--brick)]">{activeProblem}</span>{:else}<span class="quiet"
-				>{active.column.field.description}{#if active.column.target === 'site'}
-					One value for the whole site.{/if}{#if active.row.instead[at.column]}
-					Counts now: {active.row.instead[at.column]}.{/if}</span
+				>{active.column.field.description}{#if active.column.target !== 'position'}
+					One value for the whole {active.column.target}.{/if}{#if active.row.instead[work.at.column]}
+					Counts now: {active.row.instead[work.at.column]}.{/if}
+				{active.row.differs[work.at.column]}</span
 			>{/if}
 	{/if}
 </p>
@@ -428,12 +327,12 @@
 		position: sticky;
 		left: 0;
 		z-index: 2;
-		width: 12rem;
+		width: 192px;
 		background: var(--sheet);
 	}
 	.name.second {
-		left: 12rem;
-		width: 7rem;
+		left: 192px;
+		width: 112px;
 	}
 	.cell {
 		position: relative;
@@ -450,6 +349,14 @@
 	}
 	.cell.edited {
 		box-shadow: inset 3px 0 0 var(--pine);
+	}
+	.cell.differs::after {
+		content: '≠';
+		position: absolute;
+		right: 3px;
+		top: 0;
+		font-size: 0.8rem;
+		color: var(--quiet);
 	}
 	.cell[aria-invalid] {
 		background: color-mix(in srgb, var(--brick) 14%, transparent);
@@ -468,8 +375,8 @@
 		font-style: italic;
 	}
 	.lacking {
+		font-style: normal;
 		color: var(--brick);
-		font-size: 0.85rem;
 	}
 	.foot {
 		display: flex;

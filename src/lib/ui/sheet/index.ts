@@ -1,2 +1,2 @@
 export { default as Sheet } from './Sheet.svelte';
-export { type SheetCellProblem, type SheetColumn, type SheetRow } from './types';
+export { cellKey, type SheetCellProblem, type SheetColumn, type SheetRow } from './types';

@@ -2,7 +2,7 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { RunActions, Track } from '$ui/arrivals';
+	import { BindAnyway, RunActions, Track } from '$ui/arrivals';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
@@ -138,8 +138,9 @@
 					method="POST"
 					action="?/bind&position={chosen.id}"
 					use:enhance={() =>
-						async ({ update }) => {
-							await update();
+						async ({ result, update }) => {
+							await update({ reset: false });
+							if (result.type !== 'success') return;
 							typed = '';
 							unit = '';
 						}}
@@ -168,6 +169,7 @@
 							>
 							<span class="quiet">{offered.length} of {chosen.suitable.length} fit</span>
 						</div>
+						<BindAnyway form={form && 'wantsReason' in form ? form : null} />
 						<ul class="choices mt-3">
 							{#each offered.slice(0, 30) as one (one.id)}
 								<li>

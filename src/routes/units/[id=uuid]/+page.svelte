@@ -2,7 +2,7 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { RunActions, standingOfRow, Track } from '$ui/arrivals';
+	import { BindAnyway, RunActions, standingOfRow, Track } from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing, When } from '$ui/marks';
@@ -81,6 +81,7 @@
 					>{/each}
 			</select>
 			<Button type="submit" size="sm">Bind</Button>
+			<BindAnyway form={form && 'wantsReason' in form ? form : null} />
 		{:else}<p>No open position of {unit.customerName} suits this unit.</p>{/if}
 	</form>
 {/if}
