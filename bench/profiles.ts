@@ -6,6 +6,7 @@ import { database, runAs } from '../src/lib/server/database';
 import {
 	createPart,
 	createProfile,
+	EMPTY_DRAFT,
 	impactOf,
 	releasePart,
 	releaseProfile,
@@ -130,11 +131,8 @@ async function sheetOf(positions: number): Promise<string> {
 	);
 	must(await releasePart(part.id, 1, 'bench', ACTOR));
 	const draft = {
-		parts: [(await revisionsOfPart(part.id))[0]!.id],
-		texts: {},
-		targets: {},
-		scripts: {},
-		values: {}
+		...EMPTY_DRAFT,
+		parts: [(await revisionsOfPart(part.id))[0]!.id]
 	};
 	const profile = must(
 		await createProfile({ name: `Bench sheet ${positions}`, role: 'gateway', draft }, ACTOR)

@@ -2,7 +2,8 @@ import { callersAtDoor } from '$lib/server/door';
 import { countUnbound } from '$lib/server/intake';
 import { adviceOn, arrivals, retryRun, stepCounts, type Arrival } from '$lib/server/onboarding';
 import { retryAction } from '$lib/server/onboarding/actions';
-import { sitesWithStanding } from '$lib/server/plan';
+import { maySee } from '$lib/server/people';
+import { sitesWithStanding, tightPools } from '$lib/server/plan';
 import { standingOf } from '$core/onboarding';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -13,12 +14,13 @@ const SOON_MS = 48 * 3_600_000;
 export const load: PageServerLoad = async ({ locals, depends }) => {
 	depends('limen:live');
 	const now = Date.now();
-	const [present, counts, callers, sites, unbound] = await Promise.all([
+	const [present, counts, callers, sites, unbound, tight] = await Promise.all([
 		arrivals({ customerId: locals.customerId, limit: 2000 }),
 		stepCounts(locals.customerId),
 		callersAtDoor(locals.customerId, 8),
 		sitesWithStanding(locals.customerId, now),
-		countUnbound(locals.customerId)
+		countUnbound(locals.customerId),
+		maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : []
 	]);
 	const needsPerson = (arrival: Arrival) =>
 		['stuck', 'slow'].includes(standingOf(arrival, now, arrival.wrongCode));
@@ -33,6 +35,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		counts,
 		callers,
 		unbound,
+		tight,
 		sitesOnline: sites.filter(({ standing }) => standing.word === 'online').length,
 		sites: sites.length,
 		due: sites

@@ -40,6 +40,12 @@
 </ul>
 {#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
 
+{#if data.tight.length > 0}<ul class="sheet mt-4 border-l-4 border-l-[var(--amber)] p-3">
+		{#each data.tight as pool (pool.id)}<li>
+				<a href="/addresses/{pool.id}">{pool.name}</a> of {pool.customerName}: {pool.left} left{#if pool.wanting > 0},
+					{pool.wanting} wanted now{/if}
+			</li>{/each}
+	</ul>{/if}
 <div class="columns mt-5">
 	<div>
 		<h2>Needs a person</h2>

@@ -15,7 +15,8 @@ export const FAULTS = {
 	'wrong-code': 'sends a claim code that is not the one on its label',
 	'bad-hash': 'downloads arrive damaged',
 	'rejected-line': 'its firmware does not know one word of the configuration',
-	'drops-out': 'loses power in the middle of configuration'
+	'drops-out': 'loses power in the middle of configuration',
+	'far-side-silent': 'nothing behind its uplink answers but Limen'
 } as const;
 export type Fault = keyof typeof FAULTS;
 

@@ -13,7 +13,7 @@ export interface Maker {
 	/** The word whose absence the fault "rejected line" plays. */
 	readonly newWord: string;
 	readonly ordered: ReadonlySet<string>;
-	readonly answer: (command: string, device: { version: string; configuration: string }) => string | null;
+	readonly answer: (command: string, device: Device) => string | null;
 	readonly home: (tree: ConfigTree) => Home | null;
 }
 
@@ -63,18 +63,40 @@ const FILTER = new Set(['filter']);
 const RULES = new Set(['rules']);
 const NONE = new Set<string>();
 
+/** What a command line is asked about. */
+interface Device {
+	readonly version: string;
+	readonly configuration: string;
+	/** Whether a host answers from where the unit stands. */
+	readonly reaches: (host: string) => boolean;
+}
+type Commands = readonly (readonly [RegExp, (device: Device, argument: string) => string])[];
+
+/** Answers the first command that fits; null when none does. */
+const answering =
+	(commands: Commands) =>
+	(command: string, device: Device): string | null => {
+		for (const [form, reply] of commands) {
+			const found = form.exec(command);
+			if (found) return reply(device, found[1] ?? '');
+		}
+		return null;
+	};
+
 export const MAKERS: Readonly<Record<string, Maker>> = {
 	veltrane: {
 		dialect: 'indented',
 		osName: 'veltrane-branch',
 		newWord: 'time-server',
 		ordered: FILTER,
-		answer: (command, { version, configuration }) =>
-			command === 'print release'
-				? `release: ${version}\nbuilt for branch routers\n`
-				: command === 'print configuration running'
-					? printed(configuration, 'indented', FILTER)
-					: null,
+		answer: answering([
+			[/^print release$/, ({ version }) => `release: ${version}\nbuilt for branch routers\n`],
+			[/^print configuration running$/, ({ configuration }) => printed(configuration, 'indented', FILTER)],
+			[
+				/^print reach (\S+)$/,
+				({ reaches }, host) => `${host} ${reaches(host) ? 'answers, 3 of 3' : 'is silent, 0 of 3'}\n`
+			]
+		]),
 		home: (tree) =>
 			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.rest, 'public-key')
 	},
@@ -83,12 +105,11 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		osName: 'okapira-og',
 		newWord: 'clock',
 		ordered: RULES,
-		answer: (command, { version, configuration }) =>
-			command === 'tell release'
-				? `running release ${version};\n`
-				: command === 'tell configuration'
-					? printed(configuration, 'braced', RULES)
-					: null,
+		answer: answering([
+			[/^tell release$/, ({ version }) => `running release ${version};\n`],
+			[/^tell configuration$/, ({ configuration }) => printed(configuration, 'braced', RULES)],
+			[/^tell reach (\S+)$/, ({ reaches }, host) => `reach ${host} ${reaches(host) ? 'yes' : 'no'};\n`]
+		]),
 		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.rest, 'key')
 	},
 	lumenfold: {
@@ -96,12 +117,11 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		osName: 'lumenfold-air',
 		newWord: 'zone',
 		ordered: NONE,
-		answer: (command, { version, configuration }) =>
-			command === 'get /system/release'
-				? `${JSON.stringify(version)}\n`
-				: command === 'get /configuration'
-					? printed(configuration, 'json', NONE)
-					: null,
+		answer: answering([
+			[/^get \/system\/release$/, ({ version }) => `${JSON.stringify(version)}\n`],
+			[/^get \/configuration$/, ({ configuration }) => printed(configuration, 'json', NONE)],
+			[/^get \/reach\/(\S+)$/, ({ reaches }, host) => `{ "reached": ${reaches(host)} }\n`]
+		]),
 		home: (tree) => {
 			const keeper = find(tree, 'keeper');
 			return homeOf(find(tree, 'home'), keeper, keeper && find(keeper.children, 'user')?.rest, 'key');

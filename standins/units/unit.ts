@@ -160,7 +160,8 @@ export class Unit {
 					(command) =>
 						this.maker.answer(command, {
 							version: this.flash.version,
-							configuration: this.flash.configuration ?? ''
+							configuration: this.flash.configuration ?? '',
+							reaches: () => !this.faults.has('far-side-silent')
 						}),
 					() => this.say('connected to its home'),
 					signal
@@ -303,12 +304,23 @@ export class Unit {
 		if (script === undefined) return;
 		await this.report(server, `${name}-initiated`, '', signal);
 		await this.pause(DURATIONS.script, signal);
-		await this.report(
-			server,
-			`${name}-complete`,
-			`${fromBase64(script).trim().split('\n').length} commands run`,
-			signal
-		);
+		const commands = fromBase64(script).trim().split('\n');
+		for (const [index, command] of commands.entries()) {
+			const uri = /^fetch (\S+)$/.exec(command.trim())?.[1];
+			if (uri !== undefined) await this.fetchFile(uri, `${name}-error`, `line ${index + 1}`, signal);
+		}
+		await this.report(server, `${name}-complete`, `${commands.length} commands run`, signal);
+	}
+
+	/** A file is right when its hash stands in its address. */
+	private async fetchFile(uri: string, error: ProgressType, at: string, signal: AbortSignal): Promise<void> {
+		const response = await fetch(uri, { signal }).catch((cause: Error) => {
+			throw new Reported(error, `${at}: ${cause.message}`);
+		});
+		if (!response.ok) throw new Reported(error, `${at}: HTTP ${response.status}`);
+		const hash = createHash('sha256').update(new Uint8Array(await response.arrayBuffer()));
+		if (!uri.includes(hash.digest('hex'))) throw new Reported(error, `${at}: the file is damaged`);
+		this.say(`fetched ${new URL(uri).pathname.split('/').at(-1)}`);
 	}
 
 	private async configure(server: Server, text: string, signal: AbortSignal): Promise<void> {

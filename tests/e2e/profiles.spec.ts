@@ -41,7 +41,9 @@ const sheetOf = async (page: Page) => {
 async function type(page: Page, field: string, text: string) {
 	const heads = await page.getByRole('columnheader').allTextContents();
 	const column = heads.findIndex((head) => head.trim().startsWith(field)) - 2;
-	await page.locator(`#cell-0-${column}`).click();
+	await page.getByRole('grid', { name: 'Values' }).focus();
+	await page.keyboard.press('Control+Home');
+	for (let step = 0; step < column; step++) await page.keyboard.press('ArrowRight');
 	await page.keyboard.type(text);
 	await page.keyboard.press('Enter');
 }

@@ -23,13 +23,15 @@ async function readyToDial() {
 }
 
 const answering =
-	(configuration: string, version = '7.0.3') =>
+	(configuration: string, version = '7.0.3', reached = true) =>
 	(command: string) =>
 		command === 'tell release'
 			? `running release ${version};\n`
 			: command === 'tell configuration'
 				? configuration
-				: null;
+				: command === 'tell reach 192.0.2.53'
+					? `reach 192.0.2.53 ${reached ? 'yes' : 'no'};\n`
+					: null;
 
 /** Dials, and hangs up once the run has ended. */
 async function dialUntilEnded(
@@ -86,6 +88,22 @@ describe('call home', () => {
 		expect(await dialUntilEnded(unit, act.done.runId, answering(unit.given))).to.include({
 			outcome: 'through'
 		});
+	});
+
+	it('asks what the profile’s checks ask, and quotes what does not hold', async () => {
+		const unit = await readyToDial();
+		const failed = await dialUntilEnded(unit, unit.runId, answering(unit.given, '7.0.3', false));
+		expect(failed).to.include({ step: 'proof', outcome: 'failed', failure_kind: 'proof' });
+		expect(failed.failure_words).to.equal(
+			'“The name server answers” does not hold. The unit was asked “tell reach 192.0.2.53” and said “reach 192.0.2.53 no;”; that should have “yes”.'
+		);
+		const act = await retryRun(unit.positionId, ACTOR);
+		if (!act.ok) throw new Error(act.problem);
+		await dialUntilEnded(unit, act.done.runId, answering(unit.given));
+		const said = await database()('run_event')
+			.where({ run_id: act.done.runId, kind: 'proof' })
+			.first('words');
+		expect(said.words).to.contain('Checks hold: The name server answers.');
 	});
 
 	it('fails the proof of one that refuses its commands', async () => {

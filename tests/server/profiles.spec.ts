@@ -2,8 +2,10 @@ import { expect } from 'chai';
 import ExcelJS from 'exceljs';
 import fc from 'fast-check';
 import Papa from 'papaparse';
+import { decodeConveyed, fromBase64, ONBOARDING } from '../../src/core/bootstrap';
 import type { Field } from '../../src/core/profile';
 import { database, runAs } from '../../src/lib/server/database';
+import { seal } from '../../src/lib/server/keys';
 import type { Actor } from '../../src/lib/server/ledger';
 import { bindUnit } from '../../src/lib/server/onboarding';
 import {
@@ -18,7 +20,8 @@ import {
 	sheetAsCsv,
 	sheetAsXlsx,
 	sheetColumns,
-	sheetRows
+	sheetRows,
+	sheetSize
 } from '../../src/lib/server/plan';
 import {
 	createPart,
@@ -36,12 +39,16 @@ import {
 	revisionsOfPart,
 	savePart,
 	saveProfile,
+	EMPTY_DRAFT,
+	fileUrl,
+	storedFile,
 	type ProfileDraft
 } from '../../src/lib/server/profile';
 import {
 	ACTOR,
 	address,
 	answerOf,
+	asOwner,
 	customerId,
 	get,
 	invoke,
@@ -60,7 +67,7 @@ const must = <Done>(act: { ok: true; done: Done } | { ok: false; problem: string
 	return act.done;
 };
 const why = (act: { ok: boolean; problem?: string }) => (act.ok ? 'done' : act.problem);
-const EMPTY: ProfileDraft = { parts: [], texts: {}, targets: {}, scripts: {}, values: {} };
+const EMPTY = EMPTY_DRAFT;
 const REACH = `identity { name {{ hostname }}; }
 clock { server time.example; }
 resolver { server 192.0.2.53; }
@@ -95,10 +102,14 @@ async function releasedPart(
 async function releasedProfile(
 	parts: string[],
 	positions: Record<string, unknown>[],
-	customer = 'Southfold Physio'
+	customer = 'Southfold Physio',
+	more: Partial<ProfileDraft> = {}
 ) {
 	const { id } = must(
-		await createProfile({ name: fresh('Profile'), role: 'gateway', draft: { ...EMPTY, parts } }, ACTOR)
+		await createProfile(
+			{ name: fresh('Profile'), role: 'gateway', draft: { ...EMPTY, ...more, parts } },
+			ACTOR
+		)
 	);
 	must(await releaseProfile(id, 1, 'for a test', 0, ACTOR));
 	const ids: string[] = [];
@@ -372,11 +383,131 @@ describe('profiles', () => {
 		expect(
 			why(await bindUnit(profile.positions[0]!, unit.unitId, { ...coordinator, reason: 'please' }))
 		).to.match(/strands the unit/);
-		expect(why(await bindUnit(profile.positions[0]!, unit.unitId, ACTOR))).to.match(/with a reason/);
-		must(await bindUnit(profile.positions[0]!, unit.unitId, { ...ACTOR, reason: 'bench test' }));
+		expect(why(await bindUnit(profile.positions[0]!, unit.unitId, ACTOR))).to.match(/Say why/);
+		const bind = (fields: Record<string, string>) =>
+			post(`/units/${unit.unitId}?/bind`, fields, {}, administrator).then(answerOf);
+		const pair = { unit: unit.unitId, position: profile.positions[0]! };
+		expect((await bind(pair)).data).to.include({ wantsReason: true });
+		expect((await bind({ ...pair, reason: 'bench test' })).type).to.equal('success');
 		expect((await database()('binding').where({ unit_id: unit.unitId }).first()).override_reason).to.equal(
 			'bench test'
 		);
+	});
+
+	it('say when the uplink itself would change, and what changes beside the configuration', async () => {
+		const person = await newPerson('administrator');
+		const before = await releasedPart(REACH, [field('hostname')]);
+		const after = await releasedPart(REACH.replace('{ lease; }', '{ address 192.0.2.9/24; lease; }'), [
+			field('hostname')
+		]);
+		const profile = await releasedProfile([before.revisionId], [{ hostname: 'h1' }]);
+		const draft = {
+			...EMPTY,
+			parts: [after.revisionId],
+			targets: { 'okapira-og': '7.0.3' },
+			scripts: { braced: { after: 'save\n' } }
+		};
+		must(
+			await saveProfile(profile.id, 0, draft, ACTOR).then((saved) =>
+				saved.ok ? saved : { ok: false as const, problem: saved.problem }
+			)
+		);
+		const impact = await impactFor(profile.id, person);
+		expect(impact.result!.uplink.map(({ id }) => id)).to.deep.equal(profile.positions);
+		const page = await (await get(`/profiles/${profile.id}/release`, person)).text();
+		expect(page)
+			.to.contain('The firmware of okapira-og is new.')
+			.and.contain('The braced script after the configuration is new.')
+			.and.contain('The uplink itself would change at 1 position');
+	});
+
+	it('go on computing what a release changes where a process that ended left it', async () => {
+		const person = await newPerson('administrator');
+		const part = await releasedPart(REACH, [field('hostname')]);
+		const profile = await releasedProfile([part.revisionId], [{ hostname: 'h1' }, { hostname: 'h2' }]);
+		await saveProfile(
+			profile.id,
+			0,
+			{ ...EMPTY, parts: [part.revisionId], values: { hostname: 'x' } },
+			ACTOR
+		);
+		const row = (await revisionsOf(profile.id)).find(({ state }) => state === 'draft')!;
+		await asOwner(
+			`insert into impact (id, revision_id, edit, person_id, state, total, done, touched_at)
+			values (gen_random_uuid(), $1, 1, $2, 'working', 2, 1, now() - interval '1 hour')`,
+			[row.id, person.id]
+		);
+		const impact = await impactFor(profile.id, person);
+		expect(impact).to.include({ state: 'done', total: 2, done: 2 });
+		expect(
+			impact.result!.groups.map(({ change, positions }) => [change.kind, positions.length])
+		).to.deep.equal([['same', 2]]);
+	});
+
+	it('carry scripts with values, files by their hash, and checks', async () => {
+		const part = await releasedPart(REACH, [
+			field('hostname'),
+			field('code_word', { type: { kind: 'secret' } })
+		]);
+		const [motd, other] = [
+			{ name: 'motd.txt', text: 'kia ora\n' },
+			{ name: 'motd.txt', text: 'not yet\n' }
+		];
+		const more = {
+			scripts: { braced: { before: 'fetch {{ file.motd_txt }}\nsay {{ code_word }}\n', after: 'save\n' } },
+			files: [motd],
+			checks: [
+				{
+					name: 'It knows its name',
+					asks: { braced: { command: 'tell name', expects: 'words' as const, words: '{{ hostname }}' } }
+				}
+			]
+		};
+		const { id, positions } = await releasedProfile(
+			[part.revisionId],
+			[{ hostname: 'named' }],
+			'Marlstone Veterinary',
+			more
+		);
+		const [positionId] = positions as [string];
+		await saveProfile(id, 0, { ...EMPTY, ...more, parts: [part.revisionId], files: [other] }, ACTOR);
+		const path = (file: { name: string; text: string }) => new URL(fileUrl(storedFile(file))).pathname;
+		const answer = await fetch(address(path(motd)));
+		expect([answer.status, await answer.text()]).to.deep.equal([200, 'kia ora\n']);
+		for (const wrong of [
+			path(other),
+			path(motd).replace('motd', 'other'),
+			'/files/nothing/motd.txt',
+			`/files/${'0'.repeat(64)}/motd.txt`
+		])
+			expect((await fetch(address(wrong))).status, wrong).to.equal(404);
+		const previewed = async () =>
+			previewOf((await renderingSources(database(), [positionId])).get(positionId)!);
+		expect((await previewed()).problems.map(({ field }) => field)).to.deep.equal(['code_word']);
+		await database()('position')
+			.where({ id: positionId })
+			.update({ values: JSON.stringify({ hostname: 'named', code_word: seal('swordfish') }) });
+		const { ok, beside } = await previewed();
+		expect(ok).to.equal(true);
+		expect(beside.map(({ name }) => name)).to.deep.equal([
+			'Script before the configuration',
+			'Script after the configuration',
+			'Check “It knows its name”',
+			'File motd.txt'
+		]);
+		expect(JSON.stringify(beside)).to.contain('must say: named').and.not.contain('swordfish');
+		const unit = await newUnit('gateway');
+		must(await bindUnit(positionId, unit.unitId, ACTOR));
+		const { 'ietf-sztp-bootstrap-server:output': output } = await (
+			await invoke('get-bootstrapping-data', unit)
+		).json();
+		const given = decodeConveyed(output['conveyed-information']);
+		if (!given.ok || !(ONBOARDING in given.information)) throw new Error('no onboarding information');
+		const information = given.information[ONBOARDING];
+		expect(fromBase64(information['pre-configuration-script']!)).to.equal(
+			`fetch ${fileUrl(storedFile(motd))}\nsay swordfish\n`
+		);
+		expect(fromBase64(information['post-configuration-script']!)).to.equal('save\n');
 	});
 
 	it('withhold what has come to strand a unit since it was bound', async () => {
@@ -477,6 +608,50 @@ describe('the value sheet', () => {
 		});
 	});
 
+	it('gives a value for the whole customer, and lets one place differ from it', async () => {
+		const vlan = field('shared_vlan', { type: { kind: 'vlan' }, scope: 'customer' });
+		const part = await releasedPart('vlan {{ shared_vlan }};\n', [vlan]);
+		const { id, positions } = await releasedProfile([part.revisionId], [{}, {}], customer);
+		const [a, b] = positions as [string, string];
+		const choice = { profileId: id, customerId: await customerId(customer) };
+		expect(await sheetColumns(choice)).to.have.lengthOf(0);
+		const rows = async (at: 'customer' | 'position') =>
+			(await sheetRows({ ...choice, at, all: true }, 0, 9)).map(({ cells, instead, differs }) => [
+				cells[0],
+				instead[0],
+				differs[0]
+			]);
+		const save = (positionId: string, was: string, now: string, target: 'customer' | 'position') =>
+			saveValues([{ positionId, field: 'shared_vlan', was, now, target }], ACTOR);
+		expect(await save(a, '', '30', 'customer')).to.deep.equal({ ok: true, cells: 1 });
+		expect(await save(b, '', '40', 'position')).to.deep.equal({ ok: true, cells: 1 });
+		expect(await rows('customer')).to.deep.equal([
+			['30', '', ''],
+			['30', '', 'The position gives 40, and that counts.']
+		]);
+		expect(await rows('position')).to.deep.equal([
+			['', '30', ''],
+			['40', '', 'Differs from the customer’s 30; clear it to follow that.']
+		]);
+		expect(await save(b, '40', '', 'position')).to.deep.equal({ ok: true, cells: 1 });
+		expect((await rows('position'))[1]).to.deep.equal(['', '30', '']);
+		// Two rows that want one value of the customer to be two
+		const both = await saveValues(
+			[
+				{ positionId: a, field: 'shared_vlan', was: '30', now: '31', target: 'customer' },
+				{ positionId: b, field: 'shared_vlan', was: '30', now: '32', target: 'customer' }
+			],
+			ACTOR
+		);
+		expect(both.ok ? '' : both.cells[0]!.message).to.match(/one value for the whole customer/);
+		expect(await save(a, '30', '', 'customer')).to.deep.equal({ ok: true, cells: 1 });
+		const of = (match: string) => sheetSize({ ...choice, match });
+		const { name } = await database()('site')
+			.where({ id: (await database()('position').where({ id: a }).first('site_id')).site_id })
+			.first('name');
+		expect([await of(name.toUpperCase()), await of('gw-'), await of('100%')]).to.deep.equal([1, 2, 0]);
+	});
+
 	it('is refused to those who may not, and shows nobody what is another’s', async () => {
 		const { positions, id } = await sheet([{}]);
 		const auditor = await newPerson({ [customer]: 'auditor' });
@@ -518,6 +693,7 @@ describe('the value sheet', () => {
 			{
 				positionId: present[0]!.positionId,
 				field: 'lan',
+				target: 'site',
 				was: '',
 				now: '10.7.0.0/24',
 				place: `${present[0]!.site} gw-1`

@@ -27,6 +27,7 @@ import { serveYard } from '../../standins/yard/server';
 import { Yard } from '../../standins/yard/store';
 
 const MAC = '02:00:00:00:00:07';
+const DEVICE = { version: '1', configuration: '', reaches: () => true };
 
 describe('the simulated network', () => {
 	it('writes and reads DHCP messages and option 143', () => {
@@ -101,7 +102,7 @@ describe('the simulated units', () => {
 				`${source.siteName} ${source.positionName}`
 			).to.equal(null);
 			const printed = MAKERS[maker]!.answer(driverOf(maker)!.configurationCommand, {
-				version: '1',
+				...DEVICE,
 				configuration: rendering.text
 			})!;
 			const again = parseConfig(printed, dialect);
@@ -115,11 +116,11 @@ describe('the simulated units', () => {
 	it('answer what the drivers ask, and nothing else', () => {
 		for (const [maker, { answer }] of Object.entries(MAKERS)) {
 			const driver = driverOf(maker)!;
-			expect(
-				driver.version(answer(driver.versionCommand, { version: '4.2.1', configuration: '' })!)
-			).to.equal('4.2.1');
+			expect(driver.version(answer(driver.versionCommand, { ...DEVICE, version: '4.2.1' })!)).to.equal(
+				'4.2.1'
+			);
 			expect(driver.version('something else altogether')).to.equal(null);
-			expect(answer('rm -rf /', { version: '1', configuration: '' })).to.equal(null);
+			expect(answer('rm -rf /', DEVICE)).to.equal(null);
 		}
 		expect(driverOf('nobody')).to.equal(null);
 		expect(driverOf('constructor')).to.equal(null);

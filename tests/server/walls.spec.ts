@@ -187,6 +187,7 @@ const WALK: Record<string, Ask> = {
 	'GET /readyz': (_ids, as) => get('/readyz', as),
 	'GET /.well-known/host-meta': (_ids, as) => get('/.well-known/host-meta', as),
 	'GET /images/[line]/[version]': (_ids, as) => get('/images/nothing/1', as),
+	'GET /files/[hash]/[name]': (_ids, as) => get(`/files/${'0'.repeat(64)}/nothing`, as),
 	'POST /restconf/operations/[operation]': (ids) =>
 		invoke('get-bootstrapping-data', { serial: ids.serial, claimCode: 'WRONGCODE' }),
 	'fallback /restconf/operations/[operation]': (_ids, as) => get('/restconf/operations/x', as),

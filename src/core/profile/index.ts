@@ -1,3 +1,4 @@
+export * from './beside';
 export * from './compose';
 export * from './coverage';
 export * from './fields';

@@ -44,7 +44,7 @@ export const liquid = new Liquid({
 registerFilters(liquid);
 
 /** Groups of names that Limen itself knows; a field cannot have such a name. */
-export const KNOWN_GROUPS = ['customer', 'site', 'position', 'port', 'limen'] as const;
+export const KNOWN_GROUPS = ['customer', 'site', 'position', 'port', 'file', 'limen'] as const;
 const LOCAL = new Set(['forloop', 'tablerowloop']);
 
 const cache = new Map<string, Compiled | TextProblem>();

@@ -105,13 +105,14 @@ function prepare(source: RenderingSource): Prepared {
 			sha256: hexString(source.image.sha256)
 		},
 		configuration: rendering.text,
-		preScript: source.preScript,
-		postScript: source.postScript
+		preScript: rendering.beside.before,
+		postScript: rendering.beside.after
 	});
 	const served = {
 		rendering: rendering.text,
 		revisionId: source.revision!.id,
-		targetVersion: source.targetVersion
+		targetVersion: source.targetVersion,
+		checks: rendering.beside.checks
 	};
 	return { ok: true, conveyed, served };
 }

@@ -1,7 +1,7 @@
 import type { Client } from 'ssh2';
 import type { Dialect } from '../../../core/config';
 import { judgeProof, type ProofResult } from '../../../core/onboarding';
-import { maskSecrets } from '../../../core/profile';
+import { holds, maskSecrets, type ReadyCheck } from '../../../core/profile';
 import { database } from '../database';
 import { open } from '../keys';
 import { driverOf, type Driver } from './drivers';
@@ -21,6 +21,7 @@ interface Intended {
 	run_id: string;
 	rendering: string | null;
 	target_version: string | null;
+	checks: readonly ReadyCheck[];
 	ordered_heads: string[];
 }
 
@@ -53,11 +54,11 @@ export async function proveUnit(client: Client, unit: KnownUnit): Promise<void> 
 /** The run that waits for a proof, and what its unit should be. A run that was begun anew proves against what was last served. */
 async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | undefined> {
 	const { rows } = await database().raw(
-		`select run.id as run_id, served.rendering, served.target_version, model.ordered_heads
+		`select run.id as run_id, served.rendering, served.target_version, served.checks, model.ordered_heads
 		from binding join run on run.id = binding.run_id
 		join model on model.id = ?
 		join lateral (
-			select r.rendering, r.target_version from run r
+			select r.rendering, r.target_version, r.checks from run r
 			where r.position_id = binding.position_id and r.unit_id = binding.unit_id and r.rendering is not null
 			order by r.number desc limit 1
 		) served on true
@@ -68,8 +69,14 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 			))`,
 		[modelId, unitId]
 	);
-	const [found] = rows as Intended[];
-	return found && { ...found, rendering: found.rendering && open(found.rendering) };
+	const [found] = rows as (Omit<Intended, 'checks'> & { checks: string | null })[];
+	return (
+		found && {
+			...found,
+			rendering: found.rendering && open(found.rendering),
+			checks: found.checks === null ? [] : (JSON.parse(open(found.checks)) as ReadyCheck[])
+		}
+	);
 }
 
 async function attempt(client: Client, driver: Driver, unit: KnownUnit, intended: Intended) {
@@ -84,14 +91,35 @@ async function attempt(client: Client, driver: Driver, unit: KnownUnit, intended
 			targetVersion: intended.target_version,
 			runningVersion: version ?? 'unknown'
 		});
+		// A unit that is not what it should be is not asked further
+		const failed = proof.holds ? await failingChecks(client, intended.checks) : describe(proof);
 		return {
-			failed: proof.holds ? null : describe(proof),
-			words: `Version ${version}; running equals intended.`,
+			failed,
+			words: `Version ${version}; running equals intended.${named(intended.checks)}`,
 			version
 		};
 	} catch (error) {
 		return { failed: `It could not be read over SSH: ${(error as Error).message}`, words: '', version: null };
 	}
+}
+
+const named = (checks: readonly ReadyCheck[]): string =>
+	checks.length === 0 ? '' : ` Checks hold: ${checks.map(({ name }) => name).join('; ')}.`;
+
+const MOST_QUOTED = 400;
+
+/** Asks what the profile's checks ask, all of them; why those fail that do, or null. */
+async function failingChecks(client: Client, checks: readonly ReadyCheck[]): Promise<string | null> {
+	const failed: string[] = [];
+	for (const check of checks) {
+		const answer = await run(client, check.command).catch((error: Error) => error);
+		if (answer instanceof Error) failed.push(`“${check.name}” could not be asked: ${answer.message}`);
+		else if (!holds(check, answer))
+			failed.push(
+				`“${check.name}” does not hold. The unit was asked “${check.command}” and said “${answer.trim().slice(0, MOST_QUOTED)}”; that should ${check.expects === 'words' ? '' : 'not '}have “${check.words}”.`
+			);
+	}
+	return failed.length === 0 ? null : maskSecrets(failed.join('\n'));
 }
 
 const MOST_DESCRIBED = 8;

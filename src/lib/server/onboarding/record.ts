@@ -1,5 +1,6 @@
 import type { Knex } from 'knex';
 import { advance, type RunEvent, type RunState } from '../../../core/onboarding';
+import type { ReadyCheck } from '../../../core/profile';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { enterInLedger, LIMEN, type LedgerAct } from '../ledger';
 import { seal } from '../keys';
@@ -16,6 +17,7 @@ export interface Happening {
 		readonly rendering: string;
 		readonly revisionId: string;
 		readonly targetVersion: string | null;
+		readonly checks: readonly ReadyCheck[];
 	};
 	/** What the unit told of itself. */
 	readonly facts?: {
@@ -110,6 +112,10 @@ const stateOf = (row: RunRow): RunState => ({
 				}
 });
 
+/** Commands and words can hold secrets. */
+const sealedChecks = (checks: readonly ReadyCheck[]): string | null =>
+	checks.length === 0 ? null : seal(JSON.stringify(checks));
+
 /** Events, runs and notifications in one statement: one round trip however many there are. */
 async function writeAll(
 	trx: Knex,
@@ -140,6 +146,7 @@ async function writeAll(
 		rendering: served.has(id) ? seal(served.get(id)!.rendering) : null,
 		revision: served.get(id)?.revisionId ?? null,
 		target: served.get(id)?.targetVersion ?? null,
+		checks: sealedChecks(served.get(id)?.checks ?? []),
 		served: served.has(id)
 	}));
 	await trx.raw(
@@ -153,10 +160,11 @@ async function writeAll(
 				rendering = case when s.served then s.rendering else run.rendering end,
 				revision_id = case when s.served then s.revision else run.revision_id end,
 				target_version = case when s.served then s.target else run.target_version end,
+				checks = case when s.served then s.checks else run.checks end,
 				heard_at = greatest(run.heard_at, now()),
 				ended_at = case when s.outcome = 'open' then null else coalesce(run.ended_at, now()) end
 			from jsonb_to_recordset(?::jsonb) as s(id uuid, step text, outcome text, since timestamptz, restart boolean,
-				failure_step text, failure_kind text, failure_words text, rendering text, revision uuid, target text, served boolean)
+				failure_step text, failure_kind text, failure_words text, rendering text, revision uuid, target text, checks text, served boolean)
 			where run.id = s.id
 		)
 		select pg_notify(?, payload) from unnest(?::text[]) payload`,

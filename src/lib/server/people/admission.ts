@@ -8,7 +8,7 @@ import { whoHolds } from './sessions';
  * Who is let in where. Every path belongs to one of four doors: the units', the programs', the one that
  * is open to anybody (to sign in), and the people's, which is all the rest.
  */
-const UNITS = /^\/(restconf|\.well-known|images)(\/|$)/;
+const UNITS = /^\/(restconf|\.well-known|images|files)(\/|$)/;
 const PROGRAMS = /^\/api\//;
 const OPEN = /^\/(sign-in|forgotten|ticket\/[^/]+|healthz|readyz|api\/v1\/openapi\.json)$/;
 

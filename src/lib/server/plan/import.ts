@@ -8,7 +8,8 @@ import { seal } from '../keys';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { scriptsSchema, textsSchema, thingName } from '../profile/schemas';
+import { checksSchema, filesSchema, scriptsSchema, textsSchema, thingName } from '../profile/schemas';
+import { storedFile } from '../profile/files';
 
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120));
 const slug = v.pipe(v.string(), v.regex(/^[a-z][a-z0-9-]{0,40}$/));
@@ -51,6 +52,8 @@ export const planSchema = v.object({
 			texts: v.optional(textsSchema, {}),
 			targets: v.optional(v.record(slug, v.string()), {}),
 			scripts: v.optional(scriptsSchema, {}),
+			files: v.optional(filesSchema, []),
+			checks: v.optional(checksSchema, []),
 			values: valuesSchema,
 			note: v.optional(v.string(), '')
 		})
@@ -184,16 +187,23 @@ async function insertParts(trx: Knex, parts: Plan['parts'], by: string): Promise
 
 /** New profiles of the newest released revisions of their parts, each released at once. */
 async function insertProfiles(trx: Knex, profiles: Plan['profiles'], by: string): Promise<void> {
-	const wanted = JSON.stringify(profiles.map((profile) => ({ id: uuid(), revision: uuid(), ...profile })));
+	const wanted = JSON.stringify(
+		profiles.map((profile) => ({
+			id: uuid(),
+			revision: uuid(),
+			...profile,
+			files: profile.files.map(storedFile)
+		}))
+	);
 	const { rows } = await trx.raw(
 		`with wanted as (
 			select * from jsonb_to_recordset(?::jsonb) as p(id uuid, revision uuid, name text, role text, texts jsonb, targets jsonb,
-				scripts jsonb, values jsonb, note text)
+				scripts jsonb, files jsonb, checks jsonb, values jsonb, note text)
 		), made as (
 			insert into profile (id, name, role_id) select id, name, role from wanted on conflict do nothing returning id
 		)
-		insert into profile_revision (id, profile_id, number, state, texts, targets, scripts, values, note, edited_by)
-		select revision, wanted.id, 1, 'draft', texts, targets, scripts, values, note, ? from wanted join made using (id) returning id`,
+		insert into profile_revision (id, profile_id, number, state, texts, targets, scripts, files, checks, values, note, edited_by)
+		select revision, wanted.id, 1, 'draft', texts, targets, scripts, files, checks, values, note, ? from wanted join made using (id) returning id`,
 		[wanted, by]
 	);
 	await trx.raw(

@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { may, type Capable } from '../../../core/people';
-import { SHEET_TARGETS, type SheetChoice } from './values';
+import { SHEET_TARGETS, type SheetChoice } from './sheet';
 
 const id = v.pipe(v.string(), v.uuid());
 const LONGEST_MATCH = 100;

@@ -1,7 +1,8 @@
 import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
 import { describeType } from '../../../core/profile';
-import type { CellProblem, SheetColumn, SheetRow, ValueChange } from './values';
+import type { SheetColumn, SheetRow } from './sheet';
+import type { CellProblem, ValueChange } from './values';
 
 /**
  * The value sheet as a file, out and in. Rows are known by customer, site and position: no serial number

@@ -3,8 +3,11 @@ import { v7 as uuid } from 'uuid';
 import {
 	coverageOf,
 	isSecretName,
+	type CarriedFile,
 	type Coverage,
 	type CoveredModel,
+	type ProofCheck,
+	type Scripts,
 	type Texts,
 	type Values
 } from '../../../core/profile';
@@ -14,9 +17,10 @@ import { isSealed, seal } from '../keys';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
 import { withKept } from './keeping';
+import { storedFile } from './files';
 import { overtaken, type Saved } from './parts';
 import { renderingModels } from './renderings';
-import { revisionsById, secretNames, type Revision, type Scripts } from './revisions';
+import { revisionsById, secretNames, type Revision } from './revisions';
 
 /** Writing profiles: drafts, releases, and going back. By engineers. */
 export const NOT_YOURS = 'Parts and profiles are written by engineers.';
@@ -27,10 +31,20 @@ export interface ProfileDraft {
 	readonly texts: Texts;
 	readonly targets: Readonly<Record<string, string>>;
 	readonly scripts: Readonly<Record<string, Scripts>>;
+	readonly files: readonly CarriedFile[];
+	readonly checks: readonly ProofCheck[];
 	/** A mask stands for a secret that was not touched. */
 	readonly values: Values;
 }
-const EMPTY: ProfileDraft = { parts: [], texts: {}, targets: {}, scripts: {}, values: {} };
+export const EMPTY_DRAFT: ProfileDraft = {
+	parts: [],
+	texts: {},
+	targets: {},
+	scripts: {},
+	files: [],
+	checks: [],
+	values: {}
+};
 
 const aboutProfile = (id: string, act: string, words: string): LedgerAct => ({
 	act,
@@ -50,7 +64,7 @@ export async function createProfile(
 	try {
 		return await database().transaction(async (trx) => {
 			await trx('profile').insert({ id, name: given.name, role_id: given.role });
-			await insertDraft(trx, id, 1, given.draft ?? EMPTY, actor);
+			await insertDraft(trx, id, 1, given.draft ?? EMPTY_DRAFT, actor);
 			await notify(trx, 'profiles', null, [id]);
 			await enterInLedger(trx, actor, [aboutProfile(id, 'write profile', `Profile “${given.name}” begun.`)]);
 			return done({ id });
@@ -84,10 +98,12 @@ async function insertDraft(
 	await insertParts(trx, id, draft.parts);
 }
 
-const stored = async (trx: Knex, { texts, targets, scripts, values }: ProfileDraft) => ({
+const stored = async (trx: Knex, { texts, targets, scripts, files, checks, values }: ProfileDraft) => ({
 	texts: JSON.stringify(texts),
 	targets: JSON.stringify(targets),
 	scripts: JSON.stringify(scripts),
+	files: JSON.stringify(files.map(storedFile)),
+	checks: JSON.stringify(checks),
 	values: JSON.stringify(await sealedValues(trx, values))
 });
 

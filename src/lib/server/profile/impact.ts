@@ -3,7 +3,14 @@ import { changeBetween, groupChanges, type Change } from '../../../core/profile'
 import { database, identity, runAs } from '../database';
 import { log } from '../log';
 import { notify } from '../live';
-import { piecesAt, renderingSources, renderPosition, secretValuesOf, strandingAt } from './renderings';
+import {
+	piecesAt,
+	renderingSources,
+	renderPosition,
+	secretValuesOf,
+	strandingAt,
+	touchesUplink
+} from './renderings';
 
 /**
  * What releasing a draft would change, position by position, computed beside the requests. It is kept for
@@ -24,6 +31,8 @@ export interface ImpactResult {
 	readonly groups: readonly ImpactGroup[];
 	/** Positions whose unit could not be reached any more, by why. */
 	readonly stranded: readonly { readonly words: string; readonly positions: readonly ImpactPosition[] }[];
+	/** Positions whose uplink itself would be configured otherwise. */
+	readonly uplink: readonly ImpactPosition[];
 }
 export interface Impact {
 	readonly id: string;
@@ -80,17 +89,20 @@ async function compute(
 		await progress(id, { total: positions.length });
 		const changes: (readonly [ImpactPosition, Change])[] = [];
 		const stranded = new Map<string, ImpactPosition[]>();
+		const uplink: ImpactPosition[] = [];
 		for (let from = 0; from < positions.length; from += ROUND) {
 			const round = positions.slice(from, from + ROUND);
-			for await (const [position, change, words] of changesAt(round, revision)) {
+			for await (const { position, change, words, onUplink } of changesAt(round, revision)) {
 				changes.push([position, change]);
+				if (onUplink) uplink.push(position);
 				if (words) stranded.set(words, [...(stranded.get(words) ?? []), position]);
 			}
 			await progress(id, { done: Math.min(from + ROUND, positions.length) });
 		}
 		const result: ImpactResult = {
 			groups: groupChanges(changes),
-			stranded: [...stranded].map(([words, at]) => ({ words, positions: at }))
+			stranded: [...stranded].map(([words, at]) => ({ words, positions: at })),
+			uplink
 		};
 		await progress(id, { state: 'done', result: JSON.stringify(result) });
 	} catch (error) {
@@ -107,10 +119,18 @@ const progress = (id: string, now: Record<string, unknown>): Promise<void> =>
 		await notify(trx, 'profiles', null, [id]);
 	});
 
+interface ImpactAt {
+	readonly position: ImpactPosition;
+	readonly change: Change;
+	/** Why the unit would be stranded; empty when it would not. */
+	readonly words: string;
+	readonly onUplink: boolean;
+}
+
 async function* changesAt(
 	positions: readonly ImpactPosition[],
 	revision: { readonly id: string; readonly profileId: string }
-): AsyncGenerator<[ImpactPosition, Change, string]> {
+): AsyncGenerator<ImpactAt> {
 	const ids = positions.map(({ id }) => id);
 	const [before, after] = await Promise.all([
 		renderingSources(database(), ids),
@@ -120,17 +140,15 @@ async function* changesAt(
 		const [old, next] = [before.get(position.id), after.get(position.id)];
 		// Gone meanwhile
 		if (!old || !next) continue;
-		const rendered = renderPosition(next);
-		yield [
+		const [present, rendered] = [renderPosition(old), renderPosition(next)];
+		const pieces = { before: piecesAt(old), after: piecesAt(next) };
+		const change = changeBetween(present, rendered, pieces, secretValuesOf(next));
+		yield {
 			position,
-			changeBetween(
-				renderPosition(old),
-				rendered,
-				{ before: piecesAt(old), after: piecesAt(next) },
-				secretValuesOf(next)
-			),
-			strandingAt(next, rendered).join(' ')
-		];
+			change,
+			words: strandingAt(next, rendered).join(' '),
+			onUplink: change.kind === 'changed' && touchesUplink(next, present, rendered)
+		};
 		if (index % AT_ONCE === AT_ONCE - 1) await new Promise((resolve) => setImmediate(resolve));
 	}
 }

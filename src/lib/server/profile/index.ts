@@ -1,4 +1,5 @@
 export * from './editing';
+export * from './files';
 export * from './impact';
 export * from './keeping';
 export * from './parts';

@@ -12,8 +12,10 @@ import {
 	renderPosition,
 	risksAt,
 	strandingAt,
+	type PositionRendering,
 	type RenderingSource
 } from './renderings';
+import { fileUrl } from './files';
 import { fieldsOfRevision, secretsAmong } from './revisions';
 
 /** A line of a rendering as people may see it, with where it came from. */
@@ -40,6 +42,8 @@ export interface Preview {
 	readonly lines: readonly PreviewLine[];
 	readonly problems: readonly RenderProblem[];
 	readonly values: readonly PreviewValue[];
+	/** Scripts, checks and files that go with it, masked. */
+	readonly beside: readonly { readonly name: string; readonly text: string }[];
 	readonly stranding: readonly string[];
 	readonly risks: readonly string[];
 	readonly profileId: string;
@@ -73,6 +77,7 @@ export function previewOf(source: RenderingSource): Preview {
 		values: [...result.values.values()]
 			.map((value) => previewValue(value, fields))
 			.sort((a, b) => (a.name < b.name ? -1 : 1)),
+		beside: result.ok ? besideOf(source, result) : [],
 		stranding: strandingAt(source, result),
 		risks: risksAt(source, result),
 		profileId: source.profileId,
@@ -82,6 +87,22 @@ export function previewOf(source: RenderingSource): Preview {
 		modelName: source.model?.name ?? null,
 		isBound: source.isBound
 	};
+}
+
+function besideOf(
+	source: RenderingSource,
+	{ beside: { before, after, checks } }: Extract<PositionRendering, { ok: true }>
+): Preview['beside'] {
+	const said = (text: string | null, name: string) =>
+		text === null ? [] : [{ name, text: maskedText(source, text).trimEnd() }];
+	return [
+		...said(before, 'Script before the configuration'),
+		...said(after, 'Script after the configuration'),
+		...checks.flatMap(({ name, command, expects, words }) =>
+			said(`${command}\n${expects === 'words' ? 'must say' : 'must not say'}: ${words}`, `Check “${name}”`)
+		),
+		...(source.revision?.files ?? []).map((file) => ({ name: `File ${file.name}`, text: fileUrl(file) }))
+	];
 }
 
 function previewValue({ name, value, source, instead }: Resolved, fields: readonly Field[]): PreviewValue {

@@ -1,15 +1,19 @@
 import type { Knex } from 'knex';
 import type { Dialect, Grammar } from '../../../core/config';
 import {
+	changesUplink,
 	fieldsOfPieces,
 	isFactoryPassword,
 	MASK,
 	maskSecrets,
 	modelFindings,
+	NOTHING_BESIDE,
+	renderBeside,
 	renderWhole,
 	resolveFields,
 	strandingOf,
 	strandingWords,
+	type Beside,
 	type Piece,
 	type RenderProblem,
 	type RenderResult,
@@ -18,6 +22,7 @@ import {
 } from '../../../core/profile';
 import { callHomeKey, open } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
+import { fileAddresses, type StoredFile } from './files';
 import { fieldsOfRevision, piecesOf, revisionsById, secretsAmong, type Revision } from './revisions';
 
 /** The model that a rendering is for. */
@@ -50,8 +55,6 @@ export interface RenderingSource {
 	readonly isBound: boolean;
 	readonly scoped: ScopedValues;
 	readonly targetVersion: string | null;
-	readonly preScript: string | null;
-	readonly postScript: string | null;
 	readonly image: { readonly line: string; readonly version: string; readonly sha256: Buffer } | null;
 	/** Why somebody let it be bound though it would strand the unit. */
 	readonly overrideReason: string | null;
@@ -165,7 +168,6 @@ function sourceOf(
 	const line = model?.firmwareLine ?? '';
 	const targetVersion = revision?.targets[line] ?? null;
 	const sha256 = images.get(`${line} ${targetVersion}`);
-	const scripts = model ? revision?.scripts[model.dialect] : undefined;
 	return {
 		positionId: row.position_id,
 		customerId: row.customer_id as string,
@@ -187,8 +189,6 @@ function sourceOf(
 			position: opened(row.position_values)
 		},
 		targetVersion,
-		preScript: scripts?.before ?? null,
-		postScript: scripts?.after ?? null,
 		image: sha256 && targetVersion !== null ? { line, version: targetVersion, sha256 } : null,
 		overrideReason: (row.override_reason as string | null) ?? revision?.overrideReason ?? null
 	};
@@ -220,7 +220,11 @@ export function secretValuesOf({ revision, scoped }: RenderingSource): readonly 
 	);
 }
 
-const refused = (message: string, source: RenderingSource): RenderResult => ({
+/** A rendering with what goes with it. */
+export type PositionRendering =
+	(Extract<RenderResult, { ok: true }> & { readonly beside: Beside }) | Extract<RenderResult, { ok: false }>;
+
+const refused = (message: string, source: RenderingSource): PositionRendering => ({
 	ok: false,
 	problems: [
 		{ kind: 'broken', message, piece: null, line: null, column: null, field: null, scope: null, at: null }
@@ -232,10 +236,10 @@ const valuesOf = (source: RenderingSource) =>
 	resolveFields(fieldsOfRevision(source.revision!), source.scoped, knownTo(source)).values;
 
 /**
- * Computes what a position's unit will get. Refuses a rendering that is no text of its dialect, or that
- * has a line which the model does not understand.
+ * Computes what a position's unit will get. Refuses a rendering that is no text of its dialect, that has a
+ * line which the model does not understand, or whose scripts or checks lack something.
  */
-export function renderPosition(source: RenderingSource): RenderResult {
+export function renderPosition(source: RenderingSource): PositionRendering {
 	const { revision, model } = source;
 	if (!revision) return refused(`The profile “${source.profileName}” has no released revision.`, source);
 	if (!model) return refused(`The profile “${source.profileName}” serves no model yet.`, source);
@@ -249,32 +253,51 @@ export function renderPosition(source: RenderingSource): RenderResult {
 		scoped: source.scoped,
 		known: knownTo(source)
 	});
-	if (!result.ok || !model.grammar) return result;
-	const { rejected } = modelFindings(result.tree, model.grammar, pathNames(source));
-	if (rejected.length === 0) return result;
-	return {
-		ok: false,
-		values: result.values,
-		problems: rejected.map(({ line, message }): RenderProblem => {
-			const from = result.lines[line - 1];
-			return {
-				kind: 'rejected',
-				message: `${model.name}: ${message}`,
-				piece: from?.piece == null ? null : pieces[from.piece]!.name,
-				line: from?.sources[0] ?? null,
-				column: null,
-				field: from?.fields[0] ?? null,
-				scope: null,
-				at: line
-			};
-		})
-	};
+	if (!result.ok) return result;
+	const rejected = rejectedAt(source, model, result, pieces);
+	if (rejected.length > 0) return { ok: false, values: result.values, problems: rejected };
+	const scripts = revision.scripts[model.dialect];
+	if (!scripts && revision.checks.length === 0) return { ...result, beside: NOTHING_BESIDE };
+	const beside = renderBeside(model.dialect, { scripts: scripts ?? {}, checks: revision.checks }, result);
+	return beside.ok
+		? { ...result, beside: beside.beside }
+		: { ok: false, values: result.values, problems: beside.problems };
+}
+
+function rejectedAt(
+	source: RenderingSource,
+	{ name, grammar }: RenderingModel,
+	result: Extract<RenderResult, { ok: true }>,
+	pieces: readonly Piece[]
+): readonly RenderProblem[] {
+	const { rejected } = grammar ? modelFindings(result.tree, grammar, pathNames(source)) : { rejected: [] };
+	return rejected.map(({ line, message }) => {
+		const from = result.lines[line - 1];
+		return {
+			kind: 'rejected',
+			message: `${name}: ${message}`,
+			piece: from?.piece == null ? null : pieces[from.piece]!.name,
+			line: from?.sources[0] ?? null,
+			column: null,
+			field: from?.fields[0] ?? null,
+			scope: null,
+			at: line
+		};
+	});
 }
 
 /** Why a unit with this rendering could not be reached any more; empty when it could. */
 export function strandingAt(source: RenderingSource, result: RenderResult): readonly string[] {
 	const grammar = source.model?.grammar;
 	return result.ok && grammar ? strandingWords(strandingOf(result.tree, grammar, pathNames(source))) : [];
+}
+
+/** Whether two renderings configure the uplink differently: what is changed there can cut a unit off. */
+export function touchesUplink(source: RenderingSource, before: RenderResult, after: RenderResult): boolean {
+	const grammar = source.model?.grammar;
+	return (
+		before.ok && after.ok && !!grammar && changesUplink(before.tree, after.tree, grammar, pathNames(source))
+	);
 }
 
 /** What a careful reader would say of one rendering, beside what stops it. */
@@ -291,6 +314,8 @@ export function risksAt(source: RenderingSource, result: RenderResult): readonly
 	];
 }
 
+const NO_FILES: readonly StoredFile[] = [];
+
 /** What Limen itself knows, offered to every text. */
 export function knownTo(source: RenderingSource): Record<string, Record<string, string | number>> {
 	const settings = currentSettings();
@@ -299,6 +324,7 @@ export function knownTo(source: RenderingSource): Record<string, Record<string, 
 		site: { name: source.siteName, time_zone: source.timeZone },
 		position: { name: source.positionName },
 		port: { ...source.model?.ports },
+		file: fileAddresses(source.revision?.files ?? NO_FILES),
 		limen: {
 			call_home_host: settings.LIMEN_CALL_HOME_HOST,
 			call_home_port: settings.LIMEN_CALL_HOME_PORT,

@@ -5,9 +5,12 @@ import {
 	isSecretType,
 	type Field,
 	type Piece,
+	type ProofCheck,
+	type Scripts,
 	type Texts,
 	type Values
 } from '../../../core/profile';
+import type { StoredFile } from './files';
 
 /** A part as a profile's revision uses it. */
 export interface UsedPart {
@@ -18,11 +21,6 @@ export interface UsedPart {
 	readonly state: 'draft' | 'released';
 	readonly texts: Texts;
 	readonly fields: readonly Field[];
-}
-
-export interface Scripts {
-	readonly before?: string;
-	readonly after?: string;
 }
 
 /** One revision of a profile with all that it is made of. */
@@ -40,6 +38,8 @@ export interface Revision {
 	/** Firmware version by firmware line. */
 	readonly targets: Readonly<Record<string, string>>;
 	readonly scripts: Readonly<Partial<Record<Dialect, Scripts>>>;
+	readonly files: readonly StoredFile[];
+	readonly checks: readonly ProofCheck[];
 	/** As stored: secrets are sealed. */
 	readonly values: Values;
 	readonly note: string;
@@ -67,7 +67,7 @@ export async function revisionsById(knex: Knex, ids: readonly string[]): Promise
 	if (wanted.length === 0) return found;
 	const { rows } = await knex.raw(
 		`select revision.id, revision.profile_id as "profileId", profile.name as "profileName", profile.role_id as "roleId",
-			revision.number, revision.state, revision.texts, revision.fields, revision.targets, revision.scripts, revision.values,
+			revision.number, revision.state, revision.texts, revision.fields, revision.targets, revision.scripts, revision.files, revision.checks, revision.values,
 			revision.note, revision.edit, revision.edited_by as "editedBy", revision.edited_at as "editedAt",
 			revision.released_by as "releasedBy", revision.released_at as "releasedAt", revision.override_reason as "overrideReason",
 			coalesce((

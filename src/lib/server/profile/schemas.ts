@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { DIALECTS } from '../../../core/config';
-import { checkText, LARGEST_PROFILE_TEXT, nameProblem } from '../../../core/profile';
+import { checkText, fileKey, LARGEST_PROFILE_TEXT, nameProblem } from '../../../core/profile';
 
 /** What can be sent about parts and profiles, checked at the edge. */
 export const thingName = v.pipe(
@@ -34,6 +34,57 @@ export const textsSchema = perDialect(textSchema);
 export const draftTextsSchema = perDialect(draftTextSchema);
 export const scriptsSchema = perDialect(
 	v.object({ before: v.optional(draftTextSchema), after: v.optional(draftTextSchema) })
+);
+const FILE_NAME = /^[A-Za-z0-9][A-Za-z0-9._-]{0,63}$/;
+export const filesSchema = v.pipe(
+	v.array(
+		v.object({
+			name: v.pipe(
+				v.string(),
+				v.regex(FILE_NAME, 'A file’s name has letters, digits and “._-”, 64 at most.')
+			),
+			text: v.pipe(draftTextSchema, v.maxLength(65_536, 'A file has 65,536 characters at most.'))
+		})
+	),
+	v.maxLength(10, 'A profile has 10 files at most.'),
+	v.check(
+		(files) => new Set(files.map(({ name }) => fileKey(name))).size === files.length,
+		'Two files have the same name, or names that texts cannot tell apart.'
+	)
+);
+const commandSchema = v.pipe(
+	v.string(),
+	v.trim(),
+	v.minLength(1, 'A check asks something.'),
+	v.maxLength(500, 'A command has 500 characters at most.'),
+	v.check((text) => !/[\n\r\0]/.test(text), 'A command is one line.')
+);
+export const checksSchema = v.pipe(
+	v.array(
+		v.object({
+			name: thingName,
+			asks: v.pipe(
+				perDialect(
+					v.object({
+						command: commandSchema,
+						expects: v.picklist(['words', 'none of them']),
+						words: v.pipe(
+							v.string(),
+							v.trim(),
+							v.minLength(1, 'A check names the words it looks for.'),
+							v.maxLength(500, 'The words of a check have 500 characters at most.')
+						)
+					})
+				),
+				v.check((asks) => Object.keys(asks).length > 0, 'A check asks something in some dialect.')
+			)
+		})
+	),
+	v.maxLength(20, 'A profile has 20 checks at most.'),
+	v.check(
+		(checks) => new Set(checks.map(({ name }) => name.toLowerCase())).size === checks.length,
+		'Two checks have the same name.'
+	)
 );
 export const dialectSchema = v.picklist(DIALECTS);
 

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { enhance } from '$app/forms';
+	import { ConfigText } from '$ui/config';
 	import { mayDo } from '$ui/people';
 	import RenderedText, { type Line } from './RenderedText.svelte';
 
@@ -24,6 +25,7 @@
 		readonly lines: readonly Line[];
 		readonly problems: readonly Problem[];
 		readonly values: readonly Value[];
+		readonly beside: readonly { readonly name: string; readonly text: string }[];
 		readonly stranding: readonly string[];
 		readonly risks: readonly string[];
 		readonly profileId: string;
@@ -60,6 +62,10 @@
 	const byName = $derived(new Map(preview.values.map((value) => [value.name, value])));
 	const sourceOf = (field: string) =>
 		SOURCES[byName.get(field)?.source ?? ''] ?? (field.includes('.') ? 'known to Limen' : '');
+	const whereToGive = (field: string, scope: string) =>
+		scope === 'profile'
+			? `/profiles/${preview.profileId}`
+			: `/values?position=${positionId}&field=${field}${scope === 'customer' ? '&all=1' : ''}`;
 	const where = ({ piece, line }: Problem) =>
 		[piece, line === null ? null : `line ${line}`].filter(Boolean).join(', ');
 </script>
@@ -97,11 +103,22 @@
 					{problem.message}
 					{#if where(problem)}<span class="quiet">({where(problem)})</span>{/if}
 					{#if problem.field && problem.scope && mayDo('set values', customerId)}
-						<a href="/values?position={positionId}&field={problem.field}">Give it at the {problem.scope}</a>
+						<a href={whereToGive(problem.field, problem.scope)}>Give it at the {problem.scope}</a>
 					{/if}
 				</li>{/each}
 		</ul>
 	</div>
+{/if}
+{#if preview.beside.length > 0}
+	<details class="mt-4">
+		<summary class="cursor-pointer font-semibold"
+			>Scripts, checks and files that go with it ({preview.beside.length})</summary
+		>
+		{#each preview.beside as { name, text } (name)}
+			<h3 class="mt-2 font-semibold">{name}</h3>
+			<ConfigText {text} label={name} />
+		{/each}
+	</details>
 {/if}
 <details class="mt-4" open={revealed ? true : undefined}>
 	<summary class="cursor-pointer font-semibold">Values and where they are given</summary>

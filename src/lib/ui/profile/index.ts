@@ -1,3 +1,4 @@
+export { default as BesideEditor } from './BesideEditor.svelte';
 export { default as FieldTable } from './FieldTable.svelte';
 export { default as PositionPreview } from './PositionPreview.svelte';
 export { default as RenderedText } from './RenderedText.svelte';

@@ -1,5 +1,6 @@
 import { error, fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { DIALECTS } from '$core/config';
 import { valuesSchema } from '$core/profile';
 import { database } from '$lib/server/database';
 import { allImages } from '$lib/server/firmware';
@@ -21,7 +22,13 @@ import {
 	secretsAmong,
 	type Revision
 } from '$lib/server/profile';
-import { draftTextsSchema, jsonText, scriptsSchema } from '$lib/server/profile/schemas';
+import {
+	checksSchema,
+	draftTextsSchema,
+	filesSchema,
+	jsonText,
+	scriptsSchema
+} from '$lib/server/profile/schemas';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
@@ -39,9 +46,13 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		allImages()
 	]);
 	const chosen = found.get(chosenId)!;
+	const ofRole = [...models.values()].filter(({ roles }) => roles.includes(profile.roleId));
 	return {
 		profile,
 		revisions,
+		dialects: DIALECTS.filter(
+			(one) => chosen.texts[one] || chosen.scripts[one] || ofRole.some(({ dialect }) => dialect === one)
+		),
 		chosen: shown(chosen),
 		coverage: await coverageOfRevision(chosen),
 		library: library.flatMap(({ id, name, summary, dialects }) => {
@@ -60,13 +71,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 					]
 				: [];
 		}),
-		lines: [
-			...new Set(
-				[...models.values()]
-					.filter(({ roles }) => roles.includes(profile.roleId))
-					.map(({ firmwareLine }) => firmwareLine)
-			)
-		].map((line) => ({
+		lines: [...new Set(ofRole.map(({ firmwareLine }) => firmwareLine))].map((line) => ({
 			line,
 			versions: images.filter(({ firmwareLine }) => firmwareLine === line).map(({ version }) => version)
 		}))
@@ -90,6 +95,8 @@ const draftSchema = v.pipe(
 			v.pipe(v.string(), v.regex(/^[0-9A-Za-z.+_-]{1,64}$/, 'A version has letters, digits and “.+_-”.'))
 		),
 		scripts: scriptsSchema,
+		files: filesSchema,
+		checks: checksSchema,
 		values: valuesSchema
 	})
 );

@@ -3,23 +3,24 @@
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { beforeNavigate } from '$app/navigation';
-	import { DIALECTS, type Dialect } from '$core/config';
+	import type { Dialect } from '$core/config';
 	import {
-		checkPiece,
 		describeType,
 		fieldsOfPieces,
 		isSecretType,
 		MASK,
 		readValue,
 		writeValue,
+		type CarriedFile,
 		type Field,
+		type ProofCheck,
+		type Scripts,
 		type Value
 	} from '$core/profile';
-	import { ConfigText } from '$ui/config';
-	import { TextEditor } from '$ui/edit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
+	import { BesideEditor } from '$ui/profile';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['profiles']));
@@ -35,15 +36,21 @@
 		parts: Used[];
 		texts: Partial<Record<Dialect, string>>;
 		targets: Record<string, string>;
-		scripts: Partial<Record<Dialect, { before?: string; after?: string }>>;
+		scripts: Partial<Record<Dialect, Scripts>>;
+		files: CarriedFile[];
+		checks: ProofCheck[];
 		values: Record<string, Value>;
 	}
 	type Chosen = typeof data.chosen;
 	const copy = <Thing,>(thing: Thing): Thing => JSON.parse(JSON.stringify(thing)) as Thing;
-	const draftOf = ({ parts, texts, targets, scripts, values }: Chosen): Draft =>
-		copy({ parts, texts, targets, scripts, values }) as unknown as Draft;
+	const draftOf = ({ parts, texts, targets, scripts, files, checks, values }: Chosen): Draft =>
+		copy({ parts, texts, targets, scripts, files, checks, values }) as unknown as Draft;
 	const sentAs = (one: Draft) =>
-		JSON.stringify({ ...one, parts: one.parts.map(({ revisionId }) => revisionId) });
+		JSON.stringify({
+			...one,
+			parts: one.parts.map(({ revisionId }) => revisionId),
+			files: one.files.map(({ name, text }) => ({ name, text }))
+		});
 
 	const newest = $derived(data.revisions[0]!);
 	const writing = $derived(mayDo('edit profiles') && data.chosen.id === newest.id);
@@ -79,7 +86,6 @@
 		data.library.filter(({ partId }) => !draft.parts.some((one) => one.partId === partId))
 	);
 	let adding = $state('');
-	let dialect = $state<Dialect>('indented');
 
 	function move(index: number, by: -1 | 1) {
 		const [part] = draft.parts.splice(index, 1);
@@ -111,9 +117,6 @@
 		const value = draft.values[field.name];
 		return typed[field.name] ?? (value === undefined ? '' : writeValue(value));
 	};
-	const textProblems = $derived(
-		checkPiece({ name: '', text: draft.texts[dialect] ?? '', fields: composed.fields })
-	);
 	const covered = $derived(data.coverage.filter(({ gaps }) => gaps.length === 0));
 </script>
 
@@ -269,63 +272,13 @@
 			{/each}
 		</div>
 
-		<details class="mt-6" open={Object.keys(draft.texts).length + Object.keys(draft.scripts).length > 0}>
-			<summary class="cursor-pointer font-semibold">Its own text and scripts</summary>
-			<p class="quiet">Text that follows all parts, and what is run before and after the configuration.</p>
-			<div class="mt-2 flex gap-2">
-				{#each DIALECTS as one (one)}<button
-						class="tab"
-						class:chosen={dialect === one}
-						onclick={() => (dialect = one)}>{one}</button
-					>{/each}
-			</div>
-			{#if writing}
-				{#key `${from.id} ${dialect}`}
-					<div class="mt-2">
-						<TextEditor
-							bind:text={
-								() => draft.texts[dialect] ?? '',
-								(text) => {
-									if (text === '') delete draft.texts[dialect];
-									else draft.texts[dialect] = text;
-								}
-							}
-							label="Own text, {dialect}"
-							marks={textProblems.map(({ line, message }) => ({ line: line ?? 1, message, grave: true }))}
-						/>
-					</div>
-				{/key}
-				{#each textProblems as problem, index (index)}<p class="text-[var(--brick)]">
-						Line {problem.line}, column {problem.column}: {problem.message}
-					</p>{/each}
-				{#each ['before', 'after'] as const as moment (moment)}
-					<label class="mt-2 block"
-						>Script {moment} the configuration
-						<textarea
-							class="field mono"
-							rows="2"
-							spellcheck="false"
-							value={draft.scripts[dialect]?.[moment] ?? ''}
-							onchange={({ currentTarget }) => {
-								const next = { ...draft.scripts[dialect] };
-								if (currentTarget.value === '') delete next[moment];
-								else next[moment] = currentTarget.value;
-								if (Object.keys(next).length === 0) delete draft.scripts[dialect];
-								else draft.scripts[dialect] = next;
-							}}></textarea></label
-					>
-				{/each}
-			{:else}
-				{#if draft.texts[dialect]}<ConfigText
-						text={draft.texts[dialect] ?? ''}
-						label="Own text, {dialect}"
-					/>{/if}
-				{#each ['before', 'after'] as const as moment (moment)}
-					{#if draft.scripts[dialect]?.[moment]}<h3 class="mt-2 font-semibold">Script {moment}</h3>
-						<ConfigText text={draft.scripts[dialect]![moment]!} label="Script {moment}" />{/if}
-				{/each}
-			{/if}
-		</details>
+		<BesideEditor
+			bind:written={draft}
+			dialects={data.dialects}
+			fields={composed.fields}
+			{writing}
+			revision={from.id}
+		/>
 	</div>
 	<aside>
 		{#if writing}
@@ -423,17 +376,6 @@
 		grid-template-columns: minmax(0, 1fr) minmax(17rem, 24rem);
 		gap: 2rem;
 		align-items: start;
-	}
-	.tab {
-		padding: 0.25rem 0.8rem;
-		border: 1px solid var(--hairline);
-		border-radius: 6px;
-		cursor: pointer;
-	}
-	.tab.chosen {
-		background: var(--chosen);
-		border-color: var(--marigold);
-		font-weight: 600;
 	}
 	@media (max-width: 900px) {
 		.two {

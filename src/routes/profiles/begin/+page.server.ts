@@ -4,7 +4,14 @@ import { partsFor, stepsFor } from '$core/profile';
 import { database } from '$lib/server/database';
 import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
-import { allParts, allRoles, createProfile, newestPartRevisions, renderingModels } from '$lib/server/profile';
+import {
+	allParts,
+	allRoles,
+	createProfile,
+	EMPTY_DRAFT,
+	newestPartRevisions,
+	renderingModels
+} from '$lib/server/profile';
 import { thingName } from '$lib/server/profile/schemas';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -60,10 +67,7 @@ export const actions: Actions = {
 		const { name, role, uplink, guests, tunnel } = parsed.output;
 		const steps = stepsFor({ role, uplink, guests: guests === 'on', tunnel: tunnel === 'on' });
 		const parts = partsFor(steps, await library()).flatMap(({ part }) => (part ? [part.revisionId] : []));
-		const act = await createProfile(
-			{ name, role, draft: { parts, texts: {}, targets: {}, scripts: {}, values: {} } },
-			actorOf(event)
-		);
+		const act = await createProfile({ name, role, draft: { ...EMPTY_DRAFT, parts } }, actorOf(event));
 		if (!act.ok) return fail(409, { problem: act.problem });
 		redirect(303, `/profiles/${act.done.id}`);
 	}

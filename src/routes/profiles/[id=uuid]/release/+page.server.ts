@@ -1,9 +1,17 @@
 import { error, fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { kitChanges } from '$core/profile';
 import { database } from '$lib/server/database';
 import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
-import { impactOf, profileById, releaseProfile, revisionsById, revisionsOf } from '$lib/server/profile';
+import {
+	EMPTY_DRAFT,
+	impactOf,
+	profileById,
+	releaseProfile,
+	revisionsById,
+	revisionsOf
+} from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
 /** The draft that is being written, and its impact as far as it is computed for whoever asks. */
@@ -19,8 +27,13 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	const profile = await profileById(params.id);
 	if (!profile) error(404, 'There is no such profile.');
 	const found = await draftAndImpact(params.id, locals.person!.id);
+	const released =
+		profile.releasedRevisionId === null
+			? undefined
+			: (await revisionsById(database(), [profile.releasedRevisionId])).get(profile.releasedRevisionId);
 	return {
 		profile,
+		beside: found ? kitChanges(released ?? EMPTY_DRAFT, found.revision) : [],
 		draft: found && {
 			number: found.revision.number,
 			edit: found.revision.edit,

@@ -11,6 +11,7 @@
 	const impact = $derived(data.impact);
 	const groups = $derived(impact?.result?.groups ?? []);
 	const stranded = $derived(impact?.result?.stranded ?? []);
+	const uplink = $derived(impact?.result?.uplink ?? []);
 	const count = (kind: string) =>
 		groups.reduce((sum, { change, positions }) => sum + (change.kind === kind ? positions.length : 0), 0);
 	const sites = (positions: readonly { siteId: string }[]) =>
@@ -65,6 +66,31 @@
 								.join(', ')}{positions.length > 5 ? ' …' : ''}</span
 						>
 					</p>
+				{/each}
+			</section>
+		{/if}
+		{#if uplink.length > 0}
+			<section class="sheet mt-3 border-l-4 border-l-[var(--marigold)] p-4">
+				<h2>The uplink itself would change at {several(uplink.length, 'position')}</h2>
+				<p class="mt-1">
+					What is wrong there cuts a unit off from everything. Read these lines twice, and try them at one
+					site first: {uplink
+						.slice(0, 5)
+						.map(({ siteName, name }) => `${siteName} ${name}`)
+						.join(', ')}{uplink.length > 5 ? ' …' : ''}
+				</p>
+			</section>
+		{/if}
+		{#if data.beside.length > 0}
+			<section class="sheet mt-3 p-4" aria-label="Beside the configuration">
+				<h2>Beside the configuration, at every position</h2>
+				{#each data.beside as { words, removed, added } (words)}
+					<p class="mt-2 font-semibold">{words}</p>
+					<!-- svelte-ignore a11y_no_noninteractive_tabindex (a region that scrolls must be reached by the keyboard) -->
+					<div class="config-text mt-1" tabindex="0" role="region" aria-label={words}>
+						{#each removed as line, n (n)}<div class="gone"><i>was</i><span>{line}</span></div>{/each}
+						{#each added as line, n (n)}<div class="new"><i>is</i><span>{line}</span></div>{/each}
+					</div>
 				{/each}
 			</section>
 		{/if}

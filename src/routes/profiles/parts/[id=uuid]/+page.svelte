@@ -264,17 +264,6 @@
 		gap: 2rem;
 		align-items: start;
 	}
-	.tab {
-		padding: 0.25rem 0.8rem;
-		border: 1px solid var(--hairline);
-		border-radius: 6px;
-		cursor: pointer;
-	}
-	.tab.chosen {
-		background: var(--chosen);
-		border-color: var(--marigold);
-		font-weight: 600;
-	}
 	.link {
 		color: var(--pine);
 		text-decoration: underline;

@@ -1,0 +1,132 @@
+import { isSecretType, MASK, resolveFields, writeValue, type Field, type Value } from '../../../core/profile';
+import { database } from '../database';
+import { fieldsOfRevision, knownTo, renderingSources, revisionsById, type RenderingSource } from '../profile';
+
+/** The value sheet: positions by fields, where values are prepared before any hardware is known. */
+export const SHEET_TARGETS = ['customer', 'site', 'position'] as const;
+export type SheetTarget = (typeof SHEET_TARGETS)[number];
+
+export interface SheetColumn {
+	readonly field: Field;
+	/** Where a cell of it is stored. */
+	readonly target: SheetTarget;
+	readonly secret: boolean;
+}
+export interface SheetRow {
+	readonly positionId: string;
+	readonly position: string;
+	readonly siteId: string;
+	readonly site: string;
+	readonly customerId: string;
+	readonly customer: string;
+	/** What is given at the column's own place, as people type it; empty when nothing is. */
+	readonly cells: readonly string[];
+	/** What counts instead where nothing is given: from a wider scope, a formula, or the part itself. */
+	readonly instead: readonly string[];
+	/** Where something is given: from what it differs, or what counts instead of it; else empty. */
+	readonly differs: readonly string[];
+}
+export interface SheetChoice {
+	readonly profileId: string;
+	readonly customerId: string | null;
+	/** Whose configurations may be read; null for everybody's. */
+	readonly customers?: readonly string[] | null;
+	readonly positionId?: string | null;
+	/** Only sites and positions whose names hold this. */
+	readonly match?: string | null;
+	/** Also fields that people are expected to give for the customer or in the profile. */
+	readonly all?: boolean;
+	/** Where all cells are given; else each where it is expected. */
+	readonly at?: SheetTarget | null;
+}
+
+/** The columns of a profile's sheet: the fields of what is released, or of the first draft. */
+export async function sheetColumns({
+	profileId,
+	all = false,
+	at = null
+}: Pick<SheetChoice, 'profileId' | 'all' | 'at'>): Promise<readonly SheetColumn[]> {
+	const row = await database()('profile_revision')
+		.join('profile', 'profile.id', 'profile_id')
+		.where({ profile_id: profileId })
+		.where((where) =>
+			where.whereRaw('profile_revision.id = released_revision_id').orWhereNull('released_revision_id')
+		)
+		.first('profile_revision.id');
+	const revision = row && (await revisionsById(database(), [row.id])).get(row.id);
+	return revision ? columnsOf(fieldsOfRevision(revision), all, at) : [];
+}
+
+const columnsOf = (fields: readonly Field[], all: boolean, at: SheetTarget | null): readonly SheetColumn[] =>
+	fields
+		.filter(({ scope }) => all || scope === 'site' || scope === 'position' || scope === at)
+		.map((field) => ({ field, target: at ?? expectedAt(field), secret: isSecretType(field.type) }));
+
+/** What is expected in the profile is given there; on the sheet a position may differ from it. */
+const expectedAt = ({ scope }: Field): SheetTarget => (scope === 'profile' ? 'position' : scope);
+
+const choose = ({ profileId, customerId, customers, positionId, match }: SheetChoice) => {
+	const query = database()('position')
+		.join('site', 'site.id', 'site_id')
+		.join('customer', 'customer.id', 'position.customer_id')
+		.where('profile_id', profileId);
+	if (customerId) query.where('position.customer_id', customerId);
+	if (customers) query.whereIn('position.customer_id', customers);
+	if (positionId) query.where('position.id', positionId);
+	if (match) query.whereRaw("strpos(lower(site.name || ' ' || position.name), lower(?)) > 0", [match]);
+	return query;
+};
+
+export const sheetSize = async (choice: SheetChoice): Promise<number> =>
+	Number((await choose(choice).count())[0]!.count);
+
+/** Rows of the sheet, in the order of customer, site and position. */
+export async function sheetRows(choice: SheetChoice, offset: number, limit: number): Promise<SheetRow[]> {
+	const columns = await sheetColumns(choice);
+	const ids: string[] = await choose(choice)
+		.orderBy(['customer.name', 'site.name', 'position.name', 'position.id'])
+		.offset(offset)
+		.limit(limit)
+		.pluck('position.id');
+	const sources = await renderingSources(database(), ids);
+	return ids.flatMap((id) => {
+		const source = sources.get(id);
+		return source ? [rowOf(source, columns)] : [];
+	});
+}
+
+function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetRow {
+	const { values } = resolveFields(
+		source.revision ? fieldsOfRevision(source.revision) : columns.map(({ field }) => field),
+		source.scoped,
+		knownTo(source)
+	);
+	const shown = ({ secret }: SheetColumn, value: Value) => (secret ? MASK : writeValue(value));
+	return {
+		positionId: source.positionId,
+		position: source.positionName,
+		siteId: source.siteId,
+		site: source.siteName,
+		customerId: source.customerId,
+		customer: source.customerName,
+		cells: columns.map((column) => {
+			const own = source.scoped[column.target]?.[column.field.name];
+			return own === undefined ? '' : shown(column, own);
+		}),
+		instead: columns.map((column) => {
+			if (source.scoped[column.target]?.[column.field.name] !== undefined) return '';
+			const resolved = values.get(column.field.name);
+			return resolved ? shown(column, resolved.value) : '';
+		}),
+		differs: columns.map((column) => {
+			const resolved = values.get(column.field.name);
+			if (!resolved || source.scoped[column.target]?.[column.field.name] === undefined) return '';
+			if (resolved.source !== column.target)
+				return `The ${resolved.source} gives ${shown(column, resolved.value)}, and that counts.`;
+			const wider = resolved.instead.at(-1);
+			return wider
+				? `Differs from the ${wider.scope}’s ${shown(column, wider.value as Value)}; clear it to follow that.`
+				: '';
+		})
+	};
+}
