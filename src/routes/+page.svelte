@@ -42,8 +42,10 @@
 
 {#if data.tight.length > 0}<ul class="sheet mt-4 border-l-4 border-l-[var(--amber)] p-3">
 		{#each data.tight as pool (pool.id)}<li>
-				<a href="/addresses/{pool.id}">{pool.name}</a> of {pool.customerName}: {pool.left} left{#if pool.wanting > 0},
-					{pool.wanting} wanted now{/if}
+				<p>
+					<a href="/addresses/{pool.id}">{pool.name}</a> of {pool.customerName}: {pool.left} left{#if pool.wanting > 0},
+						{pool.wanting} wanted now{/if}
+				</p>
 			</li>{/each}
 	</ul>{/if}
 <div class="columns mt-5">

@@ -162,6 +162,9 @@ test('an engineer’s whole path: questions, parts, sheet, preview, release, a u
 		await expect(comparison).toContainText('The file would change 2 values');
 		await comparison.getByRole('button', { name: 'Save 2 values' }).click();
 		await expect(page.getByRole('status').filter({ hasText: '2 values are saved' })).toBeVisible();
+		// Only what is in sight is drawn
+		await page.getByRole('grid', { name: 'Values' }).focus();
+		await page.keyboard.press('End');
 		await expect(page.getByRole('gridcell', { name: '41' })).toBeVisible();
 	});
 
