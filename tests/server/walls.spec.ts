@@ -67,6 +67,13 @@ const WALK: Record<string, Ask> = {
 	'GET /sites/[id=uuid]': (ids, as) => get(`/sites/${ids.site}?position=${ids.position}`, as),
 	'POST /sites/[id=uuid]?/bind': async (ids, as) =>
 		post(`/sites/${ids.site}?/bind`, { position: ids.position, unit: (await newUnit()).unitId }, {}, as),
+	'POST /sites/[id=uuid]?/swap': async (ids, as) =>
+		post(
+			`/sites/${ids.site}?/swap`,
+			{ position: ids.position, unit: (await newUnit('gateway')).unitId, reason: 'x' },
+			{},
+			as
+		),
 	'POST /sites/[id=uuid]?/unbind': (ids, as) =>
 		post(`/sites/${ids.site}?/unbind`, { position: ids.position }, {}, as),
 	'POST /sites/[id=uuid]?/retry': (ids, as) =>
@@ -82,6 +89,7 @@ const WALK: Record<string, Ask> = {
 		post(`/units/${ids.unit}?/unbind`, { position: ids.position }, {}, as),
 	'POST /units/[id=uuid]?/retry': (ids, as) =>
 		post(`/units/${ids.unit}?/retry`, { position: ids.position }, {}, as),
+	'POST /units/[id=uuid]?/service': (ids, as) => post(`/units/${ids.unit}?/service`, {}, {}, as),
 	'POST /units/[id=uuid]?/code': (ids, as) =>
 		post(`/units/${ids.unit}?/code`, { code: 'NEWCODE234' }, {}, as),
 	'GET /profiles': (_ids, as) => get('/profiles', as),
@@ -154,6 +162,9 @@ const WALK: Record<string, Ask> = {
 	'POST /upkeep?/upload': form('/upkeep?/upload', { line: 'x', version: '1' }),
 	'GET /records': (ids, as) => get(`/records?unit=${ids.unit}`, as),
 	'GET /records/csv': (ids, as) => get(`/records/csv?unit=${ids.unit}`, as),
+	'GET /phone': (ids, as) => get(`/phone?q=${ids.serial.slice(-6)}`, as),
+	'POST /phone?/bind': (ids, as) => post('/phone?/bind', { position: ids.position, unit: ids.unit }, {}, as),
+	'POST /phone?/undo': (ids, as) => post('/phone?/undo', { position: ids.position }, {}, as),
 	'GET /find': (ids, as) => get(`/find?q=${ids.serial}`, as),
 	'POST /customer': async (ids, as) => {
 		// Chosen or not: the next page must show nothing of them

@@ -40,6 +40,13 @@ for (const family of LOOK_ALIKES)
 			[...family].filter((other) => other !== character)
 		);
 
+const firstOfFamily = new Map<string, string>(
+	LOOK_ALIKES.flatMap((family) => [...family].map((character) => [character, family[0]!] as const))
+);
+/** Upper-case text with every character replaced by the first of those it is mistaken for: to compare what was read aloud. */
+export const foldLookAlikes = (text: string): string =>
+	[...text].map((character) => firstOfFamily.get(character) ?? character).join('');
+
 const fits = (character: string, place: string): boolean => {
 	const digit = character >= '0' && character <= '9';
 	if (place === 'd') return digit;

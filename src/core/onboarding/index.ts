@@ -1,4 +1,6 @@
 export * from './advice';
+export * from './check-phrase';
+export * from './pairs';
 export * from './proof';
 export * from './run';
 export * from './standing';

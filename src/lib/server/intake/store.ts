@@ -19,6 +19,11 @@ export interface UnitRow {
 	readonly siteId: string | null;
 	readonly siteName: string | null;
 	readonly runId: string | null;
+	readonly outOfServiceAt: Date | null;
+	readonly outOfServiceWhy: string | null;
+	/** The unit that took over where it was. */
+	readonly replacedBy: string | null;
+	readonly replacedBySerial: string | null;
 }
 
 const units = () =>
@@ -30,21 +35,28 @@ const units = () =>
 		.leftJoin('binding', 'binding.unit_id', 'unit.id')
 		.leftJoin('position', 'position.id', 'binding.position_id')
 		.leftJoin('site', 'site.id', 'position.site_id')
+		.leftJoin('unit as successor', 'successor.id', 'unit.replaced_by')
 		.select<UnitRow[]>(
 			'unit.id', 'unit.serial', database().raw('unit.mac::text as mac'), 'model.name as modelName', 'maker.name as makerName',
-			'role.name as roleName', 'unit.customer_id as customerId', 'customer.name as customerName', 'claimed_at as claimedAt',
-			'reported_version as reportedVersion', 'heard_at as heardAt', 'dialled_home_at as dialledHomeAt',
-			'host_key_algorithm as hostKeyAlgorithm', 'binding.position_id as positionId', 'position.name as positionName',
-			'site.id as siteId', 'site.name as siteName', 'binding.run_id as runId'
+			'role.name as roleName', 'unit.customer_id as customerId', 'customer.name as customerName', 'unit.claimed_at as claimedAt',
+			'unit.reported_version as reportedVersion', 'unit.heard_at as heardAt', 'unit.dialled_home_at as dialledHomeAt',
+			'unit.host_key_algorithm as hostKeyAlgorithm', 'binding.position_id as positionId', 'position.name as positionName',
+			'site.id as siteId', 'site.name as siteName', 'binding.run_id as runId', 'unit.out_of_service_at as outOfServiceAt',
+			'unit.out_of_service_why as outOfServiceWhy', 'successor.id as replacedBy', 'successor.serial as replacedBySerial'
 		); // prettier-ignore
 
 export const unitById = async (id: string): Promise<UnitRow | undefined> =>
 	(await units().where('unit.id', id))[0];
 
+/** The units that another one took over from, the last first. */
+export const predecessorsOf = (unitId: string): Promise<UnitRow[]> =>
+	units().where('unit.replaced_by', unitId).orderBy('unit.out_of_service_at', 'desc');
+
 /** Claimed units without a position, newest first. */
 export const unboundUnits = (customerId: string | null, limit: number): Promise<UnitRow[]> => {
 	const query = units()
 		.whereNull('binding.unit_id')
+		.whereNull('unit.out_of_service_at')
 		.orderBy('unit.claimed_at', 'desc')
 		.orderBy('unit.serial')
 		.limit(limit);
@@ -54,7 +66,8 @@ export const unboundUnits = (customerId: string | null, limit: number): Promise<
 export const countUnbound = async (customerId: string | null): Promise<number> => {
 	const query = database()('unit')
 		.leftJoin('binding', 'binding.unit_id', 'unit.id')
-		.whereNull('binding.unit_id');
+		.whereNull('binding.unit_id')
+		.whereNull('unit.out_of_service_at');
 	if (customerId) query.where('unit.customer_id', customerId);
 	return Number((await query.count())[0]!.count);
 };
@@ -68,6 +81,7 @@ export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
 		)
 		.where('wanted.id', positionId)
 		.whereNull('binding.unit_id')
+		.whereNull('unit.out_of_service_at')
 		.orderBy('unit.claimed_at', 'desc')
 		.orderBy('unit.serial')
 		.limit(limit);

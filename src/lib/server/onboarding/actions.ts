@@ -51,6 +51,30 @@ export const unbindAction =
 		return act.ok ? { said: 'Unbound. The position is open again.' } : fail(409, { problem: act.problem });
 	};
 
+/** Asks why and who it is before the unit at a position is replaced. */
+export const swapAction =
+	(swap: (position: string, unit: string, actor: Actor) => Promise<Act<unknown>>) =>
+	async (event: RequestEvent) => {
+		const fields = await fieldsOf(event);
+		const parsed = v.safeParse(pairSchema, fields);
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const { position, unit } = parsed.output;
+		const arrival = await arrivalAt(position);
+		const asked =
+			arrival && actorOf(event).may('unbind', arrival.customerId)
+				? await askAgain(event, fields, {
+						words: `${arrival.positionName} waits for the other unit; ${arrival.serial} is unbound, and what it called home with opens nothing any more.`,
+						sites: [arrival.siteName],
+						wantsReason: true
+					})
+				: null;
+		if (asked) return asked;
+		const act = await swap(position, unit, { ...actorOf(event), reason: reasonIn(fields) });
+		return act.ok
+			? { said: 'Swapped. The new unit is expected to call once it has power.' }
+			: fail(409, { problem: act.problem });
+	};
+
 /** A unit that is connected at this moment is proved again at once; any other when it next calls. */
 export const retryAction =
 	(retry: (position: string, actor: Actor) => Promise<Act<{ unitId: string }>>) =>

@@ -46,6 +46,9 @@ export async function readRunning(unitId: string): Promise<string | null> {
 	return driver ? run(client!, driver.configurationCommand).catch(() => null) : null;
 }
 
+/** Ends a unit's connection to this process; what it opened it with may not be good for another. */
+export const hangUp = (unitId: string): void => void connected.get(unitId)?.end();
+
 /** Proves a unit again that is connected now; false when it is not. */
 export function proveConnected(unitId: string): Promise<boolean> {
 	return runAs(BOOTSTRAP, async () => {

@@ -1,4 +1,6 @@
 export * from './arrivals';
 export { isConnected, proveConnected, readRunning, startCallHome, stopCallHome } from './call-home';
-export * from './service';
+export { phonePairs, type PhonePair } from './phone';
+export { bindUnit, retryRun, unbindUnit } from './service';
+export { returnToService, swapUnit } from './swap';
 export * from './watch';

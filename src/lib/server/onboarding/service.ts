@@ -18,21 +18,23 @@ export async function bindUnit(
 	actor: Actor
 ): Promise<Act<{ runId: string }>> {
 	try {
-		return await database().transaction((trx) => bind(trx, positionId, unitId, actor));
+		return await database().transaction((trx) => bindIn(trx, positionId, unitId, actor));
 	} catch (error) {
 		if (!isRefusal(error)) throw error;
 		return refuse(BINDING_REFUSALS[error.constraint ?? ''] ?? 'The unit does not suit this position.');
 	}
 }
 
-const BINDING_REFUSALS: Record<string, string> = {
+export const BINDING_REFUSALS: Record<string, string> = {
+	unit_in_service: 'This unit is out of service. Put it back in service first, if it is sound.',
 	binding_pkey: 'Somebody else has just bound a unit to this position.',
 	binding_unit_id_key: 'Somebody else has just bound this unit to a position.',
 	one_open_run_per_unit: 'Somebody else has just bound this unit to a position.',
 	run_position_id_number_key: 'Somebody else has just bound a unit to this position.'
 };
 
-async function bind(
+/** The same inside a transaction of the caller's. */
+export async function bindIn(
 	trx: Knex,
 	positionId: string,
 	unitId: string,
@@ -126,14 +128,7 @@ export async function unbindUnit(positionId: string, actor: Actor): Promise<Act>
 		if (!actor.may('unbind', binding.customer_id))
 			return refuse('You may not unbind units for this customer.');
 		await trx('binding').where({ position_id: positionId }).delete();
-		if (binding.outcome === 'open')
-			await recordAll(trx, [
-				{
-					runId: binding.run_id,
-					event: { kind: 'cancel', at: Date.now() },
-					words: `Unbound by ${actor.name}.`
-				}
-			]);
+		await endRun(trx, binding, `Unbound by ${actor.name}.`);
 		await enterInLedger(trx, actor, [
 			{
 				act: 'unbind',
@@ -179,6 +174,16 @@ export async function retryRun(
 	});
 }
 
+/** Cancels a binding's run when it is still open. */
+export async function endRun(
+	trx: Knex,
+	{ run_id, outcome }: Pick<LockedBinding, 'run_id' | 'outcome'>,
+	words: string
+): Promise<void> {
+	if (outcome === 'open')
+		await recordAll(trx, [{ runId: run_id, event: { kind: 'cancel', at: Date.now() }, words }]);
+}
+
 interface LockedBinding {
 	unit_id: string;
 	customer_id: string;
@@ -189,7 +194,8 @@ interface LockedBinding {
 	outcome: string;
 }
 
-async function lockBinding(trx: Knex, positionId: string): Promise<LockedBinding | undefined> {
+/** What is bound to a position, locked until the transaction ends. */
+export async function lockBinding(trx: Knex, positionId: string): Promise<LockedBinding | undefined> {
 	const { rows } = await trx.raw(
 		`select binding.unit_id, binding.customer_id, binding.run_id, unit.serial, position.name as position,
 			site.name as site, run.outcome

@@ -3,3 +3,4 @@ export { Board, standingOfRow, type BoardCounts, type BoardRow } from './board.s
 export { default as Crossing } from './Crossing.svelte';
 export { default as RunActions } from './RunActions.svelte';
 export { default as Track } from './Track.svelte';
+export { default as UnitPicker } from './UnitPicker.svelte';

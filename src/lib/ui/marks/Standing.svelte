@@ -10,7 +10,8 @@
 		| 'stuck'
 		| 'through'
 		| 'online'
-		| 'cancelled';
+		| 'cancelled'
+		| 'retired';
 	let {
 		standing,
 		word = standing,
@@ -22,9 +23,11 @@
 			? 'moving'
 			: standing === 'online'
 				? 'through'
-				: standing === 'open' || standing === 'empty'
-					? 'open'
-					: standing
+				: standing === 'retired'
+					? 'cancelled'
+					: standing === 'open' || standing === 'empty'
+						? 'open'
+						: standing
 	);
 	const colour = $derived(
 		shape === 'stuck'

@@ -2,8 +2,14 @@ import { error, fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
-import { adviceOn, bindUnit, retryRun, unbindUnit } from '$lib/server/onboarding';
-import { bindAction, retryAction, revealAction, unbindAction } from '$lib/server/onboarding/actions';
+import { adviceOn, bindUnit, retryRun, swapUnit, unbindUnit } from '$lib/server/onboarding';
+import {
+	bindAction,
+	retryAction,
+	revealAction,
+	swapAction,
+	unbindAction
+} from '$lib/server/onboarding/actions';
 import { actorOf, maySee } from '$lib/server/people';
 import { followProfile, positionsOf, siteById } from '$lib/server/plan';
 import {
@@ -34,7 +40,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 			...chosen,
 			...(await detail(chosen.id, maySee(locals, 'see renderings', site.customerId))),
 			advice: chosen.arrival && adviceOn(chosen.arrival),
-			suitable: chosen.arrival ? [] : await unitsFor(chosen.id)
+			suitable: await unitsFor(chosen.id)
 		}
 	};
 };
@@ -58,6 +64,7 @@ const followSchema = v.object({ position: id, profile: id });
 export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
+	swap: swapAction(swapUnit),
 	retry: retryAction(retryRun),
 	reveal: revealAction(revealSecret),
 	follow: async (event) => {

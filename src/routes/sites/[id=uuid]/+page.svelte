@@ -2,7 +2,8 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { BindAnyway, RunActions, Track } from '$ui/arrivals';
+	import { checkPhrase } from '$core/onboarding';
+	import { BindAnyway, RunActions, Track, UnitPicker } from '$ui/arrivals';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
@@ -13,17 +14,6 @@
 
 	const site = $derived(data.site);
 	const chosen = $derived(data.chosen);
-	let typed = $state('');
-	let unit = $state('');
-	const offered = $derived(
-		(chosen?.suitable ?? []).filter(({ serial, mac }) => {
-			const wanted = typed.toUpperCase().replace(/[^0-9A-Z]/g, '');
-			return serial.includes(wanted) || (mac ?? '').toUpperCase().replace(/:/g, '').includes(wanted);
-		})
-	);
-	const picked = $derived(
-		offered.length === 1 ? offered[0]!.id : offered.some(({ id }) => id === unit) ? unit : ''
-	);
 	const map = $derived(
 		site.latitude === null ? '' : `${Math.abs(site.latitude).toFixed(4)}° S, ${site.longitude?.toFixed(4)}° E`
 	);
@@ -133,19 +123,38 @@
 						{chosen.arrival.failureWords}
 					</blockquote>{/if}
 				{#if chosen.advice}<p class="mt-2">{chosen.advice}</p>{/if}
+				<p class="quiet mt-2">
+					Compare aloud with whoever stands there: <b class="text-[var(--ink)]"
+						>{checkPhrase(chosen.arrival.serial, chosen.id)}</b
+					>
+				</p>
+				{#if mayDo('unbind', site.customerId) && mayDo('bind', site.customerId)}
+					<details class="mt-3">
+						<summary class="cursor-pointer font-semibold">Swap it for another unit</summary>
+						<form method="POST" action="?/swap&position={chosen.id}" use:enhance class="sheet mt-2 p-4">
+							<p>
+								{chosen.name} keeps its values and its history. {chosen.arrival.serial.slice(-4)} is unbound and
+								out of service: it can call, and gets nothing.
+							</p>
+							{#if chosen.suitable.length === 0}
+								<p class="mt-2">
+									No claimed unit of {site.customerName} suits this position.
+									<a href="/intake">Claim one</a> first.
+								</p>
+							{:else}
+								<input type="hidden" name="position" value={chosen.id} />
+								{#key chosen.id}<UnitPicker units={chosen.suitable}>
+										{#snippet button(picked)}<Button type="submit" size="sm" disabled={!picked}
+												>Swap {chosen.arrival!.serial.slice(-4)} for {picked?.serial.slice(-4) ??
+													'another'}</Button
+											>{/snippet}
+									</UnitPicker>{/key}
+							{/if}
+						</form>
+					</details>
+				{/if}
 			{:else if mayDo('bind', site.customerId)}
-				<form
-					method="POST"
-					action="?/bind&position={chosen.id}"
-					use:enhance={() =>
-						async ({ result, update }) => {
-							await update({ reset: false });
-							if (result.type !== 'success') return;
-							typed = '';
-							unit = '';
-						}}
-					class="sheet p-4"
-				>
+				<form method="POST" action="?/bind&position={chosen.id}" use:enhance class="sheet p-4">
 					<h2>Bind a unit to {chosen.name}</h2>
 					{#if chosen.suitable.length === 0}
 						<p class="mt-2">
@@ -153,40 +162,12 @@
 						</p>
 					{:else}
 						<input type="hidden" name="position" value={chosen.id} />
-						<input type="hidden" name="unit" value={picked} />
-						<div class="mt-2 flex flex-wrap items-center gap-3">
-							<input
-								bind:value={typed}
-								type="search"
-								class="mono rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
-								placeholder="Scan, or any part of it"
-								aria-label="Serial number or MAC address, or a part of it"
-								autocomplete="off"
-								spellcheck="false"
-							/>
-							<Button type="submit" size="sm" disabled={picked === ''}
-								>Bind {offered.find(({ id }) => id === picked)?.serial.slice(-4) ?? 'a unit'}</Button
-							>
-							<span class="quiet">{offered.length} of {chosen.suitable.length} fit</span>
-						</div>
+						{#key chosen.id}<UnitPicker units={chosen.suitable}>
+								{#snippet button(picked)}<Button type="submit" size="sm" disabled={!picked}
+										>Bind {picked?.serial.slice(-4) ?? 'a unit'}</Button
+									>{/snippet}
+							</UnitPicker>{/key}
 						<BindAnyway form={form && 'wantsReason' in form ? form : null} />
-						<ul class="choices mt-3">
-							{#each offered.slice(0, 30) as one (one.id)}
-								<li>
-									<label class:picked={picked === one.id}
-										><input
-											type="radio"
-											name="choice"
-											value={one.id}
-											checked={picked === one.id}
-											onchange={() => (unit = one.id)}
-										/>
-										<Serial serial={one.serial} /> <span class="quiet">{one.modelName}</span>
-										<span class="quiet mono">{one.mac ?? ''}</span></label
-									>
-								</li>
-							{/each}
-						</ul>
 					{/if}
 				</form>
 			{/if}
@@ -249,22 +230,6 @@
 		padding: 0.7rem 1rem;
 		color: var(--ink);
 		text-decoration: none;
-	}
-	.choices {
-		max-height: 14rem;
-		overflow: auto;
-	}
-	.choices label {
-		display: flex;
-		flex-wrap: wrap;
-		gap: 0.8rem;
-		align-items: center;
-		padding: 0.4rem 0.5rem;
-		cursor: pointer;
-	}
-	.choices label:hover,
-	.choices .picked {
-		background: var(--chosen);
 	}
 	@media (max-width: 900px) {
 		.two {

@@ -1,6 +1,6 @@
 import { error, fail } from '@sveltejs/kit';
 import { maskSecrets } from '$core/profile';
-import { correctClaimCode, unitById } from '$lib/server/intake';
+import { correctClaimCode, predecessorsOf, unitById } from '$lib/server/intake';
 import { actorOf, maySee } from '$lib/server/people';
 import {
 	adviceOn,
@@ -10,6 +10,7 @@ import {
 	isConnected,
 	lastServed,
 	retryRun,
+	returnToService,
 	unbindUnit
 } from '$lib/server/onboarding';
 import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
@@ -20,17 +21,19 @@ export const load: PageServerLoad = async ({ params, depends, locals }) => {
 	depends('limen:live');
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
-	const [events, served, [arrival = null], open] = await Promise.all([
+	const [events, served, [arrival = null], open, predecessors] = await Promise.all([
 		eventsOfUnit(unit.id),
 		maySee(locals, 'see renderings', unit.customerId) ? lastServed(unit.id) : undefined,
 		unit.runId ? arrivalsOf([unit.runId]) : Promise.resolve([]),
-		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id)
+		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id),
+		predecessorsOf(unit.id)
 	]);
 	return {
 		unit,
 		arrival,
 		events,
 		open,
+		predecessors,
 		connected: isConnected(unit.id),
 		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,
 		advice: arrival && adviceOn(arrival)
@@ -41,6 +44,10 @@ export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
 	retry: retryAction(retryRun),
+	service: async (event) => {
+		const act = await returnToService(event.params.id!, actorOf(event));
+		return act.ok ? { said: 'It can be bound again.' } : fail(409, { problem: act.problem });
+	},
 	code: async (event) => {
 		const code = (await event.request.formData()).get('code');
 		const act = await correctClaimCode(event.params.id, typeof code === 'string' ? code : '', actorOf(event));

@@ -2,6 +2,7 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
+	import { checkPhrase } from '$core/onboarding';
 	import { BindAnyway, RunActions, standingOfRow, Track } from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
@@ -43,10 +44,36 @@
 				: standing === 'waiting'
 					? 'not heard yet'
 					: `${standing} at ${arrival?.step}`}
-		/>{:else}<Standing standing="open" word="not bound" />{/if}
+		/>{:else if unit.outOfServiceAt}<Standing standing="retired" word="out of service" />{:else}<Standing
+			standing="open"
+			word="not bound"
+		/>{/if}
 	<span class="quiet">{unit.makerName} {unit.modelName}, {unit.roleName} · {unit.customerName}</span>
 </div>
 <FormWords {form} />
+{#each data.predecessors as old (old.id)}<p class="mt-2">
+		It took over from <a href="/units/{old.id}"><Serial serial={old.serial} /></a>, <When
+			at={old.outOfServiceAt!}
+		/>: {old.outOfServiceWhy}
+	</p>{/each}
+{#if unit.outOfServiceAt}
+	<form
+		method="POST"
+		action="?/service"
+		use:enhance
+		class="sheet mt-3 flex flex-wrap items-center gap-x-4 gap-y-2 p-4"
+	>
+		<p>
+			<b>Out of service</b> since <When at={unit.outOfServiceAt} />: {unit.outOfServiceWhy}
+			{#if unit.replacedBy}<br /><a href="/units/{unit.replacedBy}"
+					><Serial serial={unit.replacedBySerial!} /></a
+				> took over.{/if}
+		</p>
+		{#if mayDo('claim', unit.customerId)}<Button type="submit" size="sm" color="alternative" class="ml-auto"
+				>Put it back in service</Button
+			>{/if}
+	</form>
+{/if}
 
 {#if arrival && standing}
 	<div class="sheet mt-3 p-4">
@@ -65,8 +92,11 @@
 				{arrival.failureWords}
 			</blockquote>{/if}
 		{#if data.advice}<p class="mt-2 max-w-prose">{data.advice}</p>{/if}
+		<p class="quiet mt-2">
+			Compare aloud: <b class="text-[var(--ink)]">{checkPhrase(unit.serial, arrival.positionId)}</b>
+		</p>
 	</div>
-{:else if mayDo('bind', unit.customerId)}
+{:else if mayDo('bind', unit.customerId) && !unit.outOfServiceAt}
 	<form method="POST" action="?/bind" use:enhance class="sheet mt-3 flex flex-wrap items-center gap-3 p-4">
 		<input type="hidden" name="unit" value={unit.id} />
 		{#if data.open.length > 0}

@@ -1,0 +1,95 @@
+import { done, refuse, type Act, type Refusal } from '../act';
+import { database, isRefusal } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { hangUp } from './call-home';
+import { BINDING_REFUSALS, bindIn, endRun, lockBinding } from './service';
+
+/** Why the whole swap is taken back. */
+class NotSwapped extends Error {
+	constructor(readonly refusal: Refusal) {
+		super(refusal.problem);
+	}
+}
+
+/**
+ * Replaces the unit at a position by another in one act. The position keeps its values and its history.
+ * The old unit is unbound and out of service: what it called home with opens nothing any more, and it can
+ * be bound nowhere until somebody puts it back. Whoever may unbind and bind for the customer may do it, and
+ * says why. Refused, with nothing changed, for all that binding is refused for.
+ */
+export async function swapUnit(
+	positionId: string,
+	unitId: string,
+	actor: Actor
+): Promise<Act<{ runId: string; oldUnitId: string }>> {
+	const why = actor.reason;
+	if (!why) return refuse('Say why the unit is replaced.');
+	try {
+		const swapped = await database().transaction(async (trx) => {
+			const old = await lockBinding(trx, positionId);
+			if (!old) return refuse('No unit is bound to this position any more; bind one instead.');
+			if (!actor.may('unbind', old.customer_id) || !actor.may('bind', old.customer_id))
+				return refuse('You may not swap units for this customer.');
+			if (old.unit_id === unitId) return refuse('This unit is the one that is there.');
+			await trx('binding').where({ position_id: positionId }).delete();
+			await endRun(trx, old, `Swapped by ${actor.name}.`);
+			const bound = await bindIn(trx, positionId, unitId, actor);
+			if (!bound.ok) throw new NotSwapped(bound);
+			await trx('unit').where({ id: old.unit_id }).update({
+				out_of_service_at: trx.fn.now(),
+				out_of_service_why: why,
+				replaced_by: unitId,
+				host_key: null,
+				host_key_algorithm: null
+			});
+			const { serial } = await trx('unit').where({ id: unitId }).first('serial');
+			await notify(trx, 'runs', old.customer_id, [old.run_id]);
+			await notify(trx, 'units', old.customer_id, [old.unit_id, unitId]);
+			await enterInLedger(trx, actor, [
+				{
+					act: 'swap',
+					customerId: old.customer_id,
+					subjectKind: 'unit',
+					subjectId: old.unit_id,
+					words: `Unit ${old.serial} at ${old.position}, ${old.site} replaced by ${serial} and out of service.`,
+					detail: { positionId, oldRunId: old.run_id, unitId, runId: bound.done.runId }
+				}
+			]);
+			return done({ runId: bound.done.runId, oldUnitId: old.unit_id });
+		});
+		if (swapped.ok) hangUp(swapped.done.oldUnitId);
+		return swapped;
+	} catch (error) {
+		if (error instanceof NotSwapped) return error.refusal;
+		if (!isRefusal(error)) throw error;
+		return refuse(BINDING_REFUSALS[error.constraint ?? ''] ?? 'The unit does not suit this position.');
+	}
+}
+
+/** Puts a unit that was out of service back among those that can be bound. Whoever may claim for the customer may do it. */
+export async function returnToService(unitId: string, actor: Actor): Promise<Act> {
+	return database().transaction(async (trx) => {
+		const unit = await trx('unit')
+			.where({ id: unitId })
+			.whereNotNull('out_of_service_at')
+			.forUpdate()
+			.first('serial', 'customer_id');
+		if (!unit) return refuse('This unit is in service.');
+		if (!actor.may('claim', unit.customer_id)) return refuse('You may not do this for this customer.');
+		await trx('unit')
+			.where({ id: unitId })
+			.update({ out_of_service_at: null, out_of_service_why: null, replaced_by: null });
+		await notify(trx, 'units', unit.customer_id, [unitId]);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'return to service',
+				customerId: unit.customer_id,
+				subjectKind: 'unit',
+				subjectId: unitId,
+				words: `Unit ${unit.serial} is in service again.`
+			}
+		]);
+		return done(undefined);
+	});
+}

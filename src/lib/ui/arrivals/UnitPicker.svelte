@@ -1,0 +1,85 @@
+<script lang="ts">
+	import type { Snippet } from 'svelte';
+	import { Serial } from '$ui/marks';
+
+	/** Chooses one of some units: by scanning it, by typing any part of it, or from the list. */
+	interface Choice {
+		readonly id: string;
+		readonly serial: string;
+		readonly mac: string | null;
+		readonly modelName: string;
+	}
+	let {
+		units,
+		button
+	}: {
+		units: readonly Choice[];
+		/** What submits the form, given what is chosen. */
+		button: Snippet<[Choice | null]>;
+	} = $props();
+
+	const MOST_DRAWN = 30;
+	let typed = $state('');
+	let marked = $state('');
+	const offered = $derived.by(() => {
+		const wanted = typed.toUpperCase().replace(/[^0-9A-Z]/g, '');
+		return units.filter(
+			({ serial, mac }) =>
+				serial.includes(wanted) || (mac ?? '').toUpperCase().replace(/:/g, '').includes(wanted)
+		);
+	});
+	const picked = $derived(
+		offered.length === 1 ? offered[0]! : (offered.find(({ id }) => id === marked) ?? null)
+	);
+</script>
+
+<input type="hidden" name="unit" value={picked?.id ?? ''} />
+<div class="mt-2 flex flex-wrap items-center gap-3">
+	<input
+		bind:value={typed}
+		type="search"
+		class="mono rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
+		placeholder="Scan, or any part of it"
+		aria-label="Serial number or MAC address, or a part of it"
+		autocomplete="off"
+		spellcheck="false"
+	/>
+	{@render button(picked)}
+	<span class="quiet">{offered.length} of {units.length} fit</span>
+</div>
+<ul class="choices mt-3">
+	{#each offered.slice(0, MOST_DRAWN) as one (one.id)}
+		<li>
+			<label class:picked={picked?.id === one.id}
+				><input
+					type="radio"
+					name="choice"
+					value={one.id}
+					checked={picked?.id === one.id}
+					onchange={() => (marked = one.id)}
+				/>
+				<Serial serial={one.serial} /> <span class="quiet">{one.modelName}</span>
+				<span class="quiet mono">{one.mac ?? ''}</span></label
+			>
+		</li>
+	{/each}
+</ul>
+
+<style>
+	.choices {
+		max-height: 14rem;
+		overflow: auto;
+	}
+	.choices label {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.8rem;
+		align-items: center;
+		padding: 0.4rem 0.5rem;
+		cursor: pointer;
+	}
+	.choices label:hover,
+	.choices .picked {
+		background: var(--chosen);
+	}
+</style>
