@@ -23,7 +23,10 @@
 </script>
 
 <svelte:head><title>Today · Limen</title></svelte:head>
-<h1>Today</h1>
+<div class="flex flex-wrap items-baseline gap-5">
+	<h1>Today</h1>
+	{#if mayDo('bind')}<a href="/phone">Bind by phone</a>{/if}
+</div>
 
 <ul class="figures mt-3">
 	<li>

@@ -46,6 +46,19 @@ describe('pairs heard on the telephone', () => {
 		expect(found('IOOI4FZA quay', units, positions)[0]).to.equal('VTB10014F2A | Quay Street');
 	});
 
+	it('are sure only when both were named and nothing else fits as well', () => {
+		const sure = (text: string, places = positions) =>
+			likeliestPairs(text, units, places, 0).map((pair) => pair.sure);
+		expect(sure('4f2a queen')).to.deep.equal([true, false, false]);
+		expect(sure('queen street'), 'no unit').to.not.include(true);
+		expect(sure('4f2a'), 'no position').to.not.include(true);
+		expect(sure('4f2a street'), 'two streets').to.not.include(true);
+		expect(sure('4f2a queen zebra'), 'a word left over').to.not.include(true);
+		expect(
+			sure('4f2a queen', [position('Queen Street'), position('Queen Street', { name: 'rt-2' })])
+		).to.not.include(true);
+	});
+
 	it('say what was heard in neither', () => {
 		expect(found('4f2a queen zebra', units, positions)[0]).to.equal('VTB10014F2A | Queen Street | zebra');
 		expect(found('zebra', units, positions)).to.deep.equal([]);
@@ -93,6 +106,7 @@ describe('pairs heard on the telephone', () => {
 				for (const [index, pair] of pairs.entries()) {
 					expect(pair.unit.customerId).to.equal(pair.position.customerId);
 					expect(pair.unit.roles).to.include(pair.position.roleId);
+					expect(pair.sure && index > 0).to.equal(false);
 					if (index > 0) expect(pair.unheard.length).to.be.at.least(pairs[index - 1]!.unheard.length);
 				}
 				const ids = (some: typeof pairs) => some.map((pair) => [pair.unit.id, pair.position.id]);

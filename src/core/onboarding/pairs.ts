@@ -24,6 +24,8 @@ export interface LikelyPair<Unit extends SpokenUnit, Position extends SpokenPosi
 	readonly position: Position;
 	/** The words that were heard in neither; empty when all fit. */
 	readonly unheard: readonly string[];
+	/** Both were named, everything fits, and no other pair fits as well. */
+	readonly sure: boolean;
 }
 
 const MOST_PAIRS = 3;
@@ -44,7 +46,8 @@ export const spokenWords = (text: string): readonly string[] => [
  * The likeliest pairs of a unit and a position for what was said on the telephone: parts of a serial
  * number, of a MAC address, of a site's or a position's name, in any order, with characters that sound or
  * look alike. Laws: the order of the words means nothing; a pair is of one customer, and the unit's model
- * can serve the position's role; no pair leaves more words unheard than one that comes after it.
+ * can serve the position's role; no pair leaves more words unheard than one that comes after it; of those
+ * found at most the first is sure.
  */
 export function likeliestPairs<Unit extends SpokenUnit, Position extends SpokenPosition>(
 	text: string,
@@ -76,7 +79,7 @@ export function likeliestPairs<Unit extends SpokenUnit, Position extends SpokenP
 				};
 			})
 	);
-	return pairs
+	const best = pairs
 		.filter(({ strength }) => strength > 0)
 		.sort(
 			(a, b) =>
@@ -92,8 +95,20 @@ export function likeliestPairs<Unit extends SpokenUnit, Position extends SpokenP
 				(a.position.name < b.position.name ? -1 : a.position.name > b.position.name ? 1 : 0) ||
 				(a.unit.serial < b.unit.serial ? -1 : 1)
 		)
-		.slice(0, MOST_PAIRS)
-		.map(({ unit, position, unheard }) => ({ unit, position, unheard }));
+		.slice(0, MOST_PAIRS);
+	const [first, second] = best;
+	const alone =
+		first !== undefined &&
+		(!second ||
+			second.unheard.length > first.unheard.length ||
+			second.both !== first.both ||
+			second.strength < first.strength);
+	return best.map((pair) => ({
+		unit: pair.unit,
+		position: pair.position,
+		unheard: pair.unheard,
+		sure: pair === first && alone && pair.both && pair.unheard.length === 0
+	}));
 }
 
 /** How strongly a word points at a unit: its end is what people read aloud. 0: not at all. */

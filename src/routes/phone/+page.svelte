@@ -75,8 +75,7 @@
 	onsubmit={async (event) => {
 		event.preventDefault();
 		if (!isCurrent) await look();
-		// Enter takes the first, when nothing of what was heard is left over
-		if (data.pairs[0]?.unheard.length === 0) forms[0]?.requestSubmit();
+		if (data.pairs[0]?.sure) forms[0]?.requestSubmit();
 	}}
 >
 	<label class="sr-only" for="heard">What you hear</label>
@@ -105,14 +104,17 @@
 		already: <a href="/find?q={encodeURIComponent(data.heard)}">look for it everywhere</a>.
 	</p>
 {:else}
+	{#if !data.pairs[0]!.sure}<p class="mt-4">
+			Several fit. Ask for a few more characters of the label, or for the street.
+		</p>{/if}
 	<ol class="mt-4 space-y-3" aria-label="Likeliest pairs">
-		{#each data.pairs as { unit, position, unheard }, index (`${unit.id} ${position.id}`)}
-			<li class="sheet flex flex-wrap items-center gap-x-5 gap-y-2 p-4" class:first={index === 0}>
+		{#each data.pairs as { unit, position, unheard, sure }, index (`${unit.id} ${position.id}`)}
+			<li class="sheet flex flex-wrap items-center gap-x-5 gap-y-2 p-4" class:first={sure}>
 				<div>
 					<span class="text-lg"><Serial serial={unit.serial} /></span>
 					<div class="quiet">{unit.modelName} <span class="mono">{unit.mac ?? ''}</span></div>
 				</div>
-				<span aria-hidden="true">→</span>
+				<span class="arrow" aria-hidden="true">→</span>
 				<div>
 					<b>{position.siteName}, {position.name}</b>
 					<div class="quiet">
@@ -138,8 +140,8 @@
 				>
 					<input type="hidden" name="unit" value={unit.id} />
 					<input type="hidden" name="position" value={position.id} />
-					<Button type="submit" size="sm" color={index === 0 ? 'primary' : 'alternative'}
-						>Bind {unit.serial.slice(-4)}{#if index === 0 && unheard.length === 0}&nbsp;(Enter){/if}</Button
+					<Button type="submit" size="sm" color={sure ? 'primary' : 'alternative'}
+						>Bind {unit.serial.slice(-4)}{#if sure}&nbsp;(Enter){/if}</Button
 					>
 				</form>
 			</li>
@@ -149,6 +151,11 @@
 
 <style>
 	.first {
-		border-left: 4px solid var(--marigold);
+		box-shadow: inset 4px 0 0 var(--marigold);
+	}
+	@media (max-width: 700px) {
+		.arrow {
+			display: none;
+		}
 	}
 </style>

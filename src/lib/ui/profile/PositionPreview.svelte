@@ -75,8 +75,10 @@
 		>{:else}{preview.profileName}{/if}, revision {preview.revisionNumber ?? '–'}{#if preview.targetVersion},
 		firmware {preview.targetVersion}{/if}{#if preview.modelName},
 		{preview.isBound ? 'for' : 'as on'} a {preview.modelName}{/if}
-	· <a href="/positions/{positionId}/preview">Compare</a>{#if preview.isBound && mayDo('edit profiles')}
-		· <a href="/profiles/parts/from-text?position={positionId}">Make a part of it</a>{/if}
+	·
+	<a href="/positions/{positionId}/preview">Compare</a>{#if preview.isBound && mayDo('edit profiles')}&nbsp;· <a
+			href="/profiles/parts/from-text?position={positionId}">Make a part of it</a
+		>{/if}
 </p>
 {#if preview.stranding.length > 0}
 	<div class="sheet mt-2 border-l-4 border-l-[var(--brick)] p-4" role="alert">

@@ -76,6 +76,12 @@
 		else if (y > grid.scrollTop + high) grid.scrollTop = y - high;
 		if (x < grid.scrollLeft) grid.scrollLeft = x;
 		else if (x > grid.scrollLeft + broad) grid.scrollLeft = x - broad;
+		// Not only when the event of it comes: who types at once types into the cell that is drawn now
+		seeScroll();
+	}
+	function seeScroll(): void {
+		top = grid!.scrollTop;
+		left = grid!.scrollLeft;
 	}
 	const HEAD = 52;
 
@@ -184,10 +190,7 @@
 	bind:this={grid}
 	bind:clientHeight={height}
 	bind:clientWidth={width}
-	onscroll={() => {
-		top = grid!.scrollTop;
-		left = grid!.scrollLeft;
-	}}
+	onscroll={seeScroll}
 	onkeydown={keys}
 	oncopy={copy}
 	oncut={(event) => {
