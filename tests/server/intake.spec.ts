@@ -1,8 +1,19 @@
 import { expect } from 'chai';
+import ExcelJS from 'exceljs';
 import { LARGEST_TEXT } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
 import { claimBatch, correctClaimCode, recentBatches } from '../../src/lib/server/intake';
-import { ACTOR, customerId, lineOf, newLabel, newUnit } from './making';
+import {
+	ACTOR,
+	address,
+	answerOf,
+	customerId,
+	lineOf,
+	newLabel,
+	newPerson,
+	newUnit,
+	openPosition
+} from './making';
 
 const claim = async (text: string, customer?: string) => {
 	const act = await claimBatch(await customerId(customer), text, ACTOR);
@@ -112,5 +123,115 @@ describe('taking units in', () => {
 		expect(await correctClaimCode('00000000-0000-7000-8000-00000000dead', 'abcd-efgh', ACTOR)).to.include({
 			ok: false
 		});
+	});
+});
+
+describe('a delivery note as a file', () => {
+	const siteAt = async (positionId: string): Promise<string> =>
+		(
+			await database()('site')
+				.whereIn('id', database()('position').where({ id: positionId }).select('site_id'))
+				.first('name')
+		).name;
+	/** Sends a file through the page, as a browser does. */
+	async function send(name: string, content: Uint8Array, text = '') {
+		const { cookie } = await newPerson('administrator');
+		const body = new FormData();
+		body.set('customer', await customerId());
+		body.set('text', text);
+		body.set('file', new File([content as Uint8Array<ArrayBuffer>], name));
+		const response = await fetch(address('/intake?/claim'), {
+			method: 'POST',
+			headers: {
+				cookie,
+				origin: address('').replace(/\/$/, ''),
+				accept: 'application/json',
+				'x-sveltekit-action': 'true'
+			},
+			body
+		});
+		return answerOf(response);
+	}
+	type Rows = { verdict: string; reason: string; bound: { ok: boolean; words: string } | null }[];
+	const rowsOf = ({ data }: Awaited<ReturnType<typeof send>>) => (data!.outcome as { rows: Rows }).rows;
+
+	it('binds each unit to the position that it names, says why where it cannot, and does it once', async () => {
+		const [a, b, c] = [newLabel(), newLabel(), newLabel('access-point')];
+		const [here, there] = [await openPosition(), await openPosition()];
+		const book = new ExcelJS.Workbook();
+		const page = book.addWorksheet('Delivery');
+		page.addRow(['Claim code', 'Position', 'Pallet', 'Serial number', 'Site', 'MAC']);
+		page.addRow([a.claimCode, 'gw-1', 1, a.serial, (await siteAt(here)).toUpperCase(), a.mac]);
+		page.addRow([b.claimCode, 'gw-9', 1, b.serial, await siteAt(there), b.mac]);
+		page.addRow([c.claimCode, 'gw-1', 2, { formula: '"x"', result: c.serial }, await siteAt(there), c.mac]);
+		page.addRow([b.claimCode, '', 2, newLabel().serial, await siteAt(there), '']);
+		page.mergeCells('C2:C3');
+		const file = new Uint8Array(await book.xlsx.writeBuffer());
+		const first = await send('delivery.xlsx', file);
+		const outcome = rowsOf(first).map(({ verdict, bound }) => [verdict, bound?.ok ?? null]);
+		expect(outcome).to.deep.equal([
+			['malformed', null],
+			['claimed', true],
+			['claimed', false],
+			['claimed', false]
+		]);
+		const words = rowsOf(first).map(({ bound, reason }) => bound?.words ?? reason);
+		expect(words[0]).to.match(/name both the site and the position/);
+		expect(words[2]).to.match(/no position “gw-9”/);
+		expect(words[3]).to.match(/cannot serve as gateway/);
+		// What comes back to be mended has its headings again
+		expect((first.data!.text as string).split('\n')[0]).to.match(/Claim code\tPosition\tPallet/);
+		const bound = await database()('binding').where({ position_id: here }).first();
+		const again = rowsOf(await send('delivery.xlsx', file));
+		expect(again.map(({ verdict, bound: one }) => [verdict, one?.ok ?? null])).to.deep.equal([
+			['malformed', null],
+			['already-ours', true],
+			['already-ours', false],
+			['already-ours', false]
+		]);
+		expect(again[1]!.bound!.words).to.match(/already/);
+		expect(await database()('binding').where({ position_id: here }).first()).to.deep.equal(bound);
+	});
+
+	it('is read in whichever encoding a spreadsheet wrote it', async () => {
+		const labels = [newLabel(), newLabel(), newLabel(), newLabel()];
+		const text = (index: number) =>
+			`serial;mac;claim code;café\r\n${lineOf(labels[index]!).replaceAll(',', ';')};é\r\n`;
+		const utf16 = (big: boolean) => {
+			const bytes = Buffer.from(`\uFEFF${text(big ? 1 : 0)}`, 'utf16le');
+			return new Uint8Array(big ? bytes.swap16() : bytes);
+		};
+		for (const [index, content] of [
+			utf16(false),
+			utf16(true),
+			new Uint8Array(Buffer.from(`\uFEFF${text(2)}`)),
+			new Uint8Array(Buffer.from(text(3), 'latin1'))
+		].entries()) {
+			const { data } = await send('list.csv', content);
+			const { counts, remark } = data!.outcome as { counts: { claimed: number }; remark: string | null };
+			expect(counts.claimed, `file ${index}`).to.equal(1);
+			expect(remark === null, `file ${index}`).to.equal(index < 3);
+		}
+	});
+
+	it('of the wrong kind is refused by its name, and nothing is taken in', async () => {
+		const before = await database()('batch').count();
+		const zip = Buffer.from('PK\u0003\u0004 and then nothing that a sheet has');
+		for (const [name, content] of [
+			['photo.jpg', Uint8Array.from([0xff, 0xd8, 0xff, 0, 0, 1])],
+			['broken.xlsx', new Uint8Array(zip)]
+		] as const) {
+			const { type, data } = await send(name, content);
+			expect([type, data!.problem]).to.satisfy(
+				([kind, problem]: [string, string]) => kind === 'failure' && problem.includes(name)
+			);
+		}
+		// An archive that says it holds far more than a list
+		const bomb = Buffer.alloc(64);
+		bomb.write('PK\u0003\u0004');
+		bomb.writeUInt32LE(0x02014b50, 8);
+		bomb.writeUInt32LE(0xffffff00, 32);
+		expect((await send('bomb.xlsx', new Uint8Array(bomb))).data!.problem).to.match(/far larger inside/);
+		expect(await database()('batch').count()).to.deep.equal(before);
 	});
 });

@@ -21,23 +21,32 @@ export interface IntakeRow {
 	readonly mac: string | null;
 	readonly claimCode: string | null;
 	readonly modelId: string | null;
+	/** Where it is to be bound on the way in, by the names of its site and position; null when the list does not say. */
+	readonly place: { readonly site: string; readonly position: string } | null;
 	/** Empty when the row is good. */
 	readonly problems: readonly string[];
 	readonly repairs: readonly SerialRepair[];
 }
 
 export type IntakeReading =
-	| { readonly ok: true; readonly rows: readonly IntakeRow[] }
+	| {
+			readonly ok: true;
+			readonly rows: readonly IntakeRow[];
+			/** The heading row as it was given: what comes back to be mended needs it again. */
+			readonly heading: string | null;
+	  }
 	| { readonly ok: false; readonly problem: string };
 
 /** Larger than this is a paste by mistake: 10,000 rows with everything in them need half of it. */
 export const LARGEST_TEXT = 900_000;
 export const MOST_ROWS = 20_000;
 
-type Column = 'serial' | 'mac' | 'claim';
+type Column = 'serial' | 'mac' | 'claim' | 'site' | 'position';
 const HEADINGS: readonly [Column, RegExp][] = [
 	['mac', /^(mac|mac ?address|eui|eui-?48|hardware ?address|ethernet( ?address)?)$/],
 	['claim', /^(claim|claim ?code|code|key|secret|activation( ?code)?)$/],
+	['site', /^(site|site ?name|branch|location|shop|clinic)$/],
+	['position', /^(position|position ?name|place)$/],
 	['serial', /^(serial|serial ?(number|no\.?|nr\.?)|s\/?n|sn)$/]
 ];
 
@@ -73,7 +82,7 @@ export function readIntake(text: string, models: readonly SerialModel[]): Intake
 			? [readRow(line, byHeading(line.cells, headings), models, reader)]
 			: readLine(line, models, reader)
 	);
-	return { ok: true, rows };
+	return { ok: true, rows, heading: headings ? lines[0]!.raw : null };
 }
 
 interface Line {
@@ -85,6 +94,8 @@ interface Parts {
 	readonly serial: string;
 	readonly mac: string;
 	readonly claim: string;
+	readonly site?: string;
+	readonly position?: string;
 }
 type ReadSerial = (text: string) => SerialReading;
 
@@ -135,7 +146,13 @@ function readHeadings(row: readonly string[]): (Column | null)[] | null {
 
 const byHeading = (row: readonly string[], headings: readonly (Column | null)[]): Parts => {
 	const at = (column: Column) => row[headings.indexOf(column)] ?? '';
-	return { serial: at('serial'), mac: at('mac'), claim: at('claim') };
+	return {
+		serial: at('serial'),
+		mac: at('mac'),
+		claim: at('claim'),
+		site: at('site'),
+		position: at('position')
+	};
 };
 
 /** A row without headings: each cell is told by what it is. A row of serials alone is as many rows. */
@@ -183,6 +200,8 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 	const mac = parts.mac === '' ? null : readMac(parts.mac);
 	if (parts.mac !== '' && mac === null) problems.push(`“${shorten(parts.mac)}” is not a unit's MAC address.`);
 	const claimCode = readClaimCode(parts.claim);
+	if (!!parts.site !== !!parts.position)
+		problems.push('To bind it on the way in, name both the site and the position, or neither.');
 	if (parts.claim === '') problems.push('The claim code is missing.');
 	else if (claimCode === null)
 		problems.push('The claim code has 8 to 32 letters and digits; this one does not.');
@@ -193,10 +212,15 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 		mac,
 		claimCode,
 		modelId: reading.kind === 'match' ? reading.modelIds[0]! : null,
+		place: placeOf(parts),
 		problems,
 		repairs: reading.kind === 'no-match' ? reading.repairs : []
 	};
 }
+
+const placeOf = ({ site, position }: Parts): IntakeRow['place'] =>
+	site && position ? { site: site.slice(0, LONGEST_NAME), position: position.slice(0, LONGEST_NAME) } : null;
+const LONGEST_NAME = 200;
 
 const shorten = (text: string) => (text.length > 40 ? `${text.slice(0, 40)}…` : text);
 

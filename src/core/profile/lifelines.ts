@@ -2,7 +2,6 @@ import {
 	LIFELINE_WORDS,
 	LIFELINES,
 	nodesAt,
-	rejectedLines,
 	type ConfigProblem,
 	type ConfigTree,
 	type Grammar,
@@ -44,17 +43,11 @@ export const strandingWords = ({ lost, cuts }: Stranding): readonly string[] => 
 	...cuts.map(({ line, message }) => `Line ${line}: ${message}`)
 ];
 
-/** What a model says of a rendering: lines its firmware refuses, and openings to strangers. */
-export function modelFindings(
-	tree: ConfigTree,
-	grammar: Grammar,
-	names: PathNames
-): { readonly rejected: readonly ConfigProblem[]; readonly risks: readonly ConfigProblem[] } {
-	const risks = (grammar.risks ?? []).flatMap(({ path, words }) =>
+/** Statements that open a unit to strangers, in the words of its maker's table. */
+export const openingsIn = (tree: ConfigTree, grammar: Grammar, names: PathNames): readonly ConfigProblem[] =>
+	(grammar.risks ?? []).flatMap(({ path, words }) =>
 		nodesAt(tree, path, names).map(({ line }) => ({ line, message: words }))
 	);
-	return { rejected: rejectedLines(tree, grammar), risks };
-}
 
 /** Whether two configurations treat the uplink differently: what is changed there can cut a unit off. */
 export function changesUplink(

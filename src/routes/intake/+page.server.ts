@@ -1,7 +1,10 @@
 import { fail } from '@sveltejs/kit';
+import Papa from 'papaparse';
 import * as v from 'valibot';
 import { LARGEST_TEXT, type Verdict } from '$core/intake';
 import { claimBatch, recentBatches, unboundUnits } from '$lib/server/intake';
+import { decodeText, isXlsx, readXlsx, type TextReading } from '$lib/server/list-file';
+import { bindOnTheWay } from '$lib/server/onboarding';
 import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
@@ -17,6 +20,18 @@ const formSchema = v.object({
 
 /** What comes back to be mended. */
 const isBad = ({ verdict }: { verdict: Verdict }) => verdict === 'malformed' || verdict === 'refused';
+
+const NO_LIST = { ok: true as const, text: '', remark: null };
+
+/** A file as the text that a list has: of a sheet the cells, parted by tabs. */
+async function listIn(file: File): Promise<TextReading> {
+	const content = new Uint8Array(await file.arrayBuffer());
+	if (!isXlsx(content)) return decodeText(content);
+	const sheet = await readXlsx(content);
+	return sheet.ok
+		? { ok: true, text: Papa.unparse(sheet.cells as string[][], { delimiter: '\t' }), remark: null }
+		: sheet;
+}
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'claim');
@@ -38,17 +53,29 @@ export const actions: Actions = {
 				problem: `“${file.name}” is larger than a list of units can be. Nothing was taken in.`,
 				text: null
 			});
-		const given = [text, file && file.size > 0 ? await file.text() : '']
-			.filter((one) => one.trim() !== '')
-			.join('\n');
-		const act = await claimBatch(customer, given, actorOf(event));
+		const read = file && file.size > 0 ? await listIn(file) : NO_LIST;
+		if (!read.ok) return fail(400, { problem: `“${file!.name}”: ${read.problem}`, text: null });
+		const given = [text, read.text].filter((one) => one.trim() !== '').join('\n');
+		const actor = actorOf(event);
+		const act = await claimBatch(customer, given, actor);
 		// A paste by mistake is not sent back: the page still has it
 		if (!act.ok) return fail(400, { problem: act.problem, text: null });
-		const bad = act.done.rows.filter(isBad);
-		const good = act.done.rows.filter((row) => !isBad(row)).map((row) => ({ ...row, raw: '' }));
+		const bound = await bindOnTheWay(customer, act.done.rows, actor);
+		const rows = act.done.rows.map((row) => ({ ...row, bound: bound.get(row.line) ?? null }));
+		const bad = rows.filter(isBad);
+		const good = rows.filter((row) => !isBad(row)).map((row) => ({ ...row, raw: '' }));
 		return {
-			outcome: { ...act.done, rows: [...bad, ...good], total: act.done.rows.length },
-			text: bad.map(({ raw }) => raw).join('\n')
+			outcome: {
+				...act.done,
+				rows: [...bad, ...good],
+				total: rows.length,
+				bound: [...bound.values()].filter(({ ok }) => ok).length,
+				unbound: [...bound.values()].filter(({ ok }) => !ok).length,
+				remark: read.remark
+			},
+			text: [bad.length > 0 ? act.done.heading : null, ...bad.map(({ raw }) => raw)]
+				.filter((line) => line !== null)
+				.join('\n')
 		};
 	}
 };

@@ -54,13 +54,14 @@
 				? `"${value.replace(/^([=+@-])/, "'$1").replaceAll('"', '""')}"`
 				: value;
 		const rows = [
-			['line', 'serial number', 'MAC address', 'outcome', 'reason'],
+			['line', 'serial number', 'MAC address', 'outcome', 'reason', 'binding'],
 			...outcome.rows.map((row) => [
 				String(row.line),
 				row.serial,
 				row.mac ?? '',
 				WORDS[row.verdict],
-				row.reason
+				row.reason,
+				row.bound?.words ?? ''
 			])
 		];
 		const link = document.createElement('a');
@@ -106,11 +107,11 @@
 			rows={11}
 			bind:value={text}
 			class="mono mt-1 w-full"
-			placeholder="Paste from a delivery note, an e-mail or a sheet. With or without headings, in any order."
+			placeholder="Paste from a delivery note, an e-mail or a sheet. With or without headings, in any order. With columns headed “site” and “position”, each is bound there on the way in."
 			spellcheck="false"
 		/>
-		<Label for="file" class="mt-3">or a CSV file</Label>
-		<Fileupload id="file" name="file" accept=".csv,.txt,text/csv,text/plain" class="mt-1" />
+		<Label for="file" class="mt-3">or a CSV or XLSX file</Label>
+		<Fileupload id="file" name="file" accept=".csv,.txt,.xlsx,text/csv,text/plain" class="mt-1" />
 		<div class="mt-4 flex items-center gap-4">
 			<Button type="submit" disabled={working}
 				>{working
@@ -126,17 +127,20 @@
 
 	<section aria-live="polite">
 		{#if form && 'outcome' in form && form.outcome}
-			{@const { counts, rows, total } = form.outcome}
+			{@const { counts, rows, total, bound, unbound, remark } = form.outcome}
 			<div class="flex flex-wrap items-baseline justify-between gap-3">
 				<h2>
 					{counts.claimed} of {total} claimed{#if counts['already-ours'] + counts.repeated > 0}, {counts[
 							'already-ours'
 						] + counts.repeated} there already{/if}{#if counts.malformed + counts.refused > 0}, <span
 							class="text-[var(--brick)]">{counts.malformed + counts.refused} to mend</span
+						>{/if}{#if bound > 0}, {bound} bound{/if}{#if unbound > 0}, <span class="text-[var(--brick)]"
+							>{unbound} not bound</span
 						>{/if}
 				</h2>
 				<button type="button" class="link" onclick={download}>Download as CSV</button>
 			</div>
+			{#if remark}<p class="mt-1">{remark}</p>{/if}
 			<div class="sheet mt-2 max-h-[34rem] overflow-auto">
 				<table class="work-table">
 					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
@@ -157,6 +161,7 @@
 										>{MARKS[row.verdict]} {WORDS[row.verdict]}</span
 									>
 									{#if row.reason}<div>{row.reason}</div>{/if}
+									{#if row.bound}<div class:bad={!row.bound.ok}>{row.bound.words}</div>{/if}
 									{#each row.repairs as right (right)}
 										<div class="mt-1">
 											<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}

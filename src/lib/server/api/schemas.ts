@@ -14,7 +14,9 @@ export const batchWantedSchema = v.object({
 	text: v.pipe(
 		v.string(),
 		v.maxLength(900_000),
-		v.description('One unit a line: serial number, MAC address, claim code; or CSV with a heading row.')
+		v.description(
+			'One unit a line: serial number, MAC address, claim code; or CSV with a heading row. With columns “site” and “position” each is bound there.'
+		)
 	)
 });
 export const batchRowSchema = v.object({
@@ -32,6 +34,10 @@ export const batchRowSchema = v.object({
 	repairs: v.pipe(
 		v.array(v.string()),
 		v.description('Serial numbers that would be valid if a character was misread.')
+	),
+	binding: v.pipe(
+		v.nullable(v.object({ ok: v.boolean(), words: v.string() })),
+		v.description('What came of binding it, when the list names its site and position; else null.')
 	)
 });
 export const batchSchema = v.object({

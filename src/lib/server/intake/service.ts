@@ -37,12 +37,15 @@ export interface RowOutcome {
 	readonly modelName: string | null;
 	/** Serials that would be valid if a look-alike character was misread. */
 	readonly repairs: readonly string[];
+	/** Where it is to be bound, by the list's own words. */
+	readonly place: IntakeRow['place'];
 }
 
 export interface BatchOutcome {
 	readonly batchId: string;
 	readonly counts: Readonly<Record<Verdict, number>>;
 	readonly rows: readonly RowOutcome[];
+	readonly heading: string | null;
 }
 
 /**
@@ -70,7 +73,10 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 				.sort((a, b) => (reading.rows[a]!.serial < reading.rows[b]!.serial ? -1 : 1));
 			const refused = await insertUnits(trx, { customerId, batchId }, reading.rows, wanted, claimed);
 			if (refused.length === 0)
-				return done(await keep(trx, { customerId, batchId }, judged, claimed, models, actor));
+				return done({
+					...(await keep(trx, { customerId, batchId }, judged, claimed, models, actor)),
+					heading: reading.heading
+				});
 			// Somebody has them, perhaps since a moment ago: now it can be seen who
 			known = [
 				...known,
@@ -211,7 +217,7 @@ async function keep(
 	claimed: ReadonlyMap<number, string>,
 	models: readonly IntakeModel[],
 	actor: Actor
-): Promise<BatchOutcome> {
+): Promise<Omit<BatchOutcome, 'heading'>> {
 	const modelOf = new Map(models.map((model) => [model.id, model]));
 	// A claimed row is its unit; here is what came of the others
 	const others = judged.flatMap((row, index) =>
@@ -256,7 +262,8 @@ async function keep(
 			reason: row.reason,
 			unitId: claimed.get(index) ?? null,
 			modelName: row.modelId ? modelOf.get(row.modelId)!.name : null,
-			repairs: row.repairs.map(({ serial }) => serial)
+			repairs: row.repairs.map(({ serial }) => serial),
+			place: row.place
 		}))
 	};
 }

@@ -1,6 +1,7 @@
 import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
 import { describeType } from '../../../core/profile';
+import { decodeText, isXlsx, readXlsx, unescaped, type CellReading } from '../list-file';
 import type { SheetColumn, SheetRow } from './sheet';
 import type { CellProblem, ValueChange } from './values';
 
@@ -9,7 +10,6 @@ import type { CellProblem, ValueChange } from './values';
  * is needed. A row that begins with “#” explains the columns and is passed over when it comes back.
  */
 const KEYS = ['customer', 'site', 'position'] as const;
-const LARGEST_ROWS = 20_000;
 
 const headings = (columns: readonly SheetColumn[]) => [...KEYS, ...columns.map(({ field }) => field.name)];
 const explained = (columns: readonly SheetColumn[]) => [
@@ -71,58 +71,16 @@ export async function sheetAsXlsx(
 	return Buffer.from(await book.xlsx.writeBuffer());
 }
 
-export type SheetReading =
-	| { readonly ok: true; readonly cells: readonly (readonly string[])[] }
-	| { readonly ok: false; readonly problem: string };
-
 /** The cells of a file, whichever of the two it is. Of formulas the results are taken. */
-export async function readSheetFile(content: Buffer): Promise<SheetReading> {
-	// XLSX is a ZIP archive
-	if (content.subarray(0, 4).equals(Buffer.from('PK\u0003\u0004'))) return readXlsx(content);
-	if (content.includes(0)) return { ok: false, problem: 'This is neither a CSV nor an XLSX file.' };
-	const text = content.toString('utf8').replace(/^\uFEFF/, '');
-	if (text.includes('\uFFFD'))
-		return { ok: false, problem: 'The file is not in UTF-8. Save it as “CSV UTF-8”, or as XLSX.' };
+export async function readSheetFile(content: Buffer): Promise<CellReading> {
+	if (isXlsx(content)) return readXlsx(content);
+	const decoded = decodeText(content);
+	if (!decoded.ok) return decoded;
 	// The headings tell how cells are parted: what stands in the cells may hold any of the marks
-	const [head = ''] = text.split(/\r?\n/, 1);
+	const [head = ''] = decoded.text.split(/\r?\n/, 1);
 	const delimiter = [',', ';', '\t'].sort((a, b) => head.split(b).length - head.split(a).length)[0]!;
-	const { data } = Papa.parse<string[]>(text, { skipEmptyLines: 'greedy', delimiter });
+	const { data } = Papa.parse<string[]>(decoded.text, { skipEmptyLines: 'greedy', delimiter });
 	return { ok: true, cells: data.map((row) => row.map(unescaped)) };
-}
-
-/** What was made harmless for a spreadsheet comes back as it was. */
-const unescaped = (cell: string): string => (/^'[=+\-@\t\r]/.test(cell) ? cell.slice(1) : cell).trim();
-
-async function readXlsx(content: Buffer): Promise<SheetReading> {
-	const book = new ExcelJS.Workbook();
-	try {
-		await book.xlsx.load(content as never);
-	} catch {
-		return { ok: false, problem: 'This XLSX file cannot be read. Save it again, or as CSV.' };
-	}
-	const sheet = book.worksheets[0];
-	if (!sheet || sheet.rowCount > LARGEST_ROWS)
-		return {
-			ok: false,
-			problem: sheet
-				? `A sheet has ${LARGEST_ROWS.toLocaleString('en')} rows at most.`
-				: 'This file has no sheet.'
-		};
-	const width = sheet.columnCount;
-	const cells: string[][] = [];
-	sheet.eachRow((row) => {
-		const read = Array.from({ length: width }, (_, index) => unescaped(textOf(row.getCell(index + 1))));
-		if (read.some((cell) => cell !== '')) cells.push(read);
-	});
-	return { ok: true, cells };
-}
-
-function textOf(cell: ExcelJS.Cell): string {
-	const { value } = cell;
-	if (value === null || value === undefined) return '';
-	if (typeof value === 'object' && 'result' in value) return String(value.result ?? '');
-	if (value instanceof Date) return value.toISOString().slice(0, 10);
-	return cell.text;
 }
 
 export interface SheetComparison {

@@ -1,12 +1,12 @@
 import type { Knex } from 'knex';
-import type { Dialect, Grammar } from '../../../core/config';
+import { rejectedLines, type Dialect, type Grammar } from '../../../core/config';
 import {
 	changesUplink,
 	fieldsOfPieces,
 	isFactoryPassword,
 	MASK,
 	maskSecrets,
-	modelFindings,
+	openingsIn,
 	NOTHING_BESIDE,
 	renderBeside,
 	renderWhole,
@@ -122,13 +122,13 @@ export async function renderingSources(
 
 type Models = ReadonlyMap<string, RenderingModel & { readonly roles: readonly string[] }>;
 
-let known: { readonly count: number; readonly models: Models } | null = null;
+let kept: { readonly count: number; readonly models: Models } | null = null;
 
 /** Every model with its grammar. Models are added by imports and never change: read again when there are more. */
 export async function renderingModels(knex: Knex): Promise<Models> {
 	const { rows: counted } = await knex.raw('select count(*)::int as count from model_role');
 	const { count } = counted[0] as { count: number };
-	if (known?.count === count) return known.models;
+	if (kept?.count === count) return kept.models;
 	const { rows } = await knex.raw(
 		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", ordered_heads as "orderedHeads", document as grammar,
 			array(select role_id from model_role where model_id = model.id) as roles
@@ -137,7 +137,7 @@ export async function renderingModels(knex: Knex): Promise<Models> {
 	const models: Models = new Map(
 		(rows as (RenderingModel & { roles: string[] })[]).map((model) => [model.id, model])
 	);
-	known = { count, models };
+	kept = { count, models };
 	return models;
 }
 
@@ -254,7 +254,7 @@ export function renderPosition(source: RenderingSource): PositionRendering {
 		known: knownTo(source)
 	});
 	if (!result.ok) return result;
-	const rejected = rejectedAt(source, model, result, pieces);
+	const rejected = rejectedAt(model, result, pieces);
 	if (rejected.length > 0) return { ok: false, values: result.values, problems: rejected };
 	const scripts = revision.scripts[model.dialect];
 	if (!scripts && revision.checks.length === 0) return { ...result, beside: NOTHING_BESIDE };
@@ -265,13 +265,11 @@ export function renderPosition(source: RenderingSource): PositionRendering {
 }
 
 function rejectedAt(
-	source: RenderingSource,
 	{ name, grammar }: RenderingModel,
 	result: Extract<RenderResult, { ok: true }>,
 	pieces: readonly Piece[]
 ): readonly RenderProblem[] {
-	const { rejected } = grammar ? modelFindings(result.tree, grammar, pathNames(source)) : { rejected: [] };
-	return rejected.map(({ line, message }) => {
+	return (grammar ? rejectedLines(result.tree, grammar) : []).map(({ line, message }) => {
 		const from = result.lines[line - 1];
 		return {
 			kind: 'rejected',
@@ -304,7 +302,7 @@ export function touchesUplink(source: RenderingSource, before: RenderResult, aft
 export function risksAt(source: RenderingSource, result: RenderResult): readonly string[] {
 	if (!result.ok || !source.revision) return [];
 	const grammar = source.model?.grammar;
-	const risks = grammar ? modelFindings(result.tree, grammar, pathNames(source)).risks : [];
+	const risks = grammar ? openingsIn(result.tree, grammar, pathNames(source)) : [];
 	const { fields } = fieldsOfPieces(source.revision.parts);
 	return [
 		...risks.map(({ line, message }) => `Line ${line}: ${message}`),
@@ -316,8 +314,17 @@ export function risksAt(source: RenderingSource, result: RenderResult): readonly
 
 const NO_FILES: readonly StoredFile[] = [];
 
+type Known = Readonly<Record<string, Readonly<Record<string, string | number>>>>;
+const known = new WeakMap<RenderingSource, Known>();
+
 /** What Limen itself knows, offered to every text. */
-export function knownTo(source: RenderingSource): Record<string, Record<string, string | number>> {
+export function knownTo(source: RenderingSource): Known {
+	let found = known.get(source);
+	if (!found) known.set(source, (found = gather(source)));
+	return found;
+}
+
+function gather(source: RenderingSource): Known {
 	const settings = currentSettings();
 	return {
 		customer: { name: source.customerName },

@@ -1,5 +1,6 @@
 import { answer, batchWantedSchema, once, problem, readBody, unlessMay } from '$lib/server/api';
 import { claimBatch, type RowOutcome } from '$lib/server/intake';
+import { bindOnTheWay } from '$lib/server/onboarding';
 import { actorOf } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
@@ -16,8 +17,10 @@ export const POST: RequestHandler = async (event) => {
 	return once(event, read.text, async () => {
 		const refused = unlessMay(event, 'claim');
 		if (refused) return refused;
-		const act = await claimBatch(customerId, text, actorOf(event));
+		const actor = actorOf(event);
+		const act = await claimBatch(customerId, text, actor);
 		if (!act.ok) return problem(422, act.problem);
+		const bound = await bindOnTheWay(customerId, act.done.rows, actor);
 		const { batchId: id, counts, rows } = act.done;
 		return answer(
 			{
@@ -31,7 +34,8 @@ export const POST: RequestHandler = async (event) => {
 					reason,
 					failedAt: FAILED_AT[verdict] ?? null,
 					unitId,
-					repairs
+					repairs,
+					binding: bound.get(line) ?? null
 				}))
 			},
 			201

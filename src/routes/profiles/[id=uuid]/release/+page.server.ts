@@ -10,7 +10,9 @@ import {
 	profileById,
 	releaseProfile,
 	revisionsById,
-	revisionsOf
+	revisionsOf,
+	type ImpactPosition,
+	type ImpactResult
 } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -39,9 +41,29 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 			edit: found.revision.edit,
 			parts: found.revision.parts.map(({ name, number, state }) => ({ name, number, state }))
 		},
-		impact: found?.impact ?? null
+		impact: found ? { ...found.impact, result: found.impact.result && summed(found.impact.result) } : null
 	};
 };
+
+const MOST_NAMED = 120;
+const MOST_MENTIONED = 5;
+
+/** The result as a page can show it: with ten thousand positions the counts are what counts. */
+function summed({ groups, stranded, uplink }: ImpactResult) {
+	const counted = (positions: readonly ImpactPosition[], most: number) => ({
+		count: positions.length,
+		sites: new Set(positions.map(({ siteId }) => siteId)).size,
+		named: positions.slice(0, most)
+	});
+	return {
+		groups: groups.map(({ change, positions }) => ({
+			change,
+			...counted(positions, change.kind === 'same' ? 0 : MOST_NAMED)
+		})),
+		stranded: stranded.map(({ words, positions }) => ({ words, ...counted(positions, MOST_MENTIONED) })),
+		uplink: counted(uplink, MOST_MENTIONED)
+	};
+}
 
 const schema = v.object({
 	edit: v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number)),

@@ -11,14 +11,19 @@
 	const impact = $derived(data.impact);
 	const groups = $derived(impact?.result?.groups ?? []);
 	const stranded = $derived(impact?.result?.stranded ?? []);
-	const uplink = $derived(impact?.result?.uplink ?? []);
+	const uplink = $derived(impact?.result?.uplink);
 	const count = (kind: string) =>
-		groups.reduce((sum, { change, positions }) => sum + (change.kind === kind ? positions.length : 0), 0);
-	const sites = (positions: readonly { siteId: string }[]) =>
-		new Set(positions.map(({ siteId }) => siteId)).size;
+		groups.reduce((sum, group) => sum + (group.change.kind === kind ? group.count : 0), 0);
+	const listed = ({
+		named,
+		count
+	}: {
+		named: readonly { siteName: string; name: string }[];
+		count: number;
+	}) =>
+		`${named.map(({ siteName, name }) => `${siteName} ${name}`).join(', ')}${count > named.length ? ' …' : ''}`;
 	const several = (number: number, one: string, many = `${one}s`) => `${number} ${number === 1 ? one : many}`;
 	const percent = $derived(impact && impact.total > 0 ? Math.round((impact.done / impact.total) * 100) : 0);
-	const MOST = 12;
 	let strand = $state(false);
 	const drafts = $derived(data.draft?.parts.filter(({ state }) => state === 'draft') ?? []);
 </script>
@@ -56,28 +61,20 @@
 		{#if stranded.length > 0}
 			<section class="sheet mt-3 border-l-4 border-l-[var(--brick)] p-4" role="alert">
 				<h2 class="text-[var(--brick)]">Units would be stranded</h2>
-				{#each stranded as { words, positions } (words)}
+				{#each stranded as group (group.words)}
 					<p class="mt-1">
-						<b>{several(positions.length, 'position')}</b>: {words}
-						<span class="quiet"
-							>{positions
-								.slice(0, 5)
-								.map(({ siteName, name }) => `${siteName} ${name}`)
-								.join(', ')}{positions.length > 5 ? ' …' : ''}</span
-						>
+						<b>{several(group.count, 'position')}</b>: {group.words}
+						<span class="quiet">{listed(group)}</span>
 					</p>
 				{/each}
 			</section>
 		{/if}
-		{#if uplink.length > 0}
+		{#if uplink && uplink.count > 0}
 			<section class="sheet mt-3 border-l-4 border-l-[var(--marigold)] p-4">
-				<h2>The uplink itself would change at {several(uplink.length, 'position')}</h2>
+				<h2>The uplink itself would change at {several(uplink.count, 'position')}</h2>
 				<p class="mt-1">
 					What is wrong there cuts a unit off from everything. Read these lines twice, and try them at one
-					site first: {uplink
-						.slice(0, 5)
-						.map(({ siteName, name }) => `${siteName} ${name}`)
-						.join(', ')}{uplink.length > 5 ? ' …' : ''}
+					site first: {listed(uplink)}
 				</p>
 			</section>
 		{/if}
@@ -95,14 +92,11 @@
 			</section>
 		{/if}
 		<div class="mt-4 space-y-4">
-			{#each groups as { change, positions }, index (index)}
+			{#each groups as { change, count: all, sites, named }, index (index)}
 				{#if change.kind !== 'same'}
 					<section class="sheet p-4" data-group={change.kind}>
 						<h2>
-							{several(sites(positions), 'site')}{#if sites(positions) !== positions.length}, {several(
-									positions.length,
-									'position'
-								)}{/if}:
+							{several(sites, 'site')}{#if sites !== all}, {several(all, 'position')}{/if}:
 							{#if change.kind === 'changed'}{several(
 									change.lines,
 									'line'
@@ -121,20 +115,18 @@
 									{#each hunk.added as line, n (n)}<div class="new"><i>is</i><span>{line}</span></div>{/each}
 								{/each}
 							</div>
-							{#if positions.length > 1}<p class="quiet mt-1">
-									As at {positions[0]!.siteName}; the others differ in their own values only.
+							{#if all > 1}<p class="quiet mt-1">
+									As at {named[0]!.siteName}; the others differ in their own values only.
 								</p>{/if}
 						{/if}
-						<details class="mt-2" open={positions.length <= 3}>
+						<details class="mt-2" open={all <= 3}>
 							<summary class="cursor-pointer">Where</summary>
 							<ul class="mt-1 columns-2 md:columns-3">
-								{#each positions.slice(0, MOST * 10) as position (position.id)}<li>
+								{#each named as position (position.id)}<li>
 										<a href="/positions/{position.id}/preview?draft=1">{position.siteName} {position.name}</a>
 									</li>{/each}
 							</ul>
-							{#if positions.length > MOST * 10}<p class="quiet">
-									And {positions.length - MOST * 10} more.
-								</p>{/if}
+							{#if all > named.length}<p class="quiet">And {all - named.length} more.</p>{/if}
 						</details>
 					</section>
 				{/if}
