@@ -8,7 +8,7 @@ export type TextReading =
 	| { readonly ok: true; readonly text: string; readonly remark: string | null }
 	| { readonly ok: false; readonly problem: string };
 export type CellReading =
-	| { readonly ok: true; readonly cells: readonly (readonly string[])[] }
+	| { readonly ok: true; readonly cells: readonly (readonly string[])[]; readonly remark: string | null }
 	| { readonly ok: false; readonly problem: string };
 
 /** Larger than this unpacked, a sheet is no list of ours (or a trap for whoever unpacks it). */
@@ -57,7 +57,7 @@ export async function readXlsx(content: Uint8Array): Promise<CellReading> {
 		const read = Array.from({ length: width }, (_, index) => unescaped(textOf(row.getCell(index + 1))));
 		if (read.some((cell) => cell !== '')) cells.push(read);
 	});
-	return { ok: true, cells };
+	return { ok: true, cells, remark: null };
 }
 
 /** What was made harmless for a spreadsheet comes back as it was. */

@@ -106,6 +106,9 @@ export const actions: Actions = {
 			sheetColumns({ ...choice, all: true }),
 			sheetRows({ ...choice, all: true }, 0, MOST_ROWS)
 		]);
-		return { compared: compareSheet(reading.cells, columns, rows), cells: [] };
+		return {
+			compared: { ...compareSheet(reading.cells, columns, rows), remark: reading.remark },
+			cells: []
+		};
 	}
 };

@@ -86,6 +86,7 @@
 		}[];
 		readonly problems: readonly string[];
 		readonly missing: readonly string[];
+		readonly remark: string | null;
 	}
 	const compared = $derived(form && 'compared' in form ? (form.compared as Compared) : null);
 	const MOST_SHOWN = 300;
@@ -180,6 +181,7 @@
 				? 'The file changes nothing'
 				: `The file would change ${compared.changes.length} ${compared.changes.length === 1 ? 'value' : 'values'}`}
 		</h2>
+		{#if compared.remark}<p class="mt-1">{compared.remark}</p>{/if}
 		{#if compared.problems.length > 0}<ul class="mt-2 list-disc pl-5 text-[var(--brick)]" role="alert">
 				{#each compared.problems.slice(0, 20) as problem, index (index)}<li>{problem}</li>{/each}
 				{#if compared.problems.length > 20}<li>And {compared.problems.length - 20} more.</li>{/if}

@@ -80,7 +80,7 @@ export async function readSheetFile(content: Buffer): Promise<CellReading> {
 	const [head = ''] = decoded.text.split(/\r?\n/, 1);
 	const delimiter = [',', ';', '\t'].sort((a, b) => head.split(b).length - head.split(a).length)[0]!;
 	const { data } = Papa.parse<string[]>(decoded.text, { skipEmptyLines: 'greedy', delimiter });
-	return { ok: true, cells: data.map((row) => row.map(unescaped)) };
+	return { ok: true, cells: data.map((row) => row.map(unescaped)), remark: decoded.remark };
 }
 
 export interface SheetComparison {
