@@ -1,7 +1,8 @@
 import { callersAtDoor } from '$lib/server/door';
+import { awayAction } from '$lib/server/door/actions';
 import { countUnbound } from '$lib/server/intake';
-import { adviceOn, arrivals, retryRun, stepCounts, type Arrival } from '$lib/server/onboarding';
-import { retryAction } from '$lib/server/onboarding/actions';
+import { adviceOn, arrivals, bindUnit, retryRun, stepCounts, type Arrival } from '$lib/server/onboarding';
+import { bindAction, retryAction } from '$lib/server/onboarding/actions';
 import { maySee } from '$lib/server/people';
 import { sitesWithStanding, tightPools } from '$lib/server/plan';
 import { standingOf } from '$core/onboarding';
@@ -48,4 +49,8 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 	};
 };
 
-export const actions: Actions = { retry: retryAction(retryRun) };
+export const actions: Actions = {
+	retry: retryAction(retryRun),
+	bind: bindAction(bindUnit),
+	away: awayAction
+};

@@ -6,7 +6,7 @@
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing, When } from '$ui/marks';
-	import { mayDo } from '$ui/people';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan']));
@@ -41,7 +41,7 @@
 		<a href="/sites?standing=online"><b>{data.sitesOnline}</b> of {data.sites} sites online</a>
 	</li>
 </ul>
-{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
+<FormWords {form} />
 
 {#if data.tight.length > 0}<ul class="sheet mt-4 border-l-4 border-l-[var(--amber)] p-3">
 		{#each data.tight as pool (pool.id)}<li>

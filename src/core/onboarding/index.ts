@@ -1,5 +1,6 @@
 export * from './advice';
 export * from './check-phrase';
+export * from './likely-place';
 export * from './pairs';
 export * from './proof';
 export * from './run';

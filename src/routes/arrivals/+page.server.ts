@@ -1,7 +1,8 @@
 import { RUN_STEPS } from '$core/onboarding';
-import { callersAtDoor } from '$lib/server/door';
-import { arrivals, retryRun, stepCounts } from '$lib/server/onboarding';
-import { retryAction } from '$lib/server/onboarding/actions';
+import { callersAtDoor, turnedAway } from '$lib/server/door';
+import { askAction, awayAction } from '$lib/server/door/actions';
+import { arrivals, bindUnit, retryRun, stepCounts } from '$lib/server/onboarding';
+import { bindAction, retryAction } from '$lib/server/onboarding/actions';
 import type { Actions, PageServerLoad } from './$types';
 
 /** What a screen holds; the page fetches the rest when it is up. */
@@ -11,12 +12,18 @@ const FILTERS = new Set<string>([...RUN_STEPS, 'stuck']);
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	depends('limen:live');
 	const at = url.searchParams.get('at');
-	const [rows, counts, callers] = await Promise.all([
+	const [rows, counts, callers, away] = await Promise.all([
 		arrivals({ customerId: locals.customerId, limit: FIRST_ROWS }),
 		stepCounts(locals.customerId),
-		callersAtDoor(locals.customerId, 20)
+		callersAtDoor(locals.customerId, 20),
+		turnedAway(locals.customerId)
 	]);
-	return { rows, counts, callers, at: at && FILTERS.has(at) ? at : null };
+	return { rows, counts, callers, away, at: at && FILTERS.has(at) ? at : null };
 };
 
-export const actions: Actions = { retry: retryAction(retryRun) };
+export const actions: Actions = {
+	retry: retryAction(retryRun),
+	bind: bindAction(bindUnit),
+	away: awayAction,
+	ask: askAction
+};

@@ -8,7 +8,7 @@
 	import { Callers } from '$ui/door';
 	import { listen, refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
-	import { mayDo } from '$ui/people';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 
@@ -111,7 +111,7 @@
 </div>
 
 <div class="mt-2"><Crossing counts={byStep} chosen={data.at} {hrefOf} /></div>
-{#if form?.problem}<p class="mt-2 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
+<FormWords {form} />
 
 {#if total === 0}
 	<p class="sheet mt-4 p-6">
@@ -181,7 +181,7 @@
 
 <section class="mt-5">
 	<h2>At the door</h2>
-	<Callers callers={data.callers} />
+	<Callers callers={data.callers} away={data.away} />
 </section>
 
 <style>

@@ -1,5 +1,8 @@
 <script lang="ts">
+	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
 	import { Serial, When } from '../marks';
+	import { mayDo } from '../people';
 
 	interface Caller {
 		readonly id: string;
@@ -9,10 +12,33 @@
 		readonly calls: number;
 		readonly lastAt: Date;
 		readonly unitId: string | null;
+		readonly customerId: string | null;
+		readonly outOfService: boolean;
+		readonly likely: {
+			readonly positionId: string;
+			readonly positionName: string;
+			readonly siteId: string;
+			readonly siteName: string;
+			readonly why: string;
+		} | null;
 	}
-	/** Who called and was not let in, and what would let them in. */
-	let { callers, narrow = false }: { callers: readonly Caller[]; narrow?: boolean } = $props();
+	interface Away {
+		readonly id: string;
+		readonly serial: string;
+		readonly calls: number;
+		readonly at: Date;
+		readonly by: string;
+	}
+	/** Who called and was not let in, and what would let them in. The actions are the page's own. */
+	let {
+		callers,
+		away = [],
+		narrow = false
+	}: { callers: readonly Caller[]; away?: readonly Away[]; narrow?: boolean } = $props();
 
+	/** Strangers are nobody's: whoever sees everything turns them away. */
+	const mayTurnAway = ({ customerId }: Caller) =>
+		customerId === null ? mayDo('manage people') : mayDo('bind', customerId);
 	const WHY = {
 		unknown: 'Nobody has claimed this serial number.',
 		unbound: 'Claimed, but bound to no position yet.',
@@ -42,23 +68,60 @@
 								>{:else if caller.reason === 'unknown-key'}<span class="mono">{caller.serial}</span
 								>{:else}<Serial serial={caller.serial} />{/if}</td
 						>
-						<td>{WHY[caller.reason]}</td>
+						<td
+							>{caller.outOfService ? 'Out of service: another unit took over from it.' : WHY[caller.reason]}
+							{#if caller.likely}<div>
+									Most likely <a href="/sites/{caller.likely.siteId}?position={caller.likely.positionId}"
+										>{caller.likely.positionName} at {caller.likely.siteName}</a
+									>: {caller.likely.why}.
+								</div>{/if}</td
+						>
 						<td>{caller.calls}</td>
 						{#if !narrow}<td class="quiet"><When at={caller.lastAt} /></td><td class="mono"
 								>{caller.address}</td
 							>{/if}
 						<td>
+							{#if caller.likely && mayDo('bind', caller.customerId)}<form
+									method="POST"
+									action="?/bind"
+									use:enhance
+								>
+									<input type="hidden" name="unit" value={caller.unitId} />
+									<input type="hidden" name="position" value={caller.likely.positionId} />
+									<Button type="submit" size="xs">Let it in there</Button>
+								</form>{/if}
 							{#if caller.reason === 'unknown'}<a href="/intake?serial={encodeURIComponent(caller.serial)}"
 									>Claim it</a
 								>
-							{:else if caller.reason === 'unbound' && caller.unitId}<a href="/units/{caller.unitId}"
-									>Bind it</a
+							{:else if caller.reason === 'unbound' && caller.unitId && !caller.outOfService}<a
+									href="/units/{caller.unitId}">{caller.likely ? 'Bind it elsewhere' : 'Bind it'}</a
 								>
 							{:else if caller.unitId}<a href="/units/{caller.unitId}">Look at it</a>{/if}
+							{#if mayTurnAway(caller)}<form method="POST" action="?/away" use:enhance class="mt-1">
+									<input type="hidden" name="caller" value={caller.id} />
+									<button class="quiet cursor-pointer underline" aria-label="Turn {caller.serial} away"
+										>Turn away</button
+									>
+								</form>{/if}
 						</td>
 					</tr>
 				{/each}
 			</tbody>
 		</table>
 	</div>
+{/if}
+{#if away.length > 0}
+	<details class="mt-2">
+		<summary class="cursor-pointer">Turned away ({away.length})</summary>
+		<ul class="mt-1">
+			{#each away as caller (caller.id)}<li class="flex flex-wrap items-baseline gap-x-3">
+					<Serial serial={caller.serial} />
+					<span class="quiet">{caller.calls} calls; by {caller.by}, <When at={caller.at} /></span>
+					<form method="POST" action="?/ask" use:enhance>
+						<input type="hidden" name="caller" value={caller.id} />
+						<button class="cursor-pointer text-[var(--pine)] underline">Let it ask again</button>
+					</form>
+				</li>{/each}
+		</ul>
+	</details>
 {/if}
