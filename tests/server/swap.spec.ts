@@ -138,7 +138,8 @@ describe('binding by telephone', () => {
 
 		const stranger = await newPerson({ 'Pippin & Loaf': 'coordinator' });
 		const page = await (await get(`/phone?q=${encodeURIComponent(heard)}`, stranger)).text();
-		expect(page).to.not.contain(unit.serial.slice(-4));
+		// What was typed stands there again; of the unit and the place nothing does
+		for (const one of [unit.unitId, unit.mac, positionId, name]) expect(page).to.not.contain(one);
 		const coordinator = await newPerson({ 'Southfold Physio': 'coordinator' });
 		const send = (action: string, fields: Record<string, string>) =>
 			post(`/phone?/${action}`, fields, {}, coordinator).then(answerOf);

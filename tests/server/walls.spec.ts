@@ -396,7 +396,9 @@ describe('the walls between customers', function () {
 			for (const ids of [theirs, none]) {
 				const response = await ask(ids, member, token);
 				let text = await response.text();
-				for (const [name, value] of Object.entries(ids)) text = text.replaceAll(value, name);
+				// A caller's number is short and stands in many a text by chance
+				for (const [name, value] of Object.entries(ids))
+					if (name !== 'caller') text = text.replaceAll(value, name);
 				// What differs between any two answers: one-time values, labels made for the request, and times
 				text = text.replace(/nonce(="|-)[^"']+/g, 'nonce').replace(/"?requestId"?:"[^"]+"/g, '');
 				answers.push({ status: response.status, location: response.headers.get('location'), text });
