@@ -37,8 +37,10 @@
 	}: { callers: readonly Caller[]; away?: readonly Away[]; narrow?: boolean } = $props();
 
 	/** Strangers are nobody's: whoever sees everything turns them away. */
-	const mayTurnAway = ({ customerId }: Caller) =>
-		customerId === null ? mayDo('manage people') : mayDo('bind', customerId);
+	const mayTurnAway = ({ reason, customerId }: Caller) =>
+		// The others are expected: they wait to be mended, not to be sent off
+		['unknown', 'unbound', 'unknown-key'].includes(reason) &&
+		(customerId === null ? mayDo('manage people') : mayDo('bind', customerId));
 	const WHY = {
 		unknown: 'Nobody has claimed this serial number.',
 		unbound: 'Claimed, but bound to no position yet.',
