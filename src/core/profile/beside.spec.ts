@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { fileKey, holds, kitChanges, renderBeside, type Kit, type ProofCheck } from './beside';
-import { scopeOf } from './render';
+import { evaluate, scopeOf } from './render';
 
 const scope = scopeOf({ hub: '192.0.2.1', file: { terms_html: 'http://limen.example/files/x/terms.html' } });
 const check = (command: string, words = 'yes'): ProofCheck => ({
@@ -92,5 +92,12 @@ describe('what goes with a configuration', () => {
 
 	it('speaks of files by names that texts can read', () => {
 		expect(fileKey('Guest-Terms.v2.html')).to.equal('guest_terms_v2_html');
+	});
+});
+
+describe('a formula that goes over a limit', () => {
+	it('is a problem in words and no exception', () => {
+		const computed = evaluate('(1..90000000) | join', {});
+		expect(computed.ok ? null : computed.problem.kind).to.equal('limit');
 	});
 });

@@ -29,6 +29,9 @@ export function problemOf(error: unknown): TextProblem {
 		return { kind: 'limit', message: error.message, line: null, column: null, field: null };
 	if (error instanceof Unfit)
 		return { kind: 'invalid', message: error.message, line: null, column: null, field: null };
+	// Outside of a template, as in a formula, LiquidJS names no place for what went over a limit
+	if (error instanceof Error && error.name === 'AssertionError' && /limit exceeded/.test(error.message))
+		return { kind: 'limit', message: error.message, line: null, column: null, field: null };
 	if (!LiquidError.is(error)) throw error;
 	if (error.originalError instanceof TooLarge) return problemOf(error.originalError);
 	const [line = null, column = null] = error.token?.getPosition() ?? [];
