@@ -151,6 +151,34 @@ describe('binding by telephone', () => {
 		expect(await database()('binding').where({ position_id: positionId })).to.have.lengthOf(0);
 	});
 
+	it('finds the place among hundreds that share a word with it', async () => {
+		const unit = await newUnit('gateway', 'Southfold Physio');
+		const positionId = await openPosition('gateway', 'Southfold Physio');
+		const customer = await customerId('Southfold Physio');
+		const { rows } = await database().raw(
+			`with named as (
+				update site set name = 'Crowded Zinnia ' || right(id::text, 6) where id in (select site_id from position where id = :position)
+			), crowd as (
+				insert into site (id, customer_id, name, time_zone, uplink, appointment_at)
+				select gen_random_uuid(), :customer, 'Crowded ' || n, 'Pacific/Auckland', 'fibre', now() from generate_series(1, 400) n
+				returning id, customer_id
+			)
+			insert into position (id, site_id, customer_id, name, role_id, profile_id)
+			select gen_random_uuid(), crowd.id, crowd.customer_id, 'gw-1', profile.role_id, profile.id
+			from crowd, profile where profile.name = 'Clinic gateway' returning id`,
+			{ position: positionId, customer }
+		);
+		const [first] = await phonePairs(`crowded zinnia ${unit.serial.slice(-5)}`, customer, Date.now());
+		await database()('position')
+			.whereIn(
+				'id',
+				(rows as { id: string }[]).map(({ id }) => id)
+			)
+			.delete();
+		await database()('site').where('name', '~', '^Crowded [0-9]+$').delete();
+		expect([first?.position.id, first?.unit.id, first?.sure]).to.deep.equal([positionId, unit.unitId, true]);
+	});
+
 	it('is not undone by one key once the unit has called', async () => {
 		const bound = await boundUnit();
 		await invoke('get-bootstrapping-data', bound);

@@ -43,6 +43,11 @@ for (const family of LOOK_ALIKES)
 const firstOfFamily = new Map<string, string>(
 	LOOK_ALIKES.flatMap((family) => [...family].map((character) => [character, family[0]!] as const))
 );
+/** The same as two texts of equal length, for a database to translate by: from each character to the first of its family. */
+export const LOOK_ALIKE_FOLD = {
+	from: [...firstOfFamily.keys()].join(''),
+	to: [...firstOfFamily.values()].join('')
+} as const;
 /** Upper-case text with every character replaced by the first of those it is mistaken for: to compare what was read aloud. */
 export const foldLookAlikes = (text: string): string =>
 	[...text].map((character) => firstOfFamily.get(character) ?? character).join('');

@@ -1,4 +1,5 @@
 import ExcelJS from 'exceljs';
+import Papa from 'papaparse';
 
 /**
  * Lists that come as files: text in whichever encoding a spreadsheet wrote it, or XLSX. A file that is
@@ -58,6 +59,15 @@ export async function readXlsx(content: Uint8Array): Promise<CellReading> {
 		if (read.some((cell) => cell !== '')) cells.push(read);
 	});
 	return { ok: true, cells, remark: null };
+}
+
+/** A list as text, whichever kind of file it came as: of a sheet the cells, parted by tabs. */
+export async function readList(content: Uint8Array): Promise<TextReading> {
+	if (!isXlsx(content)) return decodeText(content);
+	const sheet = await readXlsx(content);
+	return sheet.ok
+		? { ok: true, text: Papa.unparse(sheet.cells as string[][], { delimiter: '\t' }), remark: sheet.remark }
+		: sheet;
 }
 
 /** What was made harmless for a spreadsheet comes back as it was. */

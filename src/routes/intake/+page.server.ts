@@ -1,9 +1,8 @@
 import { fail } from '@sveltejs/kit';
-import Papa from 'papaparse';
 import * as v from 'valibot';
 import { LARGEST_TEXT, type Verdict } from '$core/intake';
 import { claimBatch, recentBatches, unboundUnits } from '$lib/server/intake';
-import { decodeText, isXlsx, readXlsx, type TextReading } from '$lib/server/list-file';
+import { readList } from '$lib/server/list-file';
 import { bindOnTheWay } from '$lib/server/onboarding';
 import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
@@ -22,16 +21,6 @@ const formSchema = v.object({
 const isBad = ({ verdict }: { verdict: Verdict }) => verdict === 'malformed' || verdict === 'refused';
 
 const NO_LIST = { ok: true as const, text: '', remark: null };
-
-/** A file as the text that a list has: of a sheet the cells, parted by tabs. */
-async function listIn(file: File): Promise<TextReading> {
-	const content = new Uint8Array(await file.arrayBuffer());
-	if (!isXlsx(content)) return decodeText(content);
-	const sheet = await readXlsx(content);
-	return sheet.ok
-		? { ok: true, text: Papa.unparse(sheet.cells as string[][], { delimiter: '\t' }), remark: null }
-		: sheet;
-}
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'claim');
@@ -53,7 +42,7 @@ export const actions: Actions = {
 				problem: `“${file.name}” is larger than a list of units can be. Nothing was taken in.`,
 				text: null
 			});
-		const read = file && file.size > 0 ? await listIn(file) : NO_LIST;
+		const read = file && file.size > 0 ? await readList(new Uint8Array(await file.arrayBuffer())) : NO_LIST;
 		if (!read.ok) return fail(400, { problem: `“${file!.name}”: ${read.problem}`, text: null });
 		const given = [text, read.text].filter((one) => one.trim() !== '').join('\n');
 		const actor = actorOf(event);

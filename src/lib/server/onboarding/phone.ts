@@ -1,4 +1,4 @@
-import { foldLookAlikes } from '../../../core/intake';
+import { foldLookAlikes, LOOK_ALIKE_FOLD } from '../../../core/intake';
 import {
 	likeliestPairs,
 	spokenWords,
@@ -20,7 +20,7 @@ export interface PhonePosition extends SpokenPosition {
 }
 export type PhonePair = LikelyPair<PhoneUnit, PhonePosition>;
 
-/** More candidates than this of either, and what was said names nothing yet. */
+/** Of each so many are ranked, those in which the most words were heard. */
 const MOST_CANDIDATES = 300;
 
 /** The likeliest pairs of an unbound unit and an open position for what was said, among what whoever asks may see. */
@@ -58,17 +58,21 @@ async function unitsHeard(
 		`select unit.id, serial, mac::text, unit.customer_id as "customerId", model.name as "modelName",
 			array(select role_id from model_role where model_role.model_id = unit.model_id) as roles
 		from unit join model on model.id = unit.model_id
+		cross join lateral (
+			select translate(serial || ' ' || coalesce(upper(replace(mac::text, ':', '')), ''), :from, :to) as words
+		) printed
 		where out_of_service_at is null and not exists (select from binding where unit_id = unit.id)
 			and (:customer::uuid is null or unit.customer_id = :customer::uuid)
 			and (:customers::uuid[] is null or unit.customer_id = any(:customers::uuid[]))
-			and (:all or translate(serial, 'OQDILBSZG', '000118526') like any(:pieces::text[])
-				or translate(upper(replace(mac::text, ':', '')), 'OQDILBSZG', '000118526') like any(:pieces::text[]))
-		order by claimed_at desc, serial limit :most`,
+			and (:all or printed.words like any(:pieces::text[]))
+		order by (select count(*) from unnest(:pieces::text[]) piece where printed.words like piece) desc, claimed_at desc, serial
+		limit :most`,
 		{
 			customer: customerId,
 			customers: customers as string[],
 			all: words.length === 0,
 			pieces,
+			...LOOK_ALIKE_FOLD,
 			most: MOST_CANDIDATES
 		}
 	);
@@ -94,12 +98,14 @@ async function positionsHeard(
 			(extract(epoch from site.appointment_at) * 1000)::float8 as "appointmentAt"
 		from position join site on site.id = position.site_id join customer on customer.id = position.customer_id
 		join role on role.id = position.role_id
+		cross join lateral (
+			select regexp_replace(normalize(lower(concat_ws(' ', site.name, site.locality, position.name)), NFD), '[\\u0300-\\u036f]', '', 'g') as words
+		) called
 		where not exists (select from binding where position_id = position.id)
 			and (:customer::uuid is null or position.customer_id = :customer::uuid)
 			and (:customers::uuid[] is null or position.customer_id = any(:customers::uuid[]))
-			and (:all or regexp_replace(normalize(lower(concat_ws(' ', site.name, site.locality, position.name)), NFD), '[\\u0300-\\u036f]', '', 'g')
-				like any(:pieces::text[]))
-		order by site.appointment_at nulls last, site.name, position.name limit :most`,
+			and (:all or called.words like any(:pieces::text[]))
+		order by (select count(*) from unnest(:pieces::text[]) piece where called.words like piece) desc, site.appointment_at nulls last, site.name, position.name limit :most`,
 		{
 			customer: customerId,
 			customers: customers as string[],
