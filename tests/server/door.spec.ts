@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { database, runAs } from '../../src/lib/server/database';
 import { callersAtDoor, turnedAway } from '../../src/lib/server/door';
 import { claimBatch } from '../../src/lib/server/intake';
-import { bindUnit, swapUnit } from '../../src/lib/server/onboarding';
+import { bindUnit, swapUnit, unbindUnit } from '../../src/lib/server/onboarding';
 import {
 	ACTOR,
 	answerOf,
@@ -72,13 +72,19 @@ describe('callers at the door', () => {
 		expect(await seen(unit.serial)).to.equal(undefined);
 		const away = (await turnedAway(await customerId(customer))).find((one) => one.id === id)!;
 		expect(away).to.include({ serial: unit.serial, calls: 2 });
+		// Bound and unbound again, it is shown once more: binding let it in
+		const place = await openPosition('gateway', customer);
+		await bindUnit(place, unit.unitId, ACTOR);
+		await unbindUnit(place, ACTOR);
+		expect((await seen(unit.serial))!.calls).to.equal(2);
+		expect((await send('away', coordinator)).type).to.equal('success');
 		expect((await send('ask', coordinator)).type).to.equal('success');
 		expect((await seen(unit.serial))!.calls).to.equal(2);
 		const acts = await database()('ledger_entry')
 			.where({ subject_kind: 'caller', subject_id: id })
 			.orderBy('id')
 			.pluck('act');
-		expect(acts).to.deep.equal(['turn away', 'let ask again']);
+		expect(acts).to.deep.equal(['turn away', 'turn away', 'let ask again']);
 		for (const caller of ['', 'x', '1; drop table caller', '9'.repeat(30)])
 			expect((await send('away', coordinator, caller)).type, caller).to.equal('failure');
 	});

@@ -73,6 +73,11 @@ export async function bindIn(
 			return refuse(`${why} An engineer can bind it all the same, with a reason.`);
 		if (!actor.reason) return refuseWithoutReason(`${why} Say why you bind it all the same.`);
 	}
+	// Whoever binds it lets it in, even if it was turned away before
+	await trx('caller')
+		.where({ serial: pair.serial })
+		.whereNotNull('turned_away_at')
+		.update({ turned_away_at: null, turned_away_by: null });
 	const runId = await insertRun(trx, {
 		unit_id: unitId,
 		position_id: positionId,

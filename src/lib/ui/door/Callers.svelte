@@ -54,7 +54,7 @@
 	<p class="quiet mt-1">Nobody waits at the door.</p>
 {:else}
 	<div class="sheet mt-2 overflow-x-auto">
-		<table class="work-table">
+		<table class="work-table door">
 			<thead
 				><tr
 					><th>Who</th><th>Why not let in</th><th>Calls</th>{#if !narrow}<th>Last</th><th>From</th>{/if}<th
@@ -78,7 +78,7 @@
 									>: {caller.likely.why}.
 								</div>{/if}</td
 						>
-						<td>{caller.calls}</td>
+						<td>{caller.calls}<span class="on-phone">&nbsp;calls</span></td>
 						{#if !narrow}<td class="quiet"><When at={caller.lastAt} /></td><td class="mono"
 								>{caller.address}</td
 							>{/if}
@@ -127,3 +127,34 @@
 		</ul>
 	</details>
 {/if}
+
+<style>
+	.on-phone {
+		display: none;
+	}
+	/* On a phone each caller is a block: what can be done must not be off to the side. */
+	@media (max-width: 700px) {
+		.on-phone {
+			display: inline;
+		}
+		.door thead {
+			display: none;
+		}
+		.door tr {
+			display: block;
+			padding: 0.5rem 0;
+			border-bottom: 1px solid var(--hairline);
+		}
+		.door td {
+			display: block;
+			height: auto;
+			padding: 0.1rem 0.8rem;
+			border: 0;
+		}
+		/* Calls, when, and from where share a line. */
+		.door td:nth-child(n + 3):not(:last-child) {
+			display: inline-block;
+			padding-right: 0;
+		}
+	}
+</style>
