@@ -3,12 +3,20 @@ import { readFileSync } from 'node:fs';
 import Papa from 'papaparse';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
-import { database } from '../src/lib/server/database';
+import { database, runAs } from '../src/lib/server/database';
 import { findImage, uploadImage } from '../src/lib/server/firmware';
 import { claimBatch } from '../src/lib/server/intake';
 import { bindUnit } from '../src/lib/server/onboarding';
 import { hashPassword } from '../src/lib/server/people/passwords';
-import { createPool, customers, importPlan, planSchema } from '../src/lib/server/plan';
+import {
+	createPool,
+	customers,
+	importPlan,
+	planSchema,
+	rehearseStamping,
+	savePattern,
+	stampSites
+} from '../src/lib/server/plan';
 
 /**
  * The demo's world, read from the open files under demo/ and brought in by the application's own acts.
@@ -98,6 +106,51 @@ export async function loadPeople(): Promise<void> {
 		}
 	});
 }
+
+/** Patterns of the demo's customers; the sites that stand come to follow them, and Tobias goes where somebody is due. */
+export async function loadPatterns(): Promise<void> {
+	const [ids, profiles, ines] = await Promise.all([
+		customers().then((all) => new Map(all.map(({ id, name }) => [name, id]))),
+		database()('profile').select<{ id: string; name: string }[]>('id', 'name'),
+		database()('person').where({ name: INES.name }).first('id')
+	]);
+	const profileId = (wanted: string) => profiles.find(({ name }) => name === wanted)!.id;
+	for (const { customer, places, ...pattern } of JSON.parse(file('patterns.json'))) {
+		const made = await savePattern(
+			ids.get(customer)!,
+			{
+				id: null,
+				edit: 0,
+				siteValues: {},
+				...pattern,
+				places: places.map(({ name, profile }: { name: string; profile: string }) => ({
+					id: null,
+					name,
+					profileId: profileId(profile),
+					values: {}
+				}))
+			},
+			INES
+		);
+		if (!made.ok) continue;
+		const cells = rows('sites.csv')
+			.filter((row) => row.customer === customer)
+			.map((row) => [row.site!, row.appointment && customer !== SOUTHFOLD ? 'Tobias Venn' : '']);
+		// As a person: who can be sent somewhere is seen by those who work for the customer
+		await runAs({ kind: 'person', personId: ines.id }, async () => {
+			const stamping = {
+				patternId: made.done.id,
+				cells: [['site', 'technician'], ...cells],
+				also: true,
+				allot: false
+			};
+			const rehearsed = await rehearseStamping(stamping, INES);
+			if (rehearsed.ok) await stampSites(stamping, rehearsed.done.seal, INES);
+		});
+	}
+}
+/** Where Tobias does not work. */
+const SOUTHFOLD = 'Southfold Physio';
 
 /** Made-up firmware: as many octets as the file says, always the same ones. */
 export async function loadImages(): Promise<void> {

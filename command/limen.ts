@@ -6,7 +6,7 @@ import { firstAdministratorLink } from '../src/lib/server/people';
 import { build } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, SETUP } from '../src/lib/server/database';
-import { DEMO_PASSWORD, loadImages, loadPeople, loadPlan, loadPools, loadUnits } from './demo-world';
+import { DEMO_PASSWORD, loadImages, loadPatterns, loadPeople, loadPlan, loadPools, loadUnits } from './demo-world';
 import { takeLock } from './lock';
 import { freePort, portIsFree } from './ports';
 import { Problem, say } from './problem';
@@ -30,6 +30,7 @@ export async function demo(): Promise<void> {
 	// Only the first time: what people did since is theirs
 	if (fresh) {
 		await loadPools();
+		await loadPatterns();
 		await loadUnits();
 	}
 	await closeDatabase();
@@ -54,6 +55,7 @@ export async function dev(): Promise<void> {
 		await loadPeople();
 		await loadImages();
 		await loadPools();
+		await loadPatterns();
 		await loadUnits();
 	}
 	await closeDatabase();

@@ -30,6 +30,7 @@ describe('CMS', () => {
 
 	it('refuses everything else without throwing', () => {
 		fc.assert(fc.property(fc.uint8Array(), (noise) => void decodeContentInfo(noise)));
+		expect(decodeContentInfo(Uint8Array.of(0x18, 0)).ok).to.equal(false); // a time without a time
 		const good = encodeContentInfo(CONVEYED_INFORMATION_JSON, new Uint8Array([1, 2]));
 		expect(decodeContentInfo(new Uint8Array([...good, 0])).ok).to.equal(false);
 		expect(decodeContentInfo(good.slice(0, -1)).ok).to.equal(false);

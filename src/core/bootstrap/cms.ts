@@ -55,7 +55,9 @@ export type ContentInfoReading =
 
 /** Unwraps what `encodeContentInfo` wraps. Rejects other encodings and trailing octets. Law: decode∘encode is the identity. */
 export function decodeContentInfo(encoded: Uint8Array): ContentInfoReading {
-	const { result, offset } = fromBER(ownBuffer(encoded));
+	const read = readBer(encoded);
+	if (!read) return { ok: false, problem: 'not a value that can be read' };
+	const { result, offset } = read;
 	if (offset !== encoded.byteLength) return { ok: false, problem: 'not one DER value' };
 	const [contentType, explicit] = result instanceof Sequence ? result.valueBlock.value : [];
 	const content = explicit instanceof Constructed ? explicit.valueBlock.value[0] : undefined;
@@ -66,6 +68,15 @@ export function decodeContentInfo(encoded: Uint8Array): ContentInfoReading {
 		contentType: contentType.valueBlock.toString(),
 		content: new Uint8Array(content.getValue())
 	};
+}
+
+/** asn1js answers most of what is wrong, and throws on some: an empty GeneralizedTime (24 0) for one. */
+function readBer(encoded: Uint8Array): ReturnType<typeof fromBER> | null {
+	try {
+		return fromBER(ownBuffer(encoded));
+	} catch {
+		return null;
+	}
 }
 
 /** asn1js wants an ArrayBuffer of exactly these octets. */

@@ -26,6 +26,7 @@ export const CUSTOMER_ACTS = [
 	'correct claim code',
 	'reveal secret',
 	'set values',
+	'plan sites',
 	'plan addresses',
 	'override stranding'
 ] as const;
@@ -44,7 +45,13 @@ export type PersonAct = CustomerAct | FirmAct;
 
 const SEES: readonly PersonAct[] = ['see', 'see renderings', 'see records', 'see profiles', 'see images'];
 const FIELD: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
-const DESK: readonly PersonAct[] = [...FIELD, 'correct claim code', 'set values', 'plan addresses'];
+const DESK: readonly PersonAct[] = [
+	...FIELD,
+	'correct claim code',
+	'plan sites',
+	'set values',
+	'plan addresses'
+];
 const CAPABILITIES: Readonly<Record<Role, ReadonlySet<PersonAct>>> = {
 	technician: new Set(FIELD),
 	coordinator: new Set(DESK),

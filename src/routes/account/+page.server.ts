@@ -12,6 +12,8 @@ import {
 	turnOffTotp
 } from '$lib/server/people';
 import { askAgain } from '$lib/server/people/requests';
+import { calendarSince, newCalendar } from '$lib/server/plan/calendar';
+import { currentSettings, publicUrl } from '$lib/server/settings';
 import { renderSVG } from 'uqr';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -19,14 +21,16 @@ const SELF_ONLY = (words: string) => ({ words, sites: [] });
 
 export const load: PageServerLoad = async ({ locals }) => {
 	const person = locals.person!;
-	const [account, sessions] = await Promise.all([
+	const [account, sessions, calendar] = await Promise.all([
 		accountOf(person.id),
-		sessionsOf(person.id, person.sessionId)
+		sessionsOf(person.id, person.sessionId),
+		calendarSince(person.id)
 	]);
 	return {
 		email: person.email,
 		account: { ...account, picture: account.uri && renderSVG(account.uri, { border: 2 }) },
-		sessions
+		sessions,
+		calendar
 	};
 };
 
@@ -57,6 +61,11 @@ export const actions: Actions = {
 	first: careful('One-time codes will be asked for when you sign in.', async (event, fields) => {
 		const act = await confirmTotp(event.locals.person!, text(fields.code), fromOf(event));
 		return act.ok ? { codes: act.done.codes } : fail(400, { problem: act.problem });
+	}),
+	calendar: careful('Your calendar gets a new address; the one before stops working.', async (event) => {
+		const { person } = event.locals;
+		const token = await newCalendar({ ...actorOf(event), personId: person!.id });
+		return { calendarAddress: `${publicUrl(currentSettings())}/calendar/${token}.ics` };
 	}),
 	off: careful('One-time codes will not be asked for any more.', async (event) => {
 		const act = await turnOffTotp(event.locals.person!, fromOf(event));

@@ -13,6 +13,7 @@
 			return role ? [{ name, role }] : [];
 		})
 	);
+	const calendar = $derived(form && 'calendarAddress' in form ? form.calendarAddress : null);
 	const codes = $derived(form && 'codes' in form ? (form.codes as string[]) : null);
 </script>
 
@@ -40,6 +41,26 @@
 			<h2>Change the password</h2>
 			<NewPassword />
 			<Button type="submit" size="sm" class="mt-3">Change password</Button>
+		</form>
+		<form method="POST" action="?/calendar" use:enhance class="sheet mt-4 p-4">
+			<h2>Your appointments in a calendar</h2>
+			{#if calendar}
+				<p class="mt-2">
+					Give this address to your calendar program; it is not shown again. Whoever has it sees your
+					appointments.
+				</p>
+				<p class="mono mt-2 break-all text-sm" data-calendar>{calendar}</p>
+			{:else if data.calendar}
+				<p class="mt-2">
+					You have an address since {data.calendar.toLocaleDateString('en-NZ')}. Lost it? A new one takes its
+					place.
+				</p>
+			{:else}
+				<p class="mt-2">A calendar program can show the sites you are to go to, by an address of your own.</p>
+			{/if}
+			<Button type="submit" size="sm" color="alternative" class="mt-3"
+				>{data.calendar ? 'Make a new address' : 'Make an address'}</Button
+			>
 		</form>
 		<div class="sheet mt-4 p-4">
 			<h2>One-time codes</h2>

@@ -58,7 +58,10 @@
 <div class="flex flex-wrap items-end justify-between gap-4">
 	<div class="flex flex-wrap items-baseline gap-5">
 		<h1>Sites</h1>
-		{#if mayDo('see renderings')}<a href="/values">Values</a><a href="/addresses">Addresses</a>{/if}
+		{#if mayDo('plan sites')}<a href="/sites/new">Plan a site</a><a href="/sites/stamp">Stamp sites</a>{/if}
+		{#if mayDo('see renderings')}<a href="/sites/patterns">Patterns</a><a href="/values">Values</a><a
+				href="/addresses">Addresses</a
+			>{/if}
 	</div>
 	<form role="search" class="min-w-60">
 		<input

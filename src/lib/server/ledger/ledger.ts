@@ -26,6 +26,7 @@ export interface LedgerAct {
 		| 'profile'
 		| 'part'
 		| 'pool'
+		| 'pattern'
 		| 'site'
 		| 'customer'
 		| 'caller'

@@ -13,7 +13,7 @@ import {
 import { writeValue, type Value } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
-import { enterInLedger, type Actor } from '../ledger';
+import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
 import {
 	allotments,
@@ -23,6 +23,7 @@ import {
 	pools,
 	spaceOf,
 	valueOf,
+	type Place,
 	type Pool
 } from './pool-space';
 
@@ -43,41 +44,77 @@ export async function allotMissing(
 		if (!actor.may('plan addresses', pool.customerId)) return refuse(NOT_YOURS);
 		const places = await placesWanting(trx, pool);
 		if (places.length === 0) return refuse(`Every ${pool.scope} that needs “${pool.field}” has it.`);
-		const space = spaceOf(pool, await allotments(trx, poolId));
-		const result = allot(space, lengthOf(pool), places.length, pool.policy);
-		if (result.missing > 0)
-			return refuse(
-				`There is room for ${result.blocks.length} more, and ${places.length} are wanted. Nothing was allotted; make the pool larger or release some.`
-			);
-		const rows = places.map((place, index) => ({
-			id: uuid(),
-			holder: pool.scope === 'site' ? place.siteId : place.positionId,
-			value: valueOf(pool, result.blocks[index]!)
-		}));
-		await insertAllotments(trx, pool, rows);
-		await trx.raw(
-			`update ${pool.scope} set values = ${pool.scope}.values || jsonb_build_object(?::text, given.value)
-			from jsonb_to_recordset(?::jsonb) as given(holder uuid, value jsonb) where ${pool.scope}.id = given.holder`,
-			[pool.field, JSON.stringify(rows)]
-		);
+		const given = await allotTo(trx, pool, places);
+		if (!given.ok)
+			return refuse(`${given.problem} Nothing was allotted; make the pool larger or release some.`);
 		await notify(trx, 'plan', pool.customerId);
-		await enterInLedger(trx, actor, [
-			{
-				act: 'allot',
-				customerId: pool.customerId,
-				subjectKind: 'pool',
-				subjectId: pool.id,
-				words: `${rows.length} values of “${pool.field}” allotted from pool “${pool.name}”.`,
-				after: Object.fromEntries(
-					places.map(({ siteName, positionName }, index) => [
-						[siteName, positionName].filter(Boolean).join(' '),
-						rows[index]!.value
-					])
-				)
-			}
-		]);
-		return done({ count: rows.length, left: roomFor(result.space, lengthOf(pool)) });
+		await enterInLedger(trx, actor, [allotmentsMade(pool, given.done.values)]);
+		return done({ count: places.length, left: given.done.left });
 	});
+}
+
+/** Gives the next free value of a pool that is locked to each place; or to none when they do not suffice. */
+async function allotTo(
+	trx: Knex,
+	pool: Pool,
+	places: readonly Place[]
+): Promise<Act<{ values: Readonly<Record<string, string | number>>; left: number }>> {
+	const space = spaceOf(pool, await allotments(trx, pool.id));
+	const result = allot(space, lengthOf(pool), places.length, pool.policy);
+	if (result.missing > 0)
+		return refuse(
+			`There is room for ${result.blocks.length} more in pool “${pool.name}”, and ${places.length} are wanted.`
+		);
+	const rows = places.map((place, index) => ({
+		id: uuid(),
+		holder: pool.scope === 'site' ? place.siteId : place.positionId,
+		value: valueOf(pool, result.blocks[index]!)
+	}));
+	await insertAllotments(trx, pool, rows);
+	await trx.raw(
+		`update ${pool.scope} set values = ${pool.scope}.values || jsonb_build_object(?::text, given.value)
+		from jsonb_to_recordset(?::jsonb) as given(holder uuid, value jsonb) where ${pool.scope}.id = given.holder`,
+		[pool.field, JSON.stringify(rows)]
+	);
+	return done({
+		values: Object.fromEntries(
+			places.map(({ siteName, positionName }, index) => [
+				[siteName, positionName].filter(Boolean).join(' '),
+				rows[index]!.value
+			])
+		),
+		left: roomFor(result.space, lengthOf(pool))
+	});
+}
+
+const allotmentsMade = (pool: Pool, values: Readonly<Record<string, string | number>>): LedgerAct => ({
+	act: 'allot',
+	customerId: pool.customerId,
+	subjectKind: 'pool',
+	subjectId: pool.id,
+	words: `${Object.keys(values).length} values of “${pool.field}” allotted from pool “${pool.name}”.`,
+	after: values
+});
+
+/**
+ * Gives some sites what every pool of their customer has for them, in the transaction of another act.
+ * Returns what to enter in the ledger; or why not, and then the transaction must not be kept.
+ */
+export async function allotAt(
+	trx: Knex,
+	customerId: string,
+	siteIds: readonly string[]
+): Promise<Act<readonly LedgerAct[]>> {
+	const ids = await trx('pool').where({ customer_id: customerId }).orderBy('id').forUpdate().pluck('id');
+	const entries: LedgerAct[] = [];
+	for (const pool of ids.length === 0 ? [] : await pools(trx).whereIn('pool.id', ids)) {
+		const places = await placesWanting(trx, pool, siteIds);
+		if (places.length === 0) continue;
+		const given = await allotTo(trx, pool, places);
+		if (!given.ok) return given;
+		entries.push(allotmentsMade(pool, given.done.values));
+	}
+	return done(entries);
 }
 
 const insertAllotments = (

@@ -82,15 +82,19 @@ export function spaceOf(pool: Pool, used: readonly Pick<Allotment, 'block' | 'nu
 export const valueOf = (pool: Pool, block: Prefix): string | number =>
 	pool.block === null ? Number(block.base) : printPrefix(block);
 
-interface Place {
+export interface Place {
 	readonly siteId: string;
 	readonly siteName: string;
 	readonly positionId: string | null;
 	readonly positionName: string | null;
 }
 
-/** Sites or positions whose profile asks for the pool's field and which have no value of it, in order of name. */
-export async function placesWanting(knex: Knex, pool: Pool): Promise<Place[]> {
+/** Sites or positions, at some sites or all, whose profile asks for the pool's field and which have no value of it, in order of name. */
+export async function placesWanting(
+	knex: Knex,
+	pool: Pool,
+	siteIds: readonly string[] | null = null
+): Promise<Place[]> {
 	const ofPosition = pool.scope === 'position';
 	const places = `site.name, site.id${ofPosition ? ', position.name, position.id' : ''}`;
 	const { rows } = await knex.raw(
@@ -106,9 +110,10 @@ export async function placesWanting(knex: Knex, pool: Pool): Promise<Place[]> {
 			${ofPosition ? 'position.id' : 'null'} as "positionId", ${ofPosition ? 'position.name' : 'null'} as "positionName"
 		from position join site on site.id = position.site_id
 		where position.customer_id = :customer and position.profile_id in (select id from asking)
+			and (:sites::uuid[] is null or site.id = any (:sites::uuid[]))
 			and not jsonb_exists(site.values, :field) and not jsonb_exists(position.values, :field)
 		order by ${places}`,
-		{ field: pool.field, customer: pool.customerId }
+		{ field: pool.field, customer: pool.customerId, sites: siteIds && [...siteIds] }
 	);
 	return rows;
 }

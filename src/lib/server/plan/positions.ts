@@ -2,7 +2,7 @@ import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { renderingSources } from '../profile';
+import { renderingSources, type RenderingSource } from '../profile';
 
 /**
  * Lets a position follow another profile of its role. Whoever may set values for the customer may do it.
@@ -18,10 +18,8 @@ export async function followProfile(positionId: string, profileId: string, actor
 			if (before.profileId === profileId) return refuse('It follows this profile already.');
 			await trx('position').where({ id: positionId }).update({ profile_id: profileId });
 			const after = (await renderingSources(trx, [positionId])).get(positionId)!;
-			const gap =
-				after.isBound && after.revision?.parts.find(({ texts }) => texts[after.model!.dialect] === undefined);
-			if (gap)
-				throw new NotServed(`“${gap.name}” has no text for the ${after.model!.name} that is bound here.`);
+			const gap = gapAt(after);
+			if (gap) throw new NotServed(`${gap} here.`);
 			await notify(trx, 'plan', before.customerId);
 			await enterInLedger(trx, actor, [
 				{
@@ -39,6 +37,11 @@ export async function followProfile(positionId: string, profileId: string, actor
 		if (!isRefusal(error)) throw error;
 		return refuse('There is no such profile for a position of this role.');
 	}
+}
+/** Why a profile does not serve the unit that is bound at a position; null when it does, or none is bound. */
+export function gapAt({ isBound, revision, model }: RenderingSource): string | null {
+	const gap = isBound && revision?.parts.find(({ texts }) => texts[model!.dialect] === undefined);
+	return gap ? `“${gap.name}” has no text for the ${model!.name} that is bound` : null;
 }
 /** Takes back what the transaction has done so far. */
 class NotServed extends Error {}

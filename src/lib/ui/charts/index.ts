@@ -1,1 +1,2 @@
 export { default as AddressMap } from './AddressMap.svelte';
+export { default as SiteMap } from './SiteMap.svelte';

@@ -1,4 +1,4 @@
-import { error, fail } from '@sveltejs/kit';
+import { error, fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
@@ -11,7 +11,20 @@ import {
 	unbindAction
 } from '$lib/server/onboarding/actions';
 import { actorOf, maySee } from '$lib/server/people';
-import { followProfile, positionsOf, siteById } from '$lib/server/plan';
+import {
+	addPosition,
+	changeSite,
+	colleagues,
+	comparedWith,
+	copySetUp,
+	followProfile,
+	positionsOf,
+	removePosition,
+	siteById,
+	siteFormSchema,
+	sitesWithStanding,
+	standingSites
+} from '$lib/server/plan';
 import {
 	allProfiles,
 	previewOf,
@@ -19,7 +32,7 @@ import {
 	revealSecret,
 	type RenderingSource
 } from '$lib/server/profile';
-import { siteStanding } from '$core/plan';
+import { describeChange, missingAt, siteStanding, writeLocalTime } from '$core/plan';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -32,24 +45,119 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		positions.find(({ standing }) => standing === 'stuck') ??
 		positions[0] ??
 		null;
+	const all = maySee(locals, 'see renderings', site.customerId);
+	const planned = await plan(site.id, positions, all);
 	return {
 		site,
+		...planned,
+		change: url.searchParams.has('change') && maySee(locals, 'plan sites', site.customerId),
+		near: await nearby(site),
+		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],
+		...(await copying(url, site.id, locals)),
 		positions,
 		standing: siteStanding(positions.map(({ standing }) => standing)),
 		chosen: chosen && {
 			...chosen,
-			...(await detail(chosen.id, maySee(locals, 'see renderings', site.customerId))),
+			...(await detail(chosen.id, all)),
 			advice: chosen.arrival && adviceOn(chosen.arrival),
 			suitable: await unitsFor(chosen.id)
 		}
 	};
 };
 
+type Positions = Awaited<ReturnType<typeof positionsOf>>;
+
+/** What is planned for a site, what is missing of it, and who can go there. */
+async function plan(siteId: string, positions: Positions, all: boolean) {
+	const [stored] = await standingSites(database(), (query) => query.where('site.id', siteId));
+	const row = await database()('site')
+		.leftJoin('site_pattern', 'site_pattern.id', 'pattern_id')
+		.where('site.id', siteId)
+		.first('edit', 'appointment_minutes as minutes', 'site_pattern.name as patternName');
+	const { facts, appointmentAt, technicianId, patternId, customerId } = stored!;
+	const technicians = await colleagues(database(), customerId);
+	const sources = all
+		? await renderingSources(
+				database(),
+				positions.map(({ id }) => id)
+			)
+		: new Map<string, RenderingSource>();
+	const technician = technicians.find(({ id }) => id === technicianId)?.name ?? null;
+	return {
+		facts,
+		edit: row.edit as number,
+		minutes: row.minutes as number,
+		appointment: appointmentAt === null ? '' : writeLocalTime(appointmentAt, facts.timeZone),
+		technician,
+		technicianId,
+		technicians,
+		pattern: patternId ? { id: patternId, name: row.patternName as string } : null,
+		missing: missingAt(
+			facts,
+			{ at: appointmentAt, technician },
+			positions.map(({ id, name, standing }) => {
+				const source = sources.get(id);
+				const preview = source && standing !== 'online' ? previewOf(source) : null;
+				return { name, standing, problems: preview ? preview.problems.map(({ message }) => message) : [] };
+			})
+		)
+	};
+}
+
+const NEAREST = 40;
+/** The customer's other sites, for the map. */
+async function nearby(site: NonNullable<Awaited<ReturnType<typeof siteById>>>) {
+	if (site.latitude === null || site.longitude === null) return [];
+	const far = (one: { latitude: number | null; longitude: number | null }) =>
+		Math.hypot(one.latitude! - site.latitude!, one.longitude! - site.longitude!);
+	return (await sitesWithStanding(site.customerId, Date.now()))
+		.filter(({ latitude, longitude }) => latitude !== null && longitude !== null)
+		.sort((one, other) => far(one) - far(other))
+		.slice(0, NEAREST)
+		.map(({ id, name, latitude, longitude, standing }) => ({
+			id,
+			name,
+			latitude: latitude!,
+			longitude: longitude!,
+			standing: standing.word
+		}));
+}
+
+/** Copying the set-up to another site: which could take it, and what it would change there. */
+async function copying(url: URL, siteId: string, locals: App.Locals) {
+	const to = v.safeParse(id, url.searchParams.get('copy'));
+	if (!url.searchParams.has('copy')) return { others: null, copy: null };
+	const site = (await siteById(siteId))!;
+	if (!maySee(locals, 'plan sites', site.customerId)) return { others: null, copy: null };
+	const [others, profiles, compared] = await Promise.all([
+		database()('site')
+			.where({ customer_id: site.customerId })
+			.whereNot({ id: siteId })
+			.orderBy('name')
+			.select('id', 'name'),
+		allProfiles(),
+		to.success ? comparedWith(database(), siteId, [to.output]) : []
+	]);
+	const [one] = compared;
+	const profileName = (profile: string) =>
+		profiles.find((known) => known.id === profile)?.name ?? 'a profile';
+	return {
+		others: others as { id: string; name: string }[],
+		copy: one
+			? {
+					siteId: one.siteId,
+					siteName: one.siteName,
+					differences: one.following.changes.map((change) => describeChange(change, profileName))
+				}
+			: null
+	};
+}
+
 async function detail(positionId: string, all: boolean) {
 	const source = (await renderingSources(database(), [positionId])).get(positionId)!;
 	return all
-		? { preview: previewOf(source), profiles: await otherProfiles(source) }
-		: { preview: null, profiles: [] };
+		? { preview: previewOf(source), otherProfiles: await otherProfiles(source) }
+		: { preview: null, otherProfiles: [] };
 }
 
 /** Profiles that a position could follow instead. */
@@ -59,6 +167,11 @@ const otherProfiles = async ({ profileId, roleId }: RenderingSource) =>
 		.map(({ id, name }) => ({ id, name }));
 
 const id = v.pipe(v.string(), v.uuid());
+const planSchema = v.object({
+	name: v.pipe(v.string(), v.trim(), v.minLength(1, 'Name the position.'), v.maxLength(120)),
+	profile: v.pipe(v.string('Choose a profile.'), v.uuid('Choose a profile.'))
+});
+const editSchema = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number));
 const followSchema = v.object({ position: id, profile: id });
 
 export const actions: Actions = {
@@ -67,6 +180,37 @@ export const actions: Actions = {
 	swap: swapAction(swapUnit),
 	retry: retryAction(retryRun),
 	reveal: revealAction(revealSecret),
+	change: async (event) => {
+		const fields = Object.fromEntries(await event.request.formData());
+		const edit = v.safeParse(editSchema, fields.edit);
+		const parsed = v.safeParse(siteFormSchema, fields);
+		if (!edit.success || !parsed.success)
+			return fail(400, { problem: parsed.issues?.[0].message ?? 'The form is not complete.' });
+		const act = await changeSite(event.params.id, edit.output, parsed.output, actorOf(event));
+		if (!act.ok) return fail(409, { problem: act.problem });
+		redirect(303, `/sites/${event.params.id}`);
+	},
+	plan: async (event) => {
+		const parsed = v.safeParse(planSchema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const act = await addPosition(event.params.id, parsed.output.name, parsed.output.profile, actorOf(event));
+		return act.ok ? { said: `${parsed.output.name} is planned.` } : fail(409, { problem: act.problem });
+	},
+	remove: async (event) => {
+		const position = v.safeParse(id, (await event.request.formData()).get('position'));
+		if (!position.success) return fail(400, { problem: 'Choose a position.' });
+		const act = await removePosition(position.output, actorOf(event));
+		if (!act.ok) return fail(409, { problem: act.problem });
+		redirect(303, `/sites/${event.params.id}`);
+	},
+	copy: async (event) => {
+		const to = v.safeParse(id, (await event.request.formData()).get('to'));
+		if (!to.success) return fail(400, { problem: 'Choose a site.' });
+		const act = await copySetUp(event.params.id, [to.output], actorOf(event));
+		return act.ok
+			? { said: `Copied: ${act.done.changes} changes. Nothing was sent to any unit.` }
+			: fail(409, { problem: act.problem });
+	},
 	follow: async (event) => {
 		const parsed = v.safeParse(followSchema, Object.fromEntries(await event.request.formData()));
 		if (!parsed.success) return fail(400, { problem: 'Choose a profile.' });

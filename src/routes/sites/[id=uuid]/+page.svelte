@@ -2,21 +2,23 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
 	import { checkPhrase } from '$core/onboarding';
 	import { BindAnyway, RunActions, Track, UnitPicker } from '$ui/arrivals';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
+	import { Differences, SiteForm } from '$ui/plan';
 	import { PositionPreview } from '$ui/profile';
+	import { SiteMap } from '$ui/charts';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'plan', 'callers']));
 
 	const site = $derived(data.site);
 	const chosen = $derived(data.chosen);
-	const map = $derived(
-		site.latitude === null ? '' : `${Math.abs(site.latitude).toFixed(4)}° S, ${site.longitude?.toFixed(4)}° E`
-	);
+	const mayPlan = $derived(mayDo('plan sites', site.customerId));
+	const MISSING_SHOWN = 6;
 	const stands = {
 		open: 'no unit',
 		waiting: 'not heard yet',
@@ -42,24 +44,116 @@
 		>{data.standing.online} of {data.standing.positions} positions online · {site.customerName}</span
 	>
 </div>
-<p class="quiet mt-1">
-	{site.street}, {site.locality} <span title="Where it is">({map})</span> · {site.uplink} · {site.contact} · its
-	time: {new Date(clock.now).toLocaleTimeString('en-NZ', {
-		timeZone: site.timeZone,
-		hour: '2-digit',
-		minute: '2-digit'
-	})}{#if site.appointmentAt}
-		· appointment {site.appointmentAt.toLocaleString('en-NZ', {
-			timeZone: site.timeZone,
-			weekday: 'short',
-			day: 'numeric',
-			month: 'short',
-			hour: '2-digit',
-			minute: '2-digit'
-		})}{/if}
+<p class="mt-1 flex flex-wrap gap-x-5">
+	<RecordsOf what="this site" text={site.name} customerId={site.customerId} />
+	{#if mayPlan}<a href="?change">Change its facts</a>
+		<a href="?copy">Copy its set-up to another site</a>
+		<a href="/sites/patterns/new?from={site.id}">Make a pattern of it</a>{/if}
+	{#if data.pattern}<span class="quiet"
+			>stamped from <a href="/sites/patterns/{data.pattern.id}" class="underline">{data.pattern.name}</a
+			></span
+		>{/if}
 </p>
-<p class="mt-1"><RecordsOf what="this site" text={site.name} customerId={site.customerId} /></p>
 <FormWords {form} />
+{#if data.change}
+	<form
+		method="POST"
+		action="?/change&change"
+		class="sheet mt-4 p-4"
+		use:enhance={() =>
+			({ update }) =>
+				update({ reset: false })}
+	>
+		<input type="hidden" name="edit" value={data.edit} />
+		<SiteForm site={data} technicians={data.technicians}>
+			<Button type="submit" size="sm">Save the facts</Button>
+			<a href="/sites/{site.id}" class="ml-4">Leave them as they are</a>
+		</SiteForm>
+	</form>
+{:else if data.others}
+	<form method="POST" action="?/copy&copy={data.copy?.siteId ?? ''}" use:enhance class="sheet mt-4 p-4">
+		<h2>Copy the set-up of {site.name}</h2>
+		<p class="quiet mt-1">
+			Positions, profiles and common values. What the other site has already stays; addresses, names and
+			secrets are not copied.
+		</p>
+		<div class="mt-2 flex flex-wrap items-end gap-4">
+			<label class="w-72"
+				>To <select
+					class="field"
+					name="to"
+					value={data.copy?.siteId ?? ''}
+					onchange={({ currentTarget }) => void goto(`?copy=${currentTarget.value}`, { noScroll: true })}
+					><option value="">choose a site</option>{#each data.others as other (other.id)}<option
+							value={other.id}>{other.name}</option
+						>{/each}</select
+				></label
+			>
+			<Button type="submit" size="sm" disabled={!data.copy || data.copy.differences.length === 0}
+				>Copy {data.copy?.differences.length ?? ''} things to {data.copy?.siteName ?? 'it'}</Button
+			>
+		</div>
+		{#if data.copy}<div class="mt-3">
+				{#if data.copy.differences.length > 0}<Differences differences={data.copy.differences} />{:else}<p>
+						It has all of it already.
+					</p>{/if}
+			</div>{/if}
+	</form>
+{:else}
+	<div class="about mt-4">
+		<dl class="facts">
+			<dt>Where</dt>
+			<dd>
+				{[site.street, site.locality, data.facts.country].filter(Boolean).join(', ') || 'not known'}
+				{#if data.facts.directions}<span class="quiet block">{data.facts.directions}</span>{/if}
+			</dd>
+			<dt>When</dt>
+			<dd>
+				{#if site.appointmentAt}{site.appointmentAt.toLocaleString('en-NZ', {
+						timeZone: site.timeZone,
+						weekday: 'short',
+						day: 'numeric',
+						month: 'short',
+						hour: '2-digit',
+						minute: '2-digit'
+					})}, {data.minutes} minutes{data.technician ? `, ${data.technician}` : ''}{:else}no appointment{/if}
+				<span class="quiet block"
+					>It is {new Date(clock.now).toLocaleTimeString('en-NZ', {
+						timeZone: site.timeZone,
+						hour: '2-digit',
+						minute: '2-digit'
+					})} there ({site.timeZone}){data.facts.accessHours ? `; open ${data.facts.accessHours}` : ''}</span
+				>
+			</dd>
+			<dt>Who</dt>
+			<dd>{[site.contact, data.facts.phone].filter(Boolean).join(', ') || 'nobody named'}</dd>
+			<dt>Uplink</dt>
+			<dd>
+				{[site.uplink, data.facts.provider, data.facts.circuit].filter(Boolean).join(', ')}
+				{#if site.uplink === 'cellular'}<span class="quiet block"
+						>SIM {data.facts.sim || 'not known'}, access point {data.facts.apn || 'not known'}</span
+					>{/if}
+			</dd>
+			<dt>Missing</dt>
+			<dd>
+				{#if data.missing.length === 0}nothing{:else}
+					<ul aria-label="What is missing">
+						{#each data.missing.slice(0, MISSING_SHOWN) as lack, index (index)}<li>
+								<Standing standing="open" bare word="missing" />
+								{#if lack.position}<b>{lack.position}</b>:
+								{/if}{lack.words}
+							</li>{/each}
+						{#if data.missing.length > MISSING_SHOWN}<li class="quiet">
+								and {data.missing.length - MISSING_SHOWN} more
+							</li>{/if}
+					</ul>{/if}
+			</dd>
+		</dl>
+		{#if data.near.length > 0}
+			<SiteMap sites={data.near} chosen={site.id} title="Where is it?" span={2.2} height={236} />
+		{:else}<p class="quiet self-center">Its place on the map is not known.</p>{/if}
+	</div>
+{/if}
 
 <div class="two mt-4">
 	<ul class="sheet positions" aria-label="Positions">
@@ -100,6 +194,33 @@
 		{:else}
 			<li class="p-4">This site has no positions yet.</li>
 		{/each}
+		{#if mayPlan && data.profiles.length > 0}
+			<li class="p-4">
+				<details open={data.positions.length === 0}>
+					<summary class="cursor-pointer">Plan another position</summary>
+					<form method="POST" action="?/plan" use:enhance class="mt-2 flex flex-wrap items-end gap-3">
+						<label class="w-36"
+							>Name <input
+								name="name"
+								class="field"
+								required
+								maxlength="120"
+								placeholder="ap-lobby"
+								autocomplete="off"
+							/></label
+						>
+						<label class="grow"
+							>Profile <select name="profile" class="field"
+								>{#each data.profiles as profile (profile.id)}<option value={profile.id}
+										>{profile.name}</option
+									>{/each}</select
+							></label
+						>
+						<Button type="submit" size="sm" color="alternative">Plan it</Button>
+					</form>
+				</details>
+			</li>
+		{/if}
 	</ul>
 
 	{#if chosen}
@@ -181,7 +302,7 @@
 					customerId={site.customerId}
 					revealed={form && 'revealed' in form ? form.revealed : null}
 				/>
-				{#if chosen.profiles.length > 0 && mayDo('set values', site.customerId)}
+				{#if chosen.otherProfiles.length > 0 && mayDo('set values', site.customerId)}
 					<form
 						method="POST"
 						action="?/follow&position={chosen.id}"
@@ -192,12 +313,18 @@
 						<label
 							>Follow another profile
 							<select name="profile" class="field"
-								>{#each chosen.profiles as profile (profile.id)}<option value={profile.id}
+								>{#each chosen.otherProfiles as profile (profile.id)}<option value={profile.id}
 										>{profile.name}</option
 									>{/each}</select
 							></label
 						>
 						<Button type="submit" size="sm" color="alternative">Follow it</Button>
+					</form>
+				{/if}
+				{#if !chosen.arrival && mayPlan}
+					<form method="POST" action="?/remove&position={chosen.id}" use:enhance class="mt-4">
+						<input type="hidden" name="position" value={chosen.id} />
+						<Button type="submit" size="xs" color="alternative">Take {chosen.name} out of the plan</Button>
 					</form>
 				{/if}
 			{:else}
@@ -208,6 +335,17 @@
 </div>
 
 <style>
+	.about {
+		display: grid;
+		grid-template-columns: minmax(20rem, 1fr) minmax(20rem, 1fr);
+		gap: 1.5rem;
+		align-items: start;
+	}
+	@media (max-width: 900px) {
+		.about {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
 	.two {
 		display: grid;
 		grid-template-columns: minmax(18rem, 27rem) minmax(0, 1fr);

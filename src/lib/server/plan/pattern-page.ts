@@ -1,0 +1,43 @@
+import { describeType, writeValue, type Values } from '../../../core/profile';
+import { database } from '../database';
+import { allProfiles } from '../profile';
+import { patternFields } from './patterns';
+import type { StoredPattern } from './standing-sites';
+
+/** The profiles that a pattern can use, with the fields that it can give values to. */
+export const patternChoices = async (customerId: string) =>
+	Promise.all(
+		(await allProfiles()).map(async ({ id, name, roleName }) => ({
+			id,
+			name,
+			roleName,
+			fields: (await patternFields(database(), id, customerId)).map(({ field, target }) => ({
+				name: field.name,
+				target,
+				accepts: describeType(field.type),
+				description: field.description,
+				otherwise: field.fallback ?? (field.formula === undefined ? '' : `computed: ${field.formula}`)
+			}))
+		}))
+	);
+
+const written = (values: Values): Record<string, string> =>
+	Object.fromEntries(Object.entries(values).map(([name, value]) => [name, writeValue(value)]));
+
+/** A pattern as the editor takes it: values as they are typed. */
+export const editedPattern = (
+	pattern: Omit<StoredPattern, 'id' | 'edit'>,
+	known?: { id: string; edit: number }
+) => ({
+	id: known?.id ?? null,
+	edit: known?.edit ?? 0,
+	name: pattern.name,
+	note: pattern.note,
+	siteValues: written(pattern.siteValues),
+	places: pattern.places.map(({ id, name, profileId, values }) => ({
+		id: known ? id : null,
+		name,
+		profileId,
+		values: written(values)
+	}))
+});

@@ -1,0 +1,400 @@
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import * as v from 'valibot';
+import { following, isCopyable, type Following } from '../../../core/plan';
+import { readValue, type Field, type Values } from '../../../core/profile';
+import { done, refuse, type Act, type Refusal } from '../act';
+import { database, isRefusal } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { applyFollowing } from './follow';
+import { sheetColumns } from './sheet';
+import { patternById, standingSites, type SiteAndPattern, type StoredPattern } from './standing-sites';
+
+/**
+ * Site patterns: what the sites of a kind have in common. Whoever may plan sites for the customer writes
+ * them, stamps sites from them, and chooses which sites follow a change.
+ */
+export interface PatternRow {
+	readonly id: string;
+	readonly name: string;
+	readonly note: string;
+	readonly customerId: string;
+	readonly customerName: string;
+	readonly sites: number;
+	readonly positions: readonly string[];
+}
+export const NOT_PLANNED_BY_YOU = 'You may not plan sites for this customer.';
+
+export const patterns = (customerId: string | null): Promise<PatternRow[]> => {
+	const query = database()('site_pattern')
+		.join('customer', 'customer.id', 'site_pattern.customer_id')
+		.orderBy(['customer.name', 'site_pattern.name'])
+		.select<PatternRow[]>(
+			'site_pattern.id', 'site_pattern.name', 'note', 'site_pattern.customer_id as customerId', 'customer.name as customerName',
+			database().raw('(select count(*)::int from site where pattern_id = site_pattern.id) as sites'),
+			database().raw('array(select name from pattern_position where pattern_id = site_pattern.id order by ordinal) as positions')
+		); // prettier-ignore
+	return customerId ? query.where('site_pattern.customer_id', customerId) : query;
+};
+
+const name = v.pipe(v.string(), v.trim(), v.minLength(1, 'It needs a name.'), v.maxLength(120));
+const typed = v.record(v.string(), v.pipe(v.string(), v.maxLength(8000)));
+const id = v.pipe(v.string(), v.uuid());
+
+/** A pattern as somebody wrote it: values as typed. */
+export const patternSchema = v.object({
+	id: v.nullable(id),
+	/** As they saw it. */
+	edit: v.pipe(v.number(), v.integer()),
+	name,
+	note: v.pipe(v.string(), v.trim(), v.maxLength(1000)),
+	siteValues: typed,
+	places: v.pipe(
+		v.array(v.object({ id: v.nullable(id), name, profileId: id, values: typed })),
+		v.minLength(1, 'A pattern has a position at least.'),
+		v.maxLength(100, 'A pattern has 100 positions at most.'),
+		v.check(
+			(places) => new Set(places.map((place) => place.name.toLowerCase())).size === places.length,
+			'Two positions have the same name.'
+		)
+	)
+});
+export type PatternInput = v.InferOutput<typeof patternSchema>;
+
+/** What a profile asks for that a pattern can give: at the site, and at the position. */
+export interface PatternField {
+	readonly field: Field;
+	readonly target: 'site' | 'position';
+}
+export async function patternFields(
+	knex: Knex,
+	profileId: string,
+	customerId: string
+): Promise<readonly PatternField[]> {
+	const [columns, pooled] = await Promise.all([sheetColumns({ profileId }), pooledFields(knex, customerId)]);
+	return columns.flatMap(({ field, target }) =>
+		target !== 'customer' && isCopyable(field, pooled) ? [{ field, target }] : []
+	);
+}
+
+const pooledFields = async (knex: Knex, customerId: string): Promise<ReadonlySet<string>> =>
+	new Set<string>(await knex('pool').where({ customer_id: customerId }).pluck('field'));
+
+/** Writes a pattern, new or changed. No site changes by it. */
+export async function savePattern(
+	customerId: string,
+	input: PatternInput,
+	actor: Actor
+): Promise<Act<{ id: string }>> {
+	if (!actor.may('plan sites', customerId)) return refuse(NOT_PLANNED_BY_YOU);
+	try {
+		return await database().transaction(async (trx) => {
+			const before = input.id && (await trx('site_pattern').where({ id: input.id }).forUpdate().first());
+			if (input.id && (!before || before.customer_id !== customerId))
+				return refuse('There is no such pattern any more.');
+			if (before && before.edit !== input.edit)
+				return refuse('Somebody else has changed this pattern meanwhile. Load the page again to see it.');
+			const read = await readPattern(trx, customerId, input);
+			if (!read.ok) return read;
+			const patternId = input.id ?? uuid();
+			const row = {
+				name: input.name,
+				note: input.note,
+				site_values: JSON.stringify(read.done.siteValues)
+			};
+			if (before)
+				await trx('site_pattern')
+					.where({ id: patternId })
+					.update({ ...row, edit: before.edit + 1 });
+			else await trx('site_pattern').insert({ id: patternId, customer_id: customerId, ...row });
+			await trx('pattern_position').where({ pattern_id: patternId }).delete();
+			await trx('pattern_position').insert(
+				read.done.places.map((place, ordinal) => ({
+					...place,
+					ordinal,
+					values: JSON.stringify(place.values),
+					pattern_id: patternId,
+					customer_id: customerId
+				}))
+			);
+			await notify(trx, 'plan', customerId);
+			await enterInLedger(trx, actor, [
+				{
+					act: before ? 'change pattern' : 'make pattern',
+					customerId,
+					subjectKind: 'pattern',
+					subjectId: patternId,
+					words: `Pattern “${input.name}” was ${before ? 'changed' : 'made'}: ${input.places.map((place) => place.name).join(', ')}. No site was changed by it.`
+				}
+			]);
+			return done({ id: patternId });
+		});
+	} catch (error) {
+		if (!isRefusal(error)) throw error;
+		return refuse(
+			error.constraint === 'site_pattern_name'
+				? `The customer has a pattern “${input.name}” already.`
+				: 'One of its profiles does not exist any more.'
+		);
+	}
+}
+
+interface ReadPlace {
+	readonly id: string;
+	readonly name: string;
+	readonly role_id: string;
+	readonly profile_id: string;
+	readonly values: Values;
+}
+/** Reads what was typed by the fields of the profiles. */
+async function readPattern(
+	trx: Knex,
+	customerId: string,
+	input: PatternInput
+): Promise<Act<{ siteValues: Values; places: readonly ReadPlace[] }>> {
+	const known = new Map<string, string>(
+		(await trx('profile').whereNull('retired_at').select('id', 'role_id')).map((row) => [row.id, row.role_id])
+	);
+	const own = new Set<string>(
+		input.id ? await trx('pattern_position').where({ pattern_id: input.id }).pluck('id') : []
+	);
+	const atSite = new Map<string, Field>();
+	const places: ReadPlace[] = [];
+	for (const place of input.places) {
+		const role = known.get(place.profileId);
+		if (!role) return refuse(`The profile of ${place.name} does not exist any more.`);
+		const fields = await patternFields(trx, place.profileId, customerId);
+		for (const { field, target } of fields) if (target === 'site') atSite.set(field.name, field);
+		const at = new Map(
+			fields.flatMap(({ field, target }) => (target === 'position' ? [[field.name, field] as const] : []))
+		);
+		const values = readTyped(place.values, at, place.name);
+		if (!values.ok) return values;
+		places.push({
+			id: place.id && own.has(place.id) ? place.id : uuid(),
+			name: place.name,
+			role_id: role,
+			profile_id: place.profileId,
+			values: values.done
+		});
+	}
+	const siteValues = readTyped(input.siteValues, atSite, 'The site');
+	return siteValues.ok ? done({ siteValues: siteValues.done, places }) : siteValues;
+}
+
+function readTyped(
+	given: Readonly<Record<string, string>>,
+	fields: ReadonlyMap<string, Field>,
+	at: string
+): Act<Values> {
+	const values: Record<string, Values[string]> = {};
+	for (const [field, text] of Object.entries(given)) {
+		const known = fields.get(field);
+		// What another profile asked for goes with it
+		if (text.trim() === '' || !known) continue;
+		const read = readValue(known.type, text);
+		if (!read.ok) return refuse(`${at}, ${field}: ${read.message}`);
+		values[field] = read.value;
+	}
+	return done(values);
+}
+
+/** Takes a pattern away. Its sites stay as they are, and are their own. */
+export async function removePattern(patternId: string, actor: Actor): Promise<Act<{ sites: number }>> {
+	return database().transaction(async (trx) => {
+		const pattern = await patternById(trx, patternId);
+		if (!pattern) return refuse('This pattern is gone already.');
+		if (!actor.may('plan sites', pattern.customerId)) return refuse(NOT_PLANNED_BY_YOU);
+		const siteIds = await trx('site').where({ pattern_id: patternId }).pluck('id');
+		await trx('position').whereIn('site_id', siteIds).update({ pattern_position_id: null, stamped: null });
+		await trx('site').whereIn('id', siteIds).update({ pattern_id: null, stamped: null });
+		await trx('site_pattern').where({ id: patternId }).delete();
+		await notify(trx, 'plan', pattern.customerId);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'remove pattern',
+				customerId: pattern.customerId,
+				subjectKind: 'pattern',
+				subjectId: patternId,
+				words: `Pattern “${pattern.name}” was removed; ${siteIds.length} sites that followed it stay as they are.`
+			}
+		]);
+		return done({ sites: siteIds.length });
+	});
+}
+
+export interface Follower {
+	readonly siteId: string;
+	readonly siteName: string;
+	readonly following: Following;
+}
+const followerOf =
+	(pattern: StoredPattern) =>
+	(site: SiteAndPattern): Follower => ({
+		siteId: site.id,
+		siteName: site.facts.name,
+		following: following(pattern, site)
+	});
+
+/** The sites stamped from a pattern, each with what is to change so that it follows, and what stays its own. */
+export async function followersOf(pattern: StoredPattern): Promise<readonly Follower[]> {
+	const sites = await standingSites(database(), (query) => query.where('pattern_id', pattern.id));
+	return sites.map(followerOf(pattern));
+}
+
+/** Lets some of a pattern's sites follow it as it is now. Sends nothing to any unit. */
+export async function letFollow(
+	patternId: string,
+	siteIds: readonly string[],
+	actor: Actor
+): Promise<Act<{ sites: number; changes: number }>> {
+	return changing(async (trx) => {
+		const pattern = await patternById(trx, patternId);
+		if (!pattern) return refuse('There is no such pattern any more.');
+		if (!actor.may('plan sites', pattern.customerId)) return refuse(NOT_PLANNED_BY_YOU);
+		const sites = await standingSites(trx, (query) =>
+			query
+				.where('pattern_id', patternId)
+				.whereIn('site.id', [...siteIds])
+				.forUpdate('site')
+		);
+		const followers = sites
+			.map(followerOf(pattern))
+			.filter((follower) => follower.following.changes.length > 0);
+		if (followers.length === 0) return refuse('None of these sites has anything to follow.');
+		const refusal = await applyFollowing(trx, pattern, patternId, followers);
+		if (refusal) throw new TakenBack(refusal);
+		const changes = followers.reduce((sum, one) => sum + one.following.changes.length, 0);
+		await notify(trx, 'plan', pattern.customerId);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'follow pattern',
+				customerId: pattern.customerId,
+				subjectKind: 'pattern',
+				subjectId: patternId,
+				words: `${followers.length} ${followers.length === 1 ? 'site follows' : 'sites follow'} pattern “${pattern.name}”: ${changes} changes.`,
+				detail: { sites: followers.map(({ siteName }) => siteName) }
+			}
+		]);
+		return done({ sites: followers.length, changes });
+	});
+}
+
+/** A pattern as a site is now, to be looked over and saved; without what is particular to the site. */
+export async function patternFromSite(siteId: string): Promise<Omit<StoredPattern, 'id' | 'edit'> | null> {
+	const [site] = await standingSites(database(), (query) => query.where('site.id', siteId));
+	if (!site) return null;
+	const pooled = await pooledFields(database(), site.customerId);
+	const names = new Map<string, string>(
+		(await database()('profile').select('id', 'name')).map((row) => [row.id, row.name])
+	);
+	const copied = (values: Values, fields: readonly Field[]) =>
+		Object.fromEntries(
+			fields.flatMap((field) =>
+				values[field.name] !== undefined && isCopyable(field, pooled)
+					? [[field.name, values[field.name]!]]
+					: []
+			)
+		);
+	const siteFields: Field[] = [];
+	const places = [];
+	for (const place of site.places) {
+		const fields = (await sheetColumns({ profileId: place.profileId, all: true })).map(({ field }) => field);
+		siteFields.push(...fields);
+		places.push({
+			id: place.id,
+			name: place.name,
+			roleId: place.roleId,
+			profileId: place.profileId,
+			profileName: names.get(place.profileId) ?? '',
+			values: copied(place.values, fields)
+		});
+	}
+	return {
+		customerId: site.customerId,
+		name: '',
+		note: '',
+		siteValues: copied(site.values, siteFields),
+		places
+	};
+}
+
+/** What copying a site's set-up to others of its customer would do to each. */
+export async function comparedWith(
+	knex: Knex,
+	siteId: string,
+	others: readonly string[]
+): Promise<readonly Follower[]> {
+	const source = await patternFromSite(siteId);
+	if (!source) return [];
+	const sites = await standingSites(knex, (query) =>
+		query
+			.whereIn('site.id', [...others])
+			.where('site.customer_id', source.customerId)
+			.whereNot('site.id', siteId)
+	);
+	return sites.map(followerOf({ ...source, id: siteId, edit: 0 }));
+}
+
+/**
+ * Copies a site's positions, profiles and common values to other sites of its customer. What these have
+ * already stays; what is particular to one site (addresses, names, secrets, what pools give) is not copied.
+ */
+export async function copySetUp(
+	siteId: string,
+	others: readonly string[],
+	actor: Actor
+): Promise<Act<{ sites: number; changes: number }>> {
+	return changing(async (trx) => {
+		const source = await patternFromSite(siteId);
+		if (!source) return refuse('There is no such site.');
+		if (!actor.may('plan sites', source.customerId)) return refuse(NOT_PLANNED_BY_YOU);
+		await trx('site')
+			.whereIn('id', [...others])
+			.forUpdate()
+			.select('id');
+		const compared = (await comparedWith(trx, siteId, others)).map((one) => ({
+			...one,
+			following: { ...one.following, changes: one.following.changes.filter(addsSomething) }
+		}));
+		const changes = compared.reduce((sum, one) => sum + one.following.changes.length, 0);
+		if (changes === 0) return refuse('These sites have all of it already.');
+		const refusal = await applyFollowing(trx, source, null, compared);
+		if (refusal) throw new TakenBack(refusal);
+		await notify(trx, 'plan', source.customerId);
+		await enterInLedger(
+			trx,
+			actor,
+			compared.map((one) => ({
+				act: 'copy set-up',
+				customerId: source.customerId,
+				subjectKind: 'site' as const,
+				subjectId: one.siteId,
+				words: `${one.siteName} got its set-up from another site: ${one.following.changes.length} changes.`,
+				detail: { from: siteId }
+			}))
+		);
+		return done({ sites: compared.length, changes });
+	});
+}
+/** Copying never takes a position away. */
+const addsSomething = ({ kind }: Following['changes'][number]) => kind !== 'remove';
+
+/** Takes back what a transaction has done, for a reason that a person is told. */
+export class TakenBack extends Error {
+	constructor(readonly refusal: Refusal) {
+		super(refusal.problem);
+	}
+}
+
+/** A transaction that can be taken back for a reason. */
+export async function changing<Done>(work: (trx: Knex) => Promise<Act<Done>>): Promise<Act<Done>> {
+	try {
+		return await database().transaction(work);
+	} catch (error) {
+		if (error instanceof TakenBack) return error.refusal;
+		if (!isRefusal(error)) throw error;
+		return refuse('Somebody changed this meanwhile. Look again; nothing was done.');
+	}
+}

@@ -1,0 +1,206 @@
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import * as v from 'valibot';
+import { readLocalTime, siteFactsSchema, writeFact, writeLocalTime, type FactName } from '../../../core/plan';
+import { done, refuse, type Act } from '../act';
+import { database, isRefusal } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { changing, NOT_PLANNED_BY_YOU } from './patterns';
+import { siteRow } from './stamping';
+import { standingSites, type SiteAndPattern } from './standing-sites';
+
+/** A site as it was typed into the form: its facts, and when somebody goes there. */
+export const siteFormSchema = v.object({
+	...siteFactsSchema.entries,
+	/** In the site's own time; empty when none is made. */
+	appointment: v.pipe(v.string(), v.trim(), v.maxLength(40)),
+	minutes: v.pipe(
+		v.string(),
+		v.transform(Number),
+		v.integer('It takes a whole number of minutes.'),
+		v.minValue(5, 'It takes 5 minutes at least.'),
+		v.maxValue(1440, 'It takes a day at most.')
+	),
+	technician: v.union([v.literal(''), v.pipe(v.string(), v.uuid())])
+});
+export type SiteForm = v.InferOutput<typeof siteFormSchema>;
+
+interface SiteColumns {
+	readonly [column: string]: unknown;
+}
+function columnsOf({ appointment, minutes, technician, ...facts }: SiteForm): Act<SiteColumns> {
+	const at = appointment === '' ? null : readLocalTime(appointment, facts.timeZone);
+	if (at?.ok === false) return refuse(`Appointment: ${at.message}`);
+	if ((facts.latitude === null) !== (facts.longitude === null))
+		return refuse('A place on the map is a latitude and a longitude.');
+	return done({
+		...siteRow(facts),
+		appointment_at: at?.ok ? new Date(at.at) : null,
+		appointment_minutes: minutes,
+		technician_id: technician || null
+	});
+}
+
+const problemOf = (error: unknown, name: string): Act<never> => {
+	if (!isRefusal(error)) throw error;
+	if (error.constraint === 'site_customer_id_name_key')
+		return refuse(`The customer has a site “${name}” already.`);
+	if (error.constraint === 'technician_of_customer')
+		return refuse('This technician does not work for the customer.');
+	return refuse('One of these is not accepted. Look at them again.');
+};
+
+/** Plans a new site. Whoever may plan sites for the customer may. */
+export async function createSite(
+	customerId: string,
+	form: SiteForm,
+	actor: Actor
+): Promise<Act<{ id: string }>> {
+	if (!actor.may('plan sites', customerId)) return refuse(NOT_PLANNED_BY_YOU);
+	const columns = columnsOf(form);
+	if (!columns.ok) return columns;
+	const id = uuid();
+	try {
+		return await database().transaction(async (trx) => {
+			await trx('site').insert({ id, customer_id: customerId, ...columns.done });
+			await notify(trx, 'plan', customerId);
+			await enterInLedger(trx, actor, [
+				{
+					act: 'plan site',
+					customerId,
+					subjectKind: 'site',
+					subjectId: id,
+					words: `${form.name} was planned.`
+				}
+			]);
+			return done({ id });
+		});
+	} catch (error) {
+		return problemOf(error, form.name);
+	}
+}
+
+/** Changes what is known of a site; refused when somebody else changed it since it was shown. */
+export async function changeSite(id: string, edit: number, form: SiteForm, actor: Actor): Promise<Act> {
+	const columns = columnsOf(form);
+	if (!columns.ok) return columns;
+	try {
+		return await database().transaction(async (trx) => {
+			const locked = await trx('site').where({ id }).forUpdate().first('edit');
+			const before = locked && (await described(trx, id));
+			if (!before) return refuse('There is no such site.');
+			if (!actor.may('plan sites', before.customerId)) return refuse(NOT_PLANNED_BY_YOU);
+			if (locked.edit !== edit)
+				return refuse(
+					'Somebody else has changed this site meanwhile. What you typed was not saved; it is still here.'
+				);
+			await trx('site')
+				.where({ id })
+				.update({ ...columns.done, edit: edit + 1 });
+			const after = (await described(trx, id))!;
+			const names = Object.keys(after.said).filter((name) => before.said[name] !== after.said[name]);
+			if (names.length === 0) return done(undefined);
+			const of = (side: Readonly<Record<string, string>>) =>
+				Object.fromEntries(names.map((name) => [name, side[name]]));
+			await notify(trx, 'plan', before.customerId);
+			await enterInLedger(trx, actor, [
+				{
+					act: 'change site',
+					customerId: before.customerId,
+					subjectKind: 'site',
+					subjectId: id,
+					words: `${form.name}: ${names.join(', ')} changed.`,
+					before: of(before.said),
+					after: of(after.said)
+				}
+			]);
+			return done(undefined);
+		});
+	} catch (error) {
+		return problemOf(error, form.name);
+	}
+}
+
+async function described(trx: Knex, id: string) {
+	const [site] = await standingSites(trx, (query) => query.where('site.id', id));
+	return site && { customerId: site.customerId, said: saidOf(site) };
+}
+const saidOf = ({
+	facts,
+	appointmentAt,
+	technicianId
+}: SiteAndPattern): Readonly<Record<string, string>> => ({
+	...Object.fromEntries(
+		Object.entries(facts).map(([name, value]) => [name, writeFact(value as (typeof facts)[FactName])])
+	),
+	appointment:
+		appointmentAt === null ? '' : `${writeLocalTime(appointmentAt, facts.timeZone)} ${facts.timeZone}`,
+	technician: technicianId ?? ''
+});
+
+/** Plans one more position at a site. */
+export async function addPosition(
+	siteId: string,
+	name: string,
+	profileId: string,
+	actor: Actor
+): Promise<Act<{ id: string }>> {
+	const site = await database()('site').where({ id: siteId }).first('customer_id', 'name');
+	if (!site) return refuse('There is no such site.');
+	if (!actor.may('plan sites', site.customer_id)) return refuse(NOT_PLANNED_BY_YOU);
+	const id = uuid();
+	try {
+		return await database().transaction(async (trx) => {
+			const { rowCount } = await trx.raw(
+				`insert into position (id, site_id, customer_id, name, role_id, profile_id)
+				select ?, ?, ?, ?, role_id, id from profile where id = ? and retired_at is null`,
+				[id, siteId, site.customer_id, name, profileId]
+			);
+			if (rowCount === 0) return refuse('There is no such profile any more.');
+			await notify(trx, 'plan', site.customer_id);
+			await enterInLedger(trx, actor, [
+				{
+					act: 'plan position',
+					customerId: site.customer_id,
+					subjectKind: 'position',
+					subjectId: id,
+					words: `${name} was planned at ${site.name}.`
+				}
+			]);
+			return done({ id });
+		});
+	} catch (error) {
+		if (!isRefusal(error)) throw error;
+		return refuse(`${site.name} has a position “${name}” already.`);
+	}
+}
+
+/** Takes a position out of the plan, with its values. Refused where a unit is bound, or ever was: its history stays. */
+export async function removePosition(positionId: string, actor: Actor): Promise<Act> {
+	return changing(async (trx) => {
+		const position = await trx('position')
+			.join('site', 'site.id', 'site_id')
+			.where('position.id', positionId)
+			.forUpdate('position')
+			.first('position.name', 'site.name as site', 'position.customer_id', 'position.site_id');
+		if (!position) return refuse('This position is gone already.');
+		if (!actor.may('plan sites', position.customer_id)) return refuse(NOT_PLANNED_BY_YOU);
+		const [site] = await standingSites(trx, (query) => query.where('site.id', position.site_id));
+		const place = site!.places.find(({ id }) => id === positionId)!;
+		if (place.hasHistory)
+			return refuse(`${position.name} has a unit or had one. Its history stays, and so does the position.`);
+		await trx('position').where({ id: positionId }).delete();
+		await notify(trx, 'plan', position.customer_id);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'remove position',
+				customerId: position.customer_id,
+				subjectKind: 'position',
+				subjectId: positionId,
+				words: `${position.name} was taken out of the plan of ${position.site}.`
+			}
+		]);
+		return done(undefined);
+	});
+}

@@ -1,0 +1,297 @@
+import { createHash } from 'node:crypto';
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import {
+	compareStamping,
+	readSiteList,
+	valueHeading,
+	type SiteFacts,
+	type StampRow,
+	type ValueColumn
+} from '../../../core/plan';
+import { describeType, isSecretName, isSecretType, MASK, type Values } from '../../../core/profile';
+import { done, refuse, type Act } from '../act';
+import { database } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { sealedValues } from '../profile';
+import { allotAt } from './allotting';
+import { applyFollowing, giveValues, poolsRefuse, type GivenValue } from './follow';
+import { changing, NOT_PLANNED_BY_YOU, TakenBack } from './patterns';
+import { sheetColumns } from './sheet';
+import { colleagues, patternById, standingSites, type StoredPattern } from './standing-sites';
+
+/** What somebody wants stamped. */
+export interface Stamping {
+	readonly patternId: string;
+	/** The sheet, its first row the headings. */
+	readonly cells: readonly (readonly string[])[];
+	/** Also change the sites that stand already. */
+	readonly also: boolean;
+	/** Give each new site what the customer's pools have for it. */
+	readonly allot: boolean;
+}
+/** A row as it is shown before anything happens. */
+export type ShownRow = Pick<StampRow, 'line' | 'name' | 'verdict' | 'problems' | 'differences' | 'siteId'> & {
+	readonly place: string;
+	readonly appointmentAt: number | null;
+	readonly timeZone: string;
+};
+
+export interface StampOutcome {
+	readonly rows: readonly ShownRow[];
+	readonly unknown: readonly { readonly heading: string; readonly meant: string | null }[];
+	readonly known: readonly string[];
+	readonly created: number;
+	readonly changed: number;
+	/** How many values the pools gave. */
+	readonly allotted: number;
+	/** Stands for all of the above: what is done must be what was shown. */
+	readonly seal: string;
+}
+
+/** The value columns that a list for a pattern can have. */
+export async function stampColumns(pattern: StoredPattern): Promise<readonly ValueColumn[]> {
+	const columns = new Map<string, ValueColumn>();
+	for (const place of pattern.places)
+		for (const { field, target, secret } of await sheetColumns({ profileId: place.profileId })) {
+			if (target === 'customer') continue;
+			const column = { position: target === 'site' ? null : place.name, field, secret };
+			if (!columns.has(valueHeading(column))) columns.set(valueHeading(column), column);
+		}
+	return [...columns.values()];
+}
+
+/** The same columns for a file to be filled: what each takes, in a row that explains. */
+export const explainColumn = ({ field }: ValueColumn): string =>
+	[
+		describeType(field.type),
+		field.description,
+		field.formula === undefined ? '' : `computed when empty: ${field.formula}`,
+		field.example && `such as ${field.example}`
+	]
+		.filter(Boolean)
+		.join('. ');
+
+/** What stamping would do, down to what pools would give; nothing is kept. */
+export const rehearseStamping = (stamping: Stamping, actor: Actor): Promise<Act<StampOutcome>> =>
+	stamp(stamping, actor, null);
+
+/** Stamps as it was shown. Lines that are wrong are left out; when anything else has changed since, nothing is done. */
+export const stampSites = (stamping: Stamping, seal: string, actor: Actor): Promise<Act<StampOutcome>> =>
+	stamp(stamping, actor, seal);
+
+async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Promise<Act<StampOutcome>> {
+	let rehearsed: StampOutcome | undefined;
+	const act = await changing<StampOutcome>(async (trx) => {
+		const pattern = await patternById(trx, stamping.patternId);
+		if (!pattern) return refuse('There is no such pattern any more.');
+		const { customerId } = pattern;
+		if (!actor.may('plan sites', customerId)) return refuse(NOT_PLANNED_BY_YOU);
+		await trx('customer').where({ id: customerId }).forNoKeyUpdate().first('id');
+		const columns = await stampColumns(pattern);
+		const reading = readSiteList(stamping.cells, columns, (cell) => cell === MASK);
+		if (!reading.ok) return refuse(reading.problem);
+		const names = reading.lines.map(({ name }) => name.toLowerCase());
+		const sites = await standingSites(trx, (query) =>
+			query.where('site.customer_id', customerId).whereRaw('lower(site.name) = any (?)', [names])
+		);
+		const secrets = new Set(columns.flatMap(({ field }) => (isSecretType(field.type) ? [field.name] : [])));
+		const profileNames = await profilesByName(trx);
+		const rows = compareStamping(reading.lines, {
+			pattern,
+			sites: new Map(sites.map((site) => [site.facts.name.toLowerCase(), site])),
+			like: await likeOthers(trx, customerId),
+			technicians: new Map(
+				(await colleagues(trx, customerId)).map(({ id, name }) => [name.toLowerCase(), id])
+			),
+			profileName: (id) => profileNames.get(id) ?? 'a profile',
+			isSecret: (field) => secrets.has(field) || isSecretName(field)
+		});
+		const created = await insertNew(trx, pattern, rows);
+		const changed = stamping.also ? await changeStanding(trx, pattern, rows) : 0;
+		const fromPools = stamping.allot ? await allotAt(trx, customerId, created) : done([]);
+		if (!fromPools.ok) throw new TakenBack(fromPools);
+		const shown = rows.map(shownRow);
+		const outcome: StampOutcome = {
+			rows: shown,
+			unknown: reading.unknown,
+			known: reading.known,
+			created: created.length,
+			changed,
+			allotted: fromPools.done.reduce((sum, { after }) => sum + Object.keys(after ?? {}).length, 0),
+			seal: sealOf(shown, pattern.edit)
+		};
+		if (seal === null) {
+			rehearsed = outcome;
+			throw new TakenBack(refuse(''));
+		}
+		if (seal !== outcome.seal)
+			throw new TakenBack(
+				refuse('Something has changed since this was compared. Compare again; nothing was stamped.')
+			);
+		if (created.length + changed === 0)
+			return refuse('There is nothing to stamp: every site stands already.');
+		await notify(trx, 'plan', customerId);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'stamp sites',
+				customerId,
+				subjectKind: 'pattern',
+				subjectId: pattern.id,
+				words: `${created.length} sites stamped from pattern “${pattern.name}”${changed > 0 ? `, ${changed} that stood already changed` : ''}.`,
+				detail: {
+					sites: rows.flatMap(({ name, verdict }) =>
+						verdict === 'new' || (stamping.also && verdict === 'differs') ? [name] : []
+					)
+				}
+			},
+			...fromPools.done
+		]);
+		return done(outcome);
+	});
+	return rehearsed ? done(rehearsed) : act;
+}
+
+const shownRow = (row: StampRow): ShownRow => ({
+	line: row.line,
+	name: row.name,
+	verdict: row.verdict,
+	problems: row.problems,
+	differences: row.differences,
+	siteId: row.siteId,
+	place: [row.facts.street, row.facts.locality].filter(Boolean).join(', '),
+	appointmentAt: row.appointmentAt,
+	timeZone: row.facts.timeZone
+});
+
+const sealOf = (rows: readonly ShownRow[], edit: number): string =>
+	createHash('sha256')
+		.update(JSON.stringify([edit, rows]))
+		.digest('base64url');
+
+const profilesByName = async (trx: Knex): Promise<ReadonlyMap<string, string>> =>
+	new Map((await trx('profile').select('id', 'name')).map(({ id, name }) => [id, name]));
+
+/** Where a list says nothing, a new site is like most sites of its customer. */
+async function likeOthers(trx: Knex, customerId: string): Promise<Partial<SiteFacts>> {
+	const { rows } = await trx.raw(
+		`select mode() within group (order by time_zone) as "timeZone", mode() within group (order by uplink) as uplink,
+			mode() within group (order by country) as country from site where customer_id = ?`,
+		[customerId]
+	);
+	return Object.fromEntries(Object.entries(rows[0]).filter(([, value]) => value !== null));
+}
+
+/** The columns of a site's row, of its facts. */
+export const siteRow = ({ timeZone, accessHours, ...facts }: SiteFacts) => ({
+	...facts,
+	time_zone: timeZone,
+	access_hours: accessHours
+});
+
+async function insertNew(
+	trx: Knex,
+	pattern: StoredPattern,
+	rows: readonly StampRow[]
+): Promise<readonly string[]> {
+	const fresh = rows.filter(({ verdict }) => verdict === 'new').map((row) => ({ id: uuid(), row }));
+	if (fresh.length === 0) return [];
+	const { customerId } = pattern;
+	const given: GivenValue[] = [];
+	const sites = [];
+	const positions = [];
+	for (const { id, row } of fresh) {
+		sites.push({
+			id,
+			customer_id: customerId,
+			...siteRow(row.facts),
+			appointment_at: row.appointmentAt === null ? null : new Date(row.appointmentAt),
+			technician_id: row.technicianId,
+			pattern_id: pattern.id,
+			stamped: JSON.stringify(pattern.siteValues),
+			values: JSON.stringify(await sealedValues(trx, { ...pattern.siteValues, ...row.siteValues }))
+		});
+		given.push(...asGiven('site', id, row.name, row.siteValues));
+		for (const place of pattern.places) {
+			const own = row.positionValues.get(place.name) ?? {};
+			const positionId = uuid();
+			positions.push({
+				id: positionId,
+				site_id: id,
+				customer_id: customerId,
+				name: place.name,
+				role_id: place.roleId,
+				profile_id: place.profileId,
+				pattern_position_id: place.id,
+				stamped: JSON.stringify({ profileId: place.profileId, values: place.values }),
+				values: JSON.stringify(await sealedValues(trx, { ...place.values, ...own }))
+			});
+			given.push(...asGiven('position', positionId, `${row.name} ${place.name}`, own));
+		}
+	}
+	await trx.batchInsert('site', sites, 500);
+	await trx.batchInsert('position', positions, 500);
+	const refusal = await poolsRefuse(trx, customerId, given);
+	if (refusal) throw new TakenBack(refusal);
+	return fresh.map(({ id }) => id);
+}
+
+const asGiven = (
+	scope: GivenValue['scope'],
+	holder: string,
+	at: string,
+	values: Values
+): readonly GivenValue[] =>
+	Object.entries(values).map(([field, value]) => ({ scope, holder, at, field, value }));
+
+async function changeStanding(trx: Knex, pattern: StoredPattern, rows: readonly StampRow[]): Promise<number> {
+	const changed = rows.filter(({ verdict }) => verdict === 'differs');
+	if (changed.length === 0) return 0;
+	await trx.raw(
+		`update site set street = s.street, locality = s.locality, country = s.country, latitude = s.latitude, longitude = s.longitude,
+			time_zone = s.time_zone, contact = s.contact, phone = s.phone, access_hours = s.access_hours, directions = s.directions,
+			uplink = s.uplink, provider = s.provider, circuit = s.circuit, sim = s.sim, apn = s.apn,
+			appointment_at = to_timestamp(s.at / 1000), technician_id = s.technician, edit = edit + 1
+		from jsonb_to_recordset(?::jsonb) as s(id uuid, street text, locality text, country text, latitude float8, longitude float8,
+			time_zone text, contact text, phone text, access_hours text, directions text, uplink text, provider text, circuit text,
+			sim text, apn text, at float8, technician uuid) where site.id = s.id`,
+		[
+			JSON.stringify(
+				changed.map((row) => ({
+					id: row.siteId,
+					...siteRow(row.facts),
+					at: row.appointmentAt,
+					technician: row.technicianId
+				}))
+			)
+		]
+	);
+	const refusal = await applyFollowing(
+		trx,
+		pattern,
+		pattern.id,
+		changed.map((row) => ({ siteId: row.siteId!, siteName: row.name, following: row.following! }))
+	);
+	if (refusal) throw new TakenBack(refusal);
+	const positions = await trx('position')
+		.whereIn(
+			'site_id',
+			changed.map(({ siteId }) => siteId!)
+		)
+		.select('id', 'site_id', 'name');
+	const idOf = new Map(
+		positions.map((row) => [`${row.site_id} ${row.name.toLowerCase()}`, row.id as string])
+	);
+	const given = changed.flatMap((row) => [
+		...asGiven('site', row.siteId!, row.name, row.siteValues),
+		...[...row.positionValues].flatMap(([name, values]) => {
+			const id = idOf.get(`${row.siteId} ${name.toLowerCase()}`);
+			return id ? asGiven('position', id, `${row.name} ${name}`, values) : [];
+		})
+	]);
+	await giveValues(trx, given);
+	const pools = await poolsRefuse(trx, pattern.customerId, given);
+	if (pools) throw new TakenBack(pools);
+	return changed.length;
+}

@@ -1,0 +1,173 @@
+<script lang="ts" module>
+	export interface ProfileChoice {
+		readonly id: string;
+		readonly name: string;
+		readonly roleName: string;
+		readonly fields: readonly {
+			readonly name: string;
+			readonly target: 'site' | 'position';
+			readonly accepts: string;
+			readonly description: string;
+			readonly otherwise: string;
+		}[];
+	}
+	export interface EditedPattern {
+		id: string | null;
+		edit: number;
+		name: string;
+		note: string;
+		siteValues: Record<string, string>;
+		places: { id: string | null; name: string; profileId: string; values: Record<string, string> }[];
+	}
+</script>
+
+<script lang="ts">
+	import { untrack } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+
+	/** Writes a site pattern: positions with their profiles, and the values that all its sites have in common. */
+	interface Props {
+		pattern: EditedPattern;
+		profiles: readonly ProfileChoice[];
+		customerId: string;
+		mayWrite: boolean;
+	}
+	let { pattern, profiles, customerId, mayWrite }: Props = $props();
+
+	let draft = $state(untrack(() => $state.snapshot(pattern) as EditedPattern));
+	const profileOf = (id: string) => profiles.find((profile) => profile.id === id);
+	const fieldsOf = (id: string, target: 'site' | 'position') =>
+		profileOf(id)?.fields.filter((field) => field.target === target) ?? [];
+	const siteFields = $derived([
+		...new Map(
+			draft.places
+				.flatMap(({ profileId }) => fieldsOf(profileId, 'site'))
+				.map((field) => [field.name, field] as const)
+		).values()
+	]);
+
+	function add() {
+		const first = profiles[0]!;
+		draft.places.push({ id: null, name: '', profileId: first.id, values: {} });
+		requestAnimationFrame(() =>
+			document.querySelector<HTMLInputElement>(`#place-${draft.places.length - 1}`)?.focus()
+		);
+	}
+</script>
+
+{#snippet values(fields: ProfileChoice['fields'], given: Record<string, string>, at: string)}
+	<div class="grid gap-x-5 gap-y-2 md:grid-cols-2 xl:grid-cols-3">
+		{#each fields as field (field.name)}
+			<label
+				><span class="mono">{field.name}</span>
+				<span class="quiet block text-sm" title={field.accepts}>{field.description || field.accepts}</span>
+				<input
+					class="field mono"
+					bind:value={given[field.name]}
+					placeholder={field.otherwise}
+					aria-label="{at} {field.name}"
+					disabled={!mayWrite}
+					autocomplete="off"
+					spellcheck="false"
+				/></label
+			>
+		{/each}
+	</div>
+{/snippet}
+
+<form
+	method="POST"
+	action="?/save"
+	use:enhance={() =>
+		({ update }) =>
+			update({ reset: false })}
+>
+	<input type="hidden" name="customer" value={customerId} />
+	<input type="hidden" name="pattern" value={JSON.stringify(draft)} />
+	<div class="flex flex-wrap gap-4">
+		<label class="w-72"
+			>Name <input
+				class="field"
+				bind:value={draft.name}
+				required
+				maxlength="120"
+				placeholder="Small branch"
+				disabled={!mayWrite}
+				autocomplete="off"
+			/></label
+		>
+		<label class="grow"
+			>What it is for <input
+				class="field"
+				bind:value={draft.note}
+				maxlength="1000"
+				disabled={!mayWrite}
+				autocomplete="off"
+			/></label
+		>
+	</div>
+	{#if siteFields.length > 0}
+		<details class="mt-4" open={Object.values(draft.siteValues).some(Boolean)}>
+			<summary class="cursor-pointer font-semibold">Given at every site</summary>
+			<div class="mt-2">{@render values(siteFields, draft.siteValues, 'site')}</div>
+		</details>
+	{/if}
+	<h2 class="mt-4">Positions</h2>
+	<ol class="mt-1">
+		{#each draft.places as place, index (place)}
+			{@const fields = fieldsOf(place.profileId, 'position')}
+			<li class="border-b border-[var(--hairline)] py-2">
+				<div class="flex flex-wrap items-end gap-4">
+					<label class="w-44"
+						>Position <input
+							id="place-{index}"
+							class="field"
+							bind:value={place.name}
+							required
+							maxlength="120"
+							placeholder="gw-1"
+							disabled={!mayWrite}
+							autocomplete="off"
+						/></label
+					>
+					<label class="w-72"
+						>Profile <select class="field" bind:value={place.profileId} disabled={!mayWrite}
+							>{#each profiles as profile (profile.id)}<option value={profile.id}
+									>{profile.name} ({profile.roleName})</option
+								>{/each}</select
+						></label
+					>
+					{#if mayWrite && draft.places.length > 1}<Button
+							size="xs"
+							color="alternative"
+							class="mb-1"
+							aria-label="Take {place.name || 'this position'} out"
+							onclick={() => draft.places.splice(index, 1)}>Take it out</Button
+						>{/if}
+				</div>
+				{#if fields.length > 0}
+					<details class="mt-2" open={Object.values(place.values).some(Boolean)}>
+						<summary class="cursor-pointer"
+							>Values given at every {place.name || 'such position'}
+							<span class="quiet">({Object.values(place.values).filter(Boolean).length} given)</span></summary
+						>
+						<div class="mt-2 pb-2">{@render values(fields, place.values, place.name)}</div>
+					</details>
+				{/if}
+			</li>
+		{/each}
+	</ol>
+	{#if mayWrite}
+		<div class="mt-3 flex flex-wrap gap-3">
+			<Button type="button" size="sm" color="alternative" onclick={add} disabled={profiles.length === 0}
+				>Add a position</Button
+			>
+			<Button type="submit" size="sm">{draft.id ? 'Save the pattern' : 'Make the pattern'}</Button>
+		</div>
+		<p class="quiet mt-2">
+			Addresses, names and secrets are not part of a pattern: each site has its own, from the pools or from
+			the list it is stamped with.
+		</p>
+	{/if}
+</form>

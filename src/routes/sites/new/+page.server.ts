@@ -1,0 +1,47 @@
+import { fail, redirect } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { factsFrom } from '$core/plan';
+import { database } from '$lib/server/database';
+import { actorOf, maySee } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import { colleagues, createSite, customers, siteFormSchema, standingSites } from '$lib/server/plan';
+import type { Actions, PageServerLoad } from './$types';
+
+/** A new site; what is usual at its customer is filled in. */
+export const load: PageServerLoad = async ({ url, locals }) => {
+	demand(locals, 'plan sites');
+	const mine = (await customers()).filter(({ id }) => maySee(locals, 'plan sites', id));
+	const asked = url.searchParams.get('customer') ?? locals.customerId;
+	const customer = mine.find(({ id }) => id === asked) ?? mine[0]!;
+	const [last] = await standingSites(database(), (query) =>
+		query.where('site.customer_id', customer.id).limit(1)
+	);
+	const { timeZone, uplink, country } = last?.facts ?? { timeZone: 'Pacific/Auckland' };
+	return {
+		mine,
+		customer,
+		site: {
+			facts: factsFrom(
+				{ name: '' },
+				{ timeZone, ...(uplink ? { uplink } : {}), ...(country ? { country } : {}) }
+			),
+			appointment: '',
+			minutes: 60,
+			technicianId: null
+		},
+		technicians: await colleagues(database(), customer.id)
+	};
+};
+
+const schema = v.object({ customer: v.pipe(v.string(), v.uuid()), ...siteFormSchema.entries });
+
+export const actions: Actions = {
+	default: async (event) => {
+		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const { customer, ...form } = parsed.output;
+		const act = await createSite(customer, form, actorOf(event));
+		if (!act.ok) return fail(409, { problem: act.problem });
+		redirect(303, `/sites/${act.done.id}`);
+	}
+};

@@ -1,0 +1,33 @@
+<script lang="ts">
+	import { goto } from '$app/navigation';
+	import { FormWords } from '$ui/people';
+	import { PatternEditor } from '$ui/plan';
+
+	let { data, form } = $props();
+</script>
+
+<svelte:head><title>Make a pattern · Limen</title></svelte:head>
+<h1>Make a site pattern</h1>
+<FormWords {form} />
+{#if data.mine.length > 1}
+	<label class="mt-3 block w-72"
+		>For <select
+			class="field"
+			value={data.customerId}
+			onchange={({ currentTarget }) => void goto(`?customer=${currentTarget.value}`)}
+			>{#each data.mine as customer (customer.id)}<option value={customer.id}>{customer.name}</option
+				>{/each}</select
+		></label
+	>
+{/if}
+<div class="sheet mt-3 p-4">
+	{#if data.profiles.length === 0}<p>
+			A position follows a profile, and there is none yet. <a href="/profiles/begin">Begin a profile</a>
+		</p>{:else}
+		{#key data.pattern}<PatternEditor
+				pattern={data.pattern}
+				profiles={data.profiles}
+				customerId={data.customerId}
+				mayWrite
+			/>{/key}{/if}
+</div>
