@@ -6,7 +6,15 @@ import { firstAdministratorLink } from '../src/lib/server/people';
 import { build } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, SETUP } from '../src/lib/server/database';
-import { DEMO_PASSWORD, loadImages, loadPatterns, loadPeople, loadPlan, loadPools, loadUnits } from './demo-world';
+import {
+	DEMO_PASSWORD,
+	loadImages,
+	loadPatterns,
+	loadPeople,
+	loadPlan,
+	loadPools,
+	loadUnits
+} from './demo-world';
 import { takeLock } from './lock';
 import { freePort, portIsFree } from './ports';
 import { Problem, say } from './problem';
@@ -14,6 +22,7 @@ import { startProgram, stopPrograms, whenReady } from './processes';
 
 const LEAST_FREE_BYTES = 400 * 1024 * 1024;
 const YARD_UNITS = fileURLToPath(new URL('../demo/yard.json', import.meta.url));
+const YARD_REGISTRIES = fileURLToPath(new URL('../demo/registries.json', import.meta.url));
 const TSX = [process.execPath, '--import', 'tsx'];
 
 /** The whole of Limen with the demo's world, until Ctrl-C. */
@@ -131,10 +140,18 @@ const applicationOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 /** What the demo's DHCP server calls the bootstrap server. */
 const DEMO_BOOTSTRAP_NAME = 'bootstrap.limen.example';
 
-/** What only a demo has: the quick sign-in, and letters that go to the yard. */
+/** The demo's makers have registries in the yard, at which the firm is known by a name. */
+const DEMO_MAKERS = ['veltrane', 'okapira', 'lumenfold'];
+const DEMO_ACCOUNT = 'sallowfield';
+
+/** What only a demo has: the quick sign-in, registries in the yard, and letters that go there. */
 export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_DEMO: 'yes',
 	LIMEN_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
+	LIMEN_REGISTRY_ACCOUNT: DEMO_ACCOUNT,
+	LIMEN_REGISTRIES: DEMO_MAKERS.map(
+		(maker) => `${maker}=http://127.0.0.1:${settings.LIMEN_YARD_PORT}/registry/${maker}`
+	).join(','),
 	LIMEN_SMTP_URL: settings.LIMEN_SMTP_URL ?? `smtp://127.0.0.1:${settings.LIMEN_YARD_MAIL_PORT}`
 });
 
@@ -181,6 +198,7 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 			YARD_HOST: settings.LIMEN_HOST,
 			YARD_PORT: String(settings.LIMEN_YARD_PORT),
 			YARD_UNITS,
+			YARD_REGISTRIES,
 			YARD_STATE: join(settings.LIMEN_STATE_DIR, 'yard', 'flash.json'),
 			YARD_PACE: String(settings.LIMEN_YARD_PACE),
 			YARD_MAIL_PORT: String(settings.LIMEN_YARD_MAIL_PORT),

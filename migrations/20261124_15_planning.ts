@@ -16,7 +16,7 @@ alter table site
 	-- of the uplink: who provides it and what they call it; of a cellular one its card and access point name
 	add column provider text not null default '' check (length(provider) <= 120),
 	add column circuit text not null default '' check (length(circuit) <= 120),
-	add column sim text not null default '' check (sim ~ '^([0-9]{18,20})?$'),
+	add column sim text not null default '' check (sim = '' or sim ~ '^[0-9]{18,20}$'),
 	add column apn text not null default '' check (length(apn) <= 100),
 	add column appointment_minutes integer not null default 60 check (appointment_minutes between 5 and 1440),
 	add column technician_id uuid references person,

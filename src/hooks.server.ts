@@ -2,6 +2,7 @@ import { randomUUID } from 'node:crypto';
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { may } from '$core/people';
 import { checkKeys, closeDatabase, runAs } from '$lib/server/database';
+import { startRegistries, stopRegistries } from '$lib/server/intake';
 import { startHub, stopHub } from '$lib/server/live';
 import { log } from '$lib/server/log';
 import { startMail, stopMail } from '$lib/server/mail';
@@ -15,9 +16,11 @@ export const init: ServerInit = async () => {
 	await startCallHome();
 	await startMetrics();
 	startMail();
+	startRegistries();
 	process.once('sveltekit:shutdown', () => {
 		stopCallHome();
 		stopMail();
+		stopRegistries();
 		stopMetrics();
 		void stopHub().then(closeDatabase);
 	});

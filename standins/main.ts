@@ -4,6 +4,7 @@ import { PostBox } from './mail/post-box';
 import { serveDhcp } from './network/dhcp';
 import { serveNames } from './network/names';
 import { serveTime } from './network/time';
+import { openRegistries } from './registry/open';
 import { serveYard } from './yard/server';
 import { Yard } from './yard/store';
 
@@ -17,6 +18,10 @@ const settings = v.parse(
 		YARD_HOST: v.string(),
 		YARD_PORT: port,
 		YARD_UNITS: v.string(),
+		/** What the makers' registries know besides the yard's units. */
+		YARD_REGISTRIES: v.optional(v.string()),
+		/** Whether they have made every unit that they are asked about. */
+		YARD_REGISTRIES_TRUST: v.optional(v.literal('yes')),
 		YARD_STATE: v.string(),
 		YARD_PACE: v.pipe(v.string(), v.transform(Number), v.minValue(0)),
 		YARD_MAIL_PORT: port,
@@ -56,7 +61,12 @@ yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.
 });
 const postBox = new PostBox();
 await postBox.listen(settings.YARD_MAIL_PORT, settings.YARD_HOST);
-await serveYard(yard, postBox, settings.YARD_PORT, settings.YARD_HOST);
+const registries = openRegistries(
+	settings.YARD_UNITS,
+	settings.YARD_REGISTRIES,
+	settings.YARD_REGISTRIES_TRUST === 'yes'
+);
+await serveYard(yard, postBox, registries, settings.YARD_PORT, settings.YARD_HOST);
 
 if (process.env.LIMEN_ENDS_WITH_PARENT)
 	process.stdin.resume().once('end', () => process.kill(process.pid, 'SIGTERM'));

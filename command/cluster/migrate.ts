@@ -58,8 +58,14 @@ function applicationPassword(settings: Settings): string {
 	return readFileSync(path, 'utf8').trim();
 }
 
-/** The roles are those of migration 08. */
-export const DATABASE_ROLES = ['limen_people', 'limen_bootstrap', 'limen_sign_in', 'limen_setup'];
+/** The roles are those of migrations 08 and 16. */
+export const DATABASE_ROLES = [
+	'limen_people',
+	'limen_bootstrap',
+	'limen_sign_in',
+	'limen_registry',
+	'limen_setup'
+];
 
 async function letApplicationIn(url: string, password: string): Promise<void> {
 	const client = new pg.Client({ connectionString: url });

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import * as v from 'valibot';
+import { REGISTRY_FAULTS, type Registry, type RegistryFault } from '../registry/registry';
 import { FAULTS, type Fault } from '../units/flash';
 import type { Unit } from '../units/unit';
 import { lettersPage, type PostBox } from '../mail/post-box';
@@ -28,9 +29,15 @@ const shown = (unit: Unit) => ({
 	console: unit.console.slice(-12)
 });
 
-export function serveYard(yard: Yard, postBox: PostBox, port: number, host: string): Promise<Server> {
+export function serveYard(
+	yard: Yard,
+	postBox: PostBox,
+	registries: Registries,
+	port: number,
+	host: string
+): Promise<Server> {
 	const server = createServer((request, response) => {
-		answer(yard, postBox, request, response).catch((error: Error) => {
+		answer(yard, postBox, registries, request, response).catch((error: Error) => {
 			if (!response.headersSent) json(response, 400, { error: error.message });
 		});
 	});
@@ -40,12 +47,13 @@ export function serveYard(yard: Yard, postBox: PostBox, port: number, host: stri
 	});
 }
 
-const json = (response: ServerResponse, status: number, body: unknown) =>
-	response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
+const json = (response: ServerResponse, status: number, body: unknown): void =>
+	void response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
 
 async function answer(
 	yard: Yard,
 	postBox: PostBox,
+	registries: Registries,
 	request: IncomingMessage,
 	response: ServerResponse
 ): Promise<void> {
@@ -59,6 +67,8 @@ async function answer(
 		response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(lettersPage(postBox.letters));
 		return;
 	}
+	if (api === 'registry') return answerForRegistry(registries, request, response);
+	if (api === 'registries') return showRegistries(registries, request, response, serial);
 	if (api !== 'units') return void json(response, 404, { error: 'no such page' });
 	if (serial === undefined)
 		return void json(response, 200, { faults: FAULTS, units: [...yard.units.values()].map(shown) });
@@ -74,6 +84,58 @@ async function answer(
 	json(response, 200, shown(unit));
 }
 
+type Registries = ReadonlyMap<string, Registry>;
+const LARGEST_REQUEST = 200_000;
+
+/** What a maker's registry says: `/registry/MAKER/…`. */
+async function answerForRegistry(
+	registries: Registries,
+	request: IncomingMessage,
+	response: ServerResponse
+): Promise<void> {
+	const [, , maker = '', ...path] = (request.url ?? '/').split('?')[0]!.split('/');
+	const registry = registries.get(maker);
+	if (!registry) return json(response, 404, { error: 'no such registry' });
+	await registry.answer(path, request, response, await body(request, LARGEST_REQUEST));
+}
+
+const registrySchema = v.object({
+	faults: v.optional(
+		v.array(v.picklist(Object.keys(REGISTRY_FAULTS) as [RegistryFault, ...RegistryFault[]]))
+	),
+	slowness: v.optional(v.pipe(v.number(), v.minValue(0), v.maxValue(120_000)))
+});
+
+/** The registries on the panel: how each behaves, and making it behave otherwise. */
+async function showRegistries(
+	registries: Registries,
+	request: IncomingMessage,
+	response: ServerResponse,
+	maker: string | undefined
+): Promise<void> {
+	const one = maker === undefined ? undefined : registries.get(maker);
+	if (maker !== undefined && !one) return json(response, 404, { error: 'no such registry' });
+	if (one && request.method === 'POST') {
+		if (request.headers['content-type'] !== 'application/json')
+			return json(response, 415, { error: 'application/json only' });
+		const { faults, slowness } = v.parse(registrySchema, JSON.parse(await body(request)));
+		if (faults) {
+			one.faults.clear();
+			for (const fault of faults) one.faults.add(fault);
+		}
+		if (slowness !== undefined) one.slowness = slowness;
+	}
+	json(response, 200, {
+		faults: REGISTRY_FAULTS,
+		registries: [...registries.values()].map((registry) => ({
+			maker: registry.maker,
+			faults: [...registry.faults],
+			slowness: registry.slowness,
+			requests: registry.requests
+		}))
+	});
+}
+
 async function obey(unit: Unit, command: v.InferOutput<typeof commandSchema>): Promise<void> {
 	if (command.faults) {
 		unit.faults.clear();
@@ -86,11 +148,11 @@ async function obey(unit: Unit, command: v.InferOutput<typeof commandSchema>): P
 	if (command.power === false) await unit.switchOff();
 }
 
-async function body(request: IncomingMessage): Promise<string> {
+async function body(request: IncomingMessage, most = 10_000): Promise<string> {
 	let text = '';
 	for await (const chunk of request) {
 		text += String(chunk);
-		if (text.length > 10_000) throw new Error('too long');
+		if (text.length > most) throw new Error('too long');
 	}
 	return text;
 }

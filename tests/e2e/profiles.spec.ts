@@ -307,9 +307,9 @@ test('sites that wait for a block get the next free ones, and the map leads to w
 	await expect(page.getByText(/too few, 31 are wanted/)).toBeVisible();
 	await visit(page, '/addresses');
 	await page.getByRole('link', { name: 'Bakery networks' }).click();
-	await expect(page.getByText('31 in use, room for 33 more')).toBeVisible();
+	await expect(page.getByText('31 in use, room for 97 more')).toBeVisible();
 	await page
-		.getByRole('img', { name: /What of 10.40.0.0\/16/ })
+		.getByRole('img', { name: /What of 10.40.0.0\/15/ })
 		.locator('rect.used')
 		.first()
 		.click();

@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { closeDatabase, migrate } from '../../command/cluster';
-import { loadImages, loadPeople, loadPlan, loadPools } from '../../command/demo-world';
+import { loadImages, loadPatterns, loadPeople, loadPlan, loadPools } from '../../command/demo-world';
 import { demoOnly, startApplication, startYard } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
 import { actAlwaysAs, SETUP } from '../../src/lib/server/database';
@@ -18,6 +18,7 @@ await loadPlan();
 await loadPeople();
 await loadImages();
 await loadPools();
+await loadPatterns();
 await closeDatabase();
 
 const units = (JSON.parse(readFileSync('demo/yard.json', 'utf8')) as Record<string, unknown>[]).map(
@@ -28,5 +29,5 @@ writeFileSync(yard, JSON.stringify(units));
 
 process.once('SIGTERM', () => void stopPrograms().then(() => process.exit(0)));
 await startApplication(settings, demoOnly(settings));
-await startYard(settings, { YARD_UNITS: yard, YARD_PACE: '0.005' });
+await startYard(settings, { YARD_UNITS: yard, YARD_PACE: '0.005', YARD_REGISTRIES_TRUST: 'yes' });
 await new Promise(() => undefined);

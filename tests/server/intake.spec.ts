@@ -30,7 +30,8 @@ describe('taking units in', () => {
 			'already-ours': 0,
 			repeated: 1,
 			refused: 0,
-			malformed: 1
+			malformed: 1,
+			'unknown-model': 0
 		});
 		const rows = await database()('batch_row').where({ batch_id: outcome.batchId }).orderBy('ordinal');
 		expect(rows.map(({ line, verdict }) => [line, verdict])).to.deep.equal([

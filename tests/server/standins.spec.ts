@@ -193,6 +193,7 @@ describe('the yard’s panel', () => {
 		const server = await serveYard(
 			new Yard([label], join(folder, 'flash.json'), world),
 			new PostBox(),
+			new Map(),
 			0,
 			'127.0.0.1'
 		);

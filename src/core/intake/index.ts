@@ -4,3 +4,4 @@ export * from './mac';
 export * from './rows';
 export * from './serial';
 export * from './verdict';
+export * from './registry';

@@ -26,6 +26,8 @@ export interface IntakeRow {
 	/** Empty when the row is good. */
 	readonly problems: readonly string[];
 	readonly repairs: readonly SerialRepair[];
+	/** All is well with it, but that no model known here has such serial numbers. */
+	readonly isUnknownModel: boolean;
 }
 
 export type IntakeReading =
@@ -214,13 +216,20 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 		modelId: reading.kind === 'match' ? reading.modelIds[0]! : null,
 		place: placeOf(parts),
 		problems,
-		repairs: reading.kind === 'no-match' ? reading.repairs : []
+		repairs: reading.kind === 'no-match' ? reading.repairs : [],
+		isUnknownModel:
+			reading.kind === 'no-match' &&
+			reading.repairs.length === 0 &&
+			problems.length === 1 &&
+			LIKE_A_SERIAL.test(reading.serial)
 	};
 }
 
 const placeOf = ({ site, position }: Parts): IntakeRow['place'] =>
 	site && position ? { site: site.slice(0, LONGEST_NAME), position: position.slice(0, LONGEST_NAME) } : null;
 const LONGEST_NAME = 200;
+/** Letters and digits both: a number alone is more often a price or a date. */
+const LIKE_A_SERIAL = /^(?=.*[0-9])(?=.*[A-Z])[0-9A-Z]{8,32}$/;
 
 const shorten = (text: string) => (text.length > 40 ? `${text.slice(0, 40)}…` : text);
 

@@ -1,8 +1,19 @@
 import type { IntakeRow } from './rows';
 
 /** What became of a row. `claimed` and `already-ours` are good; the others come back to be fixed. */
-export const VERDICTS = ['claimed', 'already-ours', 'repeated', 'refused', 'malformed'] as const;
+export const VERDICTS = [
+	'claimed',
+	'already-ours',
+	'repeated',
+	'refused',
+	'malformed',
+	'unknown-model'
+] as const;
 export type Verdict = (typeof VERDICTS)[number];
+
+/** What comes back to be mended. */
+export const isBad = (verdict: Verdict): boolean =>
+	verdict === 'malformed' || verdict === 'refused' || verdict === 'unknown-model';
 
 export interface JudgedRow extends IntakeRow {
 	readonly verdict: Verdict;
@@ -33,7 +44,11 @@ export function judgeRows(
 	const lineOf = new Map<string, number>();
 	return rows.map((row) => {
 		if (row.problems.length > 0 || row.modelId === null)
-			return { ...row, verdict: 'malformed', reason: row.problems.join(' ') };
+			return {
+				...row,
+				verdict: row.isUnknownModel ? 'unknown-model' : 'malformed',
+				reason: row.problems.join(' ')
+			};
 		const key = `${makerOf(row.modelId)} ${row.serial}`;
 		const earlier = lineOf.get(key);
 		if (earlier !== undefined)

@@ -3,7 +3,10 @@ import fc from 'fast-check';
 import type { Value, Values } from '../profile';
 import { following, type FollowChange, type Pattern, type StampedPlace, type StampedSite } from './following';
 
-const values = fc.dictionary(fc.constantFrom('vlan', 'ssid', 'note'), fc.constantFrom<Value>('a', 'b', 7, true));
+const values = fc.dictionary(
+	fc.constantFrom('vlan', 'ssid', 'note'),
+	fc.constantFrom<Value>('a', 'b', 7, true)
+);
 const place = fc.record({
 	id: fc.uuid(),
 	name: fc.constantFrom('gw-1', 'ap-1', 'ap-2', 'ap-3'),
@@ -111,7 +114,10 @@ describe('following a pattern', () => {
 		);
 	});
 	it('keeps a position that has a history, and says so', () => {
-		const before = { siteValues: {}, places: [{ id: 'x', name: 'ap-1', roleId: 'r', profileId: 'p', values: {} }] };
+		const before = {
+			siteValues: {},
+			places: [{ id: 'x', name: 'ap-1', roleId: 'r', profileId: 'p', values: {} }]
+		};
 		const site = stamped(before);
 		const used = { ...site, places: site.places.map((one) => ({ ...one, hasHistory: true })) };
 		expect(following({ siteValues: {}, places: [] }, used)).to.deep.include({ changes: [] });

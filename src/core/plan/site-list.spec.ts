@@ -19,7 +19,17 @@ const COLUMNS: readonly ValueColumn[] = [
 	{ position: 'gw-1', field: field('tunnel_secret', { kind: 'secret' }), secret: true }
 ];
 const HEAD = ['Site', 'street', 'Town', 'lat', 'lng', 'uplink type', 'appointment', 'lan', 'gw-1 vlan'];
-const ROW = ['Queen Street', '1 Queen Street', 'Nelson', '-41,27', '173.28', 'Fibre', '2026-12-01 09:30', '10.1.0.0/24', '30'];
+const ROW = [
+	'Queen Street',
+	'1 Queen Street',
+	'Nelson',
+	'-41,27',
+	'173.28',
+	'Fibre',
+	'2026-12-01 09:30',
+	'10.1.0.0/24',
+	'30'
+];
 const read = (cells: string[][]) => {
 	const reading = readSiteList(cells, COLUMNS, (cell) => cell === '****');
 	if (!reading.ok) throw new Error(reading.problem);
@@ -27,7 +37,10 @@ const read = (cells: string[][]) => {
 };
 
 const WORLD: StampWorld = {
-	pattern: { siteValues: {}, places: [{ id: 'p', name: 'gw-1', roleId: 'gateway', profileId: 'x', values: {} }] },
+	pattern: {
+		siteValues: {},
+		places: [{ id: 'p', name: 'gw-1', roleId: 'gateway', profileId: 'x', values: {} }]
+	},
 	sites: new Map(),
 	like: { timeZone: 'Pacific/Auckland' },
 	technicians: new Map([['tobias venn', 't']]),
@@ -67,7 +80,12 @@ describe('a list of sites', () => {
 		expect(lines[1]!.problems[0]).to.equal('“a” stands in line 2 already.');
 	});
 	it('tells a heading that nobody knows, with the one that was perhaps meant', () => {
-		expect(read([['site', 'adress', 'lann', 'colour of the door'], ['A', '', '', '']]).unknown).to.deep.equal([
+		expect(
+			read([
+				['site', 'adress', 'lann', 'colour of the door'],
+				['A', '', '', '']
+			]).unknown
+		).to.deep.equal([
 			{ heading: 'adress', meant: 'address' },
 			{ heading: 'lann', meant: 'lan' },
 			{ heading: 'colour of the door', meant: null }
@@ -81,10 +99,18 @@ describe('a list of sites', () => {
 		expect(problem([])).to.match(/no column “site”/);
 		expect(problem([['street'], ['x']])).to.match(/no column “site”/);
 		expect(problem([['site']])).to.match(/no site in this list/);
-		expect(problem([['site', 'town', 'city'], ['A', '', '']])).to.match(/“locality” stands twice/);
+		expect(
+			problem([
+				['site', 'town', 'city'],
+				['A', '', '']
+			])
+		).to.match(/“locality” stands twice/);
 	});
 	it('leaves a secret that is shown concealed as it is', () => {
-		const [line] = read([['site', 'gw-1 tunnel_secret'], ['A', '****']]).lines;
+		const [line] = read([
+			['site', 'gw-1 tunnel_secret'],
+			['A', '****']
+		]).lines;
 		expect([...line!.positionValues]).to.deep.equal([]);
 	});
 });
@@ -92,14 +118,21 @@ describe('a list of sites', () => {
 describe('facts of a site', () => {
 	it('refuse what they cannot be, never throwing', () => {
 		fc.assert(
-			fc.property(fc.constantFrom('latitude', 'sim', 'apn', 'timeZone', 'uplink', 'name'), fc.anything(), (name, given) => {
-				expect(readFact(name as 'name', given).ok).to.be.a('boolean');
-			})
+			fc.property(
+				fc.constantFrom('latitude', 'sim', 'apn', 'timeZone', 'uplink', 'name'),
+				fc.anything(),
+				(name, given) => {
+					expect(readFact(name as 'name', given).ok).to.be.a('boolean');
+				}
+			)
 		);
 		expect(readFact('latitude', '91').ok).to.equal(false);
 		expect(readFact('latitude', '−41.5')).to.deep.equal({ ok: true, value: -41.5 });
 		expect(readFact('timeZone', '+13:00').ok).to.equal(false);
-		expect(readFact('sim', '8964 0123 4567 8901 234')).to.deep.equal({ ok: true, value: '8964012345678901234' });
+		expect(readFact('sim', '8964 0123 4567 8901 234')).to.deep.equal({
+			ok: true,
+			value: '8964012345678901234'
+		});
 	});
 });
 

@@ -21,6 +21,8 @@ const count = (fallback: number, most: number) =>
 const hostName = (fallback: string) =>
 	v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9.:_-]+$/, 'an address or host name')), fallback);
 
+const REGISTRY = /^[a-z][a-z0-9-]*=https?:\/\/[^\s,]*[^\s,/]$/;
+
 const settingsSchema = v.object({
 	LIMEN_HOST: hostName('127.0.0.1'),
 	LIMEN_PORT: port(4080),
@@ -61,6 +63,20 @@ const settingsSchema = v.object({
 	),
 	LIMEN_MAIL_FROM: v.optional(v.string(), 'Limen <limen@sallowfield.example>'),
 	LIMEN_YARD_MAIL_PORT: port(4085),
+	LIMEN_REGISTRIES: v.pipe(
+		v.optional(v.string(), ''),
+		v.transform((list) => list.split(',').filter((one) => one.trim() !== '')),
+		v.array(
+			v.pipe(v.string(), v.trim(), v.regex(REGISTRY, 'a list such as maker=https://registry.example/v1'))
+		),
+		v.transform((list) =>
+			list.map((one) => {
+				const at = one.indexOf('=');
+				return { makerId: one.slice(0, at), url: one.slice(at + 1) };
+			})
+		)
+	),
+	LIMEN_REGISTRY_ACCOUNT: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(100)), 'limen'),
 	LIMEN_STATE_DIR: v.pipe(
 		v.optional(v.string(), '.limen'),
 		v.transform((path) => resolve(path))

@@ -5,7 +5,8 @@
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
 	import { RecordsOf } from '$ui/people';
-	import type { Verdict } from '$core/intake';
+	import { isBad } from '$core/intake';
+	import { MARKS, VERDICT_WORDS as WORDS, Waiting } from '$ui/intake';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['units']));
@@ -15,23 +16,11 @@
 	/** So many rows are drawn; the download has them all. */
 	const MOST_DRAWN = 500;
 	let working = $state(false);
+	/** The batch whose bad rows stand in the text: they are settled when it comes again. */
+	const mending = $derived(
+		form && 'outcome' in form && form.outcome && text !== '' ? form.outcome.batchId : ''
+	);
 	const lines = $derived(text.split(/\r\n|\r|\n/).filter((line) => line.trim() !== '').length);
-
-	const WORDS: Record<Verdict, string> = {
-		claimed: 'claimed',
-		'already-ours': 'already ours',
-		repeated: 'twice in this list',
-		refused: 'refused',
-		malformed: 'not readable'
-	};
-	const MARKS: Record<Verdict, string> = {
-		claimed: '✓',
-		'already-ours': '=',
-		repeated: '=',
-		refused: '✕',
-		malformed: '✕'
-	};
-	const isBad = (verdict: Verdict) => verdict === 'malformed' || verdict === 'refused';
 
 	function repair(raw: string, wrong: string, right: string) {
 		const at =
@@ -91,6 +80,7 @@
 			};
 		}}
 	>
+		<input type="hidden" name="batch" value={mending} />
 		<Label for="customer">For</Label>
 		<Select
 			id="customer"
@@ -122,6 +112,7 @@
 			>
 			<span class="quiet">Good rows go in, bad ones stay here.</span>
 		</div>
+		{#if form && 'said' in form}<p class="mt-3" role="status">{form.said}</p>{/if}
 		{#if form?.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">{form.problem}</p>{/if}
 	</form>
 
@@ -132,13 +123,17 @@
 				<h2>
 					{counts.claimed} of {total} claimed{#if counts['already-ours'] + counts.repeated > 0}, {counts[
 							'already-ours'
-						] + counts.repeated} there already{/if}{#if counts.malformed + counts.refused > 0}, <span
-							class="text-[var(--brick)]">{counts.malformed + counts.refused} to mend</span
+						] + counts.repeated} there already{/if}{#if counts.malformed + counts.refused + counts['unknown-model'] > 0},
+						<span class="text-[var(--brick)]"
+							>{counts.malformed + counts.refused + counts['unknown-model']} to mend</span
 						>{/if}{#if bound > 0}, {bound} bound{/if}{#if unbound > 0}, <span class="text-[var(--brick)]"
 							>{unbound} not bound</span
 						>{/if}
 				</h2>
-				<button type="button" class="link" onclick={download}>Download as CSV</button>
+				<span class="flex gap-4"
+					><a href="/intake/{form.outcome.batchId}">This batch</a>
+					<button type="button" class="link" onclick={download}>Download as CSV</button></span
+				>
 			</div>
 			{#if remark}<p class="mt-1">{remark}</p>{/if}
 			<div class="sheet mt-2 max-h-[34rem] overflow-auto">
@@ -188,11 +183,15 @@
 					<li>
 						<span>{batch.customerName}</span><span><b>{batch.claimed}</b> of {batch.rows} claimed</span><span
 							class="quiet"><When at={batch.takenAt} /></span
-						><RecordsOf what="it" id={batch.id} customerId={batch.customerId} />
+						><span class="flex gap-4"
+							><a href="/intake/{batch.id}">Rows</a>
+							<RecordsOf what="it" id={batch.id} customerId={batch.customerId} /></span
+						>
 					</li>
 				{/each}
 			</ul>
 		{/if}
+		<Waiting waits={data.waits} refused={data.refused} open={data.open} />
 		<h2 class="mt-6" id="unbound">Claimed, not bound</h2>
 		{#if data.unbound.length === 0}<p class="quiet mt-2">Every claimed unit has its position.</p>{:else}
 			<div class="sheet mt-2 max-h-80 overflow-auto">

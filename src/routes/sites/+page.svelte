@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
+	import { SiteMap } from '$ui/charts';
 	import { refreshOn } from '$ui/live';
 	import { Standing } from '$ui/marks';
 	import { mayDo } from '$ui/people';
@@ -17,13 +18,29 @@
 		online: 'online',
 		empty: 'no positions'
 	} as const;
-	const hrefOf = (standing: string | null) => {
+	interface Choice {
+		readonly text: string;
+		readonly standing: string | null;
+		readonly pattern: string | null;
+		readonly view: string;
+	}
+	const hrefOf = (change: Partial<Choice>) => {
+		const { text, standing, pattern, view } = { ...data, ...change };
 		const query = new URLSearchParams([
-			...(data.text ? [['q', data.text]] : []),
-			...(standing ? [['standing', standing]] : [])
+			...(text ? [['q', text]] : []),
+			...(standing ? [['standing', standing]] : []),
+			...(pattern ? [['pattern', pattern]] : []),
+			...(view === 'map' ? [['view', view]] : [])
 		]);
 		return `/sites?${query}`;
 	};
+	const onMap = $derived(
+		data.sites.flatMap(({ id, name, latitude, longitude, standing }) =>
+			latitude === null || longitude === null
+				? []
+				: [{ id, name, latitude, longitude, standing: standing.word }]
+		)
+	);
 	const localTime = (at: Date, zone: string) =>
 		at.toLocaleString('en-NZ', {
 			weekday: 'short',
@@ -72,26 +89,48 @@
 			aria-label="Filter sites"
 			class="w-full rounded-md border-[var(--hairline)] bg-[var(--sheet)] py-1"
 			oninput={(event) =>
-				void goto(
-					`/sites?${new URLSearchParams([['q', event.currentTarget.value], ...(data.standing ? [['standing', data.standing]] : [])])}`,
-					{ replaceState: true, keepFocus: true, noScroll: true }
-				)}
+				void goto(hrefOf({ text: event.currentTarget.value }), {
+					replaceState: true,
+					keepFocus: true,
+					noScroll: true
+				})}
 		/>
 		{#if data.standing}<input type="hidden" name="standing" value={data.standing} />{/if}
+		{#if data.pattern}<input type="hidden" name="pattern" value={data.pattern} />{/if}
 	</form>
 </div>
 <p class="mt-2 flex flex-wrap gap-x-6 gap-y-1">
-	<a href={hrefOf(null)} aria-current={data.standing === null ? 'true' : undefined}>{data.total} in all</a>
+	<a
+		href={hrefOf({ standing: null, pattern: null })}
+		aria-current={data.standing === null ? 'true' : undefined}>{data.total} in all</a
+	>
 	{#each WORDS as word (word)}
-		{#if data.counts[word]}<a href={hrefOf(word)} aria-current={data.standing === word ? 'true' : undefined}
+		{#if data.counts[word]}<a
+				href={hrefOf({ standing: word })}
+				aria-current={data.standing === word ? 'true' : undefined}
 				><Standing standing={word} word="{data.counts[word]} {SAID[word]}" /></a
 			>{/if}
 	{/each}
+	<span class="ml-auto flex gap-4"
+		><a href={hrefOf({ view: 'list' })} aria-current={data.view === 'list' ? 'true' : undefined}>List</a>
+		<a href={hrefOf({ view: 'map' })} aria-current={data.view === 'map' ? 'true' : undefined}>Map</a>
+		<a href="/sites/geojson" download>As GeoJSON</a></span
+	>
 </p>
 {#if data.total === 0}
 	<p class="sheet mt-4 p-6">There are no sites yet{data.customerId ? ' for this customer' : ''}.</p>
 {:else if data.sites.length === 0}
 	<p class="sheet mt-4 p-6">No site fits. <a href="/sites">Show all</a></p>
+{:else if data.view === 'map'}
+	<div class="mt-3">
+		{#key `${data.text} ${data.standing}`}<SiteMap
+				sites={onMap}
+				title="Where are they?{onMap.length < data.sites.length
+					? ` ${data.sites.length - onMap.length} have no place on the map yet.`
+					: ''}"
+				height={540}
+			/>{/key}
+	</div>
 {:else}
 	<!-- svelte-ignore a11y_no_noninteractive_element_interactions (moving between the links of the table) -->
 	<div class="sheet mt-3 overflow-auto" bind:this={table} onkeydown={move} role="region" aria-label="Sites">

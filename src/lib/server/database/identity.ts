@@ -12,7 +12,7 @@ export type Identity =
 	| { readonly kind: 'system'; readonly role: SystemRole };
 
 /** The application's own identities, each with the database role that may do the least it needs. */
-export type SystemRole = 'limen_bootstrap' | 'limen_sign_in' | 'limen_setup';
+export type SystemRole = 'limen_bootstrap' | 'limen_sign_in' | 'limen_registry' | 'limen_setup';
 const PEOPLE = 'limen_people';
 
 const NOBODY: Identity = { kind: 'nobody' };
@@ -25,6 +25,8 @@ export const DOORKEEPER: Identity = { kind: 'doorkeeper' };
 export const BOOTSTRAP: Identity = { kind: 'system', role: 'limen_bootstrap' };
 /** Sign-in, invitations and letters. */
 export const SIGN_IN: Identity = { kind: 'system', role: 'limen_sign_in' };
+/** Claims that makers' registries are asked for. */
+export const REGISTRY: Identity = { kind: 'system', role: 'limen_registry' };
 /** Bringing in plans and the demo; never in the running application. */
 export const SETUP: Identity = { kind: 'system', role: 'limen_setup' };
 

@@ -1,2 +1,6 @@
+export * from './batch';
+export { registries, useRegistries, type RegistryPlace } from './registries';
+export { askNext, startRegistries, stopRegistries } from './registry-queue';
 export * from './service';
 export * from './store';
+export * from './waiting';

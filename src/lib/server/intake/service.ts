@@ -2,6 +2,7 @@ import { setImmediate } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import {
+	isBad,
 	judgeRows,
 	readClaimCode,
 	readIntake,
@@ -13,9 +14,10 @@ import {
 } from '../../../core/intake';
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
-import { claimHash } from '../keys';
+import { claimHash, seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { hasRegistry, registries } from './registries';
 
 export interface IntakeModel {
 	readonly id: string;
@@ -25,7 +27,7 @@ export interface IntakeModel {
 	readonly serial: SerialPattern;
 }
 
-/** What happened to one row. The row as given goes back to whoever gave it and is not kept: it holds a claim code. */
+/** What happened to one row. The row as given goes back to whoever gave it; it holds a claim code, and is kept sealed. */
 export interface RowOutcome {
 	readonly line: number;
 	readonly raw: string;
@@ -51,9 +53,15 @@ export interface BatchOutcome {
 /**
  * Takes in units from pasted text or a CSV file for a customer. Good rows become claimed units, every row
  * gets its verdict, and the batch is kept. Refused as a whole only when the text is no list or empty.
- * Sending the same again changes nothing.
+ * Sending the same again changes nothing. Of a maker with a registry, units are ours once it has confirmed:
+ * it is asked after the transaction, and what it refuses comes back.
  */
-export async function claimBatch(customerId: string, text: string, actor: Actor): Promise<Act<BatchOutcome>> {
+export async function claimBatch(
+	customerId: string,
+	text: string,
+	actor: Actor,
+	mending: Mending | null = null
+): Promise<Act<BatchOutcome>> {
 	if (!actor.may('claim', customerId)) return refuse('You may not claim units for this customer.');
 	const models = await intakeModels(database());
 	const reading = readIntake(text, models);
@@ -61,8 +69,17 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 	if (reading.rows.length === 0) return refuse('There is nothing to take in: paste one unit a line.');
 	const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
 	return database().transaction(async (trx) => {
-		const batchId = uuid();
-		await trx('batch').insert({ id: batchId, customer_id: customerId });
+		const batchId = mending?.batchId ?? uuid();
+		if (mending) {
+			const settled = await settleRows(trx, customerId, mending, actor);
+			if (!settled.ok) return settled;
+		} else
+			await trx('batch').insert({
+				id: batchId,
+				customer_id: customerId,
+				taken_by: actor.name,
+				heading: reading.heading && seal(reading.heading)
+			});
 		const claimed = new Map<number, string>();
 		let known: KnownUnit[] = [];
 		for (;;) {
@@ -72,11 +89,13 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 				.flatMap(({ verdict }, index) => (verdict === 'claimed' && !claimed.has(index) ? [index] : []))
 				.sort((a, b) => (reading.rows[a]!.serial < reading.rows[b]!.serial ? -1 : 1));
 			const refused = await insertUnits(trx, { customerId, batchId }, reading.rows, wanted, claimed);
-			if (refused.length === 0)
+			if (refused.length === 0) {
+				await askAgainForRefused(trx, customerId, judged);
 				return done({
 					...(await keep(trx, { customerId, batchId }, judged, claimed, models, actor)),
 					heading: reading.heading
 				});
+			}
 			// Somebody has them, perhaps since a moment ago: now it can be seen who
 			known = [
 				...known,
@@ -88,6 +107,89 @@ export async function claimBatch(customerId: string, text: string, actor: Actor)
 			];
 		}
 	});
+}
+
+/** Rows of a batch that were handed back, and come again. */
+export interface Mending {
+	readonly batchId: string;
+	/** The row that is mended; null when the whole list comes again. */
+	readonly ordinal: number | null;
+}
+
+/** Settles the rows that are mended or dropped; refused when somebody else did it first. */
+async function settleRows(
+	trx: Knex,
+	customerId: string,
+	{ batchId, ordinal }: Mending,
+	actor: Actor
+): Promise<Act> {
+	const batch = await trx('batch').where({ id: batchId, customer_id: customerId }).forUpdate().first('id');
+	if (!batch || !actor.may('claim', customerId)) return refuse('There is no such batch.');
+	const open = trx('batch_row').where({ batch_id: batchId }).whereNotNull('raw').whereNull('settled_at');
+	const settled = await (ordinal === null ? open : open.where({ ordinal })).update({
+		settled_at: trx.fn.now(),
+		raw: null
+	});
+	return settled === 0 && ordinal !== null
+		? refuse('Somebody else has mended or dropped this row already.')
+		: done(undefined);
+}
+
+/** Drops a row that was handed back: it is not wanted. */
+export async function dropRow(
+	customerId: string,
+	batchId: string,
+	ordinal: number,
+	actor: Actor
+): Promise<Act> {
+	return database().transaction(async (trx) => {
+		const settled = await settleRows(trx, customerId, { batchId, ordinal }, actor);
+		if (!settled.ok) return settled;
+		await enterInLedger(trx, actor, [
+			{
+				act: 'drop row',
+				customerId,
+				subjectKind: 'batch',
+				subjectId: batchId,
+				words: `Row ${ordinal} was dropped.`
+			}
+		]);
+		await notify(trx, 'units', customerId);
+		return done(undefined);
+	});
+}
+
+/** What a registry had refused and comes again, perhaps with another claim code, is asked for again. */
+async function askAgainForRefused(
+	trx: Knex,
+	customerId: string,
+	judged: readonly JudgedRow[]
+): Promise<void> {
+	const ours = judged.filter(({ verdict, claimCode }) => verdict === 'already-ours' && claimCode !== null);
+	if (ours.length === 0) return;
+	const codes = new Map(ours.map(({ serial, claimCode }) => [serial, claimCode!]));
+	const refused = await trx('unit')
+		.where({ customer_id: customerId, ownership: 'refused' })
+		.whereIn('serial', [...codes.keys()])
+		.forUpdate()
+		.select('id', 'serial', 'maker_id');
+	for (const unit of refused) {
+		const code = codes.get(unit.serial)!;
+		await trx('unit')
+			.where({ id: unit.id })
+			.update({
+				claim_hash: claimHash(code),
+				ownership: hasRegistry(unit.maker_id) ? 'asked' : 'confirmed',
+				ownership_words: ''
+			});
+		if (hasRegistry(unit.maker_id))
+			await trx('claim_request').insert({
+				unit_id: unit.id,
+				customer_id: customerId,
+				maker_id: unit.maker_id,
+				claim_code: seal(code)
+			});
+	}
 }
 
 /** Replaces a unit's claim code, when the one taken in was misread. The code itself is not kept. */
@@ -181,15 +283,18 @@ async function insertPart(
 	ids: string[],
 	hashes: string[]
 ): Promise<readonly string[]> {
+	const asked = registries().map(({ makerId }) => makerId);
 	const { rowCount } = await trx.raw(
-		`insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash)
-		select u.id, u.serial, model.maker_id, model.id, ?, ?, u.line, u.mac, decode(u.hash, 'hex')
+		`insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash, ownership)
+		select u.id, u.serial, model.maker_id, model.id, ?, ?, u.line, u.mac, decode(u.hash, 'hex'),
+			case when model.maker_id = any (?::text[]) then 'asked' else 'confirmed' end
 		from unnest(?::uuid[], ?::text[], ?::text[], ?::int[], ?::macaddr[], ?::text[]) as u(id, serial, model, line, mac, hash)
 		join model on model.id = u.model
 		on conflict do nothing`,
 		[
 			customerId,
 			batchId,
+			asked,
 			ids,
 			rows.map(({ serial }) => serial),
 			rows.map(({ modelId }) => modelId!),
@@ -198,6 +303,13 @@ async function insertPart(
 			hashes
 		]
 	);
+	if (asked.length > 0)
+		await trx.raw(
+			`insert into claim_request (unit_id, customer_id, maker_id, claim_code)
+			select unit.id, unit.customer_id, unit.maker_id, c.code from unnest(?::uuid[], ?::text[]) as c(id, code)
+			join unit on unit.id = c.id where unit.ownership = 'asked'`,
+			[ids, rows.map(({ claimCode }) => seal(claimCode!))]
+		);
 	if (rowCount === ids.length) return ids;
 	return (await trx('unit').whereIn('id', ids).select('id')).map(({ id }) => id);
 }
@@ -209,6 +321,9 @@ async function knownUnits(trx: Knex, customerId: string, rows: readonly IntakeRo
 	);
 	return found;
 }
+
+/** A row longer than this was no unit's. */
+const LONGEST_KEPT = 2000;
 
 async function keep(
 	trx: Knex,
@@ -223,21 +338,36 @@ async function keep(
 	const others = judged.flatMap((row, index) =>
 		row.verdict === 'claimed' ? [] : [{ ...row, ordinal: index + 1 }]
 	);
+	const { rows: before } = await trx.raw(
+		'select coalesce(max(ordinal), 0)::int as last from batch_row where batch_id = ?',
+		[batchId]
+	);
 	await trx.raw(
-		`insert into batch_row (batch_id, customer_id, ordinal, line, serial, mac, verdict, reason)
-		select ?, ?, r.* from unnest(?::int[], ?::int[], ?::text[], ?::macaddr[], ?::text[], ?::text[]) r`,
+		`insert into batch_row (batch_id, customer_id, ordinal, line, serial, mac, verdict, reason, raw)
+		select ?, ?, r.* from unnest(?::int[], ?::int[], ?::text[], ?::macaddr[], ?::text[], ?::text[], ?::text[]) r`,
 		[
 			batchId,
 			customerId,
-			others.map(({ ordinal }) => ordinal),
+			others.map(({ ordinal }) => before[0].last + ordinal),
 			others.map(({ line }) => line),
 			others.map(({ serial }) => serial.toWellFormed()),
 			others.map(({ mac }) => mac) as string[],
 			others.map(({ verdict }) => verdict),
-			others.map(({ reason }) => reason.toWellFormed())
+			others.map(({ reason }) => reason.toWellFormed()),
+			// It holds a claim code: sealed, and gone when it is mended or dropped
+			others.map(({ verdict, raw }) =>
+				isBad(verdict) ? seal(raw.slice(0, LONGEST_KEPT).toWellFormed()) : null
+			) as string[]
 		]
 	);
-	const counts = { claimed: 0, 'already-ours': 0, repeated: 0, refused: 0, malformed: 0 };
+	const counts = {
+		claimed: 0,
+		'already-ours': 0,
+		repeated: 0,
+		refused: 0,
+		malformed: 0,
+		'unknown-model': 0
+	};
 	for (const { verdict } of judged) counts[verdict]++;
 	await enterInLedger(trx, actor, [
 		{

@@ -41,7 +41,7 @@ export async function bindIn(
 	actor: Actor
 ): Promise<Act<{ runId: string }>> {
 	const { rows } = await trx.raw(
-		`select unit.serial, unit.customer_id, unit.model_id, model.name as model,
+		`select unit.serial, unit.ownership, unit.ownership_words, unit.customer_id, unit.model_id, model.name as model,
 			exists (select from model_role where model_role.model_id = model.id and model_role.role_id = position.role_id) as serves, bound.site as bound_site,
 			position.name as position, position.customer_id as position_customer, position.role_id as position_role,
 			role.name as role, site.name as site, taken.unit_id as taken_by
@@ -63,6 +63,8 @@ export async function bindIn(
 		return refuse(`${pair.position} at ${pair.site} already has a unit; unbind that one first.`);
 	if (pair.bound_site)
 		return refuse(`Unit ${pair.serial} is already bound to ${pair.bound_site}; unbind it there first.`);
+	if (pair.ownership === 'refused')
+		return refuse(`${pair.serial} is not ours to bind. ${pair.ownership_words}`);
 	if (!pair.serves)
 		return refuse(`A ${pair.model} cannot serve as ${pair.role}: ${pair.position} needs one.`);
 	const judged = await judge(trx, positionId, pair.model_id);

@@ -1,12 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { geoBounds } from 'd3';
+import { geoArea, geoBounds, geoContains } from 'd3';
 import type { FeatureCollection, MultiPolygon, Polygon, Position } from 'geojson';
 import { feature } from 'topojson-client';
 import type { GeometryCollection, Topology } from 'topojson-specification';
 
 /** Land, from Natural Earth at 1:10 million (world-atlas): what a map of sites is drawn on. */
-export interface Piece {
+interface Piece {
 	readonly west: number;
 	readonly south: number;
 	readonly east: number;
@@ -21,7 +21,9 @@ function land(): readonly Piece[] {
 	const topology = JSON.parse(readFileSync(file, 'utf8')) as Topology<{ land: GeometryCollection }>;
 	const whole = feature(topology, topology.objects.land) as FeatureCollection<MultiPolygon | Polygon>;
 	pieces = whole.features.flatMap(({ geometry }) =>
-		(geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.coordinates).map(pieceOf)
+		(geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.coordinates)
+			.filter((coordinates) => geoArea({ type: 'Polygon', coordinates }) < LARGEST_LAND)
+			.map(pieceOf)
 	);
 	return pieces;
 }
@@ -38,16 +40,24 @@ const meets = (west: number, east: number, otherWest: number, otherEast: number)
 	return spans(west, east).some(([a, b]) => spans(otherWest, otherEast).some(([c, d]) => a <= d && c <= b));
 };
 
+/** A degenerate ring of the source covers the whole globe. */
+const LARGEST_LAND = 2 * Math.PI;
+
 /** Land within some degrees of a place, whole islands and continents at a time, as GeoJSON (RFC 7946). */
 export function landAround(latitude: number, longitude: number, degrees: number): Polygon[] {
 	const wrap = (angle: number) => ((((angle + 180) % 360) + 360) % 360) - 180;
 	const [west, east] = [wrap(longitude - degrees), wrap(longitude + degrees)];
+	const inside = ([x, y]: Position) =>
+		Math.abs(y! - latitude) <= degrees && Math.abs(wrap(x! - longitude)) <= degrees;
 	return land()
 		.filter(
 			(piece) =>
 				piece.south <= latitude + degrees &&
 				piece.north >= latitude - degrees &&
-				meets(west, east, piece.west, piece.east)
+				meets(west, east, piece.west, piece.east) &&
+				// The box around a continent says little
+				(piece.rings[0]!.some(inside) ||
+					geoContains({ type: 'Polygon', coordinates: piece.rings }, [longitude, latitude]))
 		)
 		.map(({ rings }) => ({ type: 'Polygon', coordinates: rings }));
 }

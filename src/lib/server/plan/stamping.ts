@@ -11,7 +11,6 @@ import {
 } from '../../../core/plan';
 import { describeType, isSecretName, isSecretType, MASK, type Values } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
-import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { sealedValues } from '../profile';
@@ -111,7 +110,10 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 		const created = await insertNew(trx, pattern, rows);
 		const changed = stamping.also ? await changeStanding(trx, pattern, rows) : 0;
 		const fromPools = stamping.allot ? await allotAt(trx, customerId, created) : done([]);
-		if (!fromPools.ok) throw new TakenBack(fromPools);
+		if (!fromPools.ok)
+			throw new TakenBack(
+				refuse(`${fromPools.problem} Make the pool larger, or stamp without addresses from the pools.`)
+			);
 		const shown = rows.map(shownRow);
 		const outcome: StampOutcome = {
 			rows: shown,

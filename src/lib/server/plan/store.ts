@@ -22,13 +22,14 @@ export interface SiteRow {
 	readonly uplink: 'fibre' | 'dsl' | 'cellular';
 	readonly appointmentAt: Date | null;
 	readonly technicianId: string | null;
+	readonly patternId: string | null;
 	readonly customerId: string;
 	readonly customerName: string;
 }
 
 const SITE_COLUMNS = [
 	'site.id', 'site.name', 'street', 'locality', 'latitude', 'longitude', 'time_zone as timeZone', 'contact', 'uplink',
-	'appointment_at as appointmentAt', 'technician_id as technicianId', 'customer_id as customerId', 'customer.name as customerName'
+	'appointment_at as appointmentAt', 'technician_id as technicianId', 'pattern_id as patternId', 'customer_id as customerId', 'customer.name as customerName'
 ] as const; // prettier-ignore
 
 const sites = () =>

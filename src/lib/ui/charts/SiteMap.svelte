@@ -64,10 +64,15 @@
 		})
 	);
 	const near = $derived(placed.filter(({ x, y }) => x > -20 && x < width + 20 && y > -20 && y < height + 20));
+	/** What is stuck is drawn over what is not. */
+	const drawn = $derived([
+		...near.filter(({ standing }) => standing !== 'stuck'),
+		...near.filter(({ standing }) => standing === 'stuck')
+	]);
 	/** Names are written where they do not cover each other. */
 	const named = $derived.by(() => {
 		const written: { x: number; y: number }[] = [];
-		const order = [...near].sort((one) => (one.id === chosen ? -1 : 1));
+		const order = [...near.filter(({ id }) => id === chosen), ...near.filter(({ id }) => id !== chosen)];
 		return order.filter(({ x, y }) => {
 			if (written.some((other) => Math.abs(other.x - x) < 110 && Math.abs(other.y - y) < 15)) return false;
 			written.push({ x, y });
@@ -103,7 +108,7 @@
 	<div bind:clientWidth={width}>
 		<svg bind:this={svg} {width} {height} role="group" aria-label={title}>
 			<g transform={transform.toString()}><path d={outline} class="land" /></g>
-			{#each near as site (site.id)}
+			{#each drawn as site (site.id)}
 				<a href="/sites/{site.id}" aria-label="{site.name}, {site.standing}">
 					{#if site.standing === 'stuck'}
 						<path d="M{site.x} {site.y - 8}l8 8-8 8-8-8z" class="stuck" />
@@ -130,7 +135,7 @@
 	svg {
 		display: block;
 		width: 100%;
-		background: var(--paper);
+		background: color-mix(in srgb, var(--hairline) 45%, var(--paper));
 		border: 1px solid var(--hairline);
 		border-radius: 6px;
 		touch-action: none;

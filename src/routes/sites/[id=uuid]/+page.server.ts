@@ -73,7 +73,7 @@ async function plan(siteId: string, positions: Positions, all: boolean) {
 	const row = await database()('site')
 		.leftJoin('site_pattern', 'site_pattern.id', 'pattern_id')
 		.where('site.id', siteId)
-		.first('edit', 'appointment_minutes as minutes', 'site_pattern.name as patternName');
+		.first('site.edit', 'appointment_minutes as minutes', 'site_pattern.name as patternName');
 	const { facts, appointmentAt, technicianId, patternId, customerId } = stored!;
 	const technicians = await colleagues(database(), customerId);
 	const sources = all

@@ -137,9 +137,8 @@
 			<dt>Missing</dt>
 			<dd>
 				{#if data.missing.length === 0}nothing{:else}
-					<ul aria-label="What is missing">
+					<ul aria-label="What is missing" class="list-[square] pl-4 marker:text-[var(--marigold)]">
 						{#each data.missing.slice(0, MISSING_SHOWN) as lack, index (index)}<li>
-								<Standing standing="open" bare word="missing" />
 								{#if lack.position}<b>{lack.position}</b>:
 								{/if}{lack.words}
 							</li>{/each}

@@ -12,6 +12,10 @@
 
 	const mayWrite = $derived(mayDo('plan sites', data.customerOfPattern));
 	const behind = $derived(data.followers.filter(({ differences }) => differences.length > 0));
+	/** As the pattern says but for what they decided themselves. */
+	const kept = $derived(
+		data.followers.filter(({ differences, kept }) => differences.length === 0 && kept.length > 0)
+	);
 	const left = new SvelteSet<string>();
 	const chosen = $derived(behind.filter(({ siteId }) => !left.has(siteId)));
 	const customer = $derived(data.customers.find(({ id }) => id === data.customerOfPattern)?.name);
@@ -37,14 +41,19 @@
 {#if data.followers.length === 0}
 	<p class="mt-1">No site was stamped from it yet.</p>
 {:else if behind.length === 0}
-	<p class="mt-1">All {data.followers.length} sites are as the pattern says.</p>
+	<p class="mt-1">
+		<a href="/sites?pattern={data.pattern.id}">All {data.followers.length} sites</a> are as the pattern says{kept.length >
+		0
+			? `, but for what ${kept.length} of them decided themselves`
+			: ''}.
+	</p>
 {:else}
 	<p class="quiet mt-1">
 		{behind.length} of {data.followers.length} sites differ from the pattern. What was decided at a site stays its
 		own. Following changes the plan; nothing is sent to any unit.
 	</p>
 {/if}
-{#if data.followers.length > 0}
+{#if behind.length > 0 || kept.length > 0}
 	<form method="POST" action="?/follow" use:enhance class="mt-2">
 		<div class="sheet overflow-auto">
 			<table class="work-table">
@@ -56,7 +65,7 @@
 					></thead
 				>
 				<tbody>
-					{#each [...behind, ...data.followers.filter(({ differences }) => differences.length === 0)] as follower (follower.siteId)}
+					{#each [...behind, ...kept] as follower (follower.siteId)}
 						<tr>
 							<td class="w-10"
 								>{#if mayWrite && follower.differences.length > 0}<input

@@ -1,0 +1,100 @@
+import { isBad, type Verdict } from '../../../core/intake';
+import { database } from '../database';
+import { open } from '../keys';
+
+/** A batch as it stands now: each row with what came of it, and those that wait to be mended. */
+export interface BatchLine {
+	readonly ordinal: number | null;
+	readonly line: number;
+	readonly serial: string;
+	readonly verdict: Verdict | 'asked' | 'registry-refused';
+	readonly reason: string;
+	readonly unitId: string | null;
+	/** The row as it was given, while it waits to be mended. */
+	readonly raw: string | null;
+	readonly settled: boolean;
+}
+export interface Batch {
+	readonly id: string;
+	readonly customerId: string;
+	readonly customerName: string;
+	readonly takenAt: Date;
+	readonly takenBy: string;
+	readonly heading: string | null;
+	readonly lines: readonly BatchLine[];
+}
+
+const MOST_LINES = 20_000;
+
+/** A batch with its rows, those that need somebody first. Rows are opened only for whoever may claim. */
+export async function batchById(id: string, mayMend: boolean): Promise<Batch | null> {
+	const batch = await database()('batch')
+		.join('customer', 'customer.id', 'customer_id')
+		.where('batch.id', id)
+		.first('batch.*', 'customer.name as customer');
+	if (!batch) return null;
+	const [units, others] = await Promise.all([
+		database()('unit')
+			.where({ batch_id: id })
+			.orderBy('line')
+			.limit(MOST_LINES)
+			.select('id', 'line', 'serial', 'ownership', 'ownership_words as words'),
+		database()('batch_row').where({ batch_id: id }).orderBy('ordinal').limit(MOST_LINES)
+	]);
+	const opened = (raw: string | null) => (raw !== null && mayMend ? open(raw) : null);
+	const lines: BatchLine[] = [
+		...others.map((row) => ({
+			ordinal: row.ordinal as number,
+			line: row.line as number,
+			serial: row.serial as string,
+			verdict: row.verdict as Verdict,
+			reason: row.reason as string,
+			unitId: null,
+			raw: opened(row.raw),
+			settled: row.settled_at !== null
+		})),
+		...units.map((unit) => ({
+			ordinal: null,
+			line: unit.line as number,
+			serial: unit.serial as string,
+			verdict: VERDICT_OF[unit.ownership as keyof typeof VERDICT_OF],
+			reason: unit.words as string,
+			unitId: unit.id as string,
+			raw: null,
+			settled: false
+		}))
+	];
+	return {
+		id,
+		customerId: batch.customer_id,
+		customerName: batch.customer,
+		takenAt: batch.taken_at,
+		takenBy: batch.taken_by,
+		heading: batch.heading && mayMend ? open(batch.heading) : null,
+		lines: lines.sort((one, other) => urgency(one) - urgency(other) || one.line - other.line)
+	};
+}
+
+const VERDICT_OF = { asked: 'asked', confirmed: 'claimed', refused: 'registry-refused' } as const;
+
+const urgency = ({ verdict, settled }: BatchLine): number =>
+	verdict === 'registry-refused' || (verdict !== 'asked' && isBad(verdict) && !settled)
+		? 0
+		: verdict === 'asked'
+			? 1
+			: 2;
+
+/** Batches with rows that nobody has mended yet, the newest first. */
+export async function openBatches(
+	customerId: string | null,
+	limit: number
+): Promise<readonly { id: string; customerName: string; takenAt: Date; takenBy: string; open: number }[]> {
+	const { rows } = await database().raw(
+		`select batch.id, customer.name as "customerName", taken_at as "takenAt", taken_by as "takenBy", count(*)::int as open
+		from batch_row join batch on batch.id = batch_id join customer on customer.id = batch.customer_id
+		where raw is not null and settled_at is null and (?::uuid is null or batch_row.customer_id = ?::uuid)
+		group by batch.id, customer.id order by taken_at desc limit ?`,
+		[customerId, customerId, limit]
+	);
+	return rows;
+}

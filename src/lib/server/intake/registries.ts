@@ -1,0 +1,84 @@
+import { currentSettings, publicUrl } from '../settings';
+import {
+	claimsAnswerSchema,
+	readRetryAfter,
+	type ClaimsAnswer,
+	type ClaimsRequest
+} from '../../../core/intake';
+import * as v from 'valibot';
+
+/** Makers' registries over HTTP: the only way in which Limen asks them. */
+export interface RegistryPlace {
+	readonly makerId: string;
+	readonly url: string;
+}
+
+let places: readonly RegistryPlace[] | undefined;
+
+/** Where each maker's registry is. Of a maker without one, whoever has the claim code is taken at their word. */
+export const registries = (): readonly RegistryPlace[] => places ?? currentSettings().LIMEN_REGISTRIES;
+/** Other registries than the settings name, for a program that brings its own. */
+export const useRegistries = (instead: readonly RegistryPlace[] | undefined): void => {
+	places = instead;
+};
+
+export const hasRegistry = (makerId: string): boolean =>
+	registries().some((registry) => registry.makerId === makerId);
+
+const LONGEST_ANSWER_MS = 60_000;
+const LARGEST_ANSWER = 200_000;
+
+export type RegistryAnswer =
+	| { readonly ok: true; readonly units: ClaimsAnswer['units'] }
+	| { readonly ok: false; readonly problem: string; readonly retryAfter: number | null };
+
+/** Claims units at a registry. Never throws: what goes wrong on the way is a sentence. */
+export async function askToClaim(
+	{ url }: RegistryPlace,
+	units: ClaimsRequest['units']
+): Promise<RegistryAnswer> {
+	const settings = currentSettings();
+	const asked: ClaimsRequest = {
+		account: settings.LIMEN_REGISTRY_ACCOUNT,
+		bootstrapServer: settings.LIMEN_BOOTSTRAP_NAME
+			? `https://${settings.LIMEN_BOOTSTRAP_NAME}:${settings.LIMEN_BOOTSTRAP_PORT}`
+			: publicUrl(settings),
+		units
+	};
+	const failed = (problem: string, retryAfter: number | null = null): RegistryAnswer => ({
+		ok: false,
+		problem,
+		retryAfter
+	});
+	let response: Response;
+	let text: string;
+	try {
+		response = await fetch(`${url}/claims`, {
+			method: 'POST',
+			headers: { 'content-type': 'application/json', accept: 'application/json' },
+			body: JSON.stringify(asked),
+			redirect: 'error',
+			signal: AbortSignal.timeout(LONGEST_ANSWER_MS)
+		});
+		text = await response.text();
+	} catch (error) {
+		return failed(
+			(error as Error).name === 'TimeoutError' ? 'It does not answer in time.' : 'It cannot be reached.'
+		);
+	}
+	const retryAfter = readRetryAfter(response.headers.get('retry-after'), Date.now());
+	if (response.status === 429) return failed('It wants fewer requests.', retryAfter);
+	if (!response.ok) return failed(`It answers with error ${response.status}.`, retryAfter);
+	const answer = text.length > LARGEST_ANSWER ? null : v.safeParse(claimsAnswerSchema, jsonIn(text));
+	return answer?.success
+		? { ok: true, units: answer.output.units }
+		: failed('It answers what cannot be understood.');
+}
+
+function jsonIn(text: string): unknown {
+	try {
+		return JSON.parse(text);
+	} catch {
+		return null;
+	}
+}

@@ -1,0 +1,187 @@
+import type { Knex } from 'knex';
+import { MOST_IN_REQUEST, pauseAfter, refusalWords, type RegistryResult } from '../../../core/intake';
+import { database, REGISTRY, runAs } from '../database';
+import { open } from '../keys';
+import { enterInLedger, LIMEN } from '../ledger';
+import { notify, subscribe } from '../live';
+import { log } from '../log';
+import { askToClaim, registries, type RegistryAnswer, type RegistryPlace } from './registries';
+
+/**
+ * Asks the makers' registries for what waits in `claim_request`, a few requests at a time, and notes what
+ * they answer. What fails is asked again after a growing pause, also after a restart; requests that were
+ * under way when the process ended are asked again when their lease is over, which does no harm.
+ */
+const LANES = 3;
+const LEASE = '2 minutes';
+const LOOK_AGAIN_MS = 1_000;
+
+let timer: NodeJS.Timeout | undefined;
+let unsubscribe: (() => void) | undefined;
+const busy = new Map<string, number>();
+
+export function startRegistries(): void {
+	if (registries().length === 0) return;
+	unsubscribe = subscribe(
+		({ topic }) => topic === 'units' && wake(),
+		() => false
+	);
+	timer = setInterval(wake, LOOK_AGAIN_MS);
+	wake();
+}
+
+export function stopRegistries(): void {
+	clearInterval(timer);
+	unsubscribe?.();
+	timer = undefined;
+}
+
+/** Starts as many lanes as are free; each goes on until nothing is due. */
+function wake(): void {
+	for (const registry of registries())
+		while ((busy.get(registry.makerId) ?? 0) < LANES) {
+			busy.set(registry.makerId, (busy.get(registry.makerId) ?? 0) + 1);
+			void lane(registry);
+		}
+}
+
+async function lane(registry: RegistryPlace): Promise<void> {
+	try {
+		while (timer && (await askNext(registry)));
+	} catch (error) {
+		log.warn({ maker: registry.makerId, error: (error as Error).message }, 'a registry could not be asked');
+	} finally {
+		busy.set(registry.makerId, (busy.get(registry.makerId) ?? 1) - 1);
+	}
+}
+
+interface Leased {
+	readonly unit_id: string;
+	readonly customer_id: string;
+	readonly serial: string;
+	readonly mac: string | null;
+	readonly claim_code: string;
+	readonly attempts: number;
+}
+
+/** Asks a registry for the units that have waited longest; false when none is due or it is left alone for now. */
+export async function askNext(registry: RegistryPlace): Promise<boolean> {
+	const leased = await runAs(REGISTRY, () => lease(registry.makerId));
+	if (leased.length === 0) return false;
+	const answer = await askToClaim(
+		registry,
+		leased.map(({ serial, mac, claim_code }) => ({ serial, mac, claimCode: open(claim_code) }))
+	);
+	await runAs(REGISTRY, () => database().transaction((trx) => note(trx, registry.makerId, leased, answer)));
+	return answer.ok;
+}
+
+async function lease(makerId: string): Promise<readonly Leased[]> {
+	const { rows } = await database().raw(
+		`with due as (
+			select unit_id from claim_request
+			where maker_id = :maker and next_at <= now()
+				and not exists (select from registry_state where maker_id = :maker and paused_until > now())
+			order by next_at, unit_id limit ${MOST_IN_REQUEST} for update skip locked
+		), leased as (
+			update claim_request set attempts = attempts + 1, next_at = now() + interval '${LEASE}'
+			from due where claim_request.unit_id = due.unit_id returning claim_request.*
+		)
+		select leased.unit_id, leased.customer_id, claim_code, attempts, serial, mac::text from leased join unit on unit.id = leased.unit_id`,
+		{ maker: makerId }
+	);
+	return rows;
+}
+
+async function note(trx: Knex, makerId: string, leased: readonly Leased[], answer: RegistryAnswer) {
+	const maker = await trx('maker').where({ id: makerId }).first('name');
+	if (!answer.ok) return noteFailure(trx, makerId, leased, answer);
+	await trx('registry_state')
+		.insert({ maker_id: makerId })
+		.onConflict('maker_id')
+		.merge({ failures: 0, paused_until: null, problem: '', since: trx.fn.now() });
+	const resultOf = new Map(answer.units.map(({ serial, result }) => [serial, result]));
+	// A registry that says nothing of a unit has not decided
+	const result = ({ serial }: Leased): RegistryResult => resultOf.get(serial) ?? 'pending';
+	const decided = leased.filter((one) => result(one) !== 'pending');
+	await trx.raw(
+		`update unit set ownership = d.ownership, ownership_words = d.words
+		from jsonb_to_recordset(?::jsonb) as d(id uuid, ownership text, words text) where unit.id = d.id`,
+		[
+			JSON.stringify(
+				decided.map((one) => {
+					const words = refusalWords(result(one), maker.name);
+					return { id: one.unit_id, ownership: words ? 'refused' : 'confirmed', words: words ?? '' };
+				})
+			)
+		]
+	);
+	await trx('claim_request')
+		.whereIn(
+			'unit_id',
+			decided.map(({ unit_id }) => unit_id)
+		)
+		.delete();
+	await trx.raw(
+		`update claim_request set problem = 'It has not decided yet.', next_at = now() + make_interval(secs => p.pause)
+		from jsonb_to_recordset(?::jsonb) as p(id uuid, pause float8) where unit_id = p.id`,
+		[
+			JSON.stringify(
+				leased
+					.filter((one) => result(one) === 'pending')
+					.map(({ unit_id, attempts }) => ({ id: unit_id, pause: pauseAfter(attempts) }))
+			)
+		]
+	);
+	const customers = [...new Set(decided.map(({ customer_id }) => customer_id))];
+	for (const customerId of customers)
+		await notify(
+			trx,
+			'units',
+			customerId,
+			decided.flatMap((one) => (one.customer_id === customerId ? [one.unit_id] : []))
+		);
+	await enterInLedger(
+		trx,
+		LIMEN,
+		customers.map((customerId) => {
+			const own = decided.filter((one) => one.customer_id === customerId);
+			const refused = own.filter((one) => refusalWords(result(one), maker.name) !== null);
+			return {
+				act: 'confirm claim',
+				customerId,
+				subjectKind: 'customer' as const,
+				subjectId: customerId,
+				words: `${maker.name}’s registry confirmed ${own.length - refused.length} of ${own.length} claims.`,
+				detail: { refused: Object.fromEntries(refused.map((one) => [one.serial, result(one)])) }
+			};
+		})
+	);
+}
+
+/** The whole registry is left alone for a while, and what was asked goes back to the queue. */
+async function noteFailure(
+	trx: Knex,
+	makerId: string,
+	leased: readonly Leased[],
+	{ problem, retryAfter }: Extract<RegistryAnswer, { ok: false }>
+): Promise<void> {
+	await trx('registry_state').insert({ maker_id: makerId }).onConflict('maker_id').ignore();
+	const before = await trx('registry_state').where({ maker_id: makerId }).forUpdate().first();
+	// Lanes that were asking at once fail at once: that is one failure
+	const already = before.paused_until !== null && before.paused_until > new Date();
+	const failures = before.failures + (already ? 0 : 1);
+	await trx('registry_state')
+		.where({ maker_id: makerId })
+		.update({
+			failures,
+			problem,
+			since: before.failures === 0 ? trx.fn.now() : before.since,
+			paused_until: trx.raw('now() + make_interval(secs => ?)', [pauseAfter(failures, retryAfter)])
+		});
+	const ids = leased.map(({ unit_id }) => unit_id);
+	await trx('claim_request').whereIn('unit_id', ids).update({ next_at: trx.fn.now(), problem });
+	for (const customerId of new Set(leased.map(({ customer_id }) => customer_id)))
+		await notify(trx, 'units', customerId);
+	log.warn({ maker: makerId, problem, failures }, 'a registry fails');
+}

@@ -1,0 +1,3 @@
+export { default as Refused } from './Refused.svelte';
+export { default as Waiting } from './Waiting.svelte';
+export * from './words';

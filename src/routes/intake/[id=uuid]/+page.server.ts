@@ -1,0 +1,73 @@
+import { error, fail } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { askAgainFor, batchById, claimBatch, dropRefused, dropRow } from '$lib/server/intake';
+import { bindOnTheWay } from '$lib/server/onboarding';
+import { actorOf, maySee } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import type { Actions, PageServerLoad } from './$types';
+
+const MOST_SHOWN = 500;
+
+/** One batch: what came of each row as it is worked, and the rows that wait to be mended. */
+export const load: PageServerLoad = async ({ params, locals, depends }) => {
+	depends('limen:live');
+	const batch = await batchById(params.id, false);
+	if (!batch) error(404, 'There is no such batch.');
+	demand(locals, 'see', batch.customerId);
+	const mayMend = maySee(locals, 'claim', batch.customerId);
+	const whole = mayMend ? (await batchById(params.id, true))! : batch;
+	const counts: Record<string, number> = {};
+	for (const { verdict, settled } of whole.lines) if (!settled) counts[verdict] = (counts[verdict] ?? 0) + 1;
+	return {
+		batch: { ...whole, lines: whole.lines.slice(0, MOST_SHOWN) },
+		counts,
+		total: whole.lines.length,
+		mayMend
+	};
+};
+
+const id = v.pipe(v.string(), v.uuid());
+const ordinal = v.pipe(v.string(), v.regex(/^\d{1,6}$/), v.transform(Number));
+const mendSchema = v.object({
+	row: ordinal,
+	text: v.pipe(v.string(), v.maxLength(4000, 'That is too long for one unit.'))
+});
+const againSchema = v.object({ unit: id, code: v.pipe(v.string(), v.maxLength(100)) });
+
+export const actions: Actions = {
+	mend: async (event) => {
+		const parsed = v.safeParse(mendSchema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const batch = await batchById(event.params.id, true);
+		if (!batch) return fail(404, { problem: 'There is no such batch.' });
+		const { row, text } = parsed.output;
+		const actor = actorOf(event);
+		const given = batch.heading ? `${batch.heading}\n${text}` : text;
+		const act = await claimBatch(batch.customerId, given, actor, { batchId: batch.id, ordinal: row });
+		if (!act.ok) return fail(409, { problem: act.problem });
+		await bindOnTheWay(batch.customerId, act.done.rows, actor);
+		const [first] = act.done.rows;
+		return first?.unitId || first?.verdict === 'already-ours'
+			? { said: `${first.serial} is taken in.` }
+			: { problem: first?.reason ?? 'It is still not readable.' };
+	},
+	drop: async (event) => {
+		const form = Object.fromEntries(await event.request.formData());
+		const unit = v.safeParse(id, form.unit);
+		if (unit.success) {
+			const act = await dropRefused(unit.output, actorOf(event));
+			return act.ok ? { said: 'Dropped.' } : fail(409, { problem: act.problem });
+		}
+		const row = v.safeParse(ordinal, form.row);
+		const batch = await batchById(event.params.id, false);
+		if (!row.success || !batch) return fail(400, { problem: 'Which row?' });
+		const act = await dropRow(batch.customerId, batch.id, row.output, actorOf(event));
+		return act.ok ? { said: 'Dropped.' } : fail(409, { problem: act.problem });
+	},
+	again: async (event) => {
+		const parsed = v.safeParse(againSchema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: 'Which unit?' });
+		const act = await askAgainFor(parsed.output.unit, parsed.output.code, actorOf(event));
+		return act.ok ? { said: 'The registry is asked again.' } : fail(409, { problem: act.problem });
+	}
+};

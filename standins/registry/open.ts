@@ -1,0 +1,20 @@
+import { readFileSync } from 'node:fs';
+import * as v from 'valibot';
+import { Registry, type KnownUnit } from './registry';
+
+const listSchema = v.array(
+	v.object({ serial: v.string(), claimCode: v.string(), maker: v.string(), owner: v.optional(v.string()) })
+);
+
+/** The makers' registries, which know the yard's units and whatever else a file lists; by the maker's id. */
+export function openRegistries(
+	unitsFile: string,
+	moreFile: string | undefined,
+	trusting: boolean
+): ReadonlyMap<string, Registry> {
+	const read = (file: string) => v.parse(listSchema, JSON.parse(readFileSync(file, 'utf8')));
+	const byMaker = new Map<string, KnownUnit[]>();
+	for (const { maker, owner, ...unit } of [...read(unitsFile), ...(moreFile ? read(moreFile) : [])])
+		byMaker.set(maker, [...(byMaker.get(maker) ?? []), { ...unit, ...(owner ? { owner } : {}) }]);
+	return new Map([...byMaker].map(([maker, known]) => [maker, new Registry(maker, known, trusting)]));
+}

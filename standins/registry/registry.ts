@@ -1,0 +1,137 @@
+import { createHash } from 'node:crypto';
+import type { IncomingMessage, ServerResponse } from 'node:http';
+import { setTimeout as wait } from 'node:timers/promises';
+import * as v from 'valibot';
+import {
+	claimsRequestSchema,
+	readClaimCode,
+	releasesRequestSchema,
+	type ClaimsAnswer,
+	type RegistryResult
+} from '../../src/core/intake';
+
+/** How a registry can misbehave, in words for the yard's panel. */
+export const REGISTRY_FAULTS = {
+	down: 'does not answer',
+	failing: 'answers with an error',
+	'rate-limiting': 'wants fewer requests',
+	settling: 'takes its time to decide'
+} as const;
+export type RegistryFault = keyof typeof REGISTRY_FAULTS;
+
+export interface KnownUnit {
+	readonly serial: string;
+	readonly claimCode: string;
+	/** The account that owns it; nobody's when it was only just made. */
+	readonly owner?: string;
+}
+
+const SETTLES_AFTER_ASKED = 3;
+const RETRY_AFTER_SECONDS = 2;
+
+/** A maker's registry: what was made, whose it is, and where it is sent when it first calls. */
+export class Registry {
+	readonly faults = new Set<RegistryFault>();
+	/** Time that one request takes, in milliseconds. */
+	slowness = 0;
+	requests = 0;
+	private readonly units = new Map<
+		string,
+		{ code: Buffer; owner: string | null; sentTo: string; asked: number }
+	>();
+
+	/** `trusting` has made every unit that it is asked about, with whatever claim code is said first. */
+	constructor(
+		readonly maker: string,
+		known: readonly KnownUnit[],
+		private readonly trusting = false
+	) {
+		for (const { serial, claimCode, owner } of known)
+			this.units.set(serial, { code: hashOf(claimCode), owner: owner ?? null, sentTo: '', asked: 0 });
+	}
+
+	ownerOf(serial: string): string | null {
+		return this.units.get(serial)?.owner ?? null;
+	}
+	sentTo(serial: string): string {
+		return this.units.get(serial)?.sentTo ?? '';
+	}
+
+	/** Answers one request to `/claims`, `/releases` or `/units/SERIAL`. */
+	async answer(path: readonly string[], request: IncomingMessage, response: ServerResponse, text: string) {
+		this.requests++;
+		if (this.slowness > 0) await wait(this.slowness);
+		if (this.faults.has('down')) return void request.socket.destroy();
+		if (this.faults.has('failing')) return send(response, 503, { error: 'out of order' });
+		if (this.faults.has('rate-limiting')) {
+			response.setHeader('retry-after', String(RETRY_AFTER_SECONDS));
+			return send(response, 429, { error: 'too many requests' });
+		}
+		const [what, serial = ''] = path;
+		if (request.method === 'GET' && what === 'units') {
+			const unit = this.units.get(serial);
+			return unit
+				? send(response, 200, { serial, owner: unit.owner, bootstrapServer: unit.sentTo })
+				: send(response, 404, { error: 'never made' });
+		}
+		if (request.method !== 'POST' || !['claims', 'releases'].includes(what ?? ''))
+			return send(response, 404, { error: 'no such thing' });
+		const json = parsed(text);
+		if (what === 'releases') {
+			const asked = v.safeParse(releasesRequestSchema, json);
+			if (!asked.success) return send(response, 400, { error: 'not understood' });
+			for (const one of asked.output.units) this.release(one.serial, asked.output.account);
+			return send(response, 200, {});
+		}
+		const asked = v.safeParse(claimsRequestSchema, json);
+		if (!asked.success) return send(response, 400, { error: 'not understood' });
+		const { account, bootstrapServer, units } = asked.output;
+		const answer: ClaimsAnswer = {
+			units: units.map((unit) => ({
+				serial: unit.serial,
+				result: this.claim(unit.serial, unit.claimCode, account, bootstrapServer)
+			}))
+		};
+		return send(response, 200, answer);
+	}
+
+	private claim(serial: string, claimCode: string, account: string, sentTo: string): RegistryResult {
+		let unit = this.units.get(serial);
+		if (!unit && this.trusting) {
+			unit = { code: hashOf(claimCode), owner: null, sentTo: '', asked: 0 };
+			this.units.set(serial, unit);
+		}
+		if (!unit) return 'unknown';
+		if (unit.owner !== null && unit.owner !== account) return 'other-account';
+		if (!unit.code.equals(hashOf(claimCode))) return 'wrong-code';
+		if (unit.owner === account) return 'yours';
+		if (this.faults.has('settling') && ++unit.asked < SETTLES_AFTER_ASKED) return 'pending';
+		unit.owner = account;
+		unit.sentTo = sentTo;
+		return 'claimed';
+	}
+
+	private release(serial: string, account: string): void {
+		const unit = this.units.get(serial);
+		if (unit?.owner === account) {
+			unit.owner = null;
+			unit.sentTo = '';
+		}
+	}
+}
+
+const hashOf = (code: string) =>
+	createHash('sha256')
+		.update(readClaimCode(code) ?? code)
+		.digest();
+
+const send = (response: ServerResponse, status: number, body: object): void =>
+	void response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
+
+function parsed(text: string): unknown {
+	try {
+		return JSON.parse(text);
+	} catch {
+		return null;
+	}
+}
