@@ -3,6 +3,7 @@ import * as v from 'valibot';
 import { isBad, LARGEST_TEXT } from '$core/intake';
 import {
 	askAgainFor,
+	askedUnits,
 	claimBatch,
 	dropRefused,
 	openBatches,
@@ -39,11 +40,12 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'claim');
 	depends('limen:live');
 	const { customerId } = locals;
-	const [batches, unbound, waits, refused, open] = await Promise.all([
+	const [batches, unbound, waits, refused, asked, open] = await Promise.all([
 		recentBatches(customerId, 6),
 		unboundUnits(customerId, 100),
 		registryWaits(customerId),
 		refusedUnits(customerId),
+		askedUnits(customerId),
 		openBatches(customerId, 12)
 	]);
 	return {
@@ -51,6 +53,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		unbound,
 		waits,
 		refused,
+		asked,
 		open,
 		start: (url.searchParams.get('serial') ?? '').slice(0, 64)
 	};

@@ -5,8 +5,8 @@
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
 	import { RecordsOf } from '$ui/people';
-	import { isBad } from '$core/intake';
-	import { MARKS, VERDICT_WORDS as WORDS, Waiting } from '$ui/intake';
+	import { isBad, type Verdict } from '$core/intake';
+	import { MARKS, VERDICT_WORDS as WORDS, Waiting, type ShownVerdict } from '$ui/intake';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['units']));
@@ -21,6 +21,16 @@
 		form && 'outcome' in form && form.outcome && text !== '' ? form.outcome.batchId : ''
 	);
 	const lines = $derived(text.split(/\r\n|\r|\n/).filter((line) => line.trim() !== '').length);
+
+	const asked = $derived(new Set(data.asked));
+	const refused = $derived(new Map(data.refused.map(({ id, words }) => [id, words])));
+	/** What came of a row by now: the makers' registries answer after it was taken in. */
+	function standing(row: { verdict: Verdict; reason: string; unitId: string | null }) {
+		const words = row.unitId === null ? undefined : refused.get(row.unitId);
+		const verdict: ShownVerdict =
+			words !== undefined ? 'registry-refused' : row.unitId && asked.has(row.unitId) ? 'asked' : row.verdict;
+		return { verdict, reason: words ?? row.reason, wrong: words !== undefined || isBad(row.verdict) };
+	}
 
 	function repair(raw: string, wrong: string, right: string) {
 		const at =
@@ -48,8 +58,8 @@
 				String(row.line),
 				row.serial,
 				row.mac ?? '',
-				WORDS[row.verdict],
-				row.reason,
+				WORDS[standing(row).verdict],
+				standing(row).reason,
 				row.bound?.words ?? ''
 			])
 		];
@@ -141,7 +151,8 @@
 					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
 					<tbody>
 						{#each rows.slice(0, MOST_DRAWN) as row, index (index)}
-							<tr data-verdict={row.verdict}>
+							{@const now = standing(row)}
+							<tr data-verdict={now.verdict}>
 								<td class="quiet">{row.line}</td>
 								<td
 									>{#if row.unitId}<a href="/units/{row.unitId}"><Serial serial={row.serial} /></a
@@ -152,10 +163,10 @@
 										</div>{/if}</td
 								>
 								<td>
-									<span class:bad={isBad(row.verdict)} class="font-semibold"
-										>{MARKS[row.verdict]} {WORDS[row.verdict]}</span
+									<span class:bad={now.wrong} class="font-semibold"
+										>{MARKS[now.verdict]} {WORDS[now.verdict]}</span
 									>
-									{#if row.reason}<div>{row.reason}</div>{/if}
+									{#if now.reason}<div>{now.reason}</div>{/if}
 									{#if row.bound}<div class:bad={!row.bound.ok}>{row.bound.words}</div>{/if}
 									{#each row.repairs as right (right)}
 										<div class="mt-1">

@@ -19,6 +19,9 @@ export interface UnitRow {
 	readonly siteId: string | null;
 	readonly siteName: string | null;
 	readonly runId: string | null;
+	/** What its maker's registry says of whose it is, and its words when it refused. */
+	readonly ownership: 'asked' | 'confirmed' | 'refused';
+	readonly ownershipWords: string;
 	readonly outOfServiceAt: Date | null;
 	readonly outOfServiceWhy: string | null;
 	/** The unit that took over where it was. */
@@ -41,7 +44,7 @@ const units = () =>
 			'role.name as roleName', 'unit.customer_id as customerId', 'customer.name as customerName', 'unit.claimed_at as claimedAt',
 			'unit.reported_version as reportedVersion', 'unit.heard_at as heardAt', 'unit.dialled_home_at as dialledHomeAt',
 			'unit.host_key_algorithm as hostKeyAlgorithm', 'binding.position_id as positionId', 'position.name as positionName',
-			'site.id as siteId', 'site.name as siteName', 'binding.run_id as runId', 'unit.out_of_service_at as outOfServiceAt',
+			'site.id as siteId', 'site.name as siteName', 'binding.run_id as runId', 'unit.ownership', 'unit.ownership_words as ownershipWords', 'unit.out_of_service_at as outOfServiceAt',
 			'unit.out_of_service_why as outOfServiceWhy', 'successor.id as replacedBy', 'successor.serial as replacedBySerial'
 		); // prettier-ignore
 
@@ -57,6 +60,7 @@ export const unboundUnits = (customerId: string | null, limit: number): Promise<
 	const query = units()
 		.whereNull('binding.unit_id')
 		.whereNull('unit.out_of_service_at')
+		.whereNot('unit.ownership', 'refused')
 		.orderBy('unit.claimed_at', 'desc')
 		.orderBy('unit.serial')
 		.limit(limit);
@@ -67,7 +71,8 @@ export const countUnbound = async (customerId: string | null): Promise<number> =
 	const query = database()('unit')
 		.leftJoin('binding', 'binding.unit_id', 'unit.id')
 		.whereNull('binding.unit_id')
-		.whereNull('unit.out_of_service_at');
+		.whereNull('unit.out_of_service_at')
+		.whereNot('unit.ownership', 'refused');
 	if (customerId) query.where('unit.customer_id', customerId);
 	return Number((await query.count())[0]!.count);
 };
@@ -82,6 +87,7 @@ export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
 		.where('wanted.id', positionId)
 		.whereNull('binding.unit_id')
 		.whereNull('unit.out_of_service_at')
+		.whereNot('unit.ownership', 'refused')
 		.orderBy('unit.claimed_at', 'desc')
 		.orderBy('unit.serial')
 		.limit(limit);

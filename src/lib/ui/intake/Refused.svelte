@@ -11,7 +11,7 @@
 	<input
 		name="code"
 		class="field mono !mt-0 !w-48 !py-1"
-		placeholder="claim code from the label"
+		placeholder="claim code"
 		aria-label="Claim code of {serial}"
 		required
 		autocomplete="off"

@@ -51,6 +51,13 @@
 	<span class="quiet">{unit.makerName} {unit.modelName}, {unit.roleName} · {unit.customerName}</span>
 </div>
 <FormWords {form} />
+{#if unit.ownership === 'refused'}<p class="mt-2 text-[var(--brick)]">
+		<b>Not ours.</b>
+		{unit.ownershipWords} <a href="/intake">In Intake</a> it can be asked for again or dropped.
+	</p>
+{:else if unit.ownership === 'asked'}<p class="quiet mt-2">
+		{unit.makerName}’s registry is asked whether it is ours. It can be bound meanwhile.
+	</p>{/if}
 {#each data.predecessors as old (old.id)}<p class="mt-2">
 		It took over from <a href="/units/{old.id}"><Serial serial={old.serial} /></a>, <When
 			at={old.outOfServiceAt!}
