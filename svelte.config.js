@@ -11,6 +11,8 @@ export default {
 			directives: {
 				'default-src': ['self'],
 				'script-src': ['self'],
+				// The reader of label photos is WebAssembly, which a worker runs without the page being allowed to
+				'worker-src': ['self'],
 				// Svelte and D3 write positions into style attributes
 				'style-src': ['self', 'unsafe-inline'],
 				'img-src': ['self', 'data:'],

@@ -3,7 +3,6 @@ import type { Knex } from 'knex';
 /** What technicians did on their phones, with or without signal: bindings, notes and photos, each once. */
 export async function up(knex: Knex): Promise<void> {
 	await knex.raw(`
-alter table site add unique (id, customer_id);
 create table field_entry (
 	-- made on the phone, so that sending it twice does no harm
 	id uuid primary key,
@@ -49,6 +48,5 @@ create policy change on field_entry for update to limen_people using (${changed}
 export async function down(knex: Knex): Promise<void> {
 	await knex.raw(`
 drop table field_entry;
-alter table site drop constraint site_id_customer_id_key1;
 `);
 }

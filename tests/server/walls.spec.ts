@@ -47,6 +47,7 @@ interface Ids {
 	readonly allotment: string;
 	readonly caller: string;
 	readonly pattern: string;
+	readonly photo: string;
 }
 type Ask = (ids: Ids, as: TestPerson, token: string) => Promise<Response>;
 
@@ -58,6 +59,7 @@ const form =
 const firstOf = async (table: string): Promise<string> =>
 	(await database()(table).orderBy('name').first('id')).id;
 
+const FIELD_ENTRIES = [uuid(), uuid()];
 const SITE_FORM = {
 	name: 'A site of the walk', street: '', locality: '', country: '', latitude: '', longitude: '', timeZone: 'Pacific/Auckland',
 	contact: '', phone: '', accessHours: '', directions: '', uplink: 'fibre', provider: '', circuit: '', sim: '', apn: '',
@@ -82,8 +84,7 @@ const WALK: Record<string, Ask> = {
 	'GET /intake': (_ids, as) => get('/intake', as),
 	'POST /intake?/claim': (ids, as) =>
 		post('/intake?/claim', { customer: ids.customer, text: lineOf(newLabel()) }, {}, as),
-	'POST /intake?/again': (ids, as) =>
-		post('/intake?/again', { unit: ids.unit, code: 'NEWCODE234' }, {}, as),
+	'POST /intake?/again': (ids, as) => post('/intake?/again', { unit: ids.unit, code: 'NEWCODE234' }, {}, as),
 	'POST /intake?/drop': (ids, as) => post('/intake?/drop', { unit: ids.unit }, {}, as),
 	'GET /intake/[id=uuid]': (ids, as) => get(`/intake/${ids.batch}`, as),
 	'POST /intake/[id=uuid]?/mend': (ids, as) =>
@@ -230,6 +231,23 @@ const WALK: Record<string, Ask> = {
 	'POST /upkeep?/upload': form('/upkeep?/upload', { line: 'x', version: '1' }),
 	'GET /records': (ids, as) => get(`/records?unit=${ids.unit}`, as),
 	'GET /records/csv': (ids, as) => get(`/records/csv?unit=${ids.unit}`, as),
+	'GET /field': (ids, as) => get(`/field?site=${ids.site}`, as),
+	'POST /field/sync': (ids, as) =>
+		fetch(address('/field/sync'), {
+			method: 'POST',
+			headers: { cookie: as.cookie, origin: address(''), 'content-type': 'application/json' },
+			body: JSON.stringify({
+				now: 0,
+				entries: ['note', 'bind'].map((kind, at) => ({
+					id: FIELD_ENTRIES[at],
+					at,
+					siteId: ids.site,
+					positionId: ids.position,
+					...(kind === 'note' ? { kind, text: 'a note of the walk' } : { kind, serial: ids.serial })
+				}))
+			})
+		}),
+	'GET /field/photos/[id=uuid]': (ids, as) => get(`/field/photos/${ids.photo}`, as),
 	'GET /phone': (ids, as) => get(`/phone?q=${ids.serial.slice(-6)}`, as),
 	'POST /phone?/bind': (ids, as) => post('/phone?/bind', { position: ids.position, unit: ids.unit }, {}, as),
 	'POST /phone?/undo': (ids, as) => post('/phone?/undo', { position: ids.position }, {}, as),
@@ -339,7 +357,8 @@ describe('the walls between customers', function () {
 		pool: uuid(),
 		allotment: uuid(),
 		caller: '999999999',
-		pattern: uuid()
+		pattern: uuid(),
+		photo: uuid()
 	});
 
 	before(async () => {
@@ -383,8 +402,20 @@ describe('the walls between customers', function () {
 			ACTOR
 		);
 		if (!pattern.ok) throw new Error(pattern.problem);
+		const photo = uuid();
+		await database()('field_entry').insert({
+			id: photo,
+			person_id: theirMember.id,
+			customer_id: customer,
+			site_id: site,
+			kind: 'photo',
+			photo: Buffer.from([0xff, 0xd8, 0xff]),
+			done_at: new Date(),
+			outcome: 'done'
+		});
 		theirs = {
 			pattern: pattern.done.id,
+			photo,
 			customer,
 			site,
 			position: unit.positionId,
@@ -442,6 +473,7 @@ describe('the walls between customers', function () {
 				(select jsonb_agg(to_jsonb(p) order by id) from pool p where customer_id = :customer) as pools,
 				(select jsonb_agg(jsonb_build_array(id, values) order by id) from position where customer_id = :customer) as values,
 				(select jsonb_agg(to_jsonb(b) order by batch_id, ordinal) from batch_row b where customer_id = :customer) as rows,
+				(select jsonb_agg(to_jsonb(f) order by id) from field_entry f where customer_id = :customer) as field,
 				(select jsonb_agg(to_jsonb(s) order by id) from site s where customer_id = :customer) as sites,
 				(select jsonb_agg(to_jsonb(p) order by id) from site_pattern p where customer_id = :customer) as patterns,
 				(select jsonb_agg(to_jsonb(p) order by id) from pattern_position p where customer_id = :customer) as pattern_positions,

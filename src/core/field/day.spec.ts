@@ -89,15 +89,24 @@ describe('a label read at a site', () => {
 	it('never names what does not end with it, nor offers a position that is taken', () => {
 		const serial = fc.stringMatching(/^[0-9A-F]{6,12}$/);
 		fc.assert(
-			fc.property(fc.uniqueArray(serial, { maxLength: 6 }), fc.string({ maxLength: 8 }), fc.boolean(), (serials, text, taken) => {
-				const at = site('s', [position('gw-1', taken ? { serial: 'X' } : {})]);
-				const read = meaningOf(text, at, serials.map((one) => unit(one)));
-				const end = text.toUpperCase().replace(/[^0-9A-Z]/g, '');
-				if (read.kind === 'fits') {
-					expect(read.unit.serial.endsWith(end)).to.equal(true);
-					expect(taken).to.equal(false);
+			fc.property(
+				fc.uniqueArray(serial, { maxLength: 6 }),
+				fc.string({ maxLength: 8 }),
+				fc.boolean(),
+				(serials, text, taken) => {
+					const at = site('s', [position('gw-1', taken ? { serial: 'X' } : {})]);
+					const read = meaningOf(
+						text,
+						at,
+						serials.map((one) => unit(one))
+					);
+					const end = text.toUpperCase().replace(/[^0-9A-Z]/g, '');
+					if (read.kind === 'fits') {
+						expect(read.unit.serial.endsWith(end)).to.equal(true);
+						expect(taken).to.equal(false);
+					}
 				}
-			})
+			)
 		);
 	});
 });
@@ -107,13 +116,19 @@ describe('a day with what waits to be sent', () => {
 		personId: 'p',
 		madeAt: 0,
 		sites: [site('s', [position('gw-1'), position('gw-2')]), site('t', [position('gw-3')])],
-		units: ['AAAA1', 'AAAA2'].map((serial) => unit(serial))
+		units: ['AAAA1', 'AAAA2'].map((serial) => unit(serial)),
+		models: []
 	};
 	it('has each unit at one position at most, the last it was scanned for', () => {
-		const entries = fc.array(fc.tuple(fc.constantFrom('gw-1', 'gw-2', 'gw-3'), fc.constantFrom('AAAA1', 'AAAA2')));
+		const entries = fc.array(
+			fc.tuple(fc.constantFrom('gw-1', 'gw-2', 'gw-3'), fc.constantFrom('AAAA1', 'AAAA2'))
+		);
 		fc.assert(
 			fc.property(entries, (pairs) => {
-				const after = withWaiting(day, pairs.map(([at, serial], index) => bind(String(index), at, serial)));
+				const after = withWaiting(
+					day,
+					pairs.map(([at, serial], index) => bind(String(index), at, serial))
+				);
 				const there = after.sites.flatMap(({ positions }) => positions.flatMap(({ serial }) => serial ?? []));
 				expect(new Set(there).size).to.equal(there.length);
 				const last = pairs.at(-1);
@@ -129,7 +144,12 @@ describe('a day with what waits to be sent', () => {
 
 describe('travelling', () => {
 	it('goes by appointment, and to what has none when it is near', () => {
-		const place = (name: string, latitude: number | null, appointmentAt: number | null) => ({ name, latitude, longitude: 171, appointmentAt });
+		const place = (name: string, latitude: number | null, appointmentAt: number | null) => ({
+			name,
+			latitude,
+			longitude: 171,
+			appointmentAt
+		});
 		const order = travelOrder([
 			place('late', -46, 2000),
 			place('by the way', -41.1, null),
@@ -138,12 +158,22 @@ describe('travelling', () => {
 		]);
 		expect(order.map(({ name }) => name)).to.deep.equal(['early', 'by the way', 'late', 'nowhere']);
 		fc.assert(
-			fc.property(fc.array(fc.record({ name: fc.string(), latitude: fc.option(fc.double({ min: -90, max: 90, noNaN: true })), longitude: fc.option(fc.double({ min: -180, max: 180, noNaN: true })), appointmentAt: fc.option(fc.nat()) })), (sites) => {
-				const after = travelOrder(sites);
-				expect(after).to.have.members(sites);
-				const times = after.flatMap(({ appointmentAt }) => appointmentAt ?? []);
-				expect(times).to.deep.equal([...times].sort((a, b) => a - b));
-			})
+			fc.property(
+				fc.array(
+					fc.record({
+						name: fc.string(),
+						latitude: fc.option(fc.double({ min: -90, max: 90, noNaN: true })),
+						longitude: fc.option(fc.double({ min: -180, max: 180, noNaN: true })),
+						appointmentAt: fc.option(fc.nat())
+					})
+				),
+				(sites) => {
+					const after = travelOrder(sites);
+					expect(after).to.have.members(sites);
+					const times = after.flatMap(({ appointmentAt }) => appointmentAt ?? []);
+					expect(times).to.deep.equal([...times].sort((a, b) => a - b));
+				}
+			)
 		);
 	});
 	it('is as far as the crow flies', () => {

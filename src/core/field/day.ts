@@ -1,3 +1,4 @@
+import type { SerialModel } from '../intake';
 import type { RunStep } from '../onboarding';
 import type { PositionStanding } from '../plan';
 
@@ -48,6 +49,8 @@ export interface Day {
 	readonly madeAt: number;
 	readonly sites: readonly DaySite[];
 	readonly units: readonly DayUnit[];
+	/** What serial numbers look like, to know one on a label. */
+	readonly models: readonly SerialModel[];
 }
 
 /** What was done on the phone and waits to be sent. Its id makes sending it twice harmless. */
@@ -142,20 +145,25 @@ export function withWaiting(day: Day, entries: readonly FieldEntry[]): Day {
 	const placeNames = new Map(
 		day.sites.flatMap((site) => site.positions.map(({ id, name }) => [id, `${site.name} ${name}`] as const))
 	);
-	const placed = new Map([...bound].map(([position, { serial }]) => [serial, placeNames.get(position) ?? 'another site']));
+	const placed = new Map(
+		[...bound].map(([position, { serial }]) => [serial, placeNames.get(position) ?? 'another site'])
+	);
 	return {
 		...day,
 		sites: day.sites.map((site) => ({
 			...site,
 			positions: site.positions.map((position) => {
 				const mine = bound.get(position.id);
-				if (mine) return { ...position, serial: mine.serial, standing: 'waiting' as const, step: null, advice: null };
+				if (mine)
+					return { ...position, serial: mine.serial, standing: 'waiting' as const, step: null, advice: null };
 				return position.serial !== null && taken.has(position.serial)
 					? { ...position, serial: null, standing: 'open' as const, step: null, advice: null }
 					: position;
 			})
 		})),
-		units: day.units.map((unit) => (placed.has(unit.serial) ? { ...unit, boundAt: placed.get(unit.serial)! } : unit))
+		units: day.units.map((unit) =>
+			placed.has(unit.serial) ? { ...unit, boundAt: placed.get(unit.serial)! } : unit
+		)
 	};
 }
 
@@ -172,7 +180,9 @@ export function kilometresBetween(
 	const half = (from: number, to: number) => Math.sin(radians(to - from) / 2) ** 2;
 	const a =
 		half(one.latitude, other.latitude) +
-		Math.cos(radians(one.latitude)) * Math.cos(radians(other.latitude)) * half(one.longitude, other.longitude);
+		Math.cos(radians(one.latitude)) *
+			Math.cos(radians(other.latitude)) *
+			half(one.longitude, other.longitude);
 	return 2 * EARTH_KM * Math.asin(Math.min(1, Math.sqrt(a)));
 }
 

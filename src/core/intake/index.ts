@@ -5,3 +5,4 @@ export * from './rows';
 export * from './serial';
 export * from './verdict';
 export * from './registry';
+export * from './label';

@@ -10,8 +10,9 @@ const MOST = 30;
 /** Finds by any part of a serial, a MAC address, or a site. What names one unit exactly goes straight to it. */
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const text = (url.searchParams.get('q') ?? '').slice(0, 200).trim();
-	if (text === '') return { text, units: [], sites: [], claimable: null };
 	const models = await intakeModels(database());
+	const known = models.map(({ id, name, serial }) => ({ id, name, serial }));
+	if (text === '') return { text, units: [], sites: [], claimable: null, models: known };
 	// A scanned label can hold more than the serial number
 	const reading = readIntake(text, models);
 	const [row] = reading.ok ? reading.rows : [];
@@ -27,5 +28,5 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		(serial === only.serial || readSerial(text, models).serial === only.serial)
 	)
 		redirect(303, `/units/${only.id}`);
-	return { text, units, sites, claimable: units.length === 0 && serial ? text : null };
+	return { text, units, sites, claimable: units.length === 0 && serial ? text : null, models: known };
 };

@@ -1,6 +1,8 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
+	import { goto } from '$app/navigation';
 	import { Serial } from '$ui/marks';
+	import { ScanLabel } from '$ui/scan';
 	let { data } = $props();
 </script>
 
@@ -22,6 +24,12 @@
 	/>
 	<Button type="submit">Find</Button>
 </form>
+<div class="mt-3">
+	<ScanLabel
+		models={data.models}
+		onread={([label]) => void goto(`/find?scan=1&q=${encodeURIComponent(label!.serial!)}`)}
+	/>
+</div>
 {#if data.claimable}
 	<p class="sheet mt-4 p-5">
 		This is a valid serial number that nobody has claimed here. <a

@@ -6,12 +6,14 @@ import {
 	askedUnits,
 	claimBatch,
 	dropRefused,
+	intakeModels,
 	openBatches,
 	recentBatches,
 	refusedUnits,
 	registryWaits,
 	unboundUnits
 } from '$lib/server/intake';
+import { database } from '$lib/server/database';
 import { readList } from '$lib/server/list-file';
 import { bindOnTheWay } from '$lib/server/onboarding';
 import { actorOf } from '$lib/server/people';
@@ -40,13 +42,14 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'claim');
 	depends('limen:live');
 	const { customerId } = locals;
-	const [batches, unbound, waits, refused, asked, open] = await Promise.all([
+	const [batches, unbound, waits, refused, asked, open, models] = await Promise.all([
 		recentBatches(customerId, 6),
 		unboundUnits(customerId, 100),
 		registryWaits(customerId),
 		refusedUnits(customerId),
 		askedUnits(customerId),
-		openBatches(customerId, 12)
+		openBatches(customerId, 12),
+		intakeModels(database())
 	]);
 	return {
 		batches,
@@ -54,6 +57,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		waits,
 		refused,
 		asked,
+		models: models.map(({ id, name, serial }) => ({ id, name, serial })),
 		open,
 		start: (url.searchParams.get('serial') ?? '').slice(0, 64)
 	};

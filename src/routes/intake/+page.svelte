@@ -5,7 +5,8 @@
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
 	import { RecordsOf } from '$ui/people';
-	import { isBad, type Verdict } from '$core/intake';
+	import { isBad, labelAsRow, type Verdict } from '$core/intake';
+	import { ScanLabel } from '$ui/scan';
 	import { MARKS, VERDICT_WORDS as WORDS, Waiting, type ShownVerdict } from '$ui/intake';
 
 	let { data, form } = $props();
@@ -110,6 +111,17 @@
 			placeholder="Paste from a delivery note, an e-mail or a sheet. With or without headings, in any order. With columns headed “site” and “position”, each is bound there on the way in."
 			spellcheck="false"
 		/>
+		<div class="mt-2">
+			<ScanLabel
+				models={data.models}
+				several
+				words="Photos of labels"
+				onread={(labels) => {
+					const rows = labels.map(labelAsRow).filter((row) => !text.includes(row));
+					text = [text.trimEnd(), ...rows].filter(Boolean).join('\n');
+				}}
+			/>
+		</div>
 		<Label for="file" class="mt-3">or a CSV or XLSX file</Label>
 		<Fileupload id="file" name="file" accept=".csv,.txt,.xlsx,text/csv,text/plain" class="mt-1" />
 		<div class="mt-4 flex items-center gap-4">

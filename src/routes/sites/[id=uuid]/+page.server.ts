@@ -10,6 +10,7 @@ import {
 	swapAction,
 	unbindAction
 } from '$lib/server/onboarding/actions';
+import { notesAt } from '$lib/server/field';
 import { actorOf, maySee } from '$lib/server/people';
 import {
 	addPosition,
@@ -52,6 +53,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		...planned,
 		change: url.searchParams.has('change') && maySee(locals, 'plan sites', site.customerId),
 		near: await nearby(site),
+		notes: await notesAt(site.id),
 		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],
 		...(await copying(url, site.id, locals)),
 		positions,

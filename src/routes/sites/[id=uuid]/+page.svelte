@@ -6,7 +6,7 @@
 	import { checkPhrase } from '$core/onboarding';
 	import { BindAnyway, RunActions, Track, UnitPicker } from '$ui/arrivals';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, Standing } from '$ui/marks';
+	import { clock, duration, Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 	import { Differences, SiteForm } from '$ui/plan';
 	import { PositionPreview } from '$ui/profile';
@@ -46,6 +46,8 @@
 </div>
 <p class="mt-1 flex flex-wrap gap-x-5">
 	<RecordsOf what="this site" text={site.name} customerId={site.customerId} />
+	{#if mayDo('bind', site.customerId)}<a href="/field?site={site.id}#{site.id}">Work here with a phone</a
+		>{/if}
 	{#if mayPlan}<a href="?change">Change its facts</a>
 		<a href="?copy">Copy its set-up to another site</a>
 		<a href="/sites/patterns/new?from={site.id}">Make a pattern of it</a>{/if}
@@ -154,6 +156,27 @@
 	</div>
 {/if}
 
+{#if data.notes.length > 0}
+	<section class="mt-4" aria-label="From the field">
+		<h2>From the field</h2>
+		<ul class="mt-1 flex gap-4 overflow-x-auto pb-2">
+			{#each data.notes as note (note.id)}<li class="sheet w-64 shrink-0 p-3">
+					{#if note.kind === 'photo'}<a href="/field/photos/{note.id}"
+							><img
+								src="/field/photos/{note.id}"
+								alt="{note.positionName ?? site.name}{note.words ? `: ${note.words}` : ''}"
+								class="h-32 w-full rounded object-cover"
+								loading="lazy"
+							/></a
+						>{/if}
+					{#if note.words}<p>{note.words}</p>{/if}
+					<p class="quiet text-sm">
+						{note.positionName ? `${note.positionName}, ` : ''}<When at={note.doneAt} />
+					</p>
+				</li>{/each}
+		</ul>
+	</section>
+{/if}
 <div class="two mt-4">
 	<ul class="sheet positions" aria-label="Positions">
 		{#each data.positions as position (position.id)}

@@ -1,0 +1,31 @@
+import { database } from '../database';
+
+/** Notes and photos that technicians made at a site, the newest first. */
+export interface FieldNote {
+	readonly id: string;
+	readonly kind: 'note' | 'photo';
+	readonly words: string;
+	readonly positionName: string | null;
+	readonly doneAt: Date;
+	readonly receivedAt: Date;
+}
+const MOST = 60;
+
+export const notesAt = (siteId: string): Promise<FieldNote[]> =>
+	database()('field_entry')
+		.leftJoin('position', 'position.id', 'position_id')
+		.where('field_entry.site_id', siteId)
+		.whereIn('kind', ['note', 'photo'])
+		.orderBy('done_at', 'desc')
+		.limit(MOST)
+		.select<FieldNote[]>(
+			'field_entry.id',
+			'kind',
+			'words',
+			'position.name as positionName',
+			'done_at as doneAt',
+			'received_at as receivedAt'
+		);
+
+export const photoById = async (id: string): Promise<Buffer | null> =>
+	(await database()('field_entry').where({ id, kind: 'photo' }).first('photo'))?.photo ?? null;

@@ -1,0 +1,54 @@
+import * as v from 'valibot';
+
+const uuid = v.pipe(v.string(), v.uuid());
+const LARGEST_PHOTO = 1_500_000;
+const MOST_ENTRIES = 200;
+
+const text = (most: number) =>
+	v.pipe(
+		v.string(),
+		v.maxLength(most),
+		v.check((given) => !given.includes('\0'), 'It holds a NUL character.')
+	);
+/** JPEG (ISO/IEC 10918-1) begins with the marks SOI and the first half of another. */
+const isJpeg = (image: Buffer) => image[0] === 0xff && image[1] === 0xd8 && image[2] === 0xff;
+const photo = v.pipe(
+	v.string(),
+	v.maxLength(Math.ceil((LARGEST_PHOTO * 4) / 3) + 4),
+	v.base64(),
+	v.transform((base64) => Buffer.from(base64, 'base64')),
+	v.check((image) => isJpeg(image), 'A photo is a JPEG image.')
+);
+const common = {
+	id: uuid,
+	at: v.pipe(v.number(), v.minValue(0), v.maxValue(8.64e15)),
+	siteId: uuid
+};
+const entrySchema = v.variant('kind', [
+	v.object({
+		...common,
+		kind: v.literal('bind'),
+		positionId: uuid,
+		serial: v.pipe(v.string(), v.regex(/^[0-9A-Z]{6,32}$/))
+	}),
+	v.object({
+		...common,
+		kind: v.literal('note'),
+		positionId: v.nullable(uuid),
+		text: v.pipe(text(2000), v.trim(), v.minLength(1))
+	}),
+	v.object({
+		...common,
+		kind: v.literal('photo'),
+		positionId: v.nullable(uuid),
+		image: photo,
+		caption: v.optional(text(200), '')
+	})
+]);
+export type SentEntry = v.InferOutput<typeof entrySchema>;
+
+export const syncSchema = v.object({
+	/** The phone's clock now. */
+	now: v.pipe(v.number(), v.minValue(0), v.maxValue(8.64e15)),
+	entries: v.pipe(v.array(entrySchema), v.maxLength(MOST_ENTRIES))
+});

@@ -1,0 +1,265 @@
+<script lang="ts">
+	import { Button } from 'flowbite-svelte';
+	import { checkPhrase } from '$core/onboarding';
+	import {
+		meaningOf,
+		type Day,
+		type DayPosition,
+		type DaySite,
+		type FieldEntry,
+		type Scanned
+	} from '$core/field';
+	import { Track } from '../arrivals';
+	import { Serial, Standing } from '../marks';
+	import { ScanLabel } from '../scan';
+	import { smallPhoto, type FieldWork } from './work.svelte';
+
+	/** One site on a technician's phone: how to get in, its positions, and what can be done at each without signal. */
+	interface Props {
+		site: DaySite;
+		day: Day;
+		work: FieldWork;
+		back: () => void;
+	}
+	let { site, day, work, back }: Props = $props();
+
+	let typed = $state('');
+	let read = $state.raw<Scanned | null>(null);
+	let note = $state('');
+	let noteAt = $state('');
+	let photoProblem = $state('');
+
+	const waitingAt = (position: DayPosition) =>
+		work.waiting.find((entry) => entry.kind === 'bind' && entry.positionId === position.id);
+	const mine = $derived(work.waiting.filter(({ siteId }) => siteId === site.id));
+	const said = (entry: FieldEntry) =>
+		entry.kind === 'bind'
+			? `${entry.serial} at ${site.positions.find(({ id }) => id === entry.positionId)?.name ?? ''}`
+			: entry.kind === 'note'
+				? `Note: ${entry.text.slice(0, 60)}`
+				: 'A photo';
+	const time = (at: number) =>
+		new Date(at).toLocaleTimeString('en-NZ', { timeZone: site.timeZone, hour: '2-digit', minute: '2-digit' });
+
+	function look(text: string) {
+		read = text.trim() === '' ? null : meaningOf(text, site, day.units);
+	}
+	async function bind(position: DayPosition) {
+		if (read?.kind !== 'fits') return;
+		const { serial } = read.unit;
+		read = null;
+		typed = '';
+		await work.add({ kind: 'bind', siteId: site.id, positionId: position.id, serial });
+	}
+	async function write() {
+		const text = note.trim();
+		if (text === '') return;
+		note = '';
+		await work.add({ kind: 'note', siteId: site.id, positionId: noteAt || null, text });
+	}
+	async function photograph(files: FileList | null) {
+		photoProblem = '';
+		for (const file of files ?? [])
+			try {
+				const image = await smallPhoto(file);
+				await work.add({
+					kind: 'photo',
+					siteId: site.id,
+					positionId: noteAt || null,
+					image,
+					caption: note.trim()
+				});
+			} catch {
+				photoProblem = 'This is no photo that can be opened.';
+			}
+	}
+</script>
+
+<div class="flex items-baseline gap-4">
+	<button type="button" class="back" onclick={back}>‹ All sites</button>
+</div>
+<h1 class="mt-1">{site.name}</h1>
+<p class="quiet">{site.customerName}</p>
+<dl class="facts mt-2">
+	{#if site.appointmentAt !== null}<dt>When</dt>
+		<dd>{time(site.appointmentAt)}{site.accessHours ? `; open ${site.accessHours}` : ''}</dd>{/if}
+	<dt>Where</dt>
+	<dd>
+		{site.address || 'not known'}{#if site.directions}<span class="block">{site.directions}</span>{/if}
+	</dd>
+	{#if site.contact}<dt>Who</dt>
+		<dd>
+			{site.contact}{#if site.phone}{' '}<a href="tel:{site.phone.replace(/\s/g, '')}">{site.phone}</a>{/if}
+		</dd>{/if}
+	<dt>Uplink</dt>
+	<dd>{site.uplink}</dd>
+</dl>
+
+<section class="mt-4" aria-label="Scan">
+	<ScanLabel
+		models={day.models}
+		large
+		words="Scan a label"
+		onread={([label]) => {
+			typed = label?.serial ?? '';
+			look(typed);
+		}}
+	/>
+	<form
+		class="mt-2 flex gap-2"
+		onsubmit={(event) => {
+			event.preventDefault();
+			look(typed);
+		}}
+	>
+		<input
+			class="field mono !mt-0 big"
+			bind:value={typed}
+			placeholder="or the end of the serial number"
+			aria-label="Serial number or its end"
+			autocomplete="off"
+			autocapitalize="characters"
+			spellcheck="false"
+		/>
+		<Button type="submit" color="alternative" class="big">Look</Button>
+	</form>
+	<div aria-live="polite">
+		{#if read?.kind === 'no'}<p class="mt-2 font-semibold text-[var(--brick)]">{read.why}</p>
+		{:else if read?.kind === 'here'}<p class="mt-2">
+				<b>{read.position.name}</b> has <Serial serial={read.unit.serial} /> already.
+			</p>
+		{:else if read?.kind === 'several'}<p class="mt-2">Several end so. Which one is it?</p>
+			<ul>
+				{#each read.units as unit (unit.id)}<li class="mt-2">
+						<Button
+							color="alternative"
+							class="big w-full"
+							onclick={() => {
+								typed = unit.serial;
+								look(unit.serial);
+							}}><Serial serial={unit.serial} />, {unit.modelName}</Button
+						>
+					</li>{/each}
+			</ul>
+		{:else if read?.kind === 'fits'}
+			<p class="mt-2"><Serial serial={read.unit.serial} />, {read.unit.modelName}</p>
+			{#each read.positions as position (position.id)}<Button
+					class="big mt-2 w-full"
+					onclick={() => void bind(position)}>Bind it to {position.name}</Button
+				>{/each}
+		{/if}
+	</div>
+</section>
+
+<ul class="mt-4" aria-label="Positions">
+	{#each site.positions as position (position.id)}
+		{@const waits = waitingAt(position)}
+		<li
+			class="sheet mt-3 p-3"
+			data-position={position.name}
+			data-standing={waits ? 'to be sent' : position.standing}
+		>
+			<div class="flex items-baseline justify-between gap-3">
+				<b>{position.name}</b>
+				{#if waits}<span class="quiet">to be sent</span>{:else}<Standing
+						standing={position.standing}
+						word={position.standing === 'open'
+							? 'no unit'
+							: position.standing === 'waiting'
+								? 'not heard yet'
+								: position.standing === 'online'
+									? 'online, proven'
+									: `${position.standing} at ${position.step}`}
+					/>{/if}
+			</div>
+			<div class="quiet">{position.roleName}</div>
+			{#if position.serial}
+				<div class="mt-1"><Serial serial={position.serial} /></div>
+				<div class="quiet">
+					Check: <b class="text-[var(--ink)]">{checkPhrase(position.serial, position.id)}</b>
+				</div>
+				{#if !waits && position.step}<Track
+						step={position.step}
+						standing={position.standing === 'online'
+							? 'through'
+							: position.standing === 'open'
+								? 'waiting'
+								: position.standing}
+					/>{/if}
+			{/if}
+			{#if position.advice}<p class="mt-1">{position.advice}</p>{/if}
+			{#if waits}<Button
+					size="sm"
+					color="alternative"
+					class="mt-2"
+					onclick={() => void work.takeBack(waits.id)}>Take it back</Button
+				>{/if}
+		</li>
+	{:else}<li>No position is planned here.</li>{/each}
+</ul>
+
+<section class="mt-5" aria-label="Notes and photos">
+	<h2>A note or a photo</h2>
+	<label
+		>About <select class="field big" bind:value={noteAt}
+			><option value="">the site</option>{#each site.positions as position (position.id)}<option
+					value={position.id}>{position.name}</option
+				>{/each}</select
+		></label
+	>
+	<textarea class="field" rows="3" bind:value={note} maxlength="2000" aria-label="Note"></textarea>
+	<div class="mt-2 flex gap-2">
+		<Button class="big grow" color="alternative" disabled={note.trim() === ''} onclick={() => void write()}
+			>Keep the note</Button
+		>
+		<label class="photo big"
+			><input
+				type="file"
+				accept="image/*"
+				capture="environment"
+				class="sr-only"
+				aria-label="Photo of the installed unit"
+				onchange={({ currentTarget }) => void photograph(currentTarget.files)}
+			/>Take a photo</label
+		>
+	</div>
+	{#if photoProblem}<p class="mt-1 text-[var(--brick)]" role="alert">{photoProblem}</p>{/if}
+	{#if mine.length > 0}
+		<ul class="mt-3" aria-label="To be sent from here">
+			{#each mine as entry (entry.id)}<li class="flex items-baseline justify-between gap-3 py-1">
+					<span>{said(entry)}</span><button
+						type="button"
+						class="back"
+						onclick={() => void work.takeBack(entry.id)}>Take back</button
+					>
+				</li>{/each}
+		</ul>
+	{/if}
+</section>
+
+<style>
+	:global(.big) {
+		min-height: 48px;
+	}
+	.back {
+		color: var(--pine);
+		text-decoration: underline;
+		text-underline-offset: 2px;
+		min-height: 40px;
+	}
+	.photo {
+		display: inline-flex;
+		align-items: center;
+		justify-content: center;
+		flex-grow: 1;
+		border: 1px solid var(--pine);
+		border-radius: 8px;
+		color: var(--pine);
+		font-weight: 600;
+		cursor: pointer;
+	}
+	.photo:focus-within {
+		outline: 2px solid var(--marigold);
+		outline-offset: 2px;
+	}
+</style>

@@ -1,0 +1,2 @@
+export { default as FieldSite } from './FieldSite.svelte';
+export { FieldWork, smallPhoto, type NewEntry } from './work.svelte';

@@ -1,0 +1,58 @@
+import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
+import type { Day, FieldEntry } from '$core/field';
+
+/** What a phone keeps: the day, and what was done and waits to be sent. Each person's apart. */
+interface Kept extends DBSchema {
+	days: { key: string; value: Day };
+	/** What the server would not take, and why: kept until it is read. */
+	aside: {
+		key: string;
+		value: {
+			readonly id: string;
+			readonly personId: string;
+			readonly entry: FieldEntry;
+			readonly words: string;
+		};
+		indexes: { person: string };
+	};
+	waiting: { key: string; value: FieldEntry & { readonly personId: string }; indexes: { person: string } };
+}
+
+let opening: Promise<IDBPDatabase<Kept>> | undefined;
+const kept = () =>
+	(opening ??= openDB<Kept>('limen-field', 1, {
+		upgrade(database) {
+			database.createObjectStore('days', { keyPath: 'personId' });
+			database.createObjectStore('aside', { keyPath: 'id' }).createIndex('person', 'personId');
+			database.createObjectStore('waiting', { keyPath: 'id' }).createIndex('person', 'personId');
+		}
+	}));
+
+export const keepDay = async (day: Day): Promise<void> => {
+	await (await kept()).put('days', day);
+};
+export const keptDay = async (personId: string): Promise<Day | undefined> =>
+	(await kept()).get('days', personId);
+
+export const addWaiting = async (personId: string, entry: FieldEntry): Promise<void> => {
+	await (await kept()).put('waiting', { ...entry, personId });
+};
+export const dropWaiting = async (ids: readonly string[]): Promise<void> => {
+	const transaction = (await kept()).transaction('waiting', 'readwrite');
+	await Promise.all([...ids.map((id) => transaction.store.delete(id)), transaction.done]);
+};
+export interface Aside {
+	readonly entry: FieldEntry;
+	readonly words: string;
+}
+export const putAside = async (personId: string, { entry, words }: Aside): Promise<void> => {
+	await (await kept()).put('aside', { id: entry.id, personId, entry, words });
+};
+export const asideOf = async (personId: string): Promise<readonly Aside[]> =>
+	(await kept()).getAllFromIndex('aside', 'person', personId);
+export const dropAside = async (id: string): Promise<void> => (await kept()).delete('aside', id);
+
+export async function waitingOf(personId: string): Promise<readonly FieldEntry[]> {
+	const entries = await (await kept()).getAllFromIndex('waiting', 'person', personId);
+	return entries.sort((a, b) => a.at - b.at);
+}

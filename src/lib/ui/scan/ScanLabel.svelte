@@ -1,0 +1,97 @@
+<script lang="ts">
+	import { readLabel, type Label, type SerialModel } from '$core/intake';
+	import { readPhoto, whyNotRead } from './read-photo';
+
+	/** Takes photos of labels and says what their codes are; on a phone the camera opens. */
+	interface Props {
+		models: readonly SerialModel[];
+		onread: (labels: readonly Label[]) => void;
+		/** Several photos at once. */
+		several?: boolean;
+		large?: boolean;
+		words?: string;
+	}
+	let { models, onread, several = false, large = false, words = 'Photo of a label' }: Props = $props();
+
+	let reading = $state(0);
+	let problems = $state<readonly string[]>([]);
+	let input: HTMLInputElement | undefined = $state();
+
+	async function read(files: readonly File[]) {
+		reading = files.length;
+		problems = [];
+		const labels: Label[] = [];
+		for (const file of files) {
+			const name = files.length > 1 ? `${file.name}: ` : '';
+			try {
+				const photo = await readPhoto(file);
+				const label = readLabel(photo.codes, models);
+				if (photo.problem !== null) problems = [...problems, name + whyNotRead(photo)];
+				else if (label.serial === null)
+					problems = [
+						...problems,
+						`${name}No serial number among its codes: ${photo.codes.map((code) => code.slice(0, 40)).join(', ')}`
+					];
+				else labels.push(label);
+			} catch (error) {
+				problems = [...problems, name + (error as Error).message];
+			}
+			reading--;
+		}
+		reading = 0;
+		if (input) input.value = '';
+		if (labels.length > 0) onread(labels);
+	}
+</script>
+
+<div>
+	<label class="scan" class:large>
+		<input
+			bind:this={input}
+			type="file"
+			accept="image/*"
+			capture={several ? undefined : 'environment'}
+			multiple={several}
+			class="sr-only"
+			aria-label={words}
+			onchange={({ currentTarget }) => void read([...(currentTarget.files ?? [])])}
+		/>
+		<svg viewBox="0 0 24 24" width="20" height="20" aria-hidden="true"
+			><path
+				d="M3 8V4h4M17 4h4v4M21 16v4h-4M7 20H3v-4M7 8v8M10.5 8v8M13 8v8M17 8v8"
+				fill="none"
+				stroke="currentColor"
+				stroke-width="1.8"
+			/></svg
+		>
+		{reading > 0 ? 'Reading …' : words}
+	</label>
+	<div aria-live="polite">
+		{#each problems as problem, index (index)}<p class="mt-1 text-[var(--brick)]">{problem}</p>{/each}
+	</div>
+</div>
+
+<style>
+	.scan {
+		display: inline-flex;
+		align-items: center;
+		gap: 0.5rem;
+		padding: 0.4rem 0.9rem;
+		border: 1px solid var(--pine);
+		border-radius: 6px;
+		color: var(--pine);
+		font-weight: 600;
+		cursor: pointer;
+	}
+	.scan:focus-within {
+		outline: 2px solid var(--marigold);
+		outline-offset: 2px;
+	}
+	.large {
+		width: 100%;
+		justify-content: center;
+		min-height: 56px;
+		background: var(--pine);
+		color: var(--sheet);
+	}
+</style>

@@ -1,0 +1,1 @@
+export { default as ScanLabel } from './ScanLabel.svelte';

@@ -1,0 +1,187 @@
+<script lang="ts">
+	import { onMount, untrack } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { invalidate } from '$app/navigation';
+	import { kilometresBetween, type DaySite } from '$core/field';
+	import { siteStanding } from '$core/plan';
+	import { FieldSite, FieldWork } from '$ui/field';
+	import { refreshOn } from '$ui/live';
+	import { clock, Serial, Standing } from '$ui/marks';
+
+	let { data } = $props();
+	const work = new FieldWork(
+		untrack(() => data.day),
+		() => invalidate('limen:live')
+	);
+	$effect(() => {
+		const { day } = data;
+		void untrack(() => work.take(day));
+	});
+
+	let online = $state(true);
+	let chosen = $state<string | null>(null);
+	const day = $derived(work.seen);
+	const site = $derived(day.sites.find(({ id }) => id === chosen) ?? null);
+
+	onMount(() => {
+		online = navigator.onLine;
+		const fromHash = () => (chosen = location.hash.slice(1) || null);
+		const back = () => {
+			online = true;
+			void work.send().then(() => invalidate('limen:live'));
+		};
+		const gone = () => (online = false);
+		fromHash();
+		addEventListener('hashchange', fromHash);
+		addEventListener('online', back);
+		addEventListener('offline', gone);
+		void work.begin();
+		const stop = refreshOn(['runs', 'units', 'plan']);
+		return () => {
+			removeEventListener('hashchange', fromHash);
+			removeEventListener('online', back);
+			removeEventListener('offline', gone);
+			work.stop();
+			stop();
+		};
+	});
+	const open = (id: string | null) => {
+		location.hash = id ?? '';
+		scrollTo(0, 0);
+	};
+
+	const when = (one: DaySite) =>
+		one.appointmentAt === null
+			? 'no appointment'
+			: new Date(one.appointmentAt).toLocaleString('en-NZ', {
+					timeZone: one.timeZone,
+					weekday: 'short',
+					hour: '2-digit',
+					minute: '2-digit'
+				});
+	const wayTo = (index: number) => {
+		const from = day.sites[index - 1];
+		const far = from ? kilometresBetween(from, day.sites[index]!) : null;
+		return far === null ? '' : ` · ${Math.round(far)} km from the one before`;
+	};
+
+	let settling = $state('');
+	let problem = $state('');
+	async function settle(id: string, choice: 'theirs' | 'mine') {
+		settling = id;
+		problem = '';
+		try {
+			const response = await fetch('/field/sync', {
+				method: 'POST',
+				headers: { 'content-type': 'application/json' },
+				body: JSON.stringify({ settle: id, choice })
+			});
+			const answer = (await response.json()) as { ok: boolean; problem?: string };
+			if (!answer.ok) problem = answer.problem ?? 'It could not be settled.';
+			await invalidate('limen:live');
+		} catch {
+			problem = 'There is no signal. Both sides are kept; settle it later.';
+		}
+		settling = '';
+	}
+</script>
+
+<svelte:head><title>In the field · Limen</title></svelte:head>
+<div class="narrow">
+	<p class="state" role="status" data-waiting={work.waiting.length} class:away={!online || work.cutOff}>
+		{#if work.sending}Sending …{:else if work.waiting.length > 0}{work.waiting.length}
+			{work.waiting.length === 1 ? 'thing waits' : 'things wait'} to be sent{!online || work.cutOff
+				? '; there is no signal. It is kept here.'
+				: '.'}{:else if !online}No signal. What you do is kept here and sent later.{:else}All is sent.{/if}
+	</p>
+	{#each data.conflicts as conflict (conflict.id)}
+		<section class="sheet mt-3 border-l-4 !border-l-[var(--brick)] p-3" aria-label="Decide">
+			<h2>Decide: {conflict.positionName} at {conflict.siteName}</h2>
+			<p class="mt-1">You scanned <Serial serial={conflict.serial} />. Meanwhile: {conflict.words}</p>
+			<div class="mt-2 flex flex-wrap gap-2">
+				<Button class="big" disabled={settling !== ''} onclick={() => void settle(conflict.id, 'mine')}
+					>Mine is there</Button
+				>
+				<Button
+					class="big"
+					color="alternative"
+					disabled={settling !== ''}
+					onclick={() => void settle(conflict.id, 'theirs')}>Leave it as it is</Button
+				>
+			</div>
+		</section>
+	{/each}
+	{#if problem}<p class="mt-2 font-semibold text-[var(--brick)]" role="alert">{problem}</p>{/if}
+	{#each work.refused as { entry, words } (entry.id)}
+		<section class="sheet mt-3 p-3" aria-label="Not taken">
+			<p>
+				<b>Not taken:</b>
+				{entry.kind === 'bind' ? entry.serial : entry.kind === 'note' ? `“${entry.text}”` : 'a photo'}. {words}
+			</p>
+			<Button size="sm" color="alternative" class="mt-2" onclick={() => void work.letGo(entry.id)}
+				>I have read it</Button
+			>
+		</section>
+	{/each}
+
+	{#if site}
+		<FieldSite {site} {day} {work} back={() => open(null)} />
+	{:else}
+		<h1 class="mt-3">Your sites</h1>
+		{#if day.sites.length === 0}
+			<p class="sheet mt-3 p-4">
+				You have no appointment today or tomorrow. Open a <a href="/sites" class="underline">site</a> and take it
+				along.
+			</p>
+		{/if}
+		<ol class="mt-2">
+			{#each day.sites as one, index (one.id)}
+				{@const standing = siteStanding(one.positions.map((position) => position.standing))}
+				<li class="sheet mt-3">
+					<a href="#{one.id}" class="site">
+						<span class="quiet">{when(one)}{wayTo(index)}</span>
+						<span class="flex items-baseline justify-between gap-3"
+							><b class="text-lg">{one.name}</b><Standing
+								standing={standing.word}
+								word={standing.word === 'open' ? 'no units bound' : standing.word}
+							/></span
+						>
+						<span>{one.address}</span>
+						<span class="quiet">{standing.online} of {standing.positions} online</span>
+					</a>
+				</li>
+			{/each}
+		</ol>
+		<p class="quiet mt-4">
+			Seen {new Date(day.madeAt).toLocaleTimeString('en-NZ', {
+				hour: '2-digit',
+				minute: '2-digit'
+			})}{clock.now - day.madeAt > 3_600_000 ? ', a while ago' : ''}. This page opens without signal too; put
+			it on the home screen.
+		</p>
+	{/if}
+</div>
+
+<style>
+	.narrow {
+		max-width: 34rem;
+		margin: 0 auto;
+	}
+	.state {
+		padding: 0.4rem 0.75rem;
+		border-radius: 6px;
+		border: 1px solid var(--hairline);
+	}
+	.away {
+		border-color: var(--amber);
+		font-weight: 600;
+	}
+	.site {
+		display: flex;
+		flex-direction: column;
+		gap: 0.15rem;
+		padding: 0.75rem 1rem;
+		color: var(--ink);
+		text-decoration: none;
+	}
+</style>

@@ -1,0 +1,58 @@
+/// <reference types="@sveltejs/kit" />
+/// <reference lib="webworker" />
+import { build, files, version } from '$service-worker';
+
+/**
+ * Lets a technician's day open without signal. Only that page and what it is made of are kept, nothing else
+ * of the application; the network goes first, and what is kept is shown when it does not answer.
+ */
+const worker = self as unknown as ServiceWorkerGlobalScope;
+const MADE_OF = `limen-${version}`;
+const PAGES = 'limen-field-page';
+const PAGE = '/field';
+const PATIENCE_MS = 4_000;
+
+worker.addEventListener('install', (event) => {
+	event.waitUntil(
+		caches
+			.open(MADE_OF)
+			.then((cache) => cache.addAll([...build, ...files]))
+			.then(() => worker.skipWaiting())
+	);
+});
+
+worker.addEventListener('activate', (event) => {
+	event.waitUntil(
+		(async () => {
+			for (const name of await caches.keys())
+				if (name.startsWith('limen-') && name !== MADE_OF && name !== PAGES) await caches.delete(name);
+			await worker.clients.claim();
+		})()
+	);
+});
+
+worker.addEventListener('fetch', (event) => {
+	const { request } = event;
+	const url = new URL(request.url);
+	if (request.method !== 'GET' || url.origin !== worker.location.origin) return;
+	if (build.includes(url.pathname) || files.includes(url.pathname)) event.respondWith(fromKept(request));
+	else if (request.mode === 'navigate' && url.pathname === PAGE) event.respondWith(page(request));
+});
+
+async function fromKept(request: Request): Promise<Response> {
+	return (await caches.match(request, { cacheName: MADE_OF, ignoreSearch: true })) ?? fetch(request);
+}
+
+async function page(request: Request): Promise<Response> {
+	const cache = await caches.open(PAGES);
+	try {
+		const response = await fetch(request, { signal: AbortSignal.timeout(PATIENCE_MS) });
+		// A redirect to the door is not the page
+		if (response.ok && !response.redirected) await cache.put(PAGE, response.clone());
+		return response;
+	} catch (error) {
+		const kept = await cache.match(PAGE);
+		if (kept) return kept;
+		throw error;
+	}
+}
