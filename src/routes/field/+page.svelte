@@ -62,7 +62,7 @@
 	const wayTo = (index: number) => {
 		const from = day.sites[index - 1];
 		const far = from ? kilometresBetween(from, day.sites[index]!) : null;
-		return far === null ? '' : ` · ${Math.round(far)} km from the one before`;
+		return far === null ? '' : ` · ${Math.round(far)} km on`;
 	};
 
 	let settling = $state('');

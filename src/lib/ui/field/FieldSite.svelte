@@ -89,7 +89,7 @@
 	</dd>
 	{#if site.contact}<dt>Who</dt>
 		<dd>
-			{site.contact}{#if site.phone}{' '}<a href="tel:{site.phone.replace(/\s/g, '')}">{site.phone}</a>{/if}
+			{site.contact}{#if site.phone}, <a href="tel:{site.phone.replace(/\s/g, '')}">{site.phone}</a>{/if}
 		</dd>{/if}
 	<dt>Uplink</dt>
 	<dd>{site.uplink}</dd>

@@ -51,10 +51,11 @@ export class FieldWork {
 	async begin(): Promise<void> {
 		const kept = await keptDay(this.day.personId);
 		if (kept && kept.madeAt > this.day.madeAt) this.day = kept;
-		[this.waiting, this.refused] = await Promise.all([
-			waitingOf(this.day.personId),
-			asideOf(this.day.personId)
-		]);
+		const [waiting, refused] = await Promise.all([waitingOf(this.day.personId), asideOf(this.day.personId)]);
+		// Something may have been done while this was read
+		const known = new Set(waiting.map(({ id }) => id));
+		this.waiting = [...waiting, ...this.waiting.filter(({ id }) => !known.has(id))];
+		this.refused = refused;
 		await keepDay($state.snapshot(this.day) as Day);
 		await this.send();
 	}

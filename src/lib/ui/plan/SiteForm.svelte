@@ -11,7 +11,7 @@
 </script>
 
 <script lang="ts">
-	import type { Snippet } from 'svelte';
+	import { untrack, type Snippet } from 'svelte';
 	import { UPLINKS } from '$core/plan';
 
 	/** The facts of a site, as fields of a form; whoever uses it brings the form and its buttons. */
@@ -23,30 +23,30 @@
 	let { site, technicians, children }: Props = $props();
 
 	const zones = Intl.supportedValuesOf('timeZone');
-	// What was typed stays when the server refuses it
-	// svelte-ignore state_referenced_locally (where it begins)
-	let uplink = $state(site.facts.uplink);
+	// What somebody types stays while the page's data comes anew
+	const begun = untrack(() => site);
+	let uplink = $state(begun.facts.uplink);
 </script>
 
 <fieldset>
 	<legend>Where</legend>
 	<label class="w-64"
-		>Site <input name="name" class="field" value={site.facts.name} required maxlength="120" /></label
+		>Site <input name="name" class="field" value={begun.facts.name} required maxlength="120" /></label
 	>
 	<label class="w-64"
-		>Street <input name="street" class="field" value={site.facts.street} maxlength="200" /></label
+		>Street <input name="street" class="field" value={begun.facts.street} maxlength="200" /></label
 	>
 	<label class="w-44"
-		>Locality <input name="locality" class="field" value={site.facts.locality} maxlength="120" /></label
+		>Locality <input name="locality" class="field" value={begun.facts.locality} maxlength="120" /></label
 	>
 	<label class="w-44"
-		>Country <input name="country" class="field" value={site.facts.country} maxlength="80" /></label
+		>Country <input name="country" class="field" value={begun.facts.country} maxlength="80" /></label
 	>
 	<label class="w-36"
 		>Latitude <input
 			name="latitude"
 			class="field mono"
-			value={site.facts.latitude ?? ''}
+			value={begun.facts.latitude ?? ''}
 			inputmode="text"
 			placeholder="-41.2665"
 		/></label
@@ -55,14 +55,14 @@
 		>Longitude <input
 			name="longitude"
 			class="field mono"
-			value={site.facts.longitude ?? ''}
+			value={begun.facts.longitude ?? ''}
 			inputmode="text"
 			placeholder="173.2790"
 		/></label
 	>
 	<label class="grow basis-full"
 		>How to get there <textarea name="directions" class="field" rows="2" maxlength="2000"
-			>{site.facts.directions}</textarea
+			>{begun.facts.directions}</textarea
 		></label
 	>
 </fieldset>
@@ -73,7 +73,7 @@
 			name="timeZone"
 			class="field"
 			list="zones"
-			value={site.facts.timeZone}
+			value={begun.facts.timeZone}
 			required
 			spellcheck="false"
 		/><datalist id="zones"
@@ -84,15 +84,15 @@
 		>Appointment, its time <input
 			name="appointment"
 			class="field mono"
-			value={site.appointment}
+			value={begun.appointment}
 			placeholder="2026-12-01 09:30"
 		/></label
 	>
 	<label class="w-32"
-		>Minutes <input name="minutes" class="field mono" value={site.minutes} inputmode="numeric" /></label
+		>Minutes <input name="minutes" class="field mono" value={begun.minutes} inputmode="numeric" /></label
 	>
 	<label class="w-56"
-		>Technician <select name="technician" class="field" value={site.technicianId ?? ''}
+		>Technician <select name="technician" class="field" value={begun.technicianId ?? ''}
 			><option value="">nobody yet</option>{#each technicians as person (person.id)}<option value={person.id}
 					>{person.name}</option
 				>{/each}</select
@@ -102,7 +102,7 @@
 		>Access hours <input
 			name="accessHours"
 			class="field"
-			value={site.facts.accessHours}
+			value={begun.facts.accessHours}
 			maxlength="500"
 			placeholder="Mon to Fri 8 to 17, ring at the back"
 		/></label
@@ -111,14 +111,14 @@
 <fieldset>
 	<legend>Who is there</legend>
 	<label class="w-64"
-		>Contact <input name="contact" class="field" value={site.facts.contact} maxlength="120" /></label
+		>Contact <input name="contact" class="field" value={begun.facts.contact} maxlength="120" /></label
 	>
 	<label class="w-52"
 		>Telephone <input
 			name="phone"
 			type="tel"
 			class="field mono"
-			value={site.facts.phone}
+			value={begun.facts.phone}
 			maxlength="40"
 		/></label
 	>
@@ -131,13 +131,13 @@
 		></label
 	>
 	<label class="w-56"
-		>Provider <input name="provider" class="field" value={site.facts.provider} maxlength="120" /></label
+		>Provider <input name="provider" class="field" value={begun.facts.provider} maxlength="120" /></label
 	>
 	<label class="w-56"
 		>What they call the line <input
 			name="circuit"
 			class="field mono"
-			value={site.facts.circuit}
+			value={begun.facts.circuit}
 			maxlength="120"
 		/></label
 	>
@@ -145,7 +145,7 @@
 		>SIM card (ICCID) <input
 			name="sim"
 			class="field mono"
-			value={site.facts.sim}
+			value={begun.facts.sim}
 			inputmode="numeric"
 		/></label
 	>
@@ -153,7 +153,7 @@
 		>Access point name <input
 			name="apn"
 			class="field mono"
-			value={site.facts.apn}
+			value={begun.facts.apn}
 			spellcheck="false"
 			placeholder="iot.example"
 		/></label

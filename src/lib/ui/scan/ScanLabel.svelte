@@ -14,6 +14,8 @@
 	let { models, onread, several = false, large = false, words = 'Photo of a label' }: Props = $props();
 
 	let reading = $state(0);
+	/** How long the last photo took, for whoever measures. */
+	let milliseconds = $state(0);
 	let problems = $state<readonly string[]>([]);
 	let input: HTMLInputElement | undefined = $state();
 
@@ -25,6 +27,7 @@
 			const name = files.length > 1 ? `${file.name}: ` : '';
 			try {
 				const photo = await readPhoto(file);
+				milliseconds = Math.round(photo.milliseconds);
 				const label = readLabel(photo.codes, models);
 				if (photo.problem !== null) problems = [...problems, name + whyNotRead(photo)];
 				else if (label.serial === null)
@@ -44,7 +47,7 @@
 	}
 </script>
 
-<div>
+<div data-milliseconds={milliseconds}>
 	<label class="scan" class:large>
 		<input
 			bind:this={input}
@@ -66,7 +69,7 @@
 		>
 		{reading > 0 ? 'Reading …' : words}
 	</label>
-	<div aria-live="polite">
+	<div aria-live="polite" data-reading={reading}>
 		{#each problems as problem, index (index)}<p class="mt-1 text-[var(--brick)]">{problem}</p>{/each}
 	</div>
 </div>

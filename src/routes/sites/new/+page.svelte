@@ -26,12 +26,13 @@
 			name="customer"
 			class="field"
 			value={data.customer.id}
-			onchange={({ currentTarget }) => void goto(`?customer=${currentTarget.value}`)}
+			onchange={({ currentTarget }) =>
+				void goto(`?customer=${currentTarget.value}`, { keepFocus: true, noScroll: true })}
 			>{#each data.mine as customer (customer.id)}<option value={customer.id}>{customer.name}</option
 				>{/each}</select
 		></label
 	>
-	{#key data.customer.id}<SiteForm site={data.site} technicians={data.technicians}>
-			<Button type="submit" size="sm">Plan the site</Button>
-		</SiteForm>{/key}
+	<SiteForm site={data.site} technicians={data.technicians}>
+		<Button type="submit" size="sm">Plan the site</Button>
+	</SiteForm>
 </form>
