@@ -1,12 +1,16 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
+	import { onMount } from 'svelte';
 	import { page } from '$app/state';
+	import { forgetPages } from '$ui/field/kept';
 
 	let { data, form } = $props();
 	const back = $derived(page.url.searchParams.get('back'));
 	const action = (name: string) => `?/${name}${back ? `&back=${encodeURIComponent(back)}` : ''}`;
 	let password = $state('');
+	// Whoever stands here has gone: the day that a phone keeps is theirs, what waits to be sent stays
+	onMount(() => void forgetPages());
 </script>
 
 <svelte:head><title>Sign in · Limen</title></svelte:head>

@@ -28,6 +28,17 @@ const kept = () =>
 		}
 	}));
 
+/** The page that the service worker keeps for its person; it names it the same. */
+const PAGES = 'limen-field-page';
+
+/** Forgets the kept days and pages of everybody who used this browser. What waits to be sent is kept. */
+export async function forgetPages(): Promise<void> {
+	// Only where the application is reached over TLS, or on this machine
+	if (!('caches' in globalThis)) return;
+	await caches.delete(PAGES);
+	await (await kept()).clear('days');
+}
+
 export const keepDay = async (day: Day): Promise<void> => {
 	await (await kept()).put('days', day);
 };
