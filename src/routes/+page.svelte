@@ -5,7 +5,7 @@
 	import { standingOfRow } from '$ui/arrivals';
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, Standing, When } from '$ui/marks';
+	import { clock, duration, Serial, siteDayTime, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
@@ -18,8 +18,6 @@
 			data.counts.configuration +
 			data.counts.proof
 	);
-	const localTime = (at: Date, zone: string) =>
-		at.toLocaleString('en-NZ', { weekday: 'short', hour: '2-digit', minute: '2-digit', timeZone: zone });
 </script>
 
 <svelte:head><title>Today · Limen</title></svelte:head>
@@ -110,7 +108,7 @@
 			{#each data.due as site (site.id)}
 				<li>
 					<a href="/sites/{site.id}" class="font-semibold">{site.name}</a><span class="quiet"
-						>{localTime(site.appointmentAt!, site.timeZone)}</span
+						>{siteDayTime(site.appointmentAt!, site.timeZone)}</span
 					><Standing
 						standing={site.standing.word}
 						word={site.standing.word === 'open'

@@ -10,7 +10,12 @@ export async function listFile(
 	const body = asXlsx
 		? await asSheet(name, rows)
 		: `\uFEFF${Papa.unparse(rows as string[][], { escapeFormulae: true, newline: '\r\n' })}\r\n`;
-	return new Response(body, {
+	return fileResponse(body, name, asXlsx);
+}
+
+/** A file to take away, with its name and kind. */
+export const fileResponse = (body: BodyInit, name: string, asXlsx: boolean): Response =>
+	new Response(body, {
 		headers: {
 			'content-type': asXlsx
 				? 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
@@ -18,7 +23,6 @@ export async function listFile(
 			'content-disposition': `attachment; filename="${name}.${asXlsx ? 'xlsx' : 'csv'}"`
 		}
 	});
-}
 
 const NARROWEST = 14;
 async function asSheet(name: string, [head = [], ...rows]: readonly (readonly string[])[]) {

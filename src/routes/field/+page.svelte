@@ -6,7 +6,7 @@
 	import { siteStanding } from '$core/plan';
 	import { FieldSite, FieldWork } from '$ui/field';
 	import { refreshOn } from '$ui/live';
-	import { clock, Serial, Standing } from '$ui/marks';
+	import { clock, Serial, siteDayTime, Standing } from '$ui/marks';
 
 	let { data } = $props();
 	const work = new FieldWork(
@@ -51,14 +51,7 @@
 	};
 
 	const when = (one: DaySite) =>
-		one.appointmentAt === null
-			? 'no appointment'
-			: new Date(one.appointmentAt).toLocaleString('en-NZ', {
-					timeZone: one.timeZone,
-					weekday: 'short',
-					hour: '2-digit',
-					minute: '2-digit'
-				});
+		one.appointmentAt === null ? 'no appointment' : siteDayTime(one.appointmentAt, one.timeZone);
 	const wayTo = (index: number) => {
 		const from = day.sites[index - 1];
 		const far = from ? kilometresBetween(from, day.sites[index]!) : null;

@@ -4,7 +4,7 @@
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import { refreshOn } from '$ui/live';
-	import { Serial } from '$ui/marks';
+	import { Serial, siteTime } from '$ui/marks';
 	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();
@@ -30,15 +30,6 @@
 	/** Stays while the next call is typed. */
 	let bound: Bound | null = $state(untrack(() => (form && 'bound' in form ? (form.bound as Bound) : null)));
 	const isCurrent = $derived(data.heard === heard.trim());
-	const when = (at: number, zone: string) =>
-		new Date(at).toLocaleString('en-NZ', {
-			timeZone: zone,
-			weekday: 'short',
-			day: 'numeric',
-			month: 'short',
-			hour: '2-digit',
-			minute: '2-digit'
-		});
 </script>
 
 <svelte:head><title>By phone · Limen</title></svelte:head>
@@ -119,7 +110,7 @@
 					<b>{position.siteName}, {position.name}</b>
 					<div class="quiet">
 						{position.roleName} of {position.customerName}{#if position.appointmentAt !== null}
-							· appointment {when(position.appointmentAt, position.timeZone)}{/if}
+							· appointment {siteTime(position.appointmentAt, position.timeZone)}{/if}
 					</div>
 					{#if unheard.length > 0}<div class="text-[var(--brick)]">Not found: {unheard.join(', ')}</div>{/if}
 				</div>

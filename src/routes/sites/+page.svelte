@@ -3,7 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { SiteMap } from '$ui/charts';
 	import { refreshOn } from '$ui/live';
-	import { Standing } from '$ui/marks';
+	import { siteTime, Standing } from '$ui/marks';
 	import { mayDo } from '$ui/people';
 
 	let { data } = $props();
@@ -41,15 +41,6 @@
 				: [{ id, name, latitude, longitude, standing: standing.word }]
 		)
 	);
-	const localTime = (at: Date, zone: string) =>
-		at.toLocaleString('en-NZ', {
-			weekday: 'short',
-			day: 'numeric',
-			month: 'short',
-			hour: '2-digit',
-			minute: '2-digit',
-			timeZone: zone
-		});
 
 	let table: HTMLElement | undefined = $state();
 	function move(event: KeyboardEvent) {
@@ -151,7 +142,7 @@
 						<td>{site.standing.online} of {site.standing.positions}</td>
 						<td class="wide">{site.street}, {site.locality}</td>
 						<td class="wide">{site.uplink}</td>
-						<td class="wide">{site.appointmentAt ? localTime(site.appointmentAt, site.timeZone) : ''}</td>
+						<td class="wide">{site.appointmentAt ? siteTime(site.appointmentAt, site.timeZone) : ''}</td>
 						{#if !data.customerId}<td class="wide quiet">{site.customerName}</td>{/if}
 					</tr>
 				{/each}

@@ -10,7 +10,7 @@
 		type Scanned
 	} from '$core/field';
 	import { Track } from '../arrivals';
-	import { Serial, Standing } from '../marks';
+	import { Serial, siteHour, Standing } from '../marks';
 	import { ScanLabel } from '../scan';
 	import { smallPhoto, type FieldWork } from './work.svelte';
 
@@ -38,8 +38,6 @@
 			: entry.kind === 'note'
 				? `Note: ${entry.text.slice(0, 60)}`
 				: 'A photo';
-	const time = (at: number) =>
-		new Date(at).toLocaleTimeString('en-NZ', { timeZone: site.timeZone, hour: '2-digit', minute: '2-digit' });
 
 	function look(text: string) {
 		read = text.trim() === '' ? null : meaningOf(text, site, day.units);
@@ -82,7 +80,9 @@
 <p class="quiet">{site.customerName}</p>
 <dl class="facts mt-2">
 	{#if site.appointmentAt !== null}<dt>When</dt>
-		<dd>{time(site.appointmentAt)}{site.accessHours ? `; open ${site.accessHours}` : ''}</dd>{/if}
+		<dd>
+			{siteHour(site.appointmentAt, site.timeZone)}{site.accessHours ? `; open ${site.accessHours}` : ''}
+		</dd>{/if}
 	<dt>Where</dt>
 	<dd>
 		{site.address || 'not known'}{#if site.directions}<span class="block">{site.directions}</span>{/if}

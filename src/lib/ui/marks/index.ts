@@ -3,3 +3,4 @@ export { default as Standing } from './Standing.svelte';
 export { default as When } from './When.svelte';
 export { clock } from './clock.svelte';
 export { duration } from './duration';
+export * from './site-time';

@@ -6,7 +6,7 @@
 	import { checkPhrase } from '$core/onboarding';
 	import { BindAnyway, RunActions, Track, UnitPicker } from '$ui/arrivals';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, Standing, When } from '$ui/marks';
+	import { clock, duration, Serial, siteHour, siteTime, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 	import { Differences, SiteForm } from '$ui/plan';
 	import { PositionPreview } from '$ui/profile';
@@ -111,20 +111,13 @@
 			</dd>
 			<dt>When</dt>
 			<dd>
-				{#if site.appointmentAt}{site.appointmentAt.toLocaleString('en-NZ', {
-						timeZone: site.timeZone,
-						weekday: 'short',
-						day: 'numeric',
-						month: 'short',
-						hour: '2-digit',
-						minute: '2-digit'
-					})}, {data.minutes} minutes{data.technician ? `, ${data.technician}` : ''}{:else}no appointment{/if}
+				{#if site.appointmentAt}{siteTime(site.appointmentAt, site.timeZone)}, {data.minutes} minutes{data.technician
+						? `, ${data.technician}`
+						: ''}{:else}no appointment{/if}
 				<span class="quiet block"
-					>It is {new Date(clock.now).toLocaleTimeString('en-NZ', {
-						timeZone: site.timeZone,
-						hour: '2-digit',
-						minute: '2-digit'
-					})} there ({site.timeZone}){data.facts.accessHours ? `; open ${data.facts.accessHours}` : ''}</span
+					>It is {siteHour(clock.now, site.timeZone)} there ({site.timeZone}){data.facts.accessHours
+						? `; open ${data.facts.accessHours}`
+						: ''}</span
 				>
 			</dd>
 			<dt>Who</dt>

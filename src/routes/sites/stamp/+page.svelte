@@ -2,6 +2,7 @@
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
+	import { siteTime } from '$ui/marks';
 	import { FormWords } from '$ui/people';
 	import { Differences } from '$ui/plan';
 
@@ -29,17 +30,7 @@
 	);
 	const MOST_SHOWN = 300;
 	const toDo = $derived(compared ? compared.created + compared.changed : 0);
-	const local = (at: number | null, zone: string) =>
-		at === null
-			? ''
-			: new Date(at).toLocaleString('en-NZ', {
-					timeZone: zone,
-					weekday: 'short',
-					day: 'numeric',
-					month: 'short',
-					hour: '2-digit',
-					minute: '2-digit'
-				});
+	const local = (at: number | null, zone: string) => (at === null ? '' : siteTime(at, zone));
 	const busy = () => {
 		working = true;
 		return async ({ update }: { update: (options: { reset: boolean }) => Promise<void> }) => {

@@ -1,4 +1,5 @@
 import { error } from '@sveltejs/kit';
+import { fileResponse } from '$lib/server/list-response';
 import { demand } from '$lib/server/people/requests';
 import { sheetAsCsv, sheetAsXlsx, sheetColumns, sheetRows } from '$lib/server/plan';
 import { sheetChoice } from '$lib/server/plan/sheet-choice';
@@ -15,12 +16,5 @@ export const GET: RequestHandler = async ({ url, locals }) => {
 	const [columns, rows] = await Promise.all([sheetColumns(choice), sheetRows(choice, 0, MOST_ROWS)]);
 	const asXlsx = url.searchParams.get('as') === 'xlsx';
 	const body = asXlsx ? new Uint8Array(await sheetAsXlsx(columns, rows)) : sheetAsCsv(columns, rows);
-	return new Response(body, {
-		headers: {
-			'content-type': asXlsx
-				? 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
-				: 'text/csv; charset=utf-8',
-			'content-disposition': `attachment; filename="values.${asXlsx ? 'xlsx' : 'csv'}"`
-		}
-	});
+	return fileResponse(body, 'values', asXlsx);
 };
