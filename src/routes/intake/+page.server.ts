@@ -7,6 +7,7 @@ import {
 	claimBatch,
 	dropRefused,
 	intakeModels,
+	MOST_ASKED,
 	openBatches,
 	recentBatches,
 	refusedUnits,
@@ -57,6 +58,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		waits,
 		refused,
 		asked,
+		allAsked: asked.length < MOST_ASKED,
 		models: models.map(({ id, name, serial }) => ({ id, name, serial })),
 		open,
 		start: (url.searchParams.get('serial') ?? '').slice(0, 64)

@@ -33,6 +33,12 @@
 		return { verdict, reason: words ?? row.reason, wrong: words !== undefined || isBad(row.verdict) };
 	}
 
+	/** What needs somebody first. */
+	const inOrder = <Row extends Parameters<typeof standing>[0]>(rows: readonly Row[]): readonly Row[] => {
+		const wrong = new Set(rows.filter((row) => standing(row).wrong));
+		return [...wrong, ...rows.filter((row) => !wrong.has(row))];
+	};
+
 	function repair(raw: string, wrong: string, right: string) {
 		const at =
 			raw.toUpperCase().replace(/[\s-]/g, '') === wrong
@@ -140,17 +146,19 @@
 
 	<section aria-live="polite">
 		{#if form && 'outcome' in form && form.outcome}
-			{@const { counts, rows, total, bound, unbound, remark } = form.outcome}
+			{@const { counts, total, bound, unbound, remark } = form.outcome}
+			{@const rows = inOrder(form.outcome.rows)}
+			{@const asking = rows.filter((row) => standing(row).verdict === 'asked').length}
+			{@const refusedNow = rows.filter((row) => standing(row).verdict === 'registry-refused').length}
+			{@const toMend = counts.malformed + counts.refused + counts['unknown-model'] + refusedNow}
 			<div class="flex flex-wrap items-baseline justify-between gap-3">
 				<h2>
-					{counts.claimed} of {total} claimed{#if counts['already-ours'] + counts.repeated > 0}, {counts[
-							'already-ours'
-						] + counts.repeated} there already{/if}{#if counts.malformed + counts.refused + counts['unknown-model'] > 0},
-						<span class="text-[var(--brick)]"
-							>{counts.malformed + counts.refused + counts['unknown-model']} to mend</span
-						>{/if}{#if bound > 0}, {bound} bound{/if}{#if unbound > 0}, <span class="text-[var(--brick)]"
-							>{unbound} not bound</span
-						>{/if}
+					{data.allAsked ? counts.claimed - asking - refusedNow : counts.claimed} of {total}
+					{data.allAsked ? 'claimed' : 'taken in, and asked of the makers'}{#if asking > 0 && data.allAsked}, {asking}
+						asked of the makers{/if}{#if counts['already-ours'] + counts.repeated > 0},
+						{counts['already-ours'] + counts.repeated} there already{/if}{#if toMend > 0},
+						<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if bound > 0}, {bound} bound{/if}{#if unbound > 0},
+						<span class="text-[var(--brick)]">{unbound} not bound</span>{/if}
 				</h2>
 				<span class="flex gap-4"
 					><a href="/intake/{form.outcome.batchId}">This batch</a>

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { geoArea, geoBounds, geoContains } from 'd3';
+import { geoContains, polygonArea } from 'd3';
 import type { FeatureCollection, MultiPolygon, Polygon, Position } from 'geojson';
 import { feature } from 'topojson-client';
 import type { GeometryCollection, Topology } from 'topojson-specification';
@@ -22,15 +22,26 @@ function land(): readonly Piece[] {
 	const whole = feature(topology, topology.objects.land) as FeatureCollection<MultiPolygon | Polygon>;
 	pieces = whole.features.flatMap(({ geometry }) =>
 		(geometry.type === 'Polygon' ? [geometry.coordinates] : geometry.coordinates)
-			.filter((coordinates) => geoArea({ type: 'Polygon', coordinates }) < LARGEST_LAND)
+			// Slivers that the source was cut to: nobody sees them, and one is wound around the whole globe
+			.filter(([ring]) => Math.abs(polygonArea(ring as [number, number][])) > SMALLEST_AREA)
 			.map(pieceOf)
 	);
 	return pieces;
 }
 
+/** In square degrees. */
+const SMALLEST_AREA = 1e-7;
+
+/** The source cuts its rings at the date line, so that their bounds are those of their numbers. */
 function pieceOf(rings: Position[][]): Piece {
-	const [[west, south], [east, north]] = geoBounds({ type: 'Polygon', coordinates: rings });
-	return { west, south, east, north, rings };
+	const piece = { west: 180, south: 90, east: -180, north: -90, rings };
+	for (const [x, y] of rings[0]!) {
+		if (x! < piece.west) piece.west = x!;
+		if (x! > piece.east) piece.east = x!;
+		if (y! < piece.south) piece.south = y!;
+		if (y! > piece.north) piece.north = y!;
+	}
+	return piece;
 }
 
 /** Two spans of longitude share something; a span can cross the date line, and is then written backwards. */
@@ -39,9 +50,6 @@ const meets = (west: number, east: number, otherWest: number, otherEast: number)
 		from <= to ? [[from, to] as const] : [[from, 180] as const, [-180, to] as const];
 	return spans(west, east).some(([a, b]) => spans(otherWest, otherEast).some(([c, d]) => a <= d && c <= b));
 };
-
-/** A degenerate ring of the source covers the whole globe. */
-const LARGEST_LAND = 2 * Math.PI;
 
 /** Land within some degrees of a place, whole islands and continents at a time, as GeoJSON (RFC 7946). */
 export function landAround(latitude: number, longitude: number, degrees: number): Polygon[] {

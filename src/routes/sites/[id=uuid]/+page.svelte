@@ -134,8 +134,7 @@
 				{#if data.missing.length === 0}nothing{:else}
 					<ul aria-label="What is missing" class="list-[square] pl-4 marker:text-[var(--marigold)]">
 						{#each data.missing.slice(0, MISSING_SHOWN) as lack, index (index)}<li>
-								{#if lack.position}<b>{lack.position}</b>:
-								{/if}{lack.words}
+								{lack.position ? `${lack.position}: ` : ''}{lack.words}
 							</li>{/each}
 						{#if data.missing.length > MISSING_SHOWN}<li class="quiet">
 								and {data.missing.length - MISSING_SHOWN} more
