@@ -259,9 +259,10 @@
 		cursor: pointer;
 	}
 	.lately li {
-		display: grid;
-		grid-template-columns: 1fr auto 6rem auto;
-		gap: 1rem;
+		display: flex;
+		flex-wrap: wrap;
+		justify-content: space-between;
+		gap: 0.2rem 1rem;
 		padding: 0.45rem 0.9rem;
 		border-bottom: 1px solid var(--hairline);
 	}

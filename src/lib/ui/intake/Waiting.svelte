@@ -76,6 +76,9 @@
 		padding: 0.5rem 0.9rem;
 		border-bottom: 1px solid var(--hairline);
 	}
+	.list a {
+		text-decoration: underline;
+	}
 	.list li:last-child {
 		border: 0;
 	}
