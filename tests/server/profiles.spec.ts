@@ -829,7 +829,7 @@ describe('pools', () => {
 	it('say when there is too little, and give nothing then', async () => {
 		const { id } = must((await pool('10.79.0.0/24', 25, 3)).made);
 		expect(why(await allotMissing(id, ACTOR))).to.match(
-			/room for 2 more, and 3 are wanted. Nothing was allotted/
+			/room for 2 more in pool “.*”, and 3 are wanted. Nothing was allotted/
 		);
 		expect((await poolMap(id))!.allotments).to.deep.equal([]);
 	});

@@ -26,7 +26,7 @@ export const batchRowSchema = v.object({
 	reason: v.pipe(v.string(), v.description('Empty when the row is good.')),
 	failedAt: v.nullable(
 		v.pipe(
-			v.picklist(['reading', 'claiming']),
+			v.picklist(['reading', 'claiming', 'registry']),
 			v.description('The step at which the row failed; null when it did not.')
 		)
 	),
@@ -34,6 +34,12 @@ export const batchRowSchema = v.object({
 	repairs: v.pipe(
 		v.array(v.string()),
 		v.description('Serial numbers that would be valid if a character was misread.')
+	),
+	ownership: v.pipe(
+		v.nullable(v.picklist(['asked', 'confirmed', 'refused'])),
+		v.description(
+			'What the maker’s registry says of whose the unit is; null for a row that is no unit of this batch.'
+		)
 	),
 	binding: v.pipe(
 		v.nullable(v.object({ ok: v.boolean(), words: v.string() })),

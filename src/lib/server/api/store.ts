@@ -1,5 +1,5 @@
 import type * as v from 'valibot';
-import { normalSerial } from '../../../core/intake';
+import { normalSerial, VERDICTS, type Verdict } from '../../../core/intake';
 import { database } from '../database';
 import type { batchSchema, positionSchema, runSchema, unitSchema } from './schemas';
 
@@ -55,19 +55,22 @@ export async function unitsPage(
 	return rows;
 }
 
-/** A batch as it was answered when it was taken in. */
+/** A batch as it stands now: rows that were mended or dropped since are not in it, and what the makers said is. */
 export async function batchById(id: string): Promise<v.InferOutput<typeof batchSchema> | undefined> {
 	const batch = await database()('batch').where({ id }).first('id', 'customer_id');
 	if (!batch) return undefined;
 	const { rows } = await database().raw(
-		`select line, serial, 'claimed' as verdict, '' as reason, null as "failedAt", id as "unitId", '[]'::jsonb as repairs from unit where batch_id = ?
+		`select line, serial, case ownership when 'refused' then 'refused' else 'claimed' end as verdict, ownership_words as reason,
+			case ownership when 'refused' then 'registry' end as "failedAt", id as "unitId", '[]'::jsonb as repairs, null as binding, ownership
+		from unit where batch_id = ?
 		union all
-		select line, serial, verdict, reason, ${FAILED_AT}, null, '[]'::jsonb from batch_row where batch_id = ? order by line`,
+		select line, serial, verdict, reason, ${FAILED_AT}, null, '[]'::jsonb, null, null from batch_row
+		where batch_id = ? and settled_at is null order by line`,
 		[id, id]
 	);
-	const counts = { claimed: 0, 'already-ours': 0, repeated: 0, refused: 0, malformed: 0 };
-	for (const { verdict } of rows as { verdict: keyof typeof counts }[]) counts[verdict]++;
+	const counts = Object.fromEntries(VERDICTS.map((verdict) => [verdict, 0])) as Record<Verdict, number>;
+	for (const { verdict } of rows as { verdict: Verdict }[]) counts[verdict]++;
 	return { id, customerId: batch.customer_id, counts, rows };
 }
 
-const FAILED_AT = `case verdict when 'malformed' then 'reading' when 'refused' then 'claiming' end`;
+const FAILED_AT = `case verdict when 'malformed' then 'reading' when 'unknown-model' then 'reading' when 'refused' then 'claiming' end`;

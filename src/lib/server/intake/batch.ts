@@ -98,3 +98,14 @@ export async function openBatches(
 	);
 	return rows;
 }
+
+/** What the makers say of a batch's units, by the unit's id. */
+export const ownershipOf = async (
+	batchId: string
+): Promise<ReadonlyMap<string, 'asked' | 'confirmed' | 'refused'>> =>
+	new Map(
+		(await database()('unit').where({ batch_id: batchId }).select('id', 'ownership')).map((unit) => [
+			unit.id,
+			unit.ownership
+		])
+	);

@@ -1,11 +1,12 @@
 import { answer, batchWantedSchema, once, problem, readBody, unlessMay } from '$lib/server/api';
-import { claimBatch, type RowOutcome } from '$lib/server/intake';
+import { claimBatch, ownershipOf, type RowOutcome } from '$lib/server/intake';
 import { bindOnTheWay } from '$lib/server/onboarding';
 import { actorOf } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 const FAILED_AT: Partial<Record<RowOutcome['verdict'], 'reading' | 'claiming'>> = {
 	malformed: 'reading',
+	'unknown-model': 'reading',
 	refused: 'claiming'
 };
 
@@ -22,6 +23,7 @@ export const POST: RequestHandler = async (event) => {
 		if (!act.ok) return problem(422, act.problem);
 		const bound = await bindOnTheWay(customerId, act.done.rows, actor);
 		const { batchId: id, counts, rows } = act.done;
+		const ownership = await ownershipOf(id);
 		return answer(
 			{
 				id,
@@ -35,6 +37,8 @@ export const POST: RequestHandler = async (event) => {
 					failedAt: FAILED_AT[verdict] ?? null,
 					unitId,
 					repairs,
+					// The makers are asked afterwards
+					ownership: unitId === null ? null : ownership.get(unitId)!,
 					binding: bound.get(line) ?? null
 				}))
 			},
