@@ -22,6 +22,8 @@ export default {
 				'frame-ancestors': ['none']
 			}
 		},
+		// Only the field's page works without signal: it brings its own worker, and nobody else fetches what it keeps
+		serviceWorker: { register: false },
 		// Limen ships inside private networks: everything a page needs comes from the application itself.
 		alias: { $core: 'src/core', $ui: 'src/lib/ui' }
 	}

@@ -15,6 +15,10 @@ export function openRegistries(
 	const read = (file: string) => v.parse(listSchema, JSON.parse(readFileSync(file, 'utf8')));
 	const byMaker = new Map<string, KnownUnit[]>();
 	for (const { maker, owner, ...unit } of [...read(unitsFile), ...(moreFile ? read(moreFile) : [])])
-		byMaker.set(maker, [...(byMaker.get(maker) ?? []), { ...unit, ...(owner ? { owner } : {}) }]);
+		byMaker.set(maker, [
+			...(byMaker.get(maker) ?? []),
+			// One that trusts knows nothing before it is asked
+			...(trusting ? [] : [{ ...unit, ...(owner ? { owner } : {}) }])
+		]);
 	return new Map([...byMaker].map(([maker, known]) => [maker, new Registry(maker, known, trusting)]));
 }

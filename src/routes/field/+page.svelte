@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
+	import { dev } from '$app/environment';
 	import { invalidate } from '$app/navigation';
 	import { kilometresBetween, type DaySite } from '$core/field';
 	import { siteStanding } from '$core/plan';
@@ -24,6 +25,8 @@
 	const site = $derived(day.sites.find(({ id }) => id === chosen) ?? null);
 
 	onMount(() => {
+		// There is none where the application is reached without TLS from elsewhere
+		if (!dev) void navigator.serviceWorker?.register('/service-worker.js');
 		online = navigator.onLine;
 		const fromHash = () => (chosen = location.hash.slice(1) || null);
 		const back = () => {

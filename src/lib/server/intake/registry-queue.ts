@@ -36,13 +36,16 @@ export function stopRegistries(): void {
 	timer = undefined;
 }
 
-/** Starts as many lanes as are free; each goes on until nothing is due. */
+/** One lane looks whether anything is due; where there is much, others join it. */
 function wake(): void {
-	for (const registry of registries())
-		while ((busy.get(registry.makerId) ?? 0) < LANES) {
-			busy.set(registry.makerId, (busy.get(registry.makerId) ?? 0) + 1);
-			void lane(registry);
-		}
+	for (const registry of registries()) if (!busy.get(registry.makerId)) startLane(registry);
+}
+
+function startLane(registry: RegistryPlace): void {
+	const lanes = busy.get(registry.makerId) ?? 0;
+	if (lanes >= LANES) return;
+	busy.set(registry.makerId, lanes + 1);
+	void lane(registry);
 }
 
 async function lane(registry: RegistryPlace): Promise<void> {
@@ -68,6 +71,7 @@ interface Leased {
 export async function askNext(registry: RegistryPlace): Promise<boolean> {
 	const leased = await runAs(REGISTRY, () => lease(registry.makerId));
 	if (leased.length === 0) return false;
+	if (timer && leased.length === MOST_IN_REQUEST) startLane(registry);
 	const answer = await askToClaim(
 		registry,
 		leased.map(({ serial, mac, claim_code }) => ({ serial, mac, claimCode: open(claim_code) }))
