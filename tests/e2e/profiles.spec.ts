@@ -321,5 +321,5 @@ test('sites that wait for a block get the next free ones, and the map leads to w
 	await expect(page.getByRole('alert')).toContainText('Line 2: 10.40.100.0/22 is in use already');
 	await page.getByLabel(/Note what is used elsewhere/).fill('10.40.0.0/22 the old phones');
 	await page.getByRole('button', { name: 'Note as in use' }).click();
-	await expect(page.getByText('32 in use, room for 32 more')).toBeVisible();
+	await expect(page.getByText('32 in use, room for 96 more')).toBeVisible();
 });

@@ -8,18 +8,18 @@ test('forty sites are stamped from a pattern and a file, compared before it happ
 	await test.step('the file is compared: forty new, nothing happened yet', async () => {
 		await visit(page, '/sites');
 		await page.getByRole('link', { name: 'Stamp sites' }).click();
-		await page.getByRole('combobox', { name: /^Pattern/ }).selectOption({ label: 'Bakery, Pippin & Loaf' });
-		await expect(page.getByText('rt-1, ap-shop')).toBeVisible();
+		await page.getByRole('combobox', { name: /^Pattern/ }).selectOption({ label: 'Practice, Southfold Physio' });
+		await expect(page.getByText('gw-1, ap-gym')).toBeVisible();
 		await page.getByLabel(/A list of sites/).setInputFiles('demo/new-bakeries.csv');
 		await page.getByRole('button', { name: 'Compare' }).click();
 		await expect(page.getByRole('heading', { name: '40 new, 0 that stand and differ' })).toBeVisible();
-		await expect(page.getByText('Pools give 80 values.')).toBeVisible();
+		await expect(page.getByText('Pools give 40 values.')).toBeVisible();
 	});
 
 	await test.step('stamped, they stand with their positions and addresses', async () => {
 		await page.getByRole('button', { name: 'Stamp 40 sites' }).click();
 		await expect(
-			page.getByRole('heading', { name: '40 sites are stamped; 80 values came from pools' })
+			page.getByRole('heading', { name: '40 sites are stamped; 40 values came from pools' })
 		).toBeVisible();
 		await visit(page, '/sites?q=Christchurch Kererū');
 		await page.getByRole('link', { name: 'Christchurch Kererū' }).click();
@@ -32,8 +32,8 @@ test('forty sites are stamped from a pattern and a file, compared before it happ
 
 	await test.step('the same file again changes nothing, and says so', async () => {
 		await visit(page, '/sites/stamp');
-		await page.getByRole('combobox', { name: /^Pattern/ }).selectOption({ label: 'Bakery, Pippin & Loaf' });
-		await expect(page.getByText('rt-1, ap-shop')).toBeVisible();
+		await page.getByRole('combobox', { name: /^Pattern/ }).selectOption({ label: 'Practice, Southfold Physio' });
+		await expect(page.getByText('gw-1, ap-gym')).toBeVisible();
 		await page.getByLabel(/A list of sites/).setInputFiles('demo/new-bakeries.csv');
 		await page.getByRole('button', { name: 'Compare' }).click();
 		await expect(
@@ -55,7 +55,7 @@ test('forty sites are stamped from a pattern and a file, compared before it happ
 test('a pattern is changed, and who follows it is chosen', async ({ browser }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');
 	await visit(page, '/sites/patterns');
-	await page.getByRole('link', { name: 'Practice' }).click();
+	await page.getByRole('link', { name: 'Clinic', exact: true }).click();
 	await page.getByRole('button', { name: 'Add a position' }).click();
 	await page.getByLabel('Position', { exact: true }).last().fill('ap-pool');
 	await page
@@ -63,11 +63,11 @@ test('a pattern is changed, and who follows it is chosen', async ({ browser }) =
 		.last()
 		.selectOption({ label: 'Indoor access point (access point)' });
 	await page.getByRole('button', { name: 'Save the pattern' }).click();
-	await expect(page.getByText('9 of 9 sites differ from the pattern')).toBeVisible();
-	await page.getByLabel('Let Dunedin rooms follow').uncheck();
-	await page.getByRole('button', { name: 'Let 8 sites follow' }).click();
-	await expect(page.getByText('8 sites follow it now: 8 changes.')).toBeVisible();
-	await expect(page.getByText('1 of 9 sites differ from the pattern')).toBeVisible();
+	await expect(page.getByText('24 of 24 sites differ from the pattern')).toBeVisible();
+	await page.getByLabel('Let Nelson clinic follow').uncheck();
+	await page.getByRole('button', { name: 'Let 23 sites follow' }).click();
+	await expect(page.getByText('23 sites follow it now: 23 changes.')).toBeVisible();
+	await expect(page.getByText('1 of 24 sites differ from the pattern')).toBeVisible();
 });
 
 test('a site is planned by hand, and what is missing goes away as it is given', async ({ browser }) => {
