@@ -8,7 +8,9 @@ test('forty sites are stamped from a pattern and a file, compared before it happ
 	await test.step('the file is compared: forty new, nothing happened yet', async () => {
 		await visit(page, '/sites');
 		await page.getByRole('link', { name: 'Stamp sites' }).click();
-		await page.getByRole('combobox', { name: /^Pattern/ }).selectOption({ label: 'Practice, Southfold Physio' });
+		await page
+			.getByRole('combobox', { name: /^Pattern/ })
+			.selectOption({ label: 'Practice, Southfold Physio' });
 		await expect(page.getByText('gw-1, ap-gym')).toBeVisible();
 		await page.getByLabel(/A list of sites/).setInputFiles('demo/new-bakeries.csv');
 		await page.getByRole('button', { name: 'Compare' }).click();
@@ -32,7 +34,9 @@ test('forty sites are stamped from a pattern and a file, compared before it happ
 
 	await test.step('the same file again changes nothing, and says so', async () => {
 		await visit(page, '/sites/stamp');
-		await page.getByRole('combobox', { name: /^Pattern/ }).selectOption({ label: 'Practice, Southfold Physio' });
+		await page
+			.getByRole('combobox', { name: /^Pattern/ })
+			.selectOption({ label: 'Practice, Southfold Physio' });
 		await expect(page.getByText('gw-1, ap-gym')).toBeVisible();
 		await page.getByLabel(/A list of sites/).setInputFiles('demo/new-bakeries.csv');
 		await page.getByRole('button', { name: 'Compare' }).click();
