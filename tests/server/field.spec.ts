@@ -6,11 +6,13 @@ import { bindUnit } from '../../src/lib/server/onboarding';
 import {
 	ACTOR,
 	address,
+	answerOf,
 	boundUnit,
 	get,
 	newPerson,
 	newUnit,
 	openPosition,
+	post,
 	report,
 	type TestPerson
 } from './making';
@@ -223,7 +225,10 @@ describe('work in the field', () => {
 			{ settle: uuid(), choice: 'both' }
 		])
 			expect((await sync(body)).status, JSON.stringify(body)).to.equal(400);
-		expect((await sync({ settle: uuid(), choice: 'mine' })).status).to.equal(409);
+		const settling = async (choice: string) =>
+			(await answerOf(await post('/field?/settle', { conflict: uuid(), choice }, {}, tobias))).status;
+		expect(await settling('mine')).to.equal(409);
+		expect(await settling('both')).to.equal(400);
 	});
 
 	it('of one person is not another’s to send or to settle', async () => {

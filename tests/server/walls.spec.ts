@@ -247,6 +247,7 @@ const WALK: Record<string, Ask> = {
 				}))
 			})
 		}),
+	'POST /field?/settle': (ids, as) => post('/field?/settle', { conflict: ids.photo, choice: 'mine' }, {}, as),
 	'GET /field/photos/[id=uuid]': (ids, as) => get(`/field/photos/${ids.photo}`, as),
 	'GET /phone': (ids, as) => get(`/phone?q=${ids.serial.slice(-6)}`, as),
 	'POST /phone?/bind': (ids, as) => post('/phone?/bind', { position: ids.position, unit: ids.unit }, {}, as),

@@ -2,14 +2,16 @@
 	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { dev } from '$app/environment';
+	import { enhance } from '$app/forms';
 	import { invalidate } from '$app/navigation';
 	import { kilometresBetween, type DaySite } from '$core/field';
 	import { siteStanding } from '$core/plan';
 	import { FieldSite, FieldWork } from '$ui/field';
 	import { refreshOn } from '$ui/live';
+	import { FormWords } from '$ui/people';
 	import { clock, Serial, siteDayTime, Standing } from '$ui/marks';
 
-	let { data } = $props();
+	let { data, form } = $props();
 	const work = new FieldWork(
 		untrack(() => data.day),
 		() => invalidate('limen:live')
@@ -60,26 +62,6 @@
 		const far = from ? kilometresBetween(from, day.sites[index]!) : null;
 		return far === null ? '' : ` · ${Math.round(far)} km on`;
 	};
-
-	let settling = $state('');
-	let problem = $state('');
-	async function settle(id: string, choice: 'theirs' | 'mine') {
-		settling = id;
-		problem = '';
-		try {
-			const response = await fetch('/field/sync', {
-				method: 'POST',
-				headers: { 'content-type': 'application/json' },
-				body: JSON.stringify({ settle: id, choice })
-			});
-			const answer = (await response.json()) as { ok: boolean; problem?: string };
-			if (!answer.ok) problem = answer.problem ?? 'It could not be settled.';
-			await invalidate('limen:live');
-		} catch {
-			problem = 'There is no signal. Both sides are kept; settle it later.';
-		}
-		settling = '';
-	}
 </script>
 
 <svelte:head><title>In the field · Limen</title></svelte:head>
@@ -90,24 +72,20 @@
 				? '; there is no signal. It is kept here.'
 				: '.'}{:else if !online}No signal. What you do is kept here and sent later.{:else}All is sent.{/if}
 	</p>
+	<FormWords {form} />
 	{#each data.conflicts as conflict (conflict.id)}
 		<section class="sheet mt-3 border-l-4 !border-l-[var(--brick)] p-3" aria-label="Decide">
 			<h2>Decide: {conflict.positionName} at {conflict.siteName}</h2>
 			<p class="mt-1">You scanned <Serial serial={conflict.serial} />. Meanwhile: {conflict.words}</p>
-			<div class="mt-2 flex flex-wrap gap-2">
-				<Button class="big" disabled={settling !== ''} onclick={() => void settle(conflict.id, 'mine')}
-					>Mine is there</Button
+			<form method="POST" action="?/settle" use:enhance class="mt-2 flex flex-wrap gap-2">
+				<input type="hidden" name="conflict" value={conflict.id} />
+				<Button type="submit" name="choice" value="mine" class="big">Mine is there</Button>
+				<Button type="submit" name="choice" value="theirs" color="alternative" class="big"
+					>Leave it as it is</Button
 				>
-				<Button
-					class="big"
-					color="alternative"
-					disabled={settling !== ''}
-					onclick={() => void settle(conflict.id, 'theirs')}>Leave it as it is</Button
-				>
-			</div>
+			</form>
 		</section>
 	{/each}
-	{#if problem}<p class="mt-2 font-semibold text-[var(--brick)]" role="alert">{problem}</p>{/if}
 	{#each work.refused as { entry, words } (entry.id)}
 		<section class="sheet mt-3 p-3" aria-label="Not taken">
 			<p>

@@ -1,9 +1,10 @@
+import type { Knex } from 'knex';
 import { done, refuse, type Act } from '../act';
+import { TakenBack } from '../change';
 import { database } from '../database';
-import type { Actor } from '../ledger';
-import { bindUnit, swapUnit, unbindUnit } from '../onboarding';
+import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { enterInLedger } from '../ledger';
+import { arrivalAt, bindIn, changeBinding, hangUp, swapIn, unbindIn, type Arrival } from '../onboarding';
 import { collision } from './sync';
 
 /** Two people decided about the same position or the same unit: both sides, until one is chosen. */
@@ -34,30 +35,37 @@ export const conflictsOf = (personId: string): Promise<Conflict[]> =>
 		)
 		.select('serial', 'done_at as doneAt', 'outcome_words as words');
 
+type FieldActor = Actor & { readonly personId: string };
+
+const openConflict = (knex: Knex, id: string, personId: string) =>
+	knex('field_entry').where({ id, person_id: personId, outcome: 'conflict' }).whereNull('resolution');
+
+/** The unit that settling a conflict as “mine” would swap out: it has called, and is in use or about to be. */
+export async function wouldSwap(id: string, personId: string): Promise<Arrival | null> {
+	const entry = await openConflict(database(), id, personId).first('position_id', 'serial');
+	const arrival = entry && (await arrivalAt(entry.position_id));
+	return arrival && arrival.heardAt !== null && arrival.serial !== entry.serial ? arrival : null;
+}
+
 /**
- * Settles a conflict. “Theirs” leaves all as it is; “mine” binds what was scanned, in place of what stands
- * there: a unit that was never heard from is unbound, one that was is swapped out. Refused when the scanned
- * unit already runs somewhere else.
+ * Settles a conflict, in one act. “Theirs” leaves all as it is; “mine” binds what was scanned, in place of
+ * what stands there: a unit that was never heard from is unbound, one that was is swapped out (whoever asks
+ * has shown again who they are: the caller's part). Refused when the scanned unit runs somewhere else.
  */
-export async function settle(
-	id: string,
-	choice: 'theirs' | 'mine',
-	actor: Actor & { readonly personId: string }
-): Promise<Act> {
-	const entry = await database()('field_entry')
-		.where({ id, person_id: actor.personId, outcome: 'conflict' })
-		.whereNull('resolution')
-		.first();
-	if (!entry) return refuse('This is settled already.');
-	if (choice === 'mine') {
-		const unit = await database()('unit')
-			.where({ serial: entry.serial, customer_id: entry.customer_id })
-			.first('id');
-		if (!unit) return refuse(`${entry.serial} is not claimed any more.`);
-		const act = await bindMine(entry.position_id, unit.id, actor);
-		if (!act.ok) return act;
-	}
-	return database().transaction(async (trx) => {
+export async function settle(id: string, choice: 'theirs' | 'mine', actor: FieldActor): Promise<Act> {
+	const act = await changeBinding<string | null>(async (trx) => {
+		const entry = await openConflict(trx, id, actor.personId).forUpdate().first();
+		if (!entry) return refuse('This is settled already.');
+		let swappedOut: string | null = null;
+		if (choice === 'mine') {
+			const unit = await trx('unit')
+				.where({ serial: entry.serial, customer_id: entry.customer_id })
+				.first('id');
+			if (!unit) return refuse(`${entry.serial} is not claimed any more.`);
+			const bound = await bindMine(trx, entry.position_id, unit.id, actor);
+			if (!bound.ok) throw new TakenBack(bound);
+			swappedOut = bound.done;
+		}
 		await trx('field_entry').where({ id }).update({ resolution: choice, resolved_at: trx.fn.now() });
 		await notify(trx, 'runs', entry.customer_id);
 		await enterInLedger(trx, actor, [
@@ -69,41 +77,48 @@ export async function settle(
 				words: `${entry.serial}, scanned in the field: ${choice === 'mine' ? 'bound in place of what stood there' : 'what others did stays'}.`
 			}
 		]);
-		return done(undefined);
+		return done(swappedOut);
 	});
+	if (!act.ok) return act;
+	if (act.done) hangUp(act.done);
+	return done(undefined);
 }
 
-async function bindMine(positionId: string, unitId: string, actor: Actor): Promise<Act> {
-	const { here, elsewhere } = await collision(positionId, unitId);
-	if (here === unitId) return done(undefined);
+/** Binds the scanned unit; tells which unit was swapped out for it, if any. */
+async function bindMine(
+	trx: Knex,
+	positionId: string,
+	unitId: string,
+	actor: FieldActor
+): Promise<Act<string | null>> {
+	const { here, elsewhere } = await collision(trx, positionId, unitId);
+	if (here === unitId) return done(null);
 	if (elsewhere) {
-		if (await wasHeard(elsewhere))
+		if (await wasHeard(trx, elsewhere))
 			return refuse(
 				'This unit already runs at another position. Unbind it there first; what that means is said there.'
 			);
-		const freed = await unbindUnit(elsewhere, actor);
+		const freed = await unbindIn(trx, elsewhere, actor);
 		if (!freed.ok) return freed;
 	}
-	if (here && (await wasHeard(positionId))) {
-		const swapped = await swapUnit(positionId, unitId, {
-			...actor,
-			reason: 'Another unit was scanned at this position in the field.'
-		});
-		return swapped.ok ? done(undefined) : swapped;
+	if (here && (await wasHeard(trx, positionId))) {
+		const reason = actor.reason ?? 'Another unit was scanned at this position in the field.';
+		const swapped = await swapIn(trx, positionId, unitId, { ...actor, reason });
+		return swapped.ok ? done(swapped.done.oldUnitId) : swapped;
 	}
 	if (here) {
-		const freed = await unbindUnit(positionId, actor);
+		const freed = await unbindIn(trx, positionId, actor);
 		if (!freed.ok) return freed;
 	}
-	const bound = await bindUnit(positionId, unitId, actor);
-	return bound.ok ? done(undefined) : bound;
+	const bound = await bindIn(trx, positionId, unitId, actor);
+	return bound.ok ? done(null) : bound;
 }
 
 /** Whether the unit at a position has called in its present run. */
-const wasHeard = async (positionId: string): Promise<boolean> =>
-	(
-		await database()('binding')
-			.join('run', 'run.id', 'run_id')
-			.where('binding.position_id', positionId)
-			.first('heard_at')
-	)?.heard_at != null;
+async function wasHeard(trx: Knex, positionId: string): Promise<boolean> {
+	const run = await trx('binding')
+		.join('run', 'run.id', 'run_id')
+		.where('binding.position_id', positionId)
+		.first('heard_at');
+	return run?.heard_at != null;
+}

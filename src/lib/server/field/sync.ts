@@ -1,8 +1,11 @@
+import type { Knex } from 'knex';
 import { clockOff, correctedTime } from '../../../core/field';
+import { done, type Act } from '../act';
+import { TakenBack } from '../change';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { bindUnit } from '../onboarding';
+import { bindIn, changeBinding } from '../onboarding';
 import type { SentEntry } from './schemas';
 
 /** What came of something that was done on a phone. */
@@ -21,7 +24,7 @@ export interface EntryOutcome {
 export async function takeOver(
 	entries: readonly SentEntry[],
 	phoneNow: number,
-	actor: Actor & { readonly personId: string }
+	actor: FieldActor
 ): Promise<readonly EntryOutcome[]> {
 	const serverNow = Date.now();
 	const outcomes: EntryOutcome[] = [];
@@ -32,103 +35,120 @@ export async function takeOver(
 	return outcomes;
 }
 
-interface Stored {
-	readonly outcome: EntryOutcome['outcome'];
-	readonly words: string;
-}
+type FieldActor = Actor & { readonly personId: string };
+
+const NOT_YOURS = 'This site is not yours to work at.';
 
 async function takeOne(
 	entry: SentEntry,
 	doneAt: number,
 	off: number | null,
-	actor: Actor & { readonly personId: string }
+	actor: FieldActor
 ): Promise<EntryOutcome> {
-	const before = await database()('field_entry')
-		.where({ id: entry.id, person_id: actor.personId })
-		.first('outcome', 'outcome_words');
-	if (before) return { id: entry.id, outcome: before.outcome, words: before.outcome_words };
+	const answered = (outcome: EntryOutcome['outcome'], words: string): EntryOutcome => ({
+		id: entry.id,
+		outcome,
+		words
+	});
+	const before = await takenBefore(entry.id, actor.personId);
+	if (before) return before;
 	const site = await database()('site').where({ id: entry.siteId }).first('id', 'name', 'customer_id');
-	if (!site || !actor.may('bind', site.customer_id))
-		return { id: entry.id, outcome: 'refused', words: 'This site is not yours to work at.' };
+	if (!site || !actor.may('bind', site.customer_id)) return answered('refused', NOT_YOURS);
 	const place =
 		entry.positionId === null
 			? null
 			: await database()('position').where({ id: entry.positionId, site_id: site.id }).first('id', 'name');
 	if (entry.positionId !== null && !place)
-		return { id: entry.id, outcome: 'refused', words: `${site.name} has no such position any more.` };
-	const stored: Stored =
-		entry.kind === 'bind'
-			? await bindScanned(entry.serial, entry.positionId!, site.customer_id, actor)
-			: { outcome: 'done', words: '' };
-	await database().transaction(async (trx) => {
-		const kept = await trx('field_entry')
-			.insert({
-				id: entry.id,
-				person_id: actor.personId,
-				customer_id: site.customer_id,
-				site_id: site.id,
-				position_id: entry.positionId,
-				kind: entry.kind,
-				serial: entry.kind === 'bind' ? entry.serial : null,
-				words: entry.kind === 'note' ? entry.text : entry.kind === 'photo' ? entry.caption : '',
-				photo: entry.kind === 'photo' ? entry.image : null,
-				done_at: new Date(doneAt),
-				clock_off_ms: off,
-				outcome: stored.outcome,
-				outcome_words: stored.words
-			})
-			.onConflict('id')
-			.ignore()
-			.returning('id');
-		if (kept.length === 0) return;
-		await notify(trx, 'runs', site.customer_id);
-		// A binding has its own entry in the ledger
-		if (entry.kind === 'bind' && stored.outcome === 'done') return;
-		await enterInLedger(trx, actor, [
-			{
-				act: entry.kind === 'bind' ? 'scan in the field' : `${entry.kind} in the field`,
-				customerId: site.customer_id,
-				subjectKind: 'site',
-				subjectId: site.id,
-				words:
-					entry.kind === 'bind'
-						? `${entry.serial} was scanned for ${place!.name} at ${site.name}: ${stored.words}`
-						: `${entry.kind === 'note' ? 'A note' : 'A photo'} from ${[site.name, place?.name].filter(Boolean).join(' ')}.`,
-				result: stored.outcome === 'refused' ? 'refused' : 'done'
-			}
-		]);
-	});
-	return { id: entry.id, ...stored };
+		return answered('refused', `${site.name} has no such position any more.`);
+	const at = [site.name, place?.name].filter(Boolean).join(' ');
+	const kept = (
+		outcome: EntryOutcome['outcome'],
+		words: string,
+		work?: (trx: Knex) => Promise<Act<unknown>>
+	) =>
+		changeBinding<void>(async (trx) => {
+			const rows = await trx('field_entry')
+				.insert({
+					id: entry.id,
+					person_id: actor.personId,
+					customer_id: site.customer_id,
+					site_id: site.id,
+					position_id: entry.positionId,
+					kind: entry.kind,
+					serial: entry.kind === 'bind' ? entry.serial : null,
+					words: entry.kind === 'note' ? entry.text : entry.kind === 'photo' ? entry.caption : '',
+					photo: entry.kind === 'photo' ? entry.image : null,
+					done_at: new Date(doneAt),
+					clock_off_ms: off,
+					outcome,
+					outcome_words: words
+				})
+				.onConflict('id')
+				.ignore()
+				.returning('id');
+			// The same was sent twice at once, and the other one came first
+			if (rows.length === 0) return done(undefined);
+			const worked = await work?.(trx);
+			if (worked && !worked.ok) throw new TakenBack(worked);
+			await notify(trx, 'runs', site.customer_id);
+			// A binding that was made has its own entry in the ledger
+			if (!work)
+				await enterInLedger(trx, actor, [
+					{
+						act: entry.kind === 'bind' ? 'scan in the field' : `${entry.kind} in the field`,
+						customerId: site.customer_id,
+						subjectKind: 'site',
+						subjectId: site.id,
+						words:
+							entry.kind === 'bind'
+								? `${entry.serial} was scanned for ${at}: ${words}`
+								: `${entry.kind === 'note' ? 'A note' : 'A photo'} from ${at}.`,
+						result: outcome === 'refused' ? 'refused' : 'done'
+					}
+				]);
+			return done(undefined);
+		});
+	/** What was kept is the answer; what the database would not keep is refused in its words. */
+	const answer = async (stored: Act<unknown>) =>
+		stored.ok
+			? ((await takenBefore(entry.id, actor.personId)) ?? answered('refused', NOT_YOURS))
+			: answered('refused', stored.problem);
+	if (entry.kind !== 'bind') return answer(await kept('done', ''));
+	const unit = await database()('unit')
+		.where({ serial: entry.serial, customer_id: site.customer_id })
+		.first('id');
+	if (!unit)
+		return answer(await kept('refused', `${entry.serial} is not claimed for this customer. Claim it first.`));
+	const bound = await kept('done', '', (trx) => bindIn(trx, entry.positionId, unit.id, actor));
+	if (bound.ok) return answer(bound);
+	const { here, elsewhere } = await collision(database(), entry.positionId, unit.id);
+	return answer(
+		here === unit.id
+			? await kept('done', 'It was there already.')
+			: await kept(here || elsewhere ? 'conflict' : 'refused', bound.problem)
+	);
 }
 
-/** Binds what was scanned; what somebody else did meanwhile makes it a conflict. */
-async function bindScanned(
-	serial: string,
-	positionId: string,
-	customerId: string,
-	actor: Actor
-): Promise<Stored> {
-	const unit = await database()('unit').where({ serial, customer_id: customerId }).first('id');
-	if (!unit)
-		return { outcome: 'refused', words: `${serial} is not claimed for this customer. Claim it first.` };
-	const act = await bindUnit(positionId, unit.id, actor);
-	if (act.ok) return { outcome: 'done', words: '' };
-	const standing = await collision(positionId, unit.id);
-	if (standing.here === unit.id) return { outcome: 'done', words: 'It was there already.' };
-	return { outcome: standing.here || standing.elsewhere ? 'conflict' : 'refused', words: act.problem };
+async function takenBefore(id: string, personId: string): Promise<EntryOutcome | null> {
+	const row = await database()('field_entry')
+		.where({ id, person_id: personId })
+		.first('outcome', 'outcome_words as words');
+	return row ? { id, ...row } : null;
 }
 
 /** What stands in the way of a binding: the unit at the position, and where else the unit is. */
 export async function collision(
+	knex: Knex,
 	positionId: string,
 	unitId: string
 ): Promise<{ here: string | null; elsewhere: string | null }> {
-	const [here, elsewhere] = await Promise.all([
-		database()('binding').where({ position_id: positionId }).first('unit_id'),
-		database()('binding')
-			.where({ unit_id: unitId })
-			.whereNot({ position_id: positionId })
-			.first('position_id')
-	]);
-	return { here: here?.unit_id ?? null, elsewhere: elsewhere?.position_id ?? null };
+	const rows = await knex('binding')
+		.where({ position_id: positionId })
+		.orWhere({ unit_id: unitId })
+		.select('position_id', 'unit_id');
+	return {
+		here: rows.find((row) => row.position_id === positionId)?.unit_id ?? null,
+		elsewhere:
+			rows.find((row) => row.unit_id === unitId && row.position_id !== positionId)?.position_id ?? null
+	};
 }

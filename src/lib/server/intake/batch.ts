@@ -20,13 +20,20 @@ export interface Batch {
 	readonly customerName: string;
 	readonly takenAt: Date;
 	readonly takenBy: string;
-	readonly heading: string | null;
 	readonly lines: readonly BatchLine[];
 }
 
 const MOST_LINES = 20_000;
 
-/** A batch with its rows, those that need somebody first. Rows are opened only for whoever may claim. */
+/** Whose a batch is, and the headings it was given with. */
+export async function batchHead(
+	id: string
+): Promise<{ readonly customerId: string; readonly heading: string | null } | null> {
+	const batch = await database()('batch').where({ id }).first('customer_id', 'heading');
+	return batch ? { customerId: batch.customer_id, heading: batch.heading && open(batch.heading) } : null;
+}
+
+/** A batch with its rows, those that need somebody first. Rows are opened only for whoever may mend them. */
 export async function batchById(id: string, mayMend: boolean): Promise<Batch | null> {
 	const batch = await database()('batch')
 		.join('customer', 'customer.id', 'customer_id')
@@ -70,7 +77,6 @@ export async function batchById(id: string, mayMend: boolean): Promise<Batch | n
 		customerName: batch.customer,
 		takenAt: batch.taken_at,
 		takenBy: batch.taken_by,
-		heading: batch.heading && mayMend ? open(batch.heading) : null,
 		lines: lines.sort((one, other) => urgency(one) - urgency(other) || one.line - other.line)
 	};
 }

@@ -1,11 +1,13 @@
-import { currentSettings, publicUrl } from '../settings';
+import type { Knex } from 'knex';
+import * as v from 'valibot';
 import {
 	claimsAnswerSchema,
 	readRetryAfter,
 	type ClaimsAnswer,
 	type ClaimsRequest
 } from '../../../core/intake';
-import * as v from 'valibot';
+import { claimHash, seal } from '../keys';
+import { currentSettings, publicUrl } from '../settings';
 
 /** Makers' registries over HTTP: the only way in which Limen asks them. */
 export interface RegistryPlace {
@@ -22,8 +24,40 @@ export const useRegistries = (instead: readonly RegistryPlace[] | undefined): vo
 	places = instead;
 };
 
-export const hasRegistry = (makerId: string): boolean =>
-	registries().some((registry) => registry.makerId === makerId);
+/** A unit that a registry is to be asked for, with its claim code in clear. */
+export interface ToBeAsked {
+	readonly id: string;
+	readonly claimCode: string;
+}
+
+/**
+ * Lets units with new claim codes be asked for, again or for the first time; those whose makers have no
+ * registry are confirmed at once.
+ */
+export async function askFor(trx: Knex, units: readonly ToBeAsked[]): Promise<void> {
+	if (units.length === 0) return;
+	const asked = registries().map(({ makerId }) => makerId);
+	const given = JSON.stringify(
+		units.map(({ id, claimCode }) => ({
+			id,
+			hash: claimHash(claimCode).toString('hex'),
+			code: seal(claimCode)
+		}))
+	);
+	await trx.raw(
+		`update unit set claim_hash = decode(g.hash, 'hex'), ownership_words = '',
+			ownership = case when maker_id = any (?::text[]) then 'asked' else 'confirmed' end
+		from jsonb_to_recordset(?::jsonb) as g(id uuid, hash text) where unit.id = g.id`,
+		[asked, given]
+	);
+	await trx.raw(
+		`insert into claim_request (unit_id, customer_id, maker_id, claim_code)
+		select unit.id, unit.customer_id, unit.maker_id, g.code from jsonb_to_recordset(?::jsonb) as g(id uuid, code text)
+		join unit on unit.id = g.id where unit.ownership = 'asked'
+		on conflict (unit_id) do update set claim_code = excluded.claim_code, next_at = now(), problem = ''`,
+		[given]
+	);
+}
 
 const LONGEST_ANSWER_MS = 60_000;
 const LARGEST_ANSWER = 200_000;

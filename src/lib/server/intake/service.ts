@@ -17,7 +17,7 @@ import { database } from '../database';
 import { claimHash, seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { hasRegistry, registries } from './registries';
+import { askFor, registries } from './registries';
 
 export interface IntakeModel {
 	readonly id: string;
@@ -172,24 +172,11 @@ async function askAgainForRefused(
 		.where({ customer_id: customerId, ownership: 'refused' })
 		.whereIn('serial', [...codes.keys()])
 		.forUpdate()
-		.select('id', 'serial', 'maker_id');
-	for (const unit of refused) {
-		const code = codes.get(unit.serial)!;
-		await trx('unit')
-			.where({ id: unit.id })
-			.update({
-				claim_hash: claimHash(code),
-				ownership: hasRegistry(unit.maker_id) ? 'asked' : 'confirmed',
-				ownership_words: ''
-			});
-		if (hasRegistry(unit.maker_id))
-			await trx('claim_request').insert({
-				unit_id: unit.id,
-				customer_id: customerId,
-				maker_id: unit.maker_id,
-				claim_code: seal(code)
-			});
-	}
+		.select('id', 'serial');
+	await askFor(
+		trx,
+		refused.map(({ id, serial }) => ({ id, claimCode: codes.get(serial)! }))
+	);
 }
 
 /** Replaces a unit's claim code, when the one taken in was misread. The code itself is not kept. */
@@ -197,13 +184,19 @@ export async function correctClaimCode(unitId: string, text: string, actor: Acto
 	const code = readClaimCode(text);
 	if (code === null) return refuse('The claim code has 8 to 32 letters and digits; this one does not.');
 	return database().transaction(async (trx) => {
-		const unit = await trx('unit').where({ id: unitId }).first('serial', 'customer_id');
+		const unit = await trx('unit')
+			.where({ id: unitId })
+			.forUpdate()
+			.first('serial', 'customer_id', 'ownership');
 		if (!unit) return refuse('There is no such unit.');
 		if (!actor.may('correct claim code', unit.customer_id))
 			return refuse('You may not correct claim codes for this customer.');
-		await trx('unit')
-			.where({ id: unitId })
-			.update({ claim_hash: claimHash(code) });
+		// What its maker has confirmed stays confirmed; what it has not is asked for with the new code
+		if (unit.ownership === 'confirmed')
+			await trx('unit')
+				.where({ id: unitId })
+				.update({ claim_hash: claimHash(code) });
+		else await askFor(trx, [{ id: unitId, claimCode: code }]);
 		await trx('caller').where({ serial: unit.serial, reason: 'wrong-code' }).delete();
 		await enterInLedger(trx, actor, [
 			{

@@ -1,10 +1,9 @@
 import { done, refuse, type Act } from '../act';
 import { readClaimCode } from '../../../core/intake';
 import { database } from '../database';
-import { claimHash, seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { hasRegistry } from './registries';
+import { askFor } from './registries';
 
 /** What waits on a maker's registry, and why. */
 export interface RegistryWait {
@@ -62,7 +61,7 @@ export const askedUnits = (customerId: string | null, limit = MOST_ASKED): Promi
 };
 
 const refusedUnit = (trx: ReturnType<typeof database>, unitId: string) =>
-	trx('unit').where({ id: unitId }).forUpdate().first('serial', 'customer_id', 'maker_id', 'ownership');
+	trx('unit').where({ id: unitId }).forUpdate().first('serial', 'customer_id', 'ownership');
 
 /** Asks the registry again for a unit that it refused: with another claim code, or because something changed there. */
 export async function askAgainFor(unitId: string, code: string, actor: Actor): Promise<Act> {
@@ -74,17 +73,7 @@ export async function askAgainFor(unitId: string, code: string, actor: Actor): P
 		if (!actor.may('claim', unit.customer_id)) return refuse('You may not claim units for this customer.');
 		if (unit.ownership !== 'refused')
 			return refuse('The registry has not refused this unit, or not any more.');
-		const asks = hasRegistry(unit.maker_id);
-		await trx('unit')
-			.where({ id: unitId })
-			.update({ claim_hash: claimHash(read), ownership: asks ? 'asked' : 'confirmed', ownership_words: '' });
-		if (asks)
-			await trx('claim_request').insert({
-				unit_id: unitId,
-				customer_id: unit.customer_id,
-				maker_id: unit.maker_id,
-				claim_code: seal(read)
-			});
+		await askFor(trx, [{ id: unitId, claimCode: read }]);
 		await notify(trx, 'units', unit.customer_id, [unitId]);
 		await enterInLedger(trx, actor, [
 			{

@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { done, refuse, refuseWithoutReason, type Act } from '../act';
-import { database, isRefusal } from '../database';
+import { changing } from '../change';
+import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { renderingSources, renderPosition, strandingAt } from '../profile';
@@ -17,15 +18,14 @@ export async function bindUnit(
 	unitId: string,
 	actor: Actor
 ): Promise<Act<{ runId: string }>> {
-	try {
-		return await database().transaction((trx) => bindIn(trx, positionId, unitId, actor));
-	} catch (error) {
-		if (!isRefusal(error)) throw error;
-		return refuse(BINDING_REFUSALS[error.constraint ?? ''] ?? 'The unit does not suit this position.');
-	}
+	return changeBinding((trx) => bindIn(trx, positionId, unitId, actor));
 }
 
-export const BINDING_REFUSALS: Record<string, string> = {
+/** An act that binds, in one transaction; what the database refuses is told in words. */
+export const changeBinding = <Done>(work: (trx: Knex) => Promise<Act<Done>>): Promise<Act<Done>> =>
+	changing(work, BINDING_REFUSALS, 'The unit does not suit this position.');
+
+const BINDING_REFUSALS: Record<string, string> = {
 	unit_in_service: 'This unit is out of service. Put it back in service first, if it is sound.',
 	binding_pkey: 'Somebody else has just bound a unit to this position.',
 	binding_unit_id_key: 'Somebody else has just bound this unit to a position.',
@@ -128,27 +128,28 @@ async function judge(
 }
 
 /** Undoes a binding: the run is cancelled if it is still open, the position is free again, the history stays. */
-export async function unbindUnit(positionId: string, actor: Actor): Promise<Act> {
-	return database().transaction(async (trx) => {
-		const binding = await lockBinding(trx, positionId);
-		if (!binding) return refuse('No unit is bound to this position any more.');
-		if (!actor.may('unbind', binding.customer_id))
-			return refuse('You may not unbind units for this customer.');
-		await trx('binding').where({ position_id: positionId }).delete();
-		await endRun(trx, binding, `Unbound by ${actor.name}.`);
-		await enterInLedger(trx, actor, [
-			{
-				act: 'unbind',
-				customerId: binding.customer_id,
-				subjectKind: 'unit',
-				subjectId: binding.unit_id,
-				words: `Unit ${binding.serial} unbound from ${binding.position} at ${binding.site}.`,
-				detail: { positionId, runId: binding.run_id }
-			}
-		]);
-		await notify(trx, 'runs', binding.customer_id, [binding.run_id]);
-		return done(undefined);
-	});
+export const unbindUnit = (positionId: string, actor: Actor): Promise<Act> =>
+	database().transaction((trx) => unbindIn(trx, positionId, actor));
+
+/** The same inside a transaction of the caller's. */
+export async function unbindIn(trx: Knex, positionId: string, actor: Actor): Promise<Act> {
+	const bound = await lockBinding(trx, positionId);
+	if (!bound) return refuse('No unit is bound to this position any more.');
+	if (!actor.may('unbind', bound.customer_id)) return refuse('You may not unbind units for this customer.');
+	await trx('binding').where({ position_id: positionId }).delete();
+	await endRun(trx, bound, `Unbound by ${actor.name}.`);
+	await notify(trx, 'runs', bound.customer_id, [bound.run_id]);
+	await enterInLedger(trx, actor, [
+		{
+			act: 'unbind',
+			customerId: bound.customer_id,
+			subjectKind: 'unit',
+			subjectId: bound.unit_id,
+			words: `Unit ${bound.serial} unbound from ${bound.position} at ${bound.site}.`,
+			detail: { positionId, runId: bound.run_id }
+		}
+	]);
+	return done(undefined);
 }
 
 /**

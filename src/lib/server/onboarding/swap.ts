@@ -1,16 +1,11 @@
-import { done, refuse, type Act, type Refusal } from '../act';
-import { database, isRefusal } from '../database';
+import type { Knex } from 'knex';
+import { done, refuse, type Act } from '../act';
+import { TakenBack } from '../change';
+import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { hangUp } from './call-home';
-import { BINDING_REFUSALS, bindIn, endRun, lockBinding } from './service';
-
-/** Why the whole swap is taken back. */
-class NotSwapped extends Error {
-	constructor(readonly refusal: Refusal) {
-		super(refusal.problem);
-	}
-}
+import { bindIn, changeBinding, endRun, lockBinding } from './service';
 
 /**
  * Replaces the unit at a position by another in one act. The position keeps its values and its history.
@@ -23,48 +18,50 @@ export async function swapUnit(
 	unitId: string,
 	actor: Actor
 ): Promise<Act<{ runId: string; oldUnitId: string }>> {
+	const swapped = await changeBinding((trx) => swapIn(trx, positionId, unitId, actor));
+	if (swapped.ok) hangUp(swapped.done.oldUnitId);
+	return swapped;
+}
+
+/** The same inside a transaction of the caller's, who then lets the old unit's connection go: `hangUp`. */
+export async function swapIn(
+	trx: Knex,
+	positionId: string,
+	unitId: string,
+	actor: Actor
+): Promise<Act<{ runId: string; oldUnitId: string }>> {
 	const why = actor.reason;
 	if (!why) return refuse('Say why the unit is replaced.');
-	try {
-		const swapped = await database().transaction(async (trx) => {
-			const old = await lockBinding(trx, positionId);
-			if (!old) return refuse('No unit is bound to this position any more; bind one instead.');
-			if (!actor.may('unbind', old.customer_id) || !actor.may('bind', old.customer_id))
-				return refuse('You may not swap units for this customer.');
-			if (old.unit_id === unitId) return refuse('This unit is the one that is there.');
-			await trx('binding').where({ position_id: positionId }).delete();
-			await endRun(trx, old, `Swapped by ${actor.name}.`);
-			const bound = await bindIn(trx, positionId, unitId, actor);
-			if (!bound.ok) throw new NotSwapped(bound);
-			await trx('unit').where({ id: old.unit_id }).update({
-				out_of_service_at: trx.fn.now(),
-				out_of_service_why: why,
-				replaced_by: unitId,
-				host_key: null,
-				host_key_algorithm: null
-			});
-			const { serial } = await trx('unit').where({ id: unitId }).first('serial');
-			await notify(trx, 'runs', old.customer_id, [old.run_id]);
-			await notify(trx, 'units', old.customer_id, [old.unit_id, unitId]);
-			await enterInLedger(trx, actor, [
-				{
-					act: 'swap',
-					customerId: old.customer_id,
-					subjectKind: 'unit',
-					subjectId: old.unit_id,
-					words: `Unit ${old.serial} at ${old.position}, ${old.site} replaced by ${serial} and out of service.`,
-					detail: { positionId, oldRunId: old.run_id, unitId, runId: bound.done.runId }
-				}
-			]);
-			return done({ runId: bound.done.runId, oldUnitId: old.unit_id });
-		});
-		if (swapped.ok) hangUp(swapped.done.oldUnitId);
-		return swapped;
-	} catch (error) {
-		if (error instanceof NotSwapped) return error.refusal;
-		if (!isRefusal(error)) throw error;
-		return refuse(BINDING_REFUSALS[error.constraint ?? ''] ?? 'The unit does not suit this position.');
-	}
+	const old = await lockBinding(trx, positionId);
+	if (!old) return refuse('No unit is bound to this position any more; bind one instead.');
+	if (!actor.may('unbind', old.customer_id) || !actor.may('bind', old.customer_id))
+		return refuse('You may not swap units for this customer.');
+	if (old.unit_id === unitId) return refuse('This unit is the one that is there.');
+	await trx('binding').where({ position_id: positionId }).delete();
+	await endRun(trx, old, `Swapped by ${actor.name}.`);
+	const bound = await bindIn(trx, positionId, unitId, actor);
+	if (!bound.ok) throw new TakenBack(bound);
+	await trx('unit').where({ id: old.unit_id }).update({
+		out_of_service_at: trx.fn.now(),
+		out_of_service_why: why,
+		replaced_by: unitId,
+		host_key: null,
+		host_key_algorithm: null
+	});
+	const { serial } = await trx('unit').where({ id: unitId }).first('serial');
+	await notify(trx, 'runs', old.customer_id, [old.run_id]);
+	await notify(trx, 'units', old.customer_id, [old.unit_id, unitId]);
+	await enterInLedger(trx, actor, [
+		{
+			act: 'swap',
+			customerId: old.customer_id,
+			subjectKind: 'unit',
+			subjectId: old.unit_id,
+			words: `Unit ${old.serial} at ${old.position}, ${old.site} replaced by ${serial} and out of service.`,
+			detail: { positionId, oldRunId: old.run_id, unitId, runId: bound.done.runId }
+		}
+	]);
+	return done({ runId: bound.done.runId, oldUnitId: old.unit_id });
 }
 
 /** Puts a unit that was out of service back among those that can be bound. Whoever may claim for the customer may do it. */

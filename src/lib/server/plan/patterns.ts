@@ -3,7 +3,8 @@ import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
 import { following, isCopyable, type Following } from '../../../core/plan';
 import { readValue, type Field, type Values } from '../../../core/profile';
-import { done, refuse, type Act, type Refusal } from '../act';
+import { done, refuse, type Act } from '../act';
+import { changing, TakenBack } from '../change';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -380,21 +381,3 @@ export async function copySetUp(
 }
 /** Copying never takes a position away. */
 const addsSomething = ({ kind }: Following['changes'][number]) => kind !== 'remove';
-
-/** Takes back what a transaction has done, for a reason that a person is told. */
-export class TakenBack extends Error {
-	constructor(readonly refusal: Refusal) {
-		super(refusal.problem);
-	}
-}
-
-/** A transaction that can be taken back for a reason. */
-export async function changing<Done>(work: (trx: Knex) => Promise<Act<Done>>): Promise<Act<Done>> {
-	try {
-		return await database().transaction(work);
-	} catch (error) {
-		if (error instanceof TakenBack) return error.refusal;
-		if (!isRefusal(error)) throw error;
-		return refuse('Somebody changed this meanwhile. Look again; nothing was done.');
-	}
-}

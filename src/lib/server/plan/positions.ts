@@ -1,5 +1,5 @@
 import { done, refuse, type Act } from '../act';
-import { database, isRefusal } from '../database';
+import { changing, TakenBack } from '../change';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { renderingSources, type RenderingSource } from '../profile';
@@ -9,8 +9,8 @@ import { renderingSources, type RenderingSource } from '../profile';
  * Refused when the profile does not serve the unit that is bound there. Sends nothing.
  */
 export async function followProfile(positionId: string, profileId: string, actor: Actor): Promise<Act> {
-	try {
-		return await database().transaction(async (trx) => {
+	return changing(
+		async (trx) => {
 			await trx('position').where({ id: positionId }).forUpdate().first('id');
 			const before = (await renderingSources(trx, [positionId])).get(positionId);
 			if (!before) return refuse('There is no such position.');
@@ -19,7 +19,7 @@ export async function followProfile(positionId: string, profileId: string, actor
 			await trx('position').where({ id: positionId }).update({ profile_id: profileId });
 			const after = (await renderingSources(trx, [positionId])).get(positionId)!;
 			const gap = gapAt(after);
-			if (gap) throw new NotServed(`${gap} here.`);
+			if (gap) throw new TakenBack(refuse(`${gap} here.`));
 			await notify(trx, 'plan', before.customerId);
 			await enterInLedger(trx, actor, [
 				{
@@ -31,17 +31,14 @@ export async function followProfile(positionId: string, profileId: string, actor
 				}
 			]);
 			return done(undefined);
-		});
-	} catch (error) {
-		if (error instanceof NotServed) return refuse(error.message);
-		if (!isRefusal(error)) throw error;
-		return refuse('There is no such profile for a position of this role.');
-	}
+		},
+		{},
+		'There is no such profile for a position of this role.'
+	);
 }
+
 /** Why a profile does not serve the unit that is bound at a position; null when it does, or none is bound. */
 export function gapAt({ isBound, revision, model }: RenderingSource): string | null {
 	const gap = isBound && revision?.parts.find(({ texts }) => texts[model!.dialect] === undefined);
 	return gap ? `“${gap.name}” has no text for the ${model!.name} that is bound` : null;
 }
-/** Takes back what the transaction has done so far. */
-class NotServed extends Error {}

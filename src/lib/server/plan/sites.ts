@@ -3,10 +3,11 @@ import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
 import { readLocalTime, siteFactsSchema, writeFact, writeLocalTime, type FactName } from '../../../core/plan';
 import { done, refuse, type Act } from '../act';
+import { changing } from '../change';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { changing, NOT_PLANNED_BY_YOU } from './patterns';
+import { NOT_PLANNED_BY_YOU } from './patterns';
 import { siteRow } from './stamping';
 import { standingSites, type SiteAndPattern } from './standing-sites';
 

@@ -11,12 +11,13 @@ import {
 } from '../../../core/plan';
 import { describeType, isSecretName, isSecretType, MASK, type Values } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
+import { changing, TakenBack } from '../change';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { sealedValues } from '../profile';
 import { allotAt } from './allotting';
 import { applyFollowing, giveValues, poolsRefuse, type GivenValue } from './follow';
-import { changing, NOT_PLANNED_BY_YOU, TakenBack } from './patterns';
+import { NOT_PLANNED_BY_YOU } from './patterns';
 import { sheetColumns } from './sheet';
 import { colleagues, patternById, standingSites, type StoredPattern } from './standing-sites';
 

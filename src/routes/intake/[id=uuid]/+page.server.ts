@@ -1,6 +1,6 @@
 import { error, fail } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { askAgainFor, batchById, claimBatch, dropRefused, dropRow } from '$lib/server/intake';
+import { askAgainFor, batchById, batchHead, claimBatch, dropRefused, dropRow } from '$lib/server/intake';
 import { bindOnTheWay } from '$lib/server/onboarding';
 import { actorOf, maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
@@ -11,11 +11,11 @@ const MOST_SHOWN = 500;
 /** One batch: what came of each row as it is worked, and the rows that wait to be mended. */
 export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	depends('limen:live');
-	const batch = await batchById(params.id, false);
-	if (!batch) error(404, 'There is no such batch.');
-	demand(locals, 'see', batch.customerId);
-	const mayMend = maySee(locals, 'claim', batch.customerId);
-	const whole = mayMend ? (await batchById(params.id, true))! : batch;
+	const head = await batchHead(params.id);
+	if (!head) error(404, 'There is no such batch.');
+	demand(locals, 'see', head.customerId);
+	const mayMend = maySee(locals, 'claim', head.customerId);
+	const whole = (await batchById(params.id, mayMend))!;
 	const counts: Record<string, number> = {};
 	for (const { verdict, settled } of whole.lines) if (!settled) counts[verdict] = (counts[verdict] ?? 0) + 1;
 	return {
@@ -38,12 +38,15 @@ export const actions: Actions = {
 	mend: async (event) => {
 		const parsed = v.safeParse(mendSchema, Object.fromEntries(await event.request.formData()));
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const batch = await batchById(event.params.id, true);
+		const batch = await batchHead(event.params.id);
 		if (!batch) return fail(404, { problem: 'There is no such batch.' });
 		const { row, text } = parsed.output;
 		const actor = actorOf(event);
 		const given = batch.heading ? `${batch.heading}\n${text}` : text;
-		const act = await claimBatch(batch.customerId, given, actor, { batchId: batch.id, ordinal: row });
+		const act = await claimBatch(batch.customerId, given, actor, {
+			batchId: event.params.id,
+			ordinal: row
+		});
 		if (!act.ok) return fail(409, { problem: act.problem });
 		await bindOnTheWay(batch.customerId, act.done.rows, actor);
 		const [first] = act.done.rows;
@@ -59,9 +62,9 @@ export const actions: Actions = {
 			return act.ok ? { said: 'Dropped.' } : fail(409, { problem: act.problem });
 		}
 		const row = v.safeParse(ordinal, form.row);
-		const batch = await batchById(event.params.id, false);
+		const batch = await batchHead(event.params.id);
 		if (!row.success || !batch) return fail(400, { problem: 'Which row?' });
-		const act = await dropRow(batch.customerId, batch.id, row.output, actorOf(event));
+		const act = await dropRow(batch.customerId, event.params.id, row.output, actorOf(event));
 		return act.ok ? { said: 'Dropped.' } : fail(409, { problem: act.problem });
 	},
 	again: async (event) => {
