@@ -440,3 +440,25 @@ describe('a site', () => {
 		expect((await fetch(second.slice(0, -8))).status).to.equal(404);
 	});
 });
+
+describe('a customer', () => {
+	it('is taken on by administrators, once, after showing again who they are; an empty firm says what comes first', async () => {
+		const name = fresh('customer');
+		const administrator = await newPerson('administrator');
+		const taken = async () => answerOf(await post('/people?/customer', { name }, {}, administrator));
+		expect((await taken()).data!.said).to.match(/The customer is there/);
+		expect((await taken()).data!.problem).to.match(/There is a customer/);
+		const row = await database()('customer').where({ name }).first('id');
+		expect(await entriesAbout(row.id)).to.deep.equal(['take on customer']);
+		const engineer = await newPerson({ [CUSTOMER]: 'engineer' });
+		expect((await post('/people?/customer', { name: fresh('other') }, {}, engineer)).status).to.be.within(
+			400,
+			403
+		);
+		expect(await (await get('/sites', engineer)).text()).not.to.include(name);
+		// Nobody to plan for is told, not thrown
+		const idle = await newPerson({ [CUSTOMER]: 'reader' });
+		for (const path of ['/sites/new', '/sites/patterns/new', '/sites/stamp'])
+			expect((await get(path, idle)).status, path).to.equal(403);
+	});
+});

@@ -273,6 +273,7 @@ const WALK: Record<string, Ask> = {
 	'POST /people?/in': (ids, as) => post('/people?/in', { person: ids.person }, {}, as),
 	'POST /people?/end': (ids, as) => post('/people?/end', { session: ids.session }, {}, as),
 	'POST /people?/token': form('/people?/token', { name: 'x', days: '1' }),
+	'POST /people?/customer': form('/people?/customer', { name: 'A customer of the walk' }),
 	'POST /people?/revoke': (ids, as) => post('/people?/revoke', { token: ids.token }, {}, as),
 	'GET /sign-in': (_ids, as) => get('/sign-in', as),
 	'POST /sign-in?/password': form('/sign-in?/password', { email: 'nobody@tests.example', password: 'wrong' }),

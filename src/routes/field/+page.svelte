@@ -99,7 +99,7 @@
 	{/each}
 
 	{#if site}
-		<FieldSite {site} {day} {work} back={() => open(null)} />
+		<FieldSite {site} {day} {work} {online} back={() => open(null)} />
 	{:else}
 		<h1 class="mt-3">Your sites</h1>
 		{#if day.sites.length === 0}

@@ -18,6 +18,7 @@ import {
 	TOKEN_ACTS
 } from '$lib/server/people';
 import { askAgain, demand, reasonIn } from '$lib/server/people/requests';
+import { createCustomer } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
 const id = v.pipe(v.string(), v.uuid());
@@ -140,6 +141,12 @@ export const actions: Actions = {
 				},
 				actor
 			)
+	),
+	customer: careful(
+		v.object({ name: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(120)) }),
+		'A new customer will be taken on.',
+		'The customer is there. Give people their roles for it.',
+		({ name }, _, actor) => createCustomer(name, actor)
 	),
 	revoke: careful(
 		v.object({ token: id }),

@@ -38,6 +38,7 @@
 	<h1>People</h1>
 	<a href="?make=invitation">Invite somebody</a>
 	<a href="?make=token">Make a service token</a>
+	<a href="?make=customer">Take on a customer</a>
 </div>
 <FormWords {form} />
 {#if token}<p class="sheet mono mt-3 p-4 break-all" data-token>{token}</p>{/if}
@@ -105,7 +106,17 @@
 		{/if}
 	</div>
 	<aside>
-		{#if making === 'invitation'}
+		{#if making === 'customer'}
+			<form method="POST" action="?/customer&make=customer" use:enhance class="sheet p-4">
+				<h2>Take on a customer</h2>
+				<label class="mt-2 block font-semibold" for="customer-name">Name</label>
+				<input id="customer-name" name="name" required maxlength="120" class="field" autocomplete="off" />
+				<p class="quiet mt-2">
+					Its people and sites come afterwards: nobody sees it before they have a role for it.
+				</p>
+				<Button type="submit" size="sm" class="mt-3">Take it on</Button>
+			</form>
+		{:else if making === 'invitation'}
 			<form method="POST" action="?/invite&make=invitation" use:enhance class="sheet p-4">
 				<h2>Invite somebody</h2>
 				<label class="mt-2 block font-semibold" for="name">Name</label>

@@ -10,4 +10,5 @@ export { followProfile } from './positions';
 export { colleagues, patternById, standingSites, type Colleague, type StoredPattern } from './standing-sites';
 export * from './patterns';
 export { rehearseStamping, stampColumns, explainColumn, stampSites, type StampOutcome } from './stamping';
+export * from './site-page';
 export * from './sites';

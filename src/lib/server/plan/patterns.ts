@@ -25,6 +25,8 @@ export interface PatternRow {
 	readonly sites: number;
 	readonly positions: readonly string[];
 }
+export const NO_CUSTOMER =
+	'There is no customer to plan for yet. An administrator takes one on under People.';
 export const NOT_PLANNED_BY_YOU = 'You may not plan sites for this customer.';
 
 export const patterns = (customerId: string | null): Promise<PatternRow[]> => {

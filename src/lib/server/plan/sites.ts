@@ -52,6 +52,28 @@ const problemOf = (error: unknown, name: string): Act<never> => {
 	return refuse('One of these is not accepted. Look at them again.');
 };
 
+/** Takes on a new customer. Administrators may; who works for it is decided afterwards. */
+export async function createCustomer(name: string, actor: Actor): Promise<Act<{ id: string }>> {
+	if (!actor.may('manage people', null)) return refuse('Customers are taken on by administrators.');
+	const id = uuid();
+	return changing(
+		async (trx) => {
+			await trx('customer').insert({ id, name });
+			await enterInLedger(trx, actor, [
+				{
+					act: 'take on customer',
+					customerId: id,
+					subjectKind: 'customer',
+					subjectId: id,
+					words: `${name} is a customer now.`
+				}
+			]);
+			return done({ id });
+		},
+		{ customer_name_key: `There is a customer “${name}” already.` }
+	);
+}
+
 /** Plans a new site. Whoever may plan sites for the customer may. */
 export async function createSite(
 	customerId: string,

@@ -59,13 +59,45 @@ export async function sitesWithStanding(customerId: string | null, now: number):
 	const query = sites().orderBy('site.name');
 	const [rows, places] = await Promise.all([
 		customerId ? query.where('customer_id', customerId) : query,
-		standingsBySite(customerId, now)
+		standingsBySite({ customerId }, now)
 	]);
 	return rows.map((site) => ({ ...site, standing: siteStanding(places.get(site.id) ?? []) }));
 }
 
+/** So many sites are shown around one on its map. */
+const MOST_NEAR = 40;
+
+/** The sites of the same customer that are nearest to one, itself first, each with how it stands; none when its place is not known. */
+export async function sitesNear(
+	site: SiteRow,
+	now: number
+): Promise<
+	{ id: string; name: string; latitude: number; longitude: number; standing: SiteStanding['word'] }[]
+> {
+	const { latitude, longitude } = site;
+	if (latitude === null || longitude === null) return [];
+	const rows = await sites()
+		.where('customer_id', site.customerId)
+		.whereNotNull('latitude')
+		.whereNotNull('longitude')
+		// Degrees east are shorter the farther from the equator; across the date line they go on
+		.orderByRaw(
+			`power(latitude - ?, 2) + power((mod((longitude - ? + 540)::numeric, 360)::float8 - 180) * cos(radians(?)), 2)`,
+			[latitude, longitude, latitude]
+		)
+		.limit(MOST_NEAR);
+	const places = await standingsBySite({ siteIds: rows.map(({ id }) => id) }, now);
+	return rows.map((one) => ({
+		id: one.id,
+		name: one.name,
+		latitude: one.latitude!,
+		longitude: one.longitude!,
+		standing: siteStanding(places.get(one.id) ?? []).word
+	}));
+}
+
 async function standingsBySite(
-	customerId: string | null,
+	{ customerId = null, siteIds = null }: { customerId?: string | null; siteIds?: readonly string[] | null },
 	now: number
 ): Promise<Map<string, PositionStanding[]>> {
 	const { rows } = await database().raw(
@@ -73,8 +105,9 @@ async function standingsBySite(
 			exists (select from caller join unit on unit.serial = caller.serial
 				where unit.id = run.unit_id and reason = 'wrong-code' and last_at > run.begun_at) as refused
 		from position left join binding on binding.position_id = position.id left join run on run.id = binding.run_id
-		where ?::uuid is null or position.customer_id = ?::uuid`,
-		[customerId, customerId]
+		where (:customer::uuid is null or position.customer_id = :customer::uuid)
+			and (:sites::uuid[] is null or position.site_id = any (:sites::uuid[]))`,
+		{ customer: customerId, sites: siteIds && [...siteIds] }
 	);
 	const standings = new Map<string, PositionStanding[]>();
 	for (const { site_id, refused, ...run } of rows)

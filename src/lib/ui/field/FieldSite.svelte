@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
 	import { checkPhrase } from '$core/onboarding';
 	import {
 		meaningOf,
@@ -20,8 +21,10 @@
 		day: Day;
 		work: FieldWork;
 		back: () => void;
+		/** Whether there is signal. */
+		online: boolean;
 	}
-	let { site, day, work, back }: Props = $props();
+	let { site, day, work, back, online }: Props = $props();
 
 	let typed = $state('');
 	let read = $state.raw<Scanned | null>(null);
@@ -188,6 +191,14 @@
 					/>{/if}
 			{/if}
 			{#if position.advice}<p class="mt-1">{position.advice}</p>{/if}
+			{#if position.standing === 'stuck' && !waits}
+				<form method="POST" action="/sites/{site.id}?/retry" use:enhance class="mt-2">
+					<input type="hidden" name="position" value={position.id} />
+					<Button type="submit" class="big w-full" color="alternative" disabled={!online}
+						>{online ? 'Let it try again' : 'Let it try again: needs signal'}</Button
+					>
+				</form>
+			{/if}
 			{#if waits}<Button
 					size="sm"
 					color="alternative"

@@ -15,16 +15,15 @@ import { actorOf, maySee } from '$lib/server/people';
 import {
 	addPosition,
 	changeSite,
-	colleagues,
-	comparedWith,
+	copyChoices,
 	copySetUp,
 	followProfile,
 	positionsOf,
 	removePosition,
 	siteById,
 	siteFormSchema,
-	sitesWithStanding,
-	standingSites
+	sitePlan,
+	sitesNear
 } from '$lib/server/plan';
 import {
 	allProfiles,
@@ -33,7 +32,7 @@ import {
 	revealSecret,
 	type RenderingSource
 } from '$lib/server/profile';
-import { describeChange, missingAt, siteStanding, writeLocalTime } from '$core/plan';
+import { siteStanding } from '$core/plan';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -47,15 +46,22 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		positions[0] ??
 		null;
 	const all = maySee(locals, 'see renderings', site.customerId);
-	const planned = await plan(site.id, positions, all);
+	const mayPlan = maySee(locals, 'plan sites', site.customerId);
+	const planned = await sitePlan(site.id, positions, all);
+	const copying = url.searchParams.has('copy') && mayPlan;
+	const to = v.safeParse(id, url.searchParams.get('copy'));
 	return {
 		site,
 		...planned,
-		change: url.searchParams.has('change') && maySee(locals, 'plan sites', site.customerId),
-		near: await nearby(site),
+		// Who else works for the customer is for those who choose among them
+		technicians: mayPlan ? planned.technicians : [],
+		change: url.searchParams.has('change') && mayPlan,
+		near: await sitesNear(site, Date.now()),
 		notes: await notesAt(site.id),
 		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],
-		...(await copying(url, site.id, locals)),
+		...(copying
+			? await copyChoices(site.id, site.customerId, to.success ? to.output : null)
+			: { others: null, copy: null }),
 		positions,
 		standing: siteStanding(positions.map(({ standing }) => standing)),
 		chosen: chosen && {
@@ -66,94 +72,6 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		}
 	};
 };
-
-type Positions = Awaited<ReturnType<typeof positionsOf>>;
-
-/** What is planned for a site, what is missing of it, and who can go there. */
-async function plan(siteId: string, positions: Positions, all: boolean) {
-	const [stored] = await standingSites(database(), (query) => query.where('site.id', siteId));
-	const row = await database()('site')
-		.leftJoin('site_pattern', 'site_pattern.id', 'pattern_id')
-		.where('site.id', siteId)
-		.first('site.edit', 'appointment_minutes as minutes', 'site_pattern.name as patternName');
-	const { facts, appointmentAt, technicianId, patternId, customerId } = stored!;
-	const technicians = await colleagues(database(), customerId);
-	const sources = all
-		? await renderingSources(
-				database(),
-				positions.map(({ id }) => id)
-			)
-		: new Map<string, RenderingSource>();
-	const technician = technicians.find(({ id }) => id === technicianId)?.name ?? null;
-	return {
-		facts,
-		edit: row.edit as number,
-		minutes: row.minutes as number,
-		appointment: appointmentAt === null ? '' : writeLocalTime(appointmentAt, facts.timeZone),
-		technician,
-		technicianId,
-		technicians,
-		pattern: patternId ? { id: patternId, name: row.patternName as string } : null,
-		missing: missingAt(
-			facts,
-			{ at: appointmentAt, technician },
-			positions.map(({ id, name, standing }) => {
-				const source = sources.get(id);
-				const preview = source && standing !== 'online' ? previewOf(source) : null;
-				return { name, standing, problems: preview ? preview.problems.map(({ message }) => message) : [] };
-			})
-		)
-	};
-}
-
-const NEAREST = 40;
-/** The customer's other sites, for the map. */
-async function nearby(site: NonNullable<Awaited<ReturnType<typeof siteById>>>) {
-	if (site.latitude === null || site.longitude === null) return [];
-	const far = (one: { latitude: number | null; longitude: number | null }) =>
-		Math.hypot(one.latitude! - site.latitude!, one.longitude! - site.longitude!);
-	return (await sitesWithStanding(site.customerId, Date.now()))
-		.filter(({ latitude, longitude }) => latitude !== null && longitude !== null)
-		.sort((one, other) => far(one) - far(other))
-		.slice(0, NEAREST)
-		.map(({ id, name, latitude, longitude, standing }) => ({
-			id,
-			name,
-			latitude: latitude!,
-			longitude: longitude!,
-			standing: standing.word
-		}));
-}
-
-/** Copying the set-up to another site: which could take it, and what it would change there. */
-async function copying(url: URL, siteId: string, locals: App.Locals) {
-	const to = v.safeParse(id, url.searchParams.get('copy'));
-	if (!url.searchParams.has('copy')) return { others: null, copy: null };
-	const site = (await siteById(siteId))!;
-	if (!maySee(locals, 'plan sites', site.customerId)) return { others: null, copy: null };
-	const [others, profiles, compared] = await Promise.all([
-		database()('site')
-			.where({ customer_id: site.customerId })
-			.whereNot({ id: siteId })
-			.orderBy('name')
-			.select('id', 'name'),
-		allProfiles(),
-		to.success ? comparedWith(database(), siteId, [to.output]) : []
-	]);
-	const [one] = compared;
-	const profileName = (profile: string) =>
-		profiles.find((known) => known.id === profile)?.name ?? 'a profile';
-	return {
-		others: others as { id: string; name: string }[],
-		copy: one
-			? {
-					siteId: one.siteId,
-					siteName: one.siteName,
-					differences: one.following.changes.map((change) => describeChange(change, profileName))
-				}
-			: null
-	};
-}
 
 async function detail(positionId: string, all: boolean) {
 	const source = (await renderingSources(database(), [positionId])).get(positionId)!;

@@ -1,10 +1,17 @@
-import { fail, redirect } from '@sveltejs/kit';
+import { error, fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { factsFrom } from '$core/plan';
 import { database } from '$lib/server/database';
 import { actorOf, maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
-import { colleagues, createSite, customers, siteFormSchema, standingSites } from '$lib/server/plan';
+import {
+	colleagues,
+	createSite,
+	customers,
+	NO_CUSTOMER,
+	siteFormSchema,
+	standingSites
+} from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
 /** A new site; what is usual at its customer is filled in. */
@@ -12,7 +19,8 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 	demand(locals, 'plan sites');
 	const mine = (await customers()).filter(({ id }) => maySee(locals, 'plan sites', id));
 	const asked = url.searchParams.get('customer') ?? locals.customerId;
-	const customer = mine.find(({ id }) => id === asked) ?? mine[0]!;
+	const customer = mine.find(({ id }) => id === asked) ?? mine[0];
+	if (!customer) error(404, NO_CUSTOMER);
 	const [last] = await standingSites(database(), (query) =>
 		query.where('site.customer_id', customer.id).limit(1)
 	);

@@ -1,8 +1,8 @@
-import { fail, redirect } from '@sveltejs/kit';
+import { error, fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { actorOf, maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
-import { customers, patternFromSite, patternSchema, savePattern } from '$lib/server/plan';
+import { customers, NO_CUSTOMER, patternFromSite, patternSchema, savePattern } from '$lib/server/plan';
 import { editedPattern, patternChoices } from '$lib/server/plan/pattern-page';
 import { jsonText } from '$lib/server/profile/schemas';
 import type { Actions, PageServerLoad } from './$types';
@@ -17,7 +17,8 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 	const asked = url.searchParams.get('customer');
 	const mine = (await customers()).filter(({ id }) => maySee(locals, 'plan sites', id));
 	const customerId =
-		taken?.customerId ?? mine.find(({ id }) => id === asked || id === locals.customerId)?.id ?? mine[0]!.id;
+		taken?.customerId ?? mine.find(({ id }) => id === asked || id === locals.customerId)?.id ?? mine[0]?.id;
+	if (!customerId) error(404, NO_CUSTOMER);
 	demand(locals, 'plan sites', customerId);
 	const profiles = await patternChoices(customerId);
 	const empty = { id: null, edit: 0, name: '', note: '', siteValues: {} };
