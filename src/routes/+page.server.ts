@@ -1,8 +1,18 @@
-import { callersAtDoor } from '$lib/server/door';
+import { callersAtDoor, likelyPair } from '$lib/server/door';
 import { awayAction } from '$lib/server/door/actions';
 import { countUnbound } from '$lib/server/intake';
-import { adviceOn, arrivals, bindUnit, retryRun, stepCounts, type Arrival } from '$lib/server/onboarding';
-import { bindAction, retryAction } from '$lib/server/onboarding/actions';
+import {
+	adviceOn,
+	arrivals,
+	bindUnit,
+	countProposals,
+	retryRun,
+	stepCounts,
+	unbindUnit,
+	withWarnings,
+	type Arrival
+} from '$lib/server/onboarding';
+import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
 import { maySee } from '$lib/server/people';
 import { sitesWithStanding, tightPools } from '$lib/server/plan';
 import { standingOf } from '$core/onboarding';
@@ -34,7 +44,8 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			.sort((a, b) => b.since - a.since)
 			.slice(0, MOST_THROUGH),
 		counts,
-		callers,
+		callers: await withWarnings(callers, likelyPair),
+		toApprove: maySee(locals, 'bind', locals.customerId) ? await countProposals(locals.customerId) : 0,
 		unbound,
 		tight,
 		sitesOnline: sites.filter(({ standing }) => standing.word === 'online').length,
@@ -52,5 +63,6 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 export const actions: Actions = {
 	retry: retryAction(retryRun),
 	bind: bindAction(bindUnit),
+	unbind: unbindAction(unbindUnit),
 	away: awayAction
 };

@@ -35,6 +35,11 @@
 	<li><a href="/arrivals"><b>{under}</b> under way</a></li>
 	<li><a href="/arrivals?at=bound"><b>{data.counts.bound}</b> not heard yet</a></li>
 	<li><a href="/intake#unbound"><b>{data.unbound}</b> claimed, not bound</a></li>
+	{#if data.toApprove > 0}<li>
+			<a href="/intake/rules"
+				><b>{data.toApprove}</b> {data.toApprove === 1 ? 'binding' : 'bindings'} to approve</a
+			>
+		</li>{/if}
 	<li class="through">
 		<a href="/sites?standing=online"><b>{data.sitesOnline}</b> of {data.sites} sites online</a>
 	</li>

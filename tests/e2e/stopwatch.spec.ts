@@ -60,7 +60,8 @@ function label(number: number) {
 		claimCode: `WATCH${number}`
 	};
 }
-const SITES = ['Ashburton', 'Kaiapoi', 'Rangiora', 'Lincoln', 'Rolleston', 'Geraldine'].map(
+/** Clinics at which no other test binds anything. */
+const SITES = ['Ashburton', 'Kaiapoi', 'Rangiora', 'Lyttelton', 'Hokitika', 'Greymouth'].map(
 	(town) => `${town} clinic`
 );
 

@@ -4,6 +4,7 @@ import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { database, runAs } from '../../src/lib/server/database';
 import { claimBatch } from '../../src/lib/server/intake';
+import { removeRule, saveRule } from '../../src/lib/server/onboarding';
 import { createPool, importUsed, savePattern } from '../../src/lib/server/plan';
 import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
 import {
@@ -48,6 +49,8 @@ interface Ids {
 	readonly caller: string;
 	readonly pattern: string;
 	readonly photo: string;
+	readonly rule: string;
+	readonly proposed: string;
 }
 type Ask = (ids: Ids, as: TestPerson, token: string) => Promise<Response>;
 
@@ -80,12 +83,24 @@ const WALK: Record<string, Ask> = {
 	'GET /': (_ids, as) => get('/', as),
 	'POST /?/retry': (ids, as) => post('/?/retry', { position: ids.position }, {}, as),
 	'POST /?/bind': (ids, as) => post('/?/bind', { position: ids.position, unit: ids.unit }, {}, as),
+	'POST /?/unbind': (ids, as) => post('/?/unbind', { position: ids.position }, {}, as),
 	'POST /?/away': (ids, as) => post('/?/away', { caller: ids.caller }, {}, as),
 	'GET /intake': (_ids, as) => get('/intake', as),
 	'POST /intake?/claim': (ids, as) =>
 		post('/intake?/claim', { customer: ids.customer, text: lineOf(newLabel()) }, {}, as),
 	'POST /intake?/again': (ids, as) => post('/intake?/again', { unit: ids.unit, code: 'NEWCODE234' }, {}, as),
 	'POST /intake?/drop': (ids, as) => post('/intake?/drop', { unit: ids.unit }, {}, as),
+	'POST /intake?/columns': (ids, as) =>
+		post('/intake?/columns', { customer: ids.customer, text: 'serial,site\nx,y' }, {}, as),
+	'GET /intake/rules': (_ids, as) => get('/intake/rules', as),
+	'POST /intake/rules?/save': (ids, as) =>
+		post('/intake/rules?/save', { customer: ids.customer, about: 'og-2 gateway', held: 'yes' }, {}, as),
+	'POST /intake/rules?/remove': (ids, as) => post('/intake/rules?/remove', { rule: ids.rule }, {}, as),
+	'POST /intake/rules?/fill': (ids, as) => post('/intake/rules?/fill', { customer: ids.customer }, {}, as),
+	'POST /intake/rules?/approve': (ids, as) => post('/intake/rules?/approve', { unit: ids.proposed }, {}, as),
+	'POST /intake/rules?/decline': (ids, as) => post('/intake/rules?/decline', { unit: ids.proposed }, {}, as),
+	'POST /intake/rules?/unbind': (ids, as) =>
+		post('/intake/rules?/unbind', { position: ids.position }, {}, as),
 	'GET /intake/[id=uuid]': (ids, as) => get(`/intake/${ids.batch}`, as),
 	'POST /intake/[id=uuid]?/mend': (ids, as) =>
 		post(`/intake/${ids.batch}?/mend`, { row: '1', text: lineOf(newLabel()) }, {}, as),
@@ -223,6 +238,7 @@ const WALK: Record<string, Ask> = {
 	'GET /arrivals': (_ids, as) => get('/arrivals', as),
 	'POST /arrivals?/bind': (ids, as) =>
 		post('/arrivals?/bind', { position: ids.position, unit: ids.unit }, {}, as),
+	'POST /arrivals?/unbind': (ids, as) => post('/arrivals?/unbind', { position: ids.position }, {}, as),
 	'POST /arrivals?/away': (ids, as) => post('/arrivals?/away', { caller: ids.caller }, {}, as),
 	'POST /arrivals?/ask': (ids, as) => post('/arrivals?/ask', { caller: ids.caller }, {}, as),
 	'POST /arrivals?/retry': (ids, as) => post('/arrivals?/retry', { position: ids.position }, {}, as),
@@ -360,7 +376,9 @@ describe('the walls between customers', function () {
 		allotment: uuid(),
 		caller: '999999999',
 		pattern: uuid(),
-		photo: uuid()
+		photo: uuid(),
+		rule: uuid(),
+		proposed: uuid()
 	});
 
 	before(async () => {
@@ -415,7 +433,21 @@ describe('the walls between customers', function () {
 			done_at: new Date(),
 			outcome: 'done'
 		});
+		const rule = await saveRule(
+			{ customerId: customer, modelId: 'og-2', roleId: 'gateway', held: true },
+			ACTOR
+		);
+		if (!rule.ok) throw new Error(rule.problem);
+		const proposed = await newUnit('gateway', THEIRS);
+		await database()('binding_proposal').insert({
+			unit_id: proposed.unitId,
+			position_id: await openPosition('gateway', THEIRS),
+			rule_id: rule.done.id,
+			customer_id: customer
+		});
 		theirs = {
+			rule: rule.done.id,
+			proposed: proposed.unitId,
 			pattern: pattern.done.id,
 			photo,
 			customer,
@@ -448,6 +480,9 @@ describe('the walls between customers', function () {
 		];
 	});
 
+	// It would work on what other tests take in
+	after(() => removeRule(theirs.rule, ACTOR));
+
 	/** A token that may do everything that tokens may, for one customer. */
 	async function tokenFor(customer: string): Promise<string> {
 		const by = await newPerson('administrator');
@@ -479,6 +514,8 @@ describe('the walls between customers', function () {
 				(select jsonb_agg(to_jsonb(s) order by id) from site s where customer_id = :customer) as sites,
 				(select jsonb_agg(to_jsonb(p) order by id) from site_pattern p where customer_id = :customer) as patterns,
 				(select jsonb_agg(to_jsonb(p) order by id) from pattern_position p where customer_id = :customer) as pattern_positions,
+				(select jsonb_agg(to_jsonb(r) order by id) from binding_rule r where customer_id = :customer) as rules,
+				(select jsonb_agg(to_jsonb(p) order by unit_id) from binding_proposal p where customer_id = :customer) as proposals,
 				(select jsonb_agg(to_jsonb(m) order by person_id) from membership m where customer_id = :customer) as members,
 				(select count(*) from session where revoked_at is null and person_id = :person) as sessions`,
 			{ customer: theirs.customer, person: theirs.person }

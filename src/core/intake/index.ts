@@ -1,5 +1,7 @@
 export * from './check-character';
 export * from './claim-code';
+export * from './columns';
+export * from './lines';
 export * from './mac';
 export * from './rows';
 export * from './serial';

@@ -1,5 +1,13 @@
-import Papa from 'papaparse';
 import { readClaimCode } from './claim-code';
+import {
+	layoutOf,
+	layoutSignature,
+	MEANING_WORDS,
+	meaningsOf,
+	type KnownNames,
+	type Meaning
+} from './columns';
+import { readLines, type Line } from './lines';
 import { looksLikeMac, readMac, writtenAsMac } from './mac';
 import {
 	explainSerial,
@@ -21,13 +29,23 @@ export interface IntakeRow {
 	readonly mac: string | null;
 	readonly claimCode: string | null;
 	readonly modelId: string | null;
-	/** Where it is to be bound on the way in, by the names of its site and position; null when the list does not say. */
-	readonly place: { readonly site: string; readonly position: string } | null;
+	/** Where it goes, by names; null when the list does not say. */
+	readonly place: WantedPlace | null;
 	/** Empty when the row is good. */
 	readonly problems: readonly string[];
 	readonly repairs: readonly SerialRepair[];
 	/** All is well with it, but that no model known here has such serial numbers. */
 	readonly isUnknownModel: boolean;
+}
+
+/**
+ * Where a list says that a unit goes. A site and a position: it is bound there. A profile: to the next open
+ * position that follows it, at the site if one is named. A site alone: it was shipped there.
+ */
+export interface WantedPlace {
+	readonly site: string | null;
+	readonly position: string | null;
+	readonly profile: string | null;
 }
 
 export type IntakeReading =
@@ -36,6 +54,13 @@ export type IntakeReading =
 			readonly rows: readonly IntakeRow[];
 			/** The heading row as it was given: what comes back to be mended needs it again. */
 			readonly heading: string | null;
+			/** How its columns were read; null when each row was read by itself. */
+			readonly layout: {
+				readonly signature: string;
+				readonly columns: readonly (Meaning | null)[];
+				/** The rows above the first unit, which were not read as units. */
+				readonly above: readonly string[];
+			} | null;
 	  }
 	| { readonly ok: false; readonly problem: string };
 
@@ -43,22 +68,18 @@ export type IntakeReading =
 export const LARGEST_TEXT = 900_000;
 export const MOST_ROWS = 20_000;
 
-type Column = 'serial' | 'mac' | 'claim' | 'site' | 'position';
-const HEADINGS: readonly [Column, RegExp][] = [
-	['mac', /^(mac|mac ?address|eui|eui-?48|hardware ?address|ethernet( ?address)?)$/],
-	['claim', /^(claim|claim ?code|code|key|secret|activation( ?code)?)$/],
-	['site', /^(site|site ?name|branch|location|shop|clinic)$/],
-	['position', /^(position|position ?name|place)$/],
-	['serial', /^(serial|serial ?(number|no\.?|nr\.?)|s\/?n|sn)$/]
-];
-
 /**
- * Reads units out of pasted text or a CSV file (RFC 4180, also with `;`, tab or spaces, BOM, CRLF or LF,
- * with or without a heading row, columns in any order).
+ * Reads units out of pasted text or a CSV file, with headings or none, columns in any order. What the
+ * columns are about is found out (`layoutOf`), unless `chosen` says it: a meaning or null for each.
  * Rejects as a whole only what is not a list at all: too large, or not text.
  * Law: the order of the columns does not change what is read.
  */
-export function readIntake(text: string, models: readonly SerialModel[]): IntakeReading {
+export function readIntake(
+	text: string,
+	models: readonly SerialModel[],
+	chosen: readonly (Meaning | null)[] | null = null,
+	names?: KnownNames
+): IntakeReading {
 	if (text.length > LARGEST_TEXT)
 		return {
 			ok: false,
@@ -71,89 +92,71 @@ export function readIntake(text: string, models: readonly SerialModel[]): Intake
 			problem:
 				'That is not text: it holds control characters. Save the sheet as CSV and try again. Nothing was taken in.'
 		};
-	const lines = cells(text.replace(/^\uFEFF/, ''));
+	const read = readLines(text);
+	const { lines, delimiter } = read;
 	if (lines.length > MOST_ROWS)
 		return {
 			ok: false,
 			problem: `That has ${lines.length.toLocaleString('en')} rows; one batch takes ${MOST_ROWS.toLocaleString('en')} at most. Nothing was taken in.`
 		};
-	const headings = lines[0] ? readHeadings(lines[0].cells) : null;
+	if (chosen && !chosen.includes('serial'))
+		return { ok: false, problem: 'Say which column holds the serial numbers. Nothing was taken in.' };
+	const layout = layoutOf(read, models, names);
+	const columns = chosen ?? (layout?.heading ? layout.columns.map(({ meaning }) => meaning) : null);
 	const reader = serialReader(models);
-	const rows = (headings ? lines.slice(1) : lines).flatMap((line) =>
-		headings
-			? [readRow(line, byHeading(line.cells, headings), models, reader)]
-			: readLine(line, models, reader)
-	);
-	return { ok: true, rows, heading: headings ? lines[0]!.raw : null };
+	if (!columns?.includes('serial'))
+		return {
+			ok: true,
+			rows: lines.flatMap((line) => readLine(line, models, reader)),
+			heading: null,
+			layout: null
+		};
+	const rows = lines
+		.slice(layout?.above.length ?? 0)
+		.map((line) => readRow(line, byColumn(line.cells, columns), models, reader));
+	return {
+		ok: true,
+		rows,
+		heading: headingFor(columns, layout?.heading ?? null, delimiter),
+		layout: layout && {
+			signature: layoutSignature(layout),
+			columns,
+			above: layout.above.map(({ raw }) => raw)
+		}
+	};
 }
 
-interface Line {
-	readonly line: number;
-	readonly raw: string;
-	readonly cells: readonly string[];
+/** The headings as they were given when they say it all, or else ones that do. */
+function headingFor(
+	columns: readonly (Meaning | null)[],
+	given: Line | null,
+	delimiter: string | null
+): string {
+	const said = given ? meaningsOf(given.cells) : [];
+	if (given && (delimiter === null || columns.every((meaning, index) => meaning === (said[index] ?? null))))
+		return given.raw;
+	return columns.map((meaning) => (meaning ? MEANING_WORDS[meaning] : '')).join(delimiter ?? '\t');
 }
+
 interface Parts {
 	readonly serial: string;
 	readonly mac: string;
 	readonly claim: string;
 	readonly site?: string;
 	readonly position?: string;
+	readonly profile?: string;
 }
 type ReadSerial = (text: string) => SerialReading;
 
-function cells(text: string): Line[] {
-	const delimiter = mainDelimiter(text);
-	const lines: Line[] = [];
-	if (delimiter === null) {
-		text.split(/\r\n|\r|\n/).forEach((raw, index) => {
-			const found = raw.trim().split(/\s+/).filter(Boolean);
-			if (/[^\s,;]/.test(raw)) lines.push({ line: index + 1, raw: raw.trim(), cells: found });
-		});
-		return lines;
-	}
-	let line = 1;
-	let from = 0;
-	Papa.parse<string[]>(text, {
-		delimiter,
-		step: ({ data, meta }) => {
-			// `raw` is cut from the text itself, so that a bad row goes back exactly as it came
-			const raw = text.slice(from, meta.cursor);
-			const found = data.map((cell) => cell.trim());
-			if (/[^\s,;]/.test(raw)) lines.push({ line, raw: raw.trim(), cells: found });
-			for (let i = 0; i < raw.length; i++) if (raw[i] === '\n') line++;
-			from = meta.cursor;
-		}
-	});
-	return lines;
-}
-
-/** Tab, semicolon or comma, whichever the first lines hold most of; null when they hold none. */
-function mainDelimiter(text: string): string | null {
-	const head = text.slice(0, 4000);
-	const counts = ['\t', ';', ','].map((delimiter) => [delimiter, head.split(delimiter).length - 1] as const);
-	const [best] = counts.sort((a, b) => b[1] - a[1]);
-	return best && best[1] > 0 ? best[0] : null;
-}
-
-function readHeadings(row: readonly string[]): (Column | null)[] | null {
-	const found = row.map((cell) => {
-		const plain = cell
-			.toLowerCase()
-			.replace(/[_\s]+/g, ' ')
-			.trim();
-		return HEADINGS.find(([, form]) => form.test(plain))?.[0] ?? null;
-	});
-	return found.includes('serial') ? found : null;
-}
-
-const byHeading = (row: readonly string[], headings: readonly (Column | null)[]): Parts => {
-	const at = (column: Column) => row[headings.indexOf(column)] ?? '';
+const byColumn = (row: readonly string[], columns: readonly (Meaning | null)[]): Parts => {
+	const at = (column: Meaning) => row[columns.indexOf(column)] ?? '';
 	return {
 		serial: at('serial'),
 		mac: at('mac'),
 		claim: at('claim'),
 		site: at('site'),
-		position: at('position')
+		position: at('position'),
+		profile: at('profile')
 	};
 };
 
@@ -202,8 +205,7 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 	const mac = parts.mac === '' ? null : readMac(parts.mac);
 	if (parts.mac !== '' && mac === null) problems.push(`“${shorten(parts.mac)}” is not a unit's MAC address.`);
 	const claimCode = readClaimCode(parts.claim);
-	if (!!parts.site !== !!parts.position)
-		problems.push('To bind it on the way in, name both the site and the position, or neither.');
+	if (parts.position && !parts.site) problems.push('Name the site of the position as well.');
 	if (parts.claim === '') problems.push('The claim code is missing.');
 	else if (claimCode === null)
 		problems.push('The claim code has 8 to 32 letters and digits; this one does not.');
@@ -225,8 +227,10 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 	};
 }
 
-const placeOf = ({ site, position }: Parts): IntakeRow['place'] =>
-	site && position ? { site: site.slice(0, LONGEST_NAME), position: position.slice(0, LONGEST_NAME) } : null;
+function placeOf({ site, position, profile }: Parts): WantedPlace | null {
+	const name = (given: string | undefined) => given?.slice(0, LONGEST_NAME) || null;
+	return site || profile ? { site: name(site), position: name(position), profile: name(profile) } : null;
+}
 const LONGEST_NAME = 200;
 /** Letters and digits both: a number alone is more often a price or a date. */
 const LIKE_A_SERIAL = /^(?=.*[0-9])(?=.*[A-Z])[0-9A-Z]{8,32}$/;

@@ -6,3 +6,5 @@ export * from './proof';
 export * from './run';
 export * from './standing';
 export * from './steps';
+export * from './filling';
+export * from './pairing';

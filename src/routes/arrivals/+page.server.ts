@@ -1,8 +1,8 @@
 import { RUN_STEPS } from '$core/onboarding';
-import { callersAtDoor, turnedAway } from '$lib/server/door';
+import { callersAtDoor, likelyPair, turnedAway } from '$lib/server/door';
 import { askAction, awayAction } from '$lib/server/door/actions';
-import { arrivals, bindUnit, retryRun, stepCounts } from '$lib/server/onboarding';
-import { bindAction, retryAction } from '$lib/server/onboarding/actions';
+import { arrivals, bindUnit, retryRun, stepCounts, unbindUnit, withWarnings } from '$lib/server/onboarding';
+import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
 import type { Actions, PageServerLoad } from './$types';
 
 /** What a screen holds; the page fetches the rest when it is up. */
@@ -18,12 +18,19 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		callersAtDoor(locals.customerId, 20),
 		turnedAway(locals.customerId)
 	]);
-	return { rows, counts, callers, away, at: at && FILTERS.has(at) ? at : null };
+	return {
+		rows,
+		counts,
+		callers: await withWarnings(callers, likelyPair),
+		away,
+		at: at && FILTERS.has(at) ? at : null
+	};
 };
 
 export const actions: Actions = {
 	retry: retryAction(retryRun),
 	bind: bindAction(bindUnit),
+	unbind: unbindAction(unbindUnit),
 	away: awayAction,
 	ask: askAction
 };

@@ -4,18 +4,21 @@ import { isBad, LARGEST_TEXT } from '$core/intake';
 import {
 	askAgainFor,
 	askedUnits,
+	chosenColumns,
 	claimBatch,
 	dropRefused,
 	intakeModels,
+	knownSuppliers,
 	MOST_ASKED,
 	openBatches,
+	readColumns,
 	recentBatches,
 	refusedUnits,
 	registryWaits,
 	unboundUnits
 } from '$lib/server/intake';
 import { database } from '$lib/server/database';
-import { readList } from '$lib/server/list-file';
+import { readList, type TextReading } from '$lib/server/list-file';
 import { bindOnTheWay } from '$lib/server/onboarding';
 import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
@@ -29,28 +32,48 @@ const formSchema = v.object({
 	text: v.optional(v.string(), ''),
 	file: v.optional(v.instance(File)),
 	/** The batch whose rows were handed back and come again. */
-	batch: v.optional(v.union([v.literal(''), v.pipe(v.string(), v.uuid())]), '')
+	batch: v.optional(v.union([v.literal(''), v.pipe(v.string(), v.uuid())]), ''),
+	/** What each column is about, when somebody said it: meanings with commas between. */
+	columns: v.optional(v.pipe(v.string(), v.maxLength(4000)), ''),
+	supplier: v.optional(
+		v.pipe(v.string(), v.trim(), v.maxLength(120, 'A supplier’s name has at most 120 characters.')),
+		''
+	)
 });
+const columnsSchema = v.object({
+	customer: v.optional(v.union([v.literal(''), v.pipe(v.string(), v.uuid())]), ''),
+	text: v.optional(v.pipe(v.string(), v.maxLength(LARGEST_TEXT)), ''),
+	file: v.optional(v.instance(File)),
+	supplier: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(120)), '')
+});
+
+/** The text of a list's file; null when none was given. */
+async function textOf(file: File | undefined): Promise<TextReading | null> {
+	if (!file || file.size === 0) return null;
+	if (file.size > LARGEST_TEXT * 2)
+		return { ok: false, problem: `“${file.name}” is larger than a list of units can be.` };
+	const read = await readList(new Uint8Array(await file.arrayBuffer()));
+	return read.ok ? read : { ok: false, problem: `“${file.name}”: ${read.problem}` };
+}
 
 const againSchema = v.object({
 	unit: v.pipe(v.string(), v.uuid()),
 	code: v.pipe(v.string(), v.maxLength(100))
 });
 
-const NO_LIST = { ok: true as const, text: '', remark: null };
-
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'claim');
 	depends('limen:live');
 	const { customerId } = locals;
-	const [batches, unbound, waits, refused, asked, open, models] = await Promise.all([
+	const [batches, unbound, waits, refused, asked, open, models, suppliers] = await Promise.all([
 		recentBatches(customerId, 6),
 		unboundUnits(customerId, 100),
 		registryWaits(customerId),
 		refusedUnits(customerId),
 		askedUnits(customerId),
 		openBatches(customerId, 12),
-		intakeModels(database())
+		intakeModels(database()),
+		knownSuppliers()
 	]);
 	return {
 		batches,
@@ -61,6 +84,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		allAsked: asked.length < MOST_ASKED,
 		models: models.map(({ id, name, serial }) => ({ id, name, serial })),
 		open,
+		suppliers,
 		start: (url.searchParams.get('serial') ?? '').slice(0, 64)
 	};
 };
@@ -69,18 +93,17 @@ export const actions: Actions = {
 	claim: async (event) => {
 		const parsed = v.safeParse(formSchema, Object.fromEntries(await event.request.formData()));
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message, text: null });
-		const { customer, text, file, batch } = parsed.output;
-		if (file && file.size > LARGEST_TEXT * 2)
-			return fail(400, {
-				problem: `“${file.name}” is larger than a list of units can be. Nothing was taken in.`,
-				text: null
-			});
-		const read = file && file.size > 0 ? await readList(new Uint8Array(await file.arrayBuffer())) : NO_LIST;
-		if (!read.ok) return fail(400, { problem: `“${file!.name}”: ${read.problem}`, text: null });
-		const given = [text, read.text].filter((one) => one.trim() !== '').join('\n');
+		const { customer, text, file, batch, columns, supplier } = parsed.output;
+		const read = await textOf(file);
+		if (read?.ok === false)
+			return fail(400, { problem: `${read.problem} Nothing was taken in.`, text: null });
+		const given = [text, read?.text ?? ''].filter((one) => one.trim() !== '').join('\n');
 		const actor = actorOf(event);
-		const mending = batch ? { batchId: batch, ordinal: null } : null;
-		const act = await claimBatch(customer, given, actor, mending);
+		const act = await claimBatch(customer, given, actor, {
+			mending: batch ? { batchId: batch, ordinal: null } : null,
+			columns: chosenColumns(columns),
+			supplier
+		});
 		// A paste by mistake is not sent back: the page still has it
 		if (!act.ok) return fail(400, { problem: act.problem, text: null });
 		const bound = await bindOnTheWay(customer, act.done.rows, actor);
@@ -92,14 +115,25 @@ export const actions: Actions = {
 				...act.done,
 				rows: [...bad, ...good],
 				total: rows.length,
-				bound: [...bound.values()].filter(({ ok }) => ok).length,
-				unbound: [...bound.values()].filter(({ ok }) => !ok).length,
-				remark: read.remark
+				bound: [...bound.values()].filter(({ ok }) => ok === true).length,
+				held: [...bound.values()].filter(({ ok }) => ok === null).length,
+				unbound: [...bound.values()].filter(({ ok }) => ok === false).length,
+				remark: read?.remark ?? null
 			},
 			text: [bad.length > 0 ? act.done.heading : null, ...bad.map(({ raw }) => raw)]
 				.filter((line) => line !== null)
 				.join('\n')
 		};
+	},
+	/** How a list will be read, before anything is taken in. */
+	columns: async (event) => {
+		demand(event.locals, 'claim');
+		const parsed = v.safeParse(columnsSchema, Object.fromEntries(await event.request.formData()));
+		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
+		const { customer, text, file, supplier } = parsed.output;
+		const read = await textOf(file);
+		if (read?.ok === false) return fail(400, { problem: read.problem });
+		return { read: await readColumns(read?.text ?? text, customer || null, supplier) };
 	},
 	again: async (event) => {
 		const parsed = v.safeParse(againSchema, Object.fromEntries(await event.request.formData()));

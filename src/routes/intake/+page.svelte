@@ -1,13 +1,13 @@
 <script lang="ts">
 	import { onMount, untrack } from 'svelte';
 	import { Button, Fileupload, Label, Select, Textarea } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { deserialize, enhance } from '$app/forms';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
-	import { RecordsOf } from '$ui/people';
-	import { isBad, labelAsRow, type Verdict } from '$core/intake';
+	import { mayDo, RecordsOf } from '$ui/people';
+	import { isBad, labelAsRow, type ColumnsRead, type Meaning, type Verdict } from '$core/intake';
 	import { ScanLabel } from '$ui/scan';
-	import { MARKS, VERDICT_WORDS as WORDS, Waiting, type ShownVerdict } from '$ui/intake';
+	import { Columns, MARKS, VERDICT_WORDS as WORDS, Waiting, type ShownVerdict } from '$ui/intake';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['units']));
@@ -22,6 +22,47 @@
 		form && 'outcome' in form && form.outcome && text !== '' ? form.outcome.batchId : ''
 	);
 	const lines = $derived(text.split(/\r\n|\r|\n/).filter((line) => line.trim() !== '').length);
+
+	let supplier = $state('');
+	let file = $state.raw<File | null>(null);
+	let columns = $state.raw<ColumnsRead | null>(null);
+	let chosen = $state.raw<(Meaning | null)[] | null>(null);
+	/** What the reader is told of the columns: nothing where it finds them out by itself in the same way. */
+	const said = $derived(
+		columns && (chosen ?? (columns.supplier ? columns.columns.map(({ meaning }) => meaning) : null))
+	);
+	/** Only the beginning of a long list is looked at, and only once somebody has stopped typing. */
+	const LOOKED_AT = 40_000;
+	const PAUSE_MS = 250;
+	$effect(() => {
+		// Two lists at once have no columns in common
+		const wanted = file ? (text.trim() === '' ? file : null) : text;
+		const [forCustomer, from] = [customer, supplier];
+		chosen = null;
+		if (wanted === null || wanted === '') return void (columns = null);
+		let left = false;
+		const timer = setTimeout(async () => {
+			const body = new FormData();
+			body.set('customer', forCustomer);
+			body.set('supplier', from);
+			if (typeof wanted === 'string') body.set('text', wanted.slice(0, LOOKED_AT));
+			else body.set('file', wanted);
+			const answer = await fetch('?/columns', {
+				method: 'POST',
+				headers: { 'x-sveltekit-action': 'true' },
+				body
+			})
+				.then(async (response) => deserialize(await response.text()))
+				.catch(() => null);
+			if (left) return;
+			columns = answer?.type === 'success' ? ((answer.data?.read ?? null) as ColumnsRead | null) : null;
+			if (columns?.supplier && from === '') supplier = columns.supplier;
+		}, PAUSE_MS);
+		return () => {
+			left = true;
+			clearTimeout(timer);
+		};
+	});
 
 	const asked = $derived(new Set(data.asked));
 	const refused = $derived(new Map(data.refused.map(({ id, words }) => [id, words])));
@@ -81,7 +122,11 @@
 </script>
 
 <svelte:head><title>Intake · Limen</title></svelte:head>
-<h1>Intake</h1>
+<div class="flex flex-wrap items-baseline gap-5">
+	<h1>Intake</h1>
+	{#if mayDo('bind')}<a href="/intake/rules">Rules for new units</a>{/if}
+	<a href="/units">All units</a>
+</div>
 <div class="two mt-3">
 	<form
 		class="sheet p-4"
@@ -114,7 +159,7 @@
 			rows={11}
 			bind:value={text}
 			class="mono mt-1 w-full"
-			placeholder="Paste from a delivery note, an e-mail or a sheet. With or without headings, in any order. With columns headed “site” and “position”, each is bound there on the way in."
+			placeholder="Paste from a delivery note, an e-mail or a sheet. With or without headings, in any order. A column of sites and positions, or of profiles, binds on the way in."
 			spellcheck="false"
 		/>
 		<div class="mt-2">
@@ -129,7 +174,31 @@
 			/>
 		</div>
 		<Label for="file" class="mt-3">or a CSV or XLSX file</Label>
-		<Fileupload id="file" name="file" accept=".csv,.txt,.xlsx,text/csv,text/plain" class="mt-1" />
+		<Fileupload
+			id="file"
+			name="file"
+			accept=".csv,.txt,.xlsx,text/csv,text/plain"
+			class="mt-1"
+			onchange={({ currentTarget }) => (file = currentTarget.files?.[0] ?? null)}
+		/>
+		{#if columns}
+			<Columns read={columns} bind:chosen />
+			<label class="mt-2 block max-w-md"
+				>Supplier <input
+					name="supplier"
+					class="field"
+					list="suppliers"
+					bind:value={supplier}
+					maxlength="120"
+					placeholder="whose lists are read so from now on"
+					autocomplete="off"
+				/></label
+			>
+			<datalist id="suppliers"
+				>{#each data.suppliers as name (name)}<option value={name}></option>{/each}</datalist
+			>
+			<input type="hidden" name="columns" value={said?.map((meaning) => meaning ?? '').join(',') ?? ''} />
+		{/if}
 		<div class="mt-4 flex items-center gap-4">
 			<Button type="submit" disabled={working}
 				>{working
@@ -146,7 +215,7 @@
 
 	<section aria-live="polite">
 		{#if form && 'outcome' in form && form.outcome}
-			{@const { counts, total, bound, unbound, remark } = form.outcome}
+			{@const { counts, total, bound, held, unbound, remark } = form.outcome}
 			{@const rows = inOrder(form.outcome.rows)}
 			{@const asking = rows.filter((row) => standing(row).verdict === 'asked').length}
 			{@const refusedNow = rows.filter((row) => standing(row).verdict === 'registry-refused').length}
@@ -157,7 +226,8 @@
 					{data.allAsked ? 'claimed' : 'taken in, and asked of the makers'}{#if asking > 0 && data.allAsked}, {asking}
 						asked of the makers{/if}{#if counts['already-ours'] + counts.repeated > 0},
 						{counts['already-ours'] + counts.repeated} there already{/if}{#if toMend > 0},
-						<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if bound > 0}, {bound} bound{/if}{#if unbound > 0},
+						<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if bound > 0}, {bound} bound{/if}{#if held > 0},
+						{held} to approve{/if}{#if unbound > 0},
 						<span class="text-[var(--brick)]">{unbound} not bound</span>{/if}
 				</h2>
 				<span class="flex gap-4"
@@ -166,6 +236,11 @@
 				>
 			</div>
 			{#if remark}<p class="mt-1">{remark}</p>{/if}
+			{#if form.outcome.above.length > 0}<p class="quiet mt-1">
+					Read as {form.outcome.above.length === 1 ? 'headings' : 'what stands above the units'}: {form.outcome.above.join(
+						' / '
+					)}
+				</p>{/if}
 			<div class="sheet mt-2 max-h-[34rem] overflow-auto">
 				<table class="work-table">
 					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
@@ -187,7 +262,7 @@
 										>{MARKS[now.verdict]} {WORDS[now.verdict]}</span
 									>
 									{#if now.reason}<div>{now.reason}</div>{/if}
-									{#if row.bound}<div class:bad={!row.bound.ok}>{row.bound.words}</div>{/if}
+									{#if row.bound}<div class:bad={row.bound.ok === false}>{row.bound.words}</div>{/if}
 									{#each row.repairs as right (right)}
 										<div class="mt-1">
 											<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}

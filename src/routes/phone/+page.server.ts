@@ -2,7 +2,7 @@ import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { checkPhrase } from '$core/onboarding';
 import { unitById } from '$lib/server/intake';
-import { arrivalAt, bindUnit, phonePairs, unbindUnit } from '$lib/server/onboarding';
+import { arrivalAt, bindUnit, phonePairs, unbindUnit, withWarnings } from '$lib/server/onboarding';
 import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
@@ -14,7 +14,11 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'bind');
 	depends('limen:live');
 	const heard = (url.searchParams.get('q') ?? '').slice(0, LONGEST);
-	return { heard, pairs: await phonePairs(heard, locals.customerId, Date.now()) };
+	const pairs = await phonePairs(heard, locals.customerId, Date.now());
+	return {
+		heard,
+		pairs: await withWarnings(pairs, ({ unit, position }) => ({ unitId: unit.id, positionId: position.id }))
+	};
 };
 
 const pairSchema = v.object({

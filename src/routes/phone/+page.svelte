@@ -4,7 +4,7 @@
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
 	import { refreshOn } from '$ui/live';
-	import { Serial, siteTime } from '$ui/marks';
+	import { Serial, siteTime, Warnings } from '$ui/marks';
 	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();
@@ -66,7 +66,8 @@
 	onsubmit={async (event) => {
 		event.preventDefault();
 		if (!isCurrent) await look();
-		if (data.pairs[0]?.sure) forms[0]?.requestSubmit();
+		// What something speaks against is looked at first
+		if (data.pairs[0]?.sure && data.pairs[0].warnings.length === 0) forms[0]?.requestSubmit();
 	}}
 >
 	<label class="sr-only" for="heard">What you hear</label>
@@ -99,7 +100,7 @@
 			Several fit. Ask for a few more characters of the label, or for the street.
 		</p>{/if}
 	<ol class="mt-4 space-y-3" aria-label="Likeliest pairs">
-		{#each data.pairs as { unit, position, unheard, sure }, index (`${unit.id} ${position.id}`)}
+		{#each data.pairs as { unit, position, unheard, sure, warnings }, index (`${unit.id} ${position.id}`)}
 			<li class="sheet flex flex-wrap items-center gap-x-5 gap-y-2 p-4" class:first={sure}>
 				<div>
 					<span class="text-lg"><Serial serial={unit.serial} /></span>
@@ -113,6 +114,7 @@
 							· appointment {siteTime(position.appointmentAt, position.timeZone)}{/if}
 					</div>
 					{#if unheard.length > 0}<div class="text-[var(--brick)]">Not found: {unheard.join(', ')}</div>{/if}
+					<Warnings {warnings} />
 				</div>
 				<form
 					method="POST"
@@ -132,7 +134,7 @@
 					<input type="hidden" name="unit" value={unit.id} />
 					<input type="hidden" name="position" value={position.id} />
 					<Button type="submit" size="sm" color={sure ? 'primary' : 'alternative'}
-						>Bind {unit.serial.slice(-4)}{#if sure}&nbsp;(Enter){/if}</Button
+						>Bind {unit.serial.slice(-4)}{#if sure && warnings.length === 0}&nbsp;(Enter){/if}</Button
 					>
 				</form>
 			</li>

@@ -49,7 +49,7 @@ export async function bootstrappingData(
 		runId,
 		event: { kind: 'call', at: Date.now() },
 		words: describe(asking),
-		...(version && { facts: { version } }),
+		facts: { address, ...(version && { version }) },
 		...(prepared.ok && { served: prepared.served })
 	};
 	await record(call);

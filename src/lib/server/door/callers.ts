@@ -64,6 +64,10 @@ export interface LikelyPlace {
 	readonly why: string;
 }
 
+/** The pair that a caller's most likely place would make; null when there is none. */
+export const likelyPair = ({ unitId, likely }: Caller) =>
+	unitId && likely ? { unitId, positionId: likely.positionId } : null;
+
 /**
  * Who waits at the door now, newest first. Those who were let in since (bound, tried again, code
  * corrected) are not shown any more, nor those who were turned away.

@@ -4,3 +4,5 @@ export { askNext, startRegistries, stopRegistries } from './registry-queue';
 export * from './service';
 export * from './store';
 export * from './waiting';
+export * from './models';
+export { chosenColumns, knownSuppliers, readColumns } from './suppliers';

@@ -9,7 +9,7 @@ import {
 	type IntakeRow,
 	type JudgedRow,
 	type KnownUnit,
-	type SerialPattern,
+	type Meaning,
 	type Verdict
 } from '../../../core/intake';
 import { done, refuse, type Act } from '../act';
@@ -17,15 +17,9 @@ import { database } from '../database';
 import { claimHash, seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { intakeModels, type IntakeModel } from './models';
 import { askFor, registries } from './registries';
-
-export interface IntakeModel {
-	readonly id: string;
-	readonly name: string;
-	readonly makerId: string;
-	readonly makerName: string;
-	readonly serial: SerialPattern;
-}
+import { knownNames, rememberLayout } from './suppliers';
 
 /** What happened to one row. The row as given goes back to whoever gave it; it holds a claim code, and is kept sealed. */
 export interface RowOutcome {
@@ -48,6 +42,17 @@ export interface BatchOutcome {
 	readonly counts: Readonly<Record<Verdict, number>>;
 	readonly rows: readonly RowOutcome[];
 	readonly heading: string | null;
+	/** The rows above the first unit, which were read as headings. */
+	readonly above: readonly string[];
+}
+
+export interface ClaimOptions {
+	/** The batch whose rows come again. */
+	readonly mending?: Mending | null;
+	/** What each column is about, when somebody said it. */
+	readonly columns?: readonly (Meaning | null)[] | null;
+	/** Whose list it is: how it was read is remembered for the next one. */
+	readonly supplier?: string;
 }
 
 /**
@@ -60,11 +65,11 @@ export async function claimBatch(
 	customerId: string,
 	text: string,
 	actor: Actor,
-	mending: Mending | null = null
+	{ mending = null, columns = null, supplier = '' }: ClaimOptions = {}
 ): Promise<Act<BatchOutcome>> {
 	if (!actor.may('claim', customerId)) return refuse('You may not claim units for this customer.');
-	const models = await intakeModels(database());
-	const reading = readIntake(text, models);
+	const [models, names] = await Promise.all([intakeModels(database()), knownNames(customerId)]);
+	const reading = readIntake(text, models, columns, names);
 	if (!reading.ok) return refuse(reading.problem);
 	if (reading.rows.length === 0) return refuse('There is nothing to take in: paste one unit a line.');
 	const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
@@ -91,9 +96,12 @@ export async function claimBatch(
 			const refused = await insertUnits(trx, { customerId, batchId }, reading.rows, wanted, claimed);
 			if (refused.length === 0) {
 				await askAgainForRefused(trx, customerId, judged);
+				if (supplier && reading.layout)
+					await rememberLayout(trx, supplier, reading.layout, customerId, actor);
 				return done({
 					...(await keep(trx, { customerId, batchId }, judged, claimed, models, actor)),
-					heading: reading.heading
+					heading: reading.heading,
+					above: reading.layout?.above ?? []
 				});
 			}
 			// Somebody has them, perhaps since a moment ago: now it can be seen who
@@ -213,20 +221,6 @@ export async function correctClaimCode(unitId: string, text: string, actor: Acto
 	});
 }
 
-export async function intakeModels(knex: Knex): Promise<IntakeModel[]> {
-	const rows = await knex('model')
-		.join('maker', 'maker.id', 'maker_id')
-		.orderBy('model.name')
-		.select('model.*', 'maker.name as maker_name');
-	return rows.map((row) => ({
-		id: row.id,
-		name: row.name,
-		makerId: row.maker_id,
-		makerName: row.maker_name,
-		serial: { template: row.serial_template, check: row.serial_check }
-	}));
-}
-
 /** So many rows are hashed while the database works on as many before them. */
 const ROWS_AT_ONCE = 2_500;
 
@@ -325,7 +319,7 @@ async function keep(
 	claimed: ReadonlyMap<number, string>,
 	models: readonly IntakeModel[],
 	actor: Actor
-): Promise<Omit<BatchOutcome, 'heading'>> {
+): Promise<Omit<BatchOutcome, 'heading' | 'above'>> {
 	const modelOf = new Map(models.map((model) => [model.id, model]));
 	// A claimed row is its unit; here is what came of the others
 	const others = judged.flatMap((row, index) =>

@@ -6,6 +6,7 @@ import { actorOf } from '../people';
 import { askAgain, reasonIn } from '../people/requests';
 import { arrivalAt } from './arrivals';
 import { proveConnected } from './call-home';
+import { warningsOf } from './pairing';
 
 /** Form actions about a position's run, the same on every page that offers them. */
 const positionSchema = v.object({ position: v.pipe(v.string(), v.uuid()) });
@@ -26,9 +27,12 @@ export const bindAction =
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
 		const { position, unit } = parsed.output;
 		const act = await bind(position, unit, { ...actorOf(event), reason: reasonIn(fields) });
-		return act.ok
-			? { said: 'Bound. The unit is expected to call once it has power.' }
-			: fail(409, { problem: act.problem, wantsReason: act.wantsReason === true });
+		if (!act.ok) return fail(409, { problem: act.problem, wantsReason: act.wantsReason === true });
+		return {
+			said: 'Bound. The unit is expected to call once it has power.',
+			warnings: await warningsOf({ unitId: unit, positionId: position }),
+			undo: position
+		};
 	};
 
 export const unbindAction =

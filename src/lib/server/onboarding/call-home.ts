@@ -74,7 +74,7 @@ async function answer(socket: Socket): Promise<void> {
 				return unit !== undefined;
 			})
 		);
-		if (unit) await welcome(client, unit);
+		if (unit) await welcome(client, unit, address);
 		else client.end();
 	} catch (error) {
 		log.info({ address, serial: unit?.serial, error: (error as Error).message }, 'call home ended early');
@@ -82,7 +82,7 @@ async function answer(socket: Socket): Promise<void> {
 	}
 }
 
-async function welcome(client: Client, unit: KnownUnit): Promise<void> {
+async function welcome(client: Client, unit: KnownUnit, address: string): Promise<void> {
 	connected.get(unit.unitId)?.end();
 	connected.set(unit.unitId, client);
 	client.on('error', (error) =>
@@ -94,7 +94,7 @@ async function welcome(client: Client, unit: KnownUnit): Promise<void> {
 	await database().transaction(async (trx) => {
 		await trx('unit')
 			.where({ id: unit.unitId })
-			.update({ dialled_home_at: trx.fn.now(), heard_at: trx.fn.now() });
+			.update({ dialled_home_at: trx.fn.now(), heard_at: trx.fn.now(), heard_address: address });
 		await notify(trx, 'units', unit.customerId, [unit.unitId]);
 	});
 	await proveUnit(client, unit);

@@ -5,3 +5,5 @@ export { phonePairs, type PhonePair } from './phone';
 export { bindIn, bindUnit, changeBinding, retryRun, unbindIn, unbindUnit } from './service';
 export { returnToService, swapIn, swapUnit } from './swap';
 export * from './watch';
+export * from './pairing';
+export * from './rules';

@@ -22,6 +22,8 @@ export interface Happening {
 	/** What the unit told of itself. */
 	readonly facts?: {
 		readonly version?: string;
+		/** From where it called, as seen from here. */
+		readonly address?: string;
 		readonly hostKey?: { readonly algorithm: string; readonly key: string };
 	};
 }
@@ -186,6 +188,7 @@ async function writeFacts(trx: Knex, happenings: readonly Happening[], runs: Rea
 					{
 						unit: runs.get(runId)!.unitId,
 						version: facts.version ?? null,
+						address: facts.address ?? null,
 						algorithm: facts.hostKey?.algorithm ?? null,
 						key: facts.hostKey?.key ?? null
 					}
@@ -195,8 +198,9 @@ async function writeFacts(trx: Knex, happenings: readonly Happening[], runs: Rea
 	if (facts.length === 0) return;
 	await trx.raw(
 		`update unit set reported_version = coalesce(f.version, reported_version), heard_at = now(),
+			heard_address = coalesce(f.address, heard_address),
 			host_key_algorithm = coalesce(f.algorithm, host_key_algorithm), host_key = coalesce(f.key, host_key)
-		from jsonb_to_recordset(?::jsonb) as f(unit uuid, version text, algorithm text, key text) where unit.id = f.unit`,
+		from jsonb_to_recordset(?::jsonb) as f(unit uuid, version text, address inet, algorithm text, key text) where unit.id = f.unit`,
 		[JSON.stringify(facts)]
 	);
 }

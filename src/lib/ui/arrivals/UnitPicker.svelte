@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Snippet } from 'svelte';
-	import { Serial } from '$ui/marks';
+	import { Serial, Warnings } from '$ui/marks';
 
 	/** Chooses one of some units: by scanning it, by typing any part of it, or from the list. */
 	interface Choice {
@@ -8,6 +8,8 @@
 		readonly serial: string;
 		readonly mac: string | null;
 		readonly modelName: string;
+		/** What speaks against it here. */
+		readonly warnings: readonly string[];
 	}
 	let {
 		units,
@@ -59,7 +61,7 @@
 					onchange={() => (marked = one.id)}
 				/>
 				<Serial serial={one.serial} /> <span class="quiet">{one.modelName}</span>
-				<span class="quiet mono">{one.mac ?? ''}</span></label
+				<span class="quiet mono">{one.mac ?? ''}</span><Warnings warnings={one.warnings} /></label
 			>
 		</li>
 	{/each}

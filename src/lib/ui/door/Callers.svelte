@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { Serial, When } from '../marks';
+	import { Serial, Warnings, When } from '../marks';
 	import { mayDo } from '../people';
 
 	interface Caller {
@@ -21,6 +21,8 @@
 			readonly siteName: string;
 			readonly why: string;
 		} | null;
+		/** What speaks against it there. */
+		readonly warnings: readonly string[];
 	}
 	interface Away {
 		readonly id: string;
@@ -76,7 +78,8 @@
 									Most likely <a href="/sites/{caller.likely.siteId}?position={caller.likely.positionId}"
 										>{caller.likely.positionName} at {caller.likely.siteName}</a
 									>: {caller.likely.why}.
-								</div>{/if}</td
+								</div>
+								<Warnings warnings={caller.warnings} />{/if}</td
 						>
 						<td>{caller.calls}<span class="on-phone">&nbsp;calls</span></td>
 						{#if !narrow}<td class="quiet"><When at={caller.lastAt} /></td><td class="mono"

@@ -44,8 +44,7 @@ export const actions: Actions = {
 		const actor = actorOf(event);
 		const given = batch.heading ? `${batch.heading}\n${text}` : text;
 		const act = await claimBatch(batch.customerId, given, actor, {
-			batchId: event.params.id,
-			ordinal: row
+			mending: { batchId: event.params.id, ordinal: row }
 		});
 		if (!act.ok) return fail(409, { problem: act.problem });
 		await bindOnTheWay(batch.customerId, act.done.rows, actor);

@@ -2,7 +2,7 @@ import { error, fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
-import { adviceOn, bindUnit, retryRun, swapUnit, unbindUnit } from '$lib/server/onboarding';
+import { adviceOn, bindUnit, retryRun, swapUnit, unbindUnit, withWarnings } from '$lib/server/onboarding';
 import {
 	bindAction,
 	retryAction,
@@ -68,7 +68,10 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 			...chosen,
 			...(await detail(chosen.id, all)),
 			advice: chosen.arrival && adviceOn(chosen.arrival),
-			suitable: await unitsFor(chosen.id)
+			suitable: await withWarnings(await unitsFor(chosen.id), ({ id }) => ({
+				unitId: id,
+				positionId: chosen.id
+			}))
 		}
 	};
 };

@@ -11,13 +11,14 @@ import {
 	lastServed,
 	retryRun,
 	returnToService,
-	unbindUnit
+	unbindUnit,
+	withWarnings
 } from '$lib/server/onboarding';
 import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
 import { openPositionsFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, depends, locals }) => {
+export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
 	depends('limen:live');
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
@@ -32,7 +33,9 @@ export const load: PageServerLoad = async ({ params, depends, locals }) => {
 		unit,
 		arrival,
 		events,
-		open,
+		open: await withWarnings(open, ({ id }) => ({ unitId: unit.id, positionId: id })),
+		// The position whose card was scanned after this unit's label
+		wanted: open.find(({ id }) => id === url.searchParams.get('to'))?.id ?? null,
 		predecessors,
 		connected: isConnected(unit.id),
 		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,

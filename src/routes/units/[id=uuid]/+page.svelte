@@ -6,11 +6,14 @@
 	import { BindAnyway, RunActions, standingOfRow, Track } from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, Standing, When } from '$ui/marks';
+	import { clock, duration, Serial, Standing, Warnings, When } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'callers']));
+
+	/** The position to bind to: the nearest appointment first, or the one whose card was scanned. */
+	let chosen = $derived(data.wanted ?? data.open[0]?.id ?? '');
 
 	const unit = $derived(data.unit);
 	const arrival = $derived(data.arrival);
@@ -111,6 +114,7 @@
 			<select
 				id="position"
 				name="position"
+				bind:value={chosen}
 				class="rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
 			>
 				{#each data.open as position (position.id)}<option value={position.id}
@@ -119,6 +123,9 @@
 			</select>
 			<Button type="submit" size="sm">Bind</Button>
 			<BindAnyway form={form && 'wantsReason' in form ? form : null} />
+			<div class="basis-full">
+				<Warnings warnings={data.open.find(({ id }) => id === chosen)?.warnings ?? []} />
+			</div>
 		{:else}<p>No open position of {unit.customerName} suits this unit.</p>{/if}
 	</form>
 {/if}

@@ -1,0 +1,140 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { refreshOn } from '$ui/live';
+	import { Serial, siteTime, Warnings } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['plan', 'runs', 'units']));
+	const planned = $derived(data.customers.filter(({ id }) => mayDo('plan sites', id)));
+	let left = $state<ReadonlySet<string>>(new Set());
+	const chosen = $derived(data.proposals.filter(({ unitId }) => !left.has(unitId)));
+	const choose = (unitId: string, wanted: boolean) => {
+		const next = new Set(left);
+		if (wanted) next.delete(unitId);
+		else next.add(unitId);
+		left = next;
+	};
+</script>
+
+<svelte:head><title>Rules · Limen</title></svelte:head>
+<div class="flex flex-wrap items-baseline gap-5">
+	<h1>Rules for new units</h1>
+	<a href="/intake">Intake</a>
+</div>
+<p class="quiet mt-1">
+	Units of a model, as soon as they are taken in, fill open positions of a role: the nearest appointment
+	first.
+</p>
+<FormWords {form} />
+
+{#if data.proposals.length > 0}
+	<h2 class="mt-5">To approve</h2>
+	<form method="POST" action="?/approve" use:enhance class="mt-2">
+		<div class="sheet overflow-x-auto">
+			<table class="work-table" aria-label="To approve">
+				<thead
+					><tr
+						><th><span class="sr-only">Choose</span></th><th>Unit</th><th>Position</th><th
+							>Appointment, site’s time</th
+						><th>Customer</th><th><span class="sr-only">Do</span></th></tr
+					></thead
+				>
+				<tbody>
+					{#each data.proposals as one (one.unitId)}
+						<tr data-proposal={one.serial}>
+							<td
+								><input
+									type="checkbox"
+									name="unit"
+									value={one.unitId}
+									checked={!left.has(one.unitId)}
+									onchange={({ currentTarget }) => choose(one.unitId, currentTarget.checked)}
+									aria-label="Approve {one.serial}"
+								/></td
+							>
+							<td
+								><a href="/units/{one.unitId}"><Serial serial={one.serial} /></a>
+								<span class="quiet">{one.modelName}</span><Warnings warnings={one.warnings} /></td
+							>
+							<td
+								><a href="/sites/{one.siteId}?position={one.positionId}">{one.siteName}, {one.positionName}</a
+								></td
+							>
+							<td>{one.appointmentAt === null ? '' : siteTime(new Date(one.appointmentAt), one.timeZone)}</td>
+							<td class="quiet">{one.customerName}</td>
+							<td
+								><button
+									class="cursor-pointer text-[var(--pine)] underline"
+									formaction="?/decline"
+									name="unit"
+									value={one.unitId}
+									aria-label="Decline {one.serial}">Decline</button
+								></td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+		<Button type="submit" size="sm" class="mt-3" disabled={chosen.length === 0}
+			>Bind {chosen.length} {chosen.length === 1 ? 'unit' : 'units'}</Button
+		>
+	</form>
+{/if}
+
+<h2 class="mt-5">Rules</h2>
+{#if data.rules.length === 0}
+	<p class="sheet mt-2 p-4">
+		There are none{data.customerId ? ' for this customer' : ''}: new units wait until somebody binds them.
+	</p>
+{:else}
+	<ul class="sheet mt-2" aria-label="Rules">
+		{#each data.rules as rule (rule.id)}
+			<li
+				class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
+			>
+				<span
+					>New <b>{rule.modelName}</b> units of {rule.customerName} fill open positions of a
+					<b>{rule.roleName}</b>, {rule.held ? 'once somebody has approved' : 'without asking'}.</span
+				>
+				<span class="quiet">{rule.freeUnits} free now, {rule.openPositions} open</span>
+				<span class="ml-auto flex gap-3">
+					{#if rule.freeUnits > 0 && rule.openPositions > 0}<form method="POST" action="?/fill" use:enhance>
+							<input type="hidden" name="customer" value={rule.customerId} />
+							<Button type="submit" size="xs" color="alternative"
+								>{rule.held ? 'Propose for' : 'Bind'} what is free now</Button
+							>
+						</form>{/if}
+					{#if mayDo('plan sites', rule.customerId)}<form method="POST" action="?/remove" use:enhance>
+							<input type="hidden" name="rule" value={rule.id} />
+							<Button type="submit" size="xs" color="alternative">Remove</Button>
+						</form>{/if}
+				</span>
+			</li>
+		{/each}
+	</ul>
+{/if}
+
+{#if planned.length > 0}
+	<form method="POST" action="?/save" use:enhance class="sheet mt-4 flex flex-wrap items-end gap-4 p-4">
+		<label class="w-60"
+			>Customer <select name="customer" class="field" value={data.customerId ?? planned[0]!.id}
+				>{#each planned as { id, name } (id)}<option value={id}>{name}</option>{/each}</select
+			></label
+		>
+		<label class="w-72"
+			>New units fill <select name="about" class="field"
+				>{#each data.possible as one (`${one.modelId} ${one.roleId}`)}<option
+						value="{one.modelId} {one.roleId}">{one.modelName}: positions of a {one.roleName}</option
+					>{/each}</select
+			></label
+		>
+		<label class="flex items-center gap-2 pb-2"
+			><input type="checkbox" name="held" value="yes" checked /> Somebody approves each</label
+		>
+		<Button type="submit" size="sm" color="alternative">Set the rule</Button>
+	</form>
+{/if}
