@@ -129,6 +129,7 @@ const WALK: Record<string, Ask> = {
 	'GET /sites/new': (ids, as) => get(`/sites/new?customer=${ids.customer}`, as),
 	'POST /sites/new?/default': (ids, as) =>
 		post('/sites/new', { ...SITE_FORM, customer: ids.customer }, {}, as),
+	'GET /sites/at/[card]': (ids, as) => get(`/sites/at/${ids.position.replaceAll('-', '')}`, as),
 	'GET /sites/land': (_ids, as) => get('/sites/land?latitude=-41&longitude=173', as),
 	'GET /sites/geojson': (_ids, as) => get('/sites/geojson', as),
 	'GET /sites/stamp': (ids, as) => get(`/sites/stamp?pattern=${ids.pattern}`, as),

@@ -16,7 +16,11 @@ const place = fc.record({
 });
 const pattern: fc.Arbitrary<Pattern> = fc.record({
 	siteValues: values,
-	places: fc.uniqueArray(place, { selector: ({ name }) => name, maxLength: 4 })
+	// As the database holds them: neither an id nor a name comes twice
+	places: fc.uniqueArray(place, {
+		comparator: (one, other) => one.name === other.name || one.id === other.id,
+		maxLength: 4
+	})
 });
 
 const stamped = ({ siteValues, places }: Pattern): StampedSite => ({

@@ -2,6 +2,7 @@ export * from './copyable';
 export * from './following';
 export * from './local-time';
 export * from './missing';
+export * from './position-card';
 export * from './site-facts';
 export * from './site-list';
 export * from './site-standing';

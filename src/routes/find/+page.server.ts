@@ -1,17 +1,23 @@
 import { redirect } from '@sveltejs/kit';
 import { readIntake, readSerial } from '$core/intake';
+import { readPositionCard } from '$core/plan';
 import { database } from '$lib/server/database';
 import { findUnits, intakeModels } from '$lib/server/intake';
 import { findSites } from '$lib/server/plan';
 import type { PageServerLoad } from './$types';
 
 const MOST = 30;
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 /** Finds by any part of a serial, a MAC address, or a site. What names one unit exactly goes straight to it. */
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const text = (url.searchParams.get('q') ?? '').slice(0, 200).trim();
+	// The position that was on the screen when a label was scanned
+	const at = UUID.exec(url.searchParams.get('to') ?? '')?.[0] ?? null;
 	const models = await intakeModels(database());
 	const known = models.map(({ id, name, serial }) => ({ id, name, serial }));
+	const card = readPositionCard(text);
+	if (card) redirect(303, `/sites/at/${card.replaceAll('-', '')}`);
 	if (text === '') return { text, units: [], sites: [], claimable: null, models: known };
 	// A scanned label can hold more than the serial number
 	const reading = readIntake(text, models);
@@ -27,6 +33,6 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		units.length === 1 &&
 		(serial === only.serial || readSerial(text, models).serial === only.serial)
 	)
-		redirect(303, `/units/${only.id}`);
+		redirect(303, `/units/${only.id}${at ? `?to=${at}` : ''}`);
 	return { text, units, sites, claimable: units.length === 0 && serial ? text : null, models: known };
 };

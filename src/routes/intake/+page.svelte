@@ -156,7 +156,7 @@
 		<Textarea
 			id="text"
 			name="text"
-			rows={11}
+			rows={8}
 			bind:value={text}
 			class="mono mt-1 w-full"
 			placeholder="Paste from a delivery note, an e-mail or a sheet. With or without headings, in any order. A column of sites and positions, or of profiles, binds on the way in."

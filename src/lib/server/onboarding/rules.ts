@@ -104,7 +104,7 @@ async function aboutRule(trx: Knex, id: string, act: string, how: string) {
 		customerId: rule.customer_id as string,
 		subjectKind: 'customer' as const,
 		subjectId: rule.customer_id as string,
-		words: `New ${rule.model} units fill open positions of a ${rule.role}, the nearest appointment first, ${how}.`
+		words: `New ${rule.model} units fill open ${rule.role} positions, the nearest appointment first, ${how}.`
 	};
 }
 

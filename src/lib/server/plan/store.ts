@@ -126,6 +126,10 @@ function positionStanding(
 	return standing === 'through' ? 'online' : standing === 'cancelled' ? 'open' : standing;
 }
 
+/** The site at which a position is; null when there is none. */
+export const siteOfPosition = async (positionId: string): Promise<string | null> =>
+	(await database()('position').where({ id: positionId }).first('site_id'))?.site_id ?? null;
+
 export interface PositionRow {
 	readonly id: string;
 	readonly name: string;

@@ -13,13 +13,18 @@
 	}
 	let {
 		units,
-		button
+		button,
+		ondrag
 	}: {
 		units: readonly Choice[];
 		/** What submits the form, given what is chosen. */
 		button: Snippet<[Choice | null]>;
+		/** A unit is being dragged to a position; null when it is let go. */
+		ondrag?: (unit: Choice | null) => void;
 	} = $props();
 
+	/** What a dragged unit's id is called; nobody else's drag is taken for one. */
+	const DRAGGED_UNIT = 'application/x-limen-unit';
 	const MOST_DRAWN = 30;
 	let typed = $state('');
 	let marked = $state('');
@@ -52,7 +57,14 @@
 <ul class="choices mt-3">
 	{#each offered.slice(0, MOST_DRAWN) as one (one.id)}
 		<li>
-			<label class:picked={picked?.id === one.id}
+			<label
+				class:picked={picked?.id === one.id}
+				draggable="true"
+				ondragstart={(event) => {
+					event.dataTransfer?.setData(DRAGGED_UNIT, one.id);
+					ondrag?.(one);
+				}}
+				ondragend={() => ondrag?.(null)}
 				><input
 					type="radio"
 					name="choice"

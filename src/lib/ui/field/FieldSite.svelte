@@ -52,6 +52,20 @@
 		typed = '';
 		await work.add({ kind: 'bind', siteId: site.id, positionId: position.id, serial });
 	}
+	/** The card of a position was scanned after a unit's label: that is where it goes. */
+	let cardProblem = $state('');
+	async function takeCard(positionId: string) {
+		const position = site.positions.find(({ id }) => id === positionId);
+		const fits = read?.kind === 'fits' && read.positions.some(({ id }) => id === positionId);
+		cardProblem = !position
+			? `This card belongs to no position at ${site.name}.`
+			: read?.kind !== 'fits'
+				? `This is ${position.name}. Scan the label of its unit, then this card again.`
+				: !fits
+					? `${position.name} does not want this unit.`
+					: '';
+		if (position && fits) await bind(position);
+	}
 	async function write() {
 		const text = note.trim();
 		if (text === '') return;
@@ -103,7 +117,9 @@
 		models={day.models}
 		large
 		words="Scan a label"
+		oncard={(positionId) => void takeCard(positionId)}
 		onread={([label]) => {
+			cardProblem = '';
 			typed = label?.serial ?? '';
 			look(typed);
 		}}
@@ -127,6 +143,7 @@
 		<Button type="submit" color="alternative" class="big">Look</Button>
 	</form>
 	<div aria-live="polite">
+		{#if cardProblem}<p class="mt-2 font-semibold">{cardProblem}</p>{/if}
 		{#if read?.kind === 'no'}<p class="mt-2 font-semibold text-[var(--brick)]">{read.why}</p>
 		{:else if read?.kind === 'here'}<p class="mt-2">
 				<b>{read.position.name}</b> has <Serial serial={read.unit.serial} /> already.
@@ -146,6 +163,7 @@
 			</ul>
 		{:else if read?.kind === 'fits'}
 			<p class="mt-2"><Serial serial={read.unit.serial} />, {read.unit.modelName}</p>
+			<p class="quiet">Scan the card of its position, or choose:</p>
 			{#each read.positions as position (position.id)}<Button
 					class="big mt-2 w-full"
 					onclick={() => void bind(position)}>Bind it to {position.name}</Button

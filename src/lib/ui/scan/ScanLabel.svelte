@@ -1,17 +1,27 @@
 <script lang="ts">
 	import { readLabel, type Label, type SerialModel } from '$core/intake';
+	import { readPositionCard } from '$core/plan';
 	import { readPhoto, whyNotRead } from './read-photo';
 
 	/** Takes photos of labels and says what their codes are; on a phone the camera opens. */
 	interface Props {
 		models: readonly SerialModel[];
 		onread: (labels: readonly Label[]) => void;
+		/** A position's card was on the photo instead. */
+		oncard?: (positionId: string) => void;
 		/** Several photos at once. */
 		several?: boolean;
 		large?: boolean;
 		words?: string;
 	}
-	let { models, onread, several = false, large = false, words = 'Photo of a label' }: Props = $props();
+	let {
+		models,
+		onread,
+		oncard,
+		several = false,
+		large = false,
+		words = 'Photo of a label'
+	}: Props = $props();
 
 	let reading = $state(0);
 	/** How long the last photo took, for whoever measures. */
@@ -29,7 +39,9 @@
 				const photo = await readPhoto(file);
 				milliseconds = Math.round(photo.milliseconds);
 				const label = readLabel(photo.codes, models);
-				if (photo.problem !== null) problems = [...problems, name + whyNotRead(photo)];
+				const card = oncard && label.rest.map(readPositionCard).find((id) => id !== null);
+				if (card) oncard!(card);
+				else if (photo.problem !== null) problems = [...problems, name + whyNotRead(photo)];
 				else if (label.serial === null)
 					problems = [
 						...problems,

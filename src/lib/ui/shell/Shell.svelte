@@ -4,7 +4,7 @@
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { connection } from '../live';
-	import { shellKeys } from './keyboard';
+	import { afterScan, shellKeys } from './keyboard';
 	import { may, type Capable } from '$core/people';
 	import Mark from './Mark.svelte';
 	import { isIn, ROOMS } from './rooms';
@@ -28,7 +28,7 @@
 		find: () => find?.focus(),
 		help: () => (helping = true),
 		go: (href) => void goto(href),
-		scanned: (text) => void goto(`/find?scan=1&q=${encodeURIComponent(text)}`)
+		scanned: (text) => void goto(afterScan(text, page.url))
 	});
 
 	// Tells whoever drives the page by program that it answers to keys and clicks now

@@ -1,3 +1,4 @@
+import { readPositionCard } from '$core/plan';
 import { ROOMS } from './rooms';
 
 /** A scanner types a whole label faster than any person, and ends with Enter. */
@@ -46,4 +47,15 @@ export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 			if (room) doing.go(room.href);
 		}
 	};
+}
+
+/**
+ * Where a scan leads. A position's card scanned while a unit is on the screen, or a unit's label while an
+ * open position is, brings both together: one more Enter binds.
+ */
+export function afterScan(text: string, here: URL): string {
+	const card = readPositionCard(text);
+	if (card && /^\/units\/[^/]+$/.test(here.pathname)) return `${here.pathname}?to=${card}`;
+	const position = /^\/sites\/[^/]+$/.test(here.pathname) ? here.searchParams.get('position') : null;
+	return `/find?scan=1&q=${encodeURIComponent(text)}${position ? `&to=${position}` : ''}`;
 }

@@ -97,8 +97,8 @@
 				class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
 			>
 				<span
-					>New <b>{rule.modelName}</b> units of {rule.customerName} fill open positions of a
-					<b>{rule.roleName}</b>, {rule.held ? 'once somebody has approved' : 'without asking'}.</span
+					>New <b>{rule.modelName}</b> units of {rule.customerName} fill open
+					<b>{rule.roleName}</b> positions, {rule.held ? 'once somebody has approved' : 'without asking'}.</span
 				>
 				<span class="quiet">{rule.freeUnits} free now, {rule.openPositions} open</span>
 				<span class="ml-auto flex gap-3">
@@ -128,7 +128,7 @@
 		<label class="w-72"
 			>New units fill <select name="about" class="field"
 				>{#each data.possible as one (`${one.modelId} ${one.roleId}`)}<option
-						value="{one.modelId} {one.roleId}">{one.modelName}: positions of a {one.roleName}</option
+						value="{one.modelId} {one.roleId}">{one.roleName} positions with {one.modelName}</option
 					>{/each}</select
 			></label
 		>

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
+	import { onMount, tick } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
@@ -18,6 +18,17 @@
 	const site = $derived(data.site);
 	const chosen = $derived(data.chosen);
 	const mayPlan = $derived(mayDo('plan sites', site.customerId));
+	/** The unit that is being dragged to a position, and the pair that a drop makes. */
+	let dragged = $state<string | null>(null);
+	let dropped = $state({ unit: '', position: '' });
+	let dropForm: HTMLFormElement | undefined = $state();
+	async function drop(position: string) {
+		if (dragged === null) return;
+		dropped = { unit: dragged, position };
+		dragged = null;
+		await tick();
+		dropForm?.requestSubmit();
+	}
 	const MISSING_SHOWN = 6;
 	const stands = {
 		open: 'no unit',
@@ -57,6 +68,16 @@
 		>{/if}
 </p>
 <FormWords {form} />
+<form
+	method="POST"
+	action="?/bind&position={dropped.position}"
+	use:enhance
+	bind:this={dropForm}
+	class="hidden"
+>
+	<input type="hidden" name="unit" value={dropped.unit} />
+	<input type="hidden" name="position" value={dropped.position} />
+</form>
 {#if data.change}
 	<form
 		method="POST"
@@ -172,8 +193,15 @@
 <div class="two mt-4">
 	<ul class="sheet positions" aria-label="Positions">
 		{#each data.positions as position (position.id)}
+			{@const takes = dragged !== null && position.standing === 'open' && position.roleId === chosen?.roleId}
 			<li
 				class:chosen={position.id === chosen?.id}
+				class:takes
+				ondragover={(event) => takes && event.preventDefault()}
+				ondrop={(event) => {
+					event.preventDefault();
+					if (takes) void drop(position.id);
+				}}
 				data-position={position.name}
 				data-standing={position.standing}
 			>
@@ -297,7 +325,10 @@
 						</p>
 					{:else}
 						<input type="hidden" name="position" value={chosen.id} />
-						{#key chosen.id}<UnitPicker units={chosen.suitable}>
+						{#key chosen.id}<UnitPicker
+								units={chosen.suitable}
+								ondrag={(unit) => (dragged = unit?.id ?? null)}
+							>
 								{#snippet button(picked)}<Button type="submit" size="sm" disabled={!picked}
 										>Bind {picked?.serial.slice(-4) ?? 'a unit'}</Button
 									>{/snippet}
@@ -376,6 +407,10 @@
 	.positions li.chosen {
 		border-left-color: var(--marigold);
 		background: var(--chosen);
+	}
+	.positions li.takes {
+		outline: 2px dashed var(--pine);
+		outline-offset: -3px;
 	}
 	.positions a {
 		display: block;

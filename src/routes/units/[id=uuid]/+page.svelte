@@ -121,7 +121,9 @@
 						>{position.siteName}, {position.name}</option
 					>{/each}
 			</select>
-			<Button type="submit" size="sm">Bind</Button>
+			{#key data.wanted}<Button type="submit" size="sm" autofocus={data.wanted !== null}
+					>{data.wanted ? 'Bind (Enter)' : 'Bind'}</Button
+				>{/key}
 			<BindAnyway form={form && 'wantsReason' in form ? form : null} />
 			<div class="basis-full">
 				<Warnings warnings={data.open.find(({ id }) => id === chosen)?.warnings ?? []} />
