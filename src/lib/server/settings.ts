@@ -77,6 +77,9 @@ const settingsSchema = v.object({
 		)
 	),
 	LIMEN_REGISTRY_ACCOUNT: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(100)), 'limen'),
+	/** The firm's name and telephone, as the cards for people on site say it. */
+	LIMEN_FIRM: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(100)), ''),
+	LIMEN_HELP_LINE: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(60)), ''),
 	LIMEN_STATE_DIR: v.pipe(
 		v.optional(v.string(), '.limen'),
 		v.transform((path) => resolve(path))

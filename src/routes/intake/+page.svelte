@@ -328,11 +328,6 @@
 	.bad {
 		color: var(--brick);
 	}
-	.link {
-		color: var(--pine);
-		text-decoration: underline;
-		cursor: pointer;
-	}
 	.lately li {
 		display: flex;
 		flex-wrap: wrap;

@@ -10,7 +10,8 @@ import { whoHolds } from './sessions';
  */
 const UNITS = /^\/(restconf|\.well-known|images|files)(\/|$)/;
 const PROGRAMS = /^\/api\//;
-const OPEN = /^\/(sign-in|forgotten|ticket\/[^/]+|calendar\/[^/]+|healthz|readyz|api\/v1\/openapi\.json)$/;
+const OPEN =
+	/^\/(sign-in|forgotten|ticket\/[^/]+|calendar\/[^/]+|progress\/[^/]+(\/now)?|healthz|readyz|api\/v1\/openapi\.json)$/;
 
 export const isForUnits = (path: string): boolean => UNITS.test(path);
 

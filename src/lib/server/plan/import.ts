@@ -31,7 +31,17 @@ export const planSchema = v.object({
 			firmwareLine: slug,
 			serialTemplate: v.string(),
 			serialCheck: v.picklist(CHECK_SCHEMES),
-			ports: v.record(v.string(), v.string())
+			ports: v.record(v.string(), v.string()),
+			/** What its lights mean, as somebody who has never seen one would say it. */
+			lights: v.optional(
+				v.array(
+					v.object({
+						shows: v.pipe(v.string(), v.maxLength(120)),
+						means: v.pipe(v.string(), v.maxLength(200))
+					})
+				),
+				[]
+			)
 		})
 	),
 	parts: v.array(
@@ -119,11 +129,12 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 			[JSON.stringify(plan.grammars)]
 		);
 		await trx.raw(
-			`insert into model (id, name, maker_id, role_id, dialect, grammar_id, ordered_heads, firmware_line, serial_template, serial_check, ports)
-			select id, name, maker, roles->>0, dialect, grammar, array(select jsonb_array_elements_text("orderedHeads")), "firmwareLine", "serialTemplate", "serialCheck", ports
+			`insert into model (id, name, maker_id, role_id, dialect, grammar_id, ordered_heads, firmware_line, serial_template, serial_check, ports, lights)
+			select id, name, maker, roles->>0, dialect, grammar, array(select jsonb_array_elements_text("orderedHeads")), "firmwareLine", "serialTemplate", "serialCheck", ports, lights
 			from jsonb_to_recordset(?::jsonb) as m(id text, name text, maker text, roles jsonb, dialect text, grammar text, "orderedHeads" jsonb,
-				"firmwareLine" text, "serialTemplate" text, "serialCheck" text, ports jsonb)
-			on conflict (id) do update set grammar_id = coalesce(model.grammar_id, excluded.grammar_id)`,
+				"firmwareLine" text, "serialTemplate" text, "serialCheck" text, ports jsonb, lights jsonb)
+			on conflict (id) do update set grammar_id = coalesce(model.grammar_id, excluded.grammar_id),
+				lights = case when model.lights = '[]' then excluded.lights else model.lights end`,
 			[JSON.stringify(plan.models)]
 		);
 		await trx.raw(

@@ -27,7 +27,7 @@
 		<p class="font-semibold text-[var(--pine)]" role="status">{form.said}</p>
 		{#if form.undo}<form method="POST" action="?/unbind" use:enhance>
 				<input type="hidden" name="position" value={form.undo} />
-				<button class="cursor-pointer text-[var(--pine)] underline underline-offset-2">Undo</button>
+				<button class="link">Undo</button>
 			</form>{/if}
 	</div>
 	{#each form.warnings ?? [] as warning (warning)}<p class="font-semibold text-[var(--amber)]" role="alert">

@@ -67,7 +67,7 @@
 							<td class="quiet">{one.customerName}</td>
 							<td
 								><button
-									class="cursor-pointer text-[var(--pine)] underline"
+									class="link"
 									formaction="?/decline"
 									name="unit"
 									value={one.unitId}
@@ -98,7 +98,9 @@
 			>
 				<span
 					>New <b>{rule.modelName}</b> units of {rule.customerName} fill open
-					<b>{rule.roleName}</b> positions, {rule.held ? 'once somebody has approved' : 'without asking'}.</span
+					<b>{rule.roleName}</b> positions, {rule.held
+						? 'once somebody has approved'
+						: 'without asking'}.</span
 				>
 				<span class="quiet">{rule.freeUnits} free now, {rule.openPositions} open</span>
 				<span class="ml-auto flex gap-3">

@@ -11,6 +11,7 @@ import {
 	unbindAction
 } from '$lib/server/onboarding/actions';
 import { notesAt } from '$lib/server/field';
+import { endLinks, linksOf } from '$lib/server/paper';
 import { actorOf, maySee } from '$lib/server/people';
 import {
 	addPosition,
@@ -58,6 +59,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		change: url.searchParams.has('change') && mayPlan,
 		near: await sitesNear(site, Date.now()),
 		notes: await notesAt(site.id),
+		links: await linksOf(site.id),
 		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],
 		...(copying
 			? await copyChoices(site.id, site.customerId, to.success ? to.output : null)
@@ -103,6 +105,12 @@ export const actions: Actions = {
 	swap: swapAction(swapUnit),
 	retry: retryAction(retryRun),
 	reveal: revealAction(revealSecret),
+	endLinks: async (event) => {
+		const act = await endLinks(event.params.id!, actorOf(event));
+		return act.ok
+			? { said: 'The addresses on its cards lead nowhere any more.' }
+			: fail(409, { problem: act.problem });
+	},
 	change: async (event) => {
 		const fields = Object.fromEntries(await event.request.formData());
 		const edit = v.safeParse(editSchema, fields.edit);

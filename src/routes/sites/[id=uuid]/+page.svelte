@@ -55,10 +55,24 @@
 		>{data.standing.online} of {data.standing.positions} positions online · {site.customerName}</span
 	>
 </div>
-<p class="mt-1 flex flex-wrap gap-x-5">
+<div class="mt-1 flex flex-wrap gap-x-5">
 	<RecordsOf what="this site" text={site.name} customerId={site.customerId} />
 	{#if mayDo('bind', site.customerId)}<a href="/field?site={site.id}#{site.id}">Work here with a phone</a
 		>{/if}
+	{#if mayDo('bind', site.customerId)}
+		<form method="POST" action="/sites/cards" target="_blank">
+			<input type="hidden" name="site" value={site.id} />
+			<button class="link">Card for people on site</button>
+		</form>
+		{#if data.positions.length > 0}<form method="POST" action="/labels" target="_blank">
+				{#each data.positions as position (position.id)}<input
+						type="hidden"
+						name="position"
+						value={position.id}
+					/>{/each}
+				<button class="link">Labels</button>
+			</form>{/if}
+	{/if}
 	{#if mayPlan}<a href="?change">Change its facts</a>
 		<a href="?copy">Copy its set-up to another site</a>
 		<a href="/sites/patterns/new?from={site.id}">Make a pattern of it</a>{/if}
@@ -66,7 +80,7 @@
 			>stamped from <a href="/sites/patterns/{data.pattern.id}" class="underline">{data.pattern.name}</a
 			></span
 		>{/if}
-</p>
+</div>
 <FormWords {form} />
 <form
 	method="POST"
@@ -150,6 +164,19 @@
 						>SIM {data.facts.sim || 'not known'}, access point {data.facts.apn || 'not known'}</span
 					>{/if}
 			</dd>
+			{#if data.links.count > 0}<dt>Card</dt>
+				<dd>
+					{data.links.count === 1 ? 'its address is' : `${data.links.count} addresses are`} good until
+					{siteTime(data.links.until!, site.timeZone)}
+					{#if mayDo('bind', site.customerId)}<form
+							method="POST"
+							action="?/endLinks"
+							use:enhance
+							class="inline"
+						>
+							<button class="link">End {data.links.count === 1 ? 'it' : 'them'} now</button>
+						</form>{/if}
+				</dd>{/if}
 			<dt>Missing</dt>
 			<dd>
 				{#if data.missing.length === 0}nothing{:else}

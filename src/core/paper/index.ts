@@ -1,0 +1,3 @@
+export * from './plain-progress';
+export * from './port-picture';
+export * from './site-card';

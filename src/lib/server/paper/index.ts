@@ -1,0 +1,4 @@
+export { printCards } from './cards';
+export { printLabels } from './labels';
+export { pdfResponse } from './print';
+export { endLinks, linksOf, progressAt, type ShownProgress } from './progress';
