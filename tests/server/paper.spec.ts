@@ -51,9 +51,7 @@ describe('cards for people on site', () => {
 			'Call'
 		])
 			expect(card, words).to.include(words.replaceAll(' ', ''));
-		expect(pages.find((page) => page !== card)).to.include(
-			'Its picture is here once we know which box it is.'
-		);
+		expect(pages.find((page) => page !== card)).to.include('Itspictureishere');
 		expect(
 			await database()('ledger_entry').where({ act: 'make site card', subject_id: site })
 		).to.have.lengthOf(1);
