@@ -14,22 +14,25 @@ import {
 } from '$lib/server/onboarding';
 import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
 import { maySee } from '$lib/server/people';
-import { sitesWithStanding, tightPools } from '$lib/server/plan';
+import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
+import { readListQuery, SITE_LIST } from '$core/list';
 import { standingOf } from '$core/onboarding';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_STUCK = 12;
 const MOST_THROUGH = 8;
+const MOST_DUE = 8;
 const SOON_MS = 48 * 3_600_000;
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
 	depends('limen:live');
 	const now = Date.now();
-	const [present, counts, callers, sites, unbound, tight] = await Promise.all([
+	const [present, counts, callers, counted, due, unbound, tight] = await Promise.all([
 		arrivals({ customerId: locals.customerId, limit: 2000 }),
 		stepCounts(locals.customerId),
 		callersAtDoor(locals.customerId, 8),
-		sitesWithStanding(locals.customerId, now),
+		siteCounts(locals.customerId, readListQuery(new URLSearchParams(), SITE_LIST)),
+		dueSites(locals.customerId, new Date(now + SOON_MS), MOST_DUE),
 		countUnbound(locals.customerId),
 		maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : []
 	]);
@@ -48,15 +51,9 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		toApprove: maySee(locals, 'bind', locals.customerId) ? await countProposals(locals.customerId) : 0,
 		unbound,
 		tight,
-		sitesOnline: sites.filter(({ standing }) => standing.word === 'online').length,
-		sites: sites.length,
-		due: sites
-			.filter(
-				({ appointmentAt, standing }) =>
-					appointmentAt && standing.word !== 'online' && appointmentAt.getTime() - now < SOON_MS
-			)
-			.sort((a, b) => a.appointmentAt!.getTime() - b.appointmentAt!.getTime())
-			.slice(0, 8)
+		sitesOnline: counted.online ?? 0,
+		sites: Object.values(counted).reduce((sum, count) => sum + count, 0),
+		due
 	};
 };
 

@@ -113,12 +113,10 @@
 			{#each data.due as site (site.id)}
 				<li>
 					<a href="/sites/{site.id}" class="font-semibold">{site.name}</a><span class="quiet"
-						>{siteDayTime(site.appointmentAt!, site.timeZone)}</span
+						>{siteDayTime(new Date(site.appointmentAt!), site.timeZone)}</span
 					><Standing
-						standing={site.standing.word}
-						word={site.standing.word === 'open'
-							? 'no units bound'
-							: `${site.standing.online} of ${site.standing.positions} online`}
+						standing={site.word}
+						word={site.word === 'open' ? 'no units bound' : `${site.online} of ${site.positions} online`}
 					/>
 				</li>
 			{/each}

@@ -129,6 +129,18 @@ const WALK: Record<string, Ask> = {
 	'GET /sites/new': (ids, as) => get(`/sites/new?customer=${ids.customer}`, as),
 	'POST /sites/new?/default': (ids, as) =>
 		post('/sites/new', { ...SITE_FORM, customer: ids.customer }, {}, as),
+	'GET /sites/rows': (_ids, as) => get('/sites/rows?q=clinic', as),
+	'GET /sites/file': (_ids, as) => get('/sites/file', as),
+	'POST /sites?/saveView': form('/sites?/saveView', { name: '', query: '' }),
+	'POST /sites?/dropView': (ids, as) => post('/sites?/dropView', { view: ids.site }, {}, as),
+	'POST /sites?/technician': (ids, as) =>
+		post('/sites?/technician', { site: ids.site, technician: as.id }, {}, as),
+	'GET /units': (_ids, as) => get('/units', as),
+	'GET /units/rows': (ids, as) => get(`/units/rows?q=${ids.serial}`, as),
+	'GET /units/file': (_ids, as) => get('/units/file', as),
+	'POST /units?/saveView': form('/units?/saveView', { name: '', query: '' }),
+	'POST /units?/dropView': (ids, as) => post('/units?/dropView', { view: ids.unit }, {}, as),
+	'POST /units?/retry': (ids, as) => post('/units?/retry', { unit: ids.unit }, {}, as),
 	'GET /sites/at/[card]': (ids, as) => get(`/sites/at/${ids.position.replaceAll('-', '')}`, as),
 	'POST /sites/cards': (ids, as) => post('/sites/cards', { site: ids.site }, {}, as),
 	'POST /labels': (ids, as) => post('/labels', { unit: ids.unit, position: ids.position }, {}, as),

@@ -1,15 +1,17 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { goto } from '$app/navigation';
+	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { SITE_LIST, type ListQuery } from '$core/list';
 	import { SiteMap } from '$ui/charts';
+	import { WorkList } from '$ui/list';
 	import { refreshOn } from '$ui/live';
 	import { siteTime, Standing } from '$ui/marks';
-	import { mayDo } from '$ui/people';
+	import { FormWords, mayDo } from '$ui/people';
 
-	let { data } = $props();
+	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'plan', 'callers']));
 
-	const WORDS = ['stuck', 'under way', 'waiting', 'open', 'online'] as const;
 	const SAID = {
 		stuck: 'stuck',
 		'under way': 'under way',
@@ -18,147 +20,167 @@
 		online: 'online',
 		empty: 'no positions'
 	} as const;
-	interface Choice {
-		readonly text: string;
-		readonly standing: string | null;
-		readonly pattern: string | null;
-		readonly view: string;
-	}
-	const hrefOf = (change: Partial<Choice>) => {
-		const { text, standing, pattern, view } = { ...data, ...change };
-		const query = new URLSearchParams([
-			...(text ? [['q', text]] : []),
-			...(standing ? [['standing', standing]] : []),
-			...(pattern ? [['pattern', pattern]] : []),
-			...(view === 'map' ? [['view', view]] : [])
-		]);
-		return `/sites?${query}`;
-	};
+	type Word = keyof typeof SAID;
+	const WORDS = Object.keys(SAID) as Word[];
+	const total = $derived(Object.values(data.counts).reduce((sum, count) => sum + count, 0));
 	const onMap = $derived(
-		data.sites.flatMap(({ id, name, latitude, longitude, standing }) =>
-			latitude === null || longitude === null
-				? []
-				: [{ id, name, latitude, longitude, standing: standing.word }]
+		data.first.rows.flatMap(({ id, name, latitude, longitude, word }) =>
+			latitude === null || longitude === null ? [] : [{ id, name, latitude, longitude, standing: word }]
 		)
 	);
-
-	let table: HTMLElement | undefined = $state();
-	function move(event: KeyboardEvent) {
-		const links = [...(table?.querySelectorAll<HTMLAnchorElement>('tbody a') ?? [])];
-		const step =
-			event.key === 'j' || event.key === 'ArrowDown'
-				? 1
-				: event.key === 'k' || event.key === 'ArrowUp'
-					? -1
-					: 0;
-		if (step === 0) return;
-		event.preventDefault();
-		links[
-			Math.max(
-				0,
-				Math.min(links.length - 1, links.indexOf(document.activeElement as HTMLAnchorElement) + step)
-			)
-		]?.focus();
-	}
+	/** The customer is the same for all rows when one is chosen. */
+	const query = $derived(
+		data.customerId
+			? { ...data.query, columns: data.query.columns.filter((id) => id !== 'customer') }
+			: data.query
+	);
+	const standingIs = (addressOf: (change: Partial<ListQuery>) => string, standing: Word | null) => {
+		const { standing: before, ...others } = data.query.filters;
+		void before;
+		return addressOf({ filters: standing ? { ...others, standing } : others });
+	};
+	const onView = (address: string) =>
+		data.view === 'map' ? `${address}${address.includes('?') ? '&' : '?'}view=map` : address;
 </script>
 
-<svelte:head><title>Sites · Limen</title></svelte:head>
-<div class="flex flex-wrap items-end justify-between gap-4">
-	<div class="flex flex-wrap items-baseline gap-5">
-		<h1>Sites</h1>
-		{#if mayDo('plan sites')}<a href="/sites/new">Plan a site</a><a href="/sites/stamp">Stamp sites</a>{/if}
-		{#if mayDo('see renderings')}<a href="/sites/patterns">Patterns</a><a href="/values">Values</a><a
-				href="/addresses">Addresses</a
-			>{/if}
-	</div>
-	<form role="search" class="min-w-60">
-		<input
-			type="search"
-			name="q"
-			value={data.text}
-			placeholder="Name, place or street"
-			aria-label="Filter sites"
-			class="w-full rounded-md border-[var(--hairline)] bg-[var(--sheet)] py-1"
-			oninput={(event) =>
-				void goto(hrefOf({ text: event.currentTarget.value }), {
-					replaceState: true,
-					keepFocus: true,
-					noScroll: true
-				})}
-		/>
-		{#if data.standing}<input type="hidden" name="standing" value={data.standing} />{/if}
-		{#if data.pattern}<input type="hidden" name="pattern" value={data.pattern} />{/if}
-	</form>
-</div>
-<p class="mt-2 flex flex-wrap gap-x-6 gap-y-1">
+{#snippet counted(addressOf: (change: Partial<ListQuery>) => string)}
 	<a
-		href={hrefOf({ standing: null, pattern: null })}
-		aria-current={data.standing === null ? 'true' : undefined}>{data.total} in all</a
+		href={onView(standingIs(addressOf, null))}
+		aria-current={data.query.filters.standing ? undefined : 'true'}>{total.toLocaleString('en')} in all</a
 	>
 	{#each WORDS as word (word)}
 		{#if data.counts[word]}<a
-				href={hrefOf({ standing: word })}
-				aria-current={data.standing === word ? 'true' : undefined}
-				><Standing standing={word} word="{data.counts[word]} {SAID[word]}" /></a
+				href={onView(standingIs(addressOf, word))}
+				aria-current={data.query.filters.standing === word ? 'true' : undefined}
+				><Standing standing={word} word="{data.counts[word].toLocaleString('en')} {SAID[word]}" /></a
 			>{/if}
 	{/each}
 	<span class="ml-auto flex gap-4"
-		><a href={hrefOf({ view: 'list' })} aria-current={data.view === 'list' ? 'true' : undefined}>List</a>
-		<a href={hrefOf({ view: 'map' })} aria-current={data.view === 'map' ? 'true' : undefined}>Map</a>
-		<a href="/sites/geojson" download>As GeoJSON</a></span
+		><a href={addressOf({})} aria-current={data.view === 'list' ? 'true' : undefined}>List</a>
+		<a
+			href="{addressOf({})}{addressOf({}).includes('?') ? '&' : '?'}view=map"
+			aria-current={data.view === 'map' ? 'true' : undefined}>Map</a
+		></span
 	>
-</p>
-{#if data.total === 0}
-	<p class="sheet mt-4 p-6">There are no sites yet{data.customerId ? ' for this customer' : ''}.</p>
-{:else if data.sites.length === 0}
-	<p class="sheet mt-4 p-6">No site fits. <a href="/sites">Show all</a></p>
-{:else if data.view === 'map'}
-	<div class="mt-3">
-		{#key `${data.text} ${data.standing}`}<SiteMap
-				sites={onMap}
-				title="Where are they?{onMap.length < data.sites.length
-					? ` ${data.sites.length - onMap.length} have no place on the map yet.`
-					: ''}"
-				height={540}
-			/>{/key}
-	</div>
-{:else}
-	<!-- svelte-ignore a11y_no_noninteractive_element_interactions (moving between the links of the table) -->
-	<div class="sheet mt-3 overflow-auto" bind:this={table} onkeydown={move} role="region" aria-label="Sites">
-		<table class="work-table">
-			<thead
-				><tr
-					><th>Site</th><th>How it stands</th><th>Online</th><th class="wide">Place</th><th class="wide"
-						>Uplink</th
-					><th class="wide">Appointment, site’s time</th>{#if !data.customerId}<th class="wide">Customer</th
-						>{/if}</tr
-				></thead
-			>
-			<tbody>
-				{#each data.sites as site (site.id)}
-					<tr>
-						<td><a href="/sites/{site.id}" class="font-semibold">{site.name}</a></td>
-						<td><Standing standing={site.standing.word} word={SAID[site.standing.word]} /></td>
-						<td>{site.standing.online} of {site.standing.positions}</td>
-						<td class="wide">{site.street}, {site.locality}</td>
-						<td class="wide">{site.uplink}</td>
-						<td class="wide">{site.appointmentAt ? siteTime(site.appointmentAt, site.timeZone) : ''}</td>
-						{#if !data.customerId}<td class="wide quiet">{site.customerName}</td>{/if}
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	</div>
-{/if}
+{/snippet}
+
+<svelte:head><title>Sites · Limen</title></svelte:head>
+<div class="flex flex-wrap items-baseline gap-x-5">
+	<h1>Sites</h1>
+	{#if mayDo('plan sites')}<a href="/sites/new">Plan a site</a><a href="/sites/stamp">Stamp sites</a>{/if}
+	{#if mayDo('see renderings')}<a href="/sites/patterns">Patterns</a><a href="/values">Values</a><a
+			href="/addresses">Addresses</a
+		>{/if}
+	<a href="/units">Units</a>
+</div>
+<FormWords {form} />
+<div class="mt-3">
+	{#if data.view === 'map'}
+		<div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
+			{@render counted((change) => {
+				const filters = { ...data.query.filters, ...change.filters };
+				const kept = new URLSearchParams(change.filters ? change.filters : filters);
+				if (data.query.text) kept.set('q', data.query.text);
+				return `/sites?${kept}`;
+			})}
+		</div>
+		<div class="mt-3">
+			{#key `${data.query.text} ${data.query.filters.standing}`}<SiteMap
+					sites={onMap}
+					title="Where are they?{onMap.length < data.first.total
+						? ` ${data.first.total - onMap.length} are not on it: their place is not known, or there are too many.`
+						: ''}"
+					height={540}
+				/>{/key}
+		</div>
+	{:else}
+		<WorkList
+			things="sites"
+			definition={SITE_LIST}
+			{query}
+			first={data.first}
+			path="/sites"
+			rowsAt="/sites/rows"
+			placeholder="Name, place, street or customer"
+			views={data.views}
+			href={({ id }) => `/sites/${id}`}
+			nameOf={({ name }) => name}
+			field="site"
+			filters={counted}
+			acts={mayDo('bind') ? bulk : undefined}
+			{cell}
+			{takeAway}
+		>
+			{#snippet empty()}
+				{#if total === 0 && data.query.text === ''}
+					There are no sites yet{data.customerId ? ' for this customer' : ''}.
+				{:else}No site fits. <a href="/sites" class="underline">Show all</a>{/if}
+			{/snippet}
+		</WorkList>
+	{/if}
+</div>
+
+{#snippet cell(site: (typeof data.first.rows)[0], column: string)}
+	{#if column === 'name'}<a href="/sites/{site.id}" tabindex="-1" class="font-semibold">{site.name}</a>
+	{:else if column === 'standing'}<Standing standing={site.word} word={SAID[site.word]} />
+	{:else if column === 'online'}{site.online} of {site.positions}
+	{:else if column === 'place'}<span title="{site.street}, {site.locality}"
+			>{[site.street, site.locality].filter(Boolean).join(', ')}</span
+		>
+	{:else if column === 'uplink'}{site.uplink}
+	{:else if column === 'appointment'}{site.appointmentAt
+			? siteTime(new Date(site.appointmentAt), site.timeZone)
+			: ''}
+	{:else if column === 'technician'}{site.technicianName ?? ''}
+	{:else if column === 'contact'}<span title={site.contact}>{site.contact}</span>
+	{:else if column === 'pattern'}{site.patternName ?? ''}
+	{:else}<span class="quiet">{site.customerName}</span>{/if}
+{/snippet}
+
+{#snippet takeAway(address: string)}
+	<span class="flex gap-4"
+		><a href="/sites/file?{address}" download>CSV</a><a href="/sites/file?{address}&as=xlsx" download>XLSX</a>
+		<a href="/sites/geojson" download>GeoJSON</a></span
+	>
+{/snippet}
+
+{#snippet bulk({
+	count,
+	fields,
+	done
+}: {
+	count: number;
+	fields: import('svelte').Snippet;
+	done: () => void;
+})}
+	{#if mayDo('plan sites')}
+		<form
+			method="POST"
+			action="?/technician"
+			class="flex items-center gap-2"
+			use:enhance={() =>
+				async ({ result, update }) => {
+					await update({ reset: false });
+					if (result.type === 'success') done();
+				}}
+		>
+			{@render fields()}
+			<select name="technician" class="field !mt-0 !w-44 !py-1" aria-label="Who goes there">
+				{#each data.technicians as { id, name } (id)}<option value={id}>{name}</option>{/each}
+				<option value="">nobody</option>
+			</select>
+			<Button type="submit" size="xs">Send to {count} {count === 1 ? 'site' : 'sites'}</Button>
+		</form>
+	{/if}
+	<form method="POST" action="/sites/cards" target="_blank">
+		{@render fields()}
+		<Button type="submit" size="xs" color="alternative">{count} {count === 1 ? 'card' : 'cards'}</Button>
+	</form>
+{/snippet}
 
 <style>
 	a[aria-current] {
 		font-weight: 700;
 		text-decoration: underline var(--marigold) 3px;
-	}
-	@media (max-width: 800px) {
-		.wide {
-			display: none;
-		}
 	}
 </style>

@@ -6,3 +6,4 @@ export * from './store';
 export * from './waiting';
 export * from './models';
 export { chosenColumns, knownSuppliers, readColumns } from './suppliers';
+export * from './unit-list';

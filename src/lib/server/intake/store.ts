@@ -100,7 +100,7 @@ export function findUnits(text: string, customerId: string | null, limit: number
 	const query = units()
 		.where((where) => {
 			where.whereLike('unit.serial', `%${serial}%`);
-			if (digits.length >= 4) where.orWhereRaw(`replace(unit.mac::text, ':', '') like ?`, [`%${digits}%`]);
+			if (digits.length >= 4) where.orWhereRaw('limen_plain_mac(unit.mac) like ?', [`%${digits}%`]);
 		})
 		.orderBy('unit.serial')
 		.limit(limit);

@@ -7,3 +7,4 @@ export { returnToService, swapIn, swapUnit } from './swap';
 export * from './watch';
 export * from './pairing';
 export * from './rules';
+export { retryUnits } from './retry-many';

@@ -61,7 +61,7 @@ async function unitsHeard(
 		cross join lateral (
 			select translate(serial || ' ' || coalesce(upper(replace(mac::text, ':', '')), ''), :from, :to) as words
 		) printed
-		where out_of_service_at is null and not exists (select from binding where unit_id = unit.id)
+		where out_of_service_at is null and ownership <> 'refused' and not exists (select from binding where unit_id = unit.id)
 			and (:customer::uuid is null or unit.customer_id = :customer::uuid)
 			and (:customers::uuid[] is null or unit.customer_id = any(:customers::uuid[]))
 			and (:all or printed.words like any(:pieces::text[]))

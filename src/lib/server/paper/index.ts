@@ -1,4 +1,4 @@
-export { printCards } from './cards';
-export { printLabels } from './labels';
+export { MOST_CARDS, printCards } from './cards';
+export { MOST_LABELS, printLabels } from './labels';
 export { pdfResponse } from './print';
 export { endLinks, linksOf, progressAt, type ShownProgress } from './progress';

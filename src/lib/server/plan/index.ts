@@ -12,3 +12,4 @@ export * from './patterns';
 export { rehearseStamping, stampColumns, explainColumn, stampSites, type StampOutcome } from './stamping';
 export * from './site-page';
 export * from './sites';
+export * from './site-list';

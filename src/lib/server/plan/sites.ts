@@ -145,6 +145,76 @@ export async function changeSite(id: string, edit: number, form: SiteForm, actor
 	}
 }
 
+/**
+ * Names who goes to some sites, or (null) nobody. Whoever may plan sites for their customers may. All or
+ * none: refused when somebody does not work for one of the customers.
+ */
+export async function sendTechnician(
+	siteIds: readonly string[],
+	technicianId: string | null,
+	actor: Actor
+): Promise<Act<{ changed: number }>> {
+	return changing(
+		async (trx) => {
+			const sites = await trx('site')
+				.whereIn('id', [...siteIds])
+				.orderBy('id')
+				.forUpdate()
+				.select<{ id: string; name: string; customer_id: string; technician_id: string | null }[]>(
+					'id',
+					'name',
+					'customer_id',
+					'technician_id'
+				);
+			if (sites.length < new Set(siteIds).size) return refuse('There is no such site any more.');
+			if (sites.some((site) => !actor.may('plan sites', site.customer_id))) return refuse(NOT_PLANNED_BY_YOU);
+			const changed = sites.filter((site) => site.technician_id !== technicianId);
+			if (changed.length === 0) return done({ changed: 0 });
+			await trx('site')
+				.whereIn(
+					'id',
+					changed.map(({ id }) => id)
+				)
+				.update({ technician_id: technicianId, edit: trx.raw('edit + 1') });
+			const { rows } = await trx.raw('select name from limen_colleagues() where id = ? limit 1', [
+				technicianId
+			]);
+			const name = (rows[0]?.name as string | undefined) ?? 'somebody';
+			for (const customerId of new Set(changed.map((site) => site.customer_id)))
+				await notify(trx, 'plan', customerId);
+			await enterInLedger(
+				trx,
+				actor,
+				changed.map((site) => ({
+					act: 'send technician',
+					customerId: site.customer_id,
+					subjectKind: 'site' as const,
+					subjectId: site.id,
+					words:
+						technicianId === null
+							? `Nobody is named to go to ${site.name}.`
+							: `${name} goes to ${site.name}.`,
+					before: { technician: site.technician_id ?? '' },
+					after: { technician: technicianId ?? '' }
+				}))
+			);
+			return done({ changed: changed.length });
+		},
+		{ technician_of_customer: 'They do not work for one of these customers. Nothing was changed.' }
+	);
+}
+
+/** Who can be sent to sites of a customer, or of any. */
+export const techniciansFor = async (
+	customerId: string | null
+): Promise<readonly { readonly id: string; readonly name: string }[]> =>
+	(
+		await database().raw(
+			`select distinct id, name from limen_colleagues() where ?::uuid is null or customer_id = ?::uuid order by name`,
+			[customerId, customerId]
+		)
+	).rows;
+
 async function described(trx: Knex, id: string) {
 	const [site] = await standingSites(trx, (query) => query.where('site.id', id));
 	return site && { customerId: site.customerId, said: saidOf(site) };

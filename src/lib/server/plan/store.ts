@@ -52,18 +52,6 @@ export const findSites = (text: string, customerId: string | null, limit: number
 	return customerId ? query.where('customer_id', customerId) : query;
 };
 
-export type SiteWithStanding = SiteRow & { readonly standing: SiteStanding };
-
-/** All sites of a customer, or of all, each with how it stands now. */
-export async function sitesWithStanding(customerId: string | null, now: number): Promise<SiteWithStanding[]> {
-	const query = sites().orderBy('site.name');
-	const [rows, places] = await Promise.all([
-		customerId ? query.where('customer_id', customerId) : query,
-		standingsBySite({ customerId }, now)
-	]);
-	return rows.map((site) => ({ ...site, standing: siteStanding(places.get(site.id) ?? []) }));
-}
-
 /** So many sites are shown around one on its map. */
 const MOST_NEAR = 40;
 

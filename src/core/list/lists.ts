@@ -1,0 +1,45 @@
+import type { ListDefinition } from './list';
+
+/** What the lists of sites and of units can show, and be filtered and sorted by. */
+export const SITE_LIST = {
+	columns: [
+		{ id: 'name', title: 'Site', width: 14, grows: true, sorts: true, usual: true },
+		{ id: 'standing', title: 'How it stands', width: 11, sorts: true, usual: true },
+		{ id: 'online', title: 'Online', width: 6, usual: true },
+		{ id: 'place', title: 'Place', width: 15, grows: true, sorts: true, usual: true, wide: true },
+		{ id: 'uplink', title: 'Uplink', width: 6, sorts: true, usual: true, wide: true },
+		{ id: 'appointment', title: 'Appointment, site’s time', width: 14, sorts: true, usual: true, wide: true },
+		{ id: 'technician', title: 'Technician', width: 10, sorts: true, wide: true },
+		{ id: 'contact', title: 'Contact', width: 14, wide: true },
+		{ id: 'pattern', title: 'Pattern', width: 9, sorts: true, wide: true },
+		{ id: 'customer', title: 'Customer', width: 12, sorts: true, usual: true, wide: true }
+	],
+	filters: {
+		standing: ['stuck', 'under way', 'waiting', 'open', 'online', 'empty'],
+		pattern: 'any'
+	},
+	sort: { column: 'name', descending: false }
+} as const satisfies ListDefinition;
+
+export const UNIT_LIST = {
+	columns: [
+		{ id: 'serial', title: 'Serial number', width: 11, sorts: true, usual: true },
+		{ id: 'model', title: 'Model', width: 6, sorts: true, usual: true },
+		{ id: 'standing', title: 'How it stands', width: 11, sorts: true, usual: true },
+		{ id: 'place', title: 'Position', width: 16, grows: true, sorts: true, usual: true },
+		{ id: 'mac', title: 'MAC address', width: 11, wide: true },
+		{ id: 'version', title: 'Version', width: 7, sorts: true, usual: true, wide: true },
+		{ id: 'heard', title: 'Sign of life', width: 9, sorts: true, usual: true, wide: true },
+		{ id: 'claimed', title: 'Claimed', width: 9, sorts: true, usual: true, wide: true },
+		{ id: 'shipped', title: 'Shipped to', width: 12, sorts: true, wide: true },
+		{ id: 'customer', title: 'Customer', width: 12, sorts: true, usual: true, wide: true }
+	],
+	filters: {
+		standing: ['refused', 'stuck', 'slow', 'moving', 'waiting', 'free', 'online', 'out of service'],
+		model: 'any'
+	},
+	sort: { column: 'serial', descending: false }
+} as const satisfies ListDefinition;
+
+/** So many rows are sent at a time. */
+export const ROWS_AT_ONCE = 100;

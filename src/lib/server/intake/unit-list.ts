@@ -1,0 +1,91 @@
+import { ROWS_AT_ONCE, type ListQuery } from '../../../core/list';
+import { containing, listCounts, listIds, listRows, type ListRows, type ListSource } from '../list';
+import { POSITION_STANDING, WITH_RUN } from '../onboarding/standing-sql';
+
+/** A unit as the list of units shows it. `free` has no position. */
+export interface UnitLine {
+	readonly id: string;
+	readonly serial: string;
+	readonly mac: string | null;
+	readonly modelName: string;
+	readonly standing:
+		'refused' | 'stuck' | 'slow' | 'moving' | 'waiting' | 'free' | 'online' | 'out of service';
+	readonly step: string | null;
+	readonly positionId: string | null;
+	readonly positionName: string | null;
+	readonly siteId: string | null;
+	readonly siteName: string | null;
+	readonly shippedTo: string | null;
+	readonly version: string | null;
+	readonly heardAt: Date | string | null;
+	readonly claimedAt: Date | string;
+	readonly customerName: string;
+}
+
+const STANDING_ORDER = `array_position(array['refused', 'stuck', 'slow', 'moving', 'waiting', 'free', 'online', 'out of service'], standing)`;
+
+function source(
+	customerId: string | null,
+	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
+): ListSource {
+	const printed = text.toUpperCase().replace(/[^0-9A-Z]/g, '');
+	const digits = text.toLowerCase().replace(/[^0-9a-f]/g, '');
+	return {
+		sql: `with listed as (
+			select * from (
+				select unit.id, unit.serial, unit.mac, model.name as "modelName", unit.model_id, binding.position_id as "positionId", run.step,
+					unit.reported_version as version, unit.heard_at as "heardAt", unit.claimed_at as "claimedAt", unit.shipped_site_id,
+					position.name as "positionName", site.id as "siteId", site.name as "siteName", customer.name as "customerName",
+					case when unit.out_of_service_at is not null then 'out of service' when unit.ownership = 'refused' then 'refused'
+						when binding.unit_id is null then 'free' else ${POSITION_STANDING} end as standing
+				from unit join model on model.id = unit.model_id join customer on customer.id = unit.customer_id
+				left join binding on binding.unit_id = unit.id left join position on position.id = binding.position_id
+				left join site on site.id = position.site_id ${WITH_RUN}
+				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model)
+					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
+						or concat_ws(' ', site.name, position.name) ilike :like)
+			) one where :standing = '' or standing = :standing
+		)`,
+		values: {
+			customer: customerId,
+			said: text.trim(),
+			model: filters.model ?? '',
+			standing: filters.standing ?? '',
+			printed,
+			serial: containing(printed),
+			digits: digits.length >= 4 ? digits : '',
+			macs: containing(digits),
+			like: containing(text.trim())
+		},
+		sorts: {
+			serial: 'serial',
+			model: '"modelName"',
+			standing: STANDING_ORDER,
+			place: 'lower("siteName")',
+			version: 'version',
+			heard: '"heardAt"',
+			claimed: '"claimedAt"',
+			shipped: '(select lower(s.name) from site s where s.id = shipped_site_id)',
+			customer: '"customerName"'
+		},
+		tie: 'serial, id',
+		dressed: `select shown.*, shown.mac::text as mac, shipped.name as "shippedTo" from shown
+			left join site shipped on shipped.id = shipped_site_id order by place`
+	};
+}
+
+/** A window of the list of units. */
+export const unitRows = (
+	customerId: string | null,
+	query: ListQuery,
+	offset: number,
+	limit = ROWS_AT_ONCE
+): Promise<ListRows<UnitLine>> => listRows(source(customerId, query), query, offset, limit);
+
+/** How many units there are by how they stand, among those that fit otherwise. */
+export const unitCounts = (customerId: string | null, { filters, ...query }: ListQuery) =>
+	listCounts(source(customerId, { ...query, filters: { ...filters, standing: '' } }), 'standing');
+
+/** The ids of all units that fit. */
+export const unitIds = (customerId: string | null, query: ListQuery, most: number): Promise<string[]> =>
+	listIds(source(customerId, query), most);

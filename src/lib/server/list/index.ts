@@ -1,0 +1,2 @@
+export * from './page';
+export * from './views';

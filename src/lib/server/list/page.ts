@@ -1,0 +1,68 @@
+import type { ListQuery } from '../../../core/list';
+import { database } from '../database';
+
+/** One window of a long list, and how long the whole is. */
+export interface ListRows<Row> {
+	readonly total: number;
+	readonly offset: number;
+	readonly rows: readonly Row[];
+}
+
+/** A list in SQL: what its rows are, as a query with `:names` (none of them the name of a type), and what a column is sorted by. */
+export interface ListSource {
+	/** `with` clauses, the last of which is `listed`, already filtered. */
+	readonly sql: string;
+	readonly values: Readonly<Record<string, unknown>>;
+	/** By a column's id, what it is sorted by. */
+	readonly sorts: Readonly<Record<string, string>>;
+	/** The last word when all else is equal. */
+	readonly tie: string;
+	/** Adds what only the rows that are sent need. */
+	readonly dressed?: string;
+}
+
+/** The rows of a list that are in sight. */
+export async function listRows<Row>(
+	{ sql, values, sorts, tie, dressed = 'select * from shown order by place' }: ListSource,
+	{ sort }: Pick<ListQuery, 'sort'>,
+	offset: number,
+	limit: number
+): Promise<ListRows<Row>> {
+	// Only what this file's callers wrote goes into the statement; what people typed goes beside it
+	const order = `${sorts[sort.column] ?? tie} ${sort.descending ? 'desc' : 'asc'} nulls last, ${tie}`;
+	const { rows } = await database().raw(
+		`${sql}, ordered as (
+			select listed.*, row_number() over (order by ${order})::int as place, count(*) over ()::int as total from listed
+		), shown as (
+			select * from ordered where place > :offset::int and place <= :offset::int + :limit::int
+		) ${dressed}`,
+		{ ...values, offset, limit }
+	);
+	const [first] = rows as { total: number }[];
+	return { total: first?.total ?? 0, offset, rows: rows as Row[] };
+}
+
+/** How many rows a list has by the values of one column, whatever is filtered by that column. */
+export async function listCounts(
+	{ sql, values }: Pick<ListSource, 'sql' | 'values'>,
+	column: string
+): Promise<Readonly<Record<string, number>>> {
+	const { rows } = await database().raw(
+		`${sql} select ${column} as word, count(*)::int as count from listed group by 1`,
+		{ ...values }
+	);
+	return Object.fromEntries(
+		(rows as { word: string; count: number }[]).map(({ word, count }) => [word, count])
+	);
+}
+
+/** The ids of all rows that fit, for an act on all of them. */
+export async function listIds(
+	{ sql, values }: Pick<ListSource, 'sql' | 'values'>,
+	most: number
+): Promise<string[]> {
+	const { rows } = await database().raw(`${sql} select id from listed limit :most`, { ...values, most });
+	return (rows as { id: string }[]).map(({ id }) => id);
+}
+
+export const containing = (text: string): string => `%${text.replace(/[\\%_]/g, '\\$&')}%`;

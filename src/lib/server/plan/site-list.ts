@@ -1,0 +1,109 @@
+import { ROWS_AT_ONCE, type ListQuery } from '../../../core/list';
+import type { SiteStanding } from '../../../core/plan';
+import { database } from '../database';
+import { containing, listCounts, listIds, listRows, type ListRows, type ListSource } from '../list';
+import { POSITION_STANDING, WITH_RUN } from '../onboarding/standing-sql';
+
+/** A site as the list of sites shows it. */
+export interface SiteLine {
+	readonly id: string;
+	readonly name: string;
+	readonly street: string;
+	readonly locality: string;
+	readonly latitude: number | null;
+	readonly longitude: number | null;
+	readonly timeZone: string;
+	readonly contact: string;
+	readonly uplink: string;
+	readonly appointmentAt: Date | string | null;
+	readonly technicianName: string | null;
+	readonly patternName: string | null;
+	readonly customerName: string;
+	readonly word: SiteStanding['word'];
+	readonly online: number;
+	readonly positions: number;
+}
+
+/** What stands of a site, from its positions: the same as core's `siteStanding`. */
+const SITE_WORD = `case
+	when positions is null then 'empty' when online = positions then 'online' when stuck > 0 then 'stuck'
+	when moving > 0 or online > 0 then 'under way' when waiting > 0 then 'waiting' else 'open' end`;
+const WORD_ORDER = `array_position(array['stuck', 'under way', 'waiting', 'open', 'online', 'empty'], word)`;
+
+function source(
+	customerId: string | null,
+	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
+): ListSource {
+	return {
+		sql: `with stands as (
+			select site_id, count(*)::int as positions, count(*) filter (where standing = 'online')::int as online,
+				count(*) filter (where standing = 'stuck') as stuck, count(*) filter (where standing in ('moving', 'slow')) as moving,
+				count(*) filter (where standing = 'waiting') as waiting
+			from (
+				select position.site_id, ${POSITION_STANDING} as standing
+				from position left join binding on binding.position_id = position.id ${WITH_RUN}
+				where :customer::uuid is null or position.customer_id = :customer::uuid
+			) one group by site_id
+		), listed as (
+			select * from (
+				select site.id, site.name, street, locality, latitude, longitude, time_zone as "timeZone", contact, uplink,
+					appointment_at as "appointmentAt", pattern_id, customer.name as "customerName",
+					colleague.name as "technicianName", ${SITE_WORD} as word, coalesce(online, 0) as online, coalesce(positions, 0) as positions
+				from site join customer on customer.id = site.customer_id left join stands on stands.site_id = site.id
+				left join (select distinct on (id) id, name from limen_colleagues()) colleague on colleague.id = technician_id
+				where (:customer::uuid is null or site.customer_id = :customer::uuid)
+					and (:said = '' or concat_ws(' ', site.name, locality, street, customer.name) ilike :like)
+					and (:pattern = '' or pattern_id::text = :pattern)
+			) one where :standing = '' or word = :standing
+		)`,
+		values: {
+			customer: customerId,
+			said: text.trim(),
+			like: containing(text.trim()),
+			pattern: filters.pattern ?? '',
+			standing: filters.standing ?? ''
+		},
+		sorts: {
+			name: 'lower(name)',
+			standing: WORD_ORDER,
+			place: 'lower(locality)',
+			uplink: 'uplink',
+			appointment: '"appointmentAt"',
+			technician: 'lower("technicianName")',
+			pattern: '(select lower(p.name) from site_pattern p where p.id = pattern_id)',
+			customer: '"customerName"'
+		},
+		tie: 'lower(name), id',
+		dressed: `select shown.*, site_pattern.name as "patternName" from shown left join site_pattern on site_pattern.id = pattern_id order by place`
+	};
+}
+
+/** A window of the list of sites. */
+export const siteRows = (
+	customerId: string | null,
+	query: ListQuery,
+	offset: number,
+	limit = ROWS_AT_ONCE
+): Promise<ListRows<SiteLine>> => listRows(source(customerId, query), query, offset, limit);
+
+/** How many sites there are by how they stand, among those that fit otherwise. */
+export const siteCounts = (customerId: string | null, { filters, ...query }: ListQuery) =>
+	listCounts(source(customerId, { ...query, filters: { ...filters, standing: '' } }), 'word');
+
+/** The ids of all sites that fit. */
+export const siteIds = (customerId: string | null, query: ListQuery, most: number): Promise<string[]> =>
+	listIds(source(customerId, query), most);
+
+/** Sites that are not online and whose appointment is before a moment, the first first. */
+export async function dueSites(
+	customerId: string | null,
+	before: Date,
+	limit: number
+): Promise<readonly SiteLine[]> {
+	const { sql, values } = source(customerId, { text: '', filters: {} });
+	const { rows } = await database().raw(
+		`${sql} select * from listed where word <> 'online' and "appointmentAt" < :before order by "appointmentAt", id limit :limit`,
+		{ ...values, before, limit }
+	);
+	return rows;
+}

@@ -1,0 +1,1 @@
+export { default as WorkList } from './WorkList.svelte';

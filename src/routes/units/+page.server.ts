@@ -1,0 +1,42 @@
+import { fail } from '@sveltejs/kit';
+import { readListQuery, UNIT_LIST } from '$core/list';
+import { database } from '$lib/server/database';
+import { intakeModels, unitCounts, unitIds, unitRows } from '$lib/server/intake';
+import { savedViews } from '$lib/server/list';
+import { chosenIn, dropViewAction, MOST_CHOSEN, saveViewAction } from '$lib/server/list/actions';
+import { retryUnits } from '$lib/server/onboarding';
+import { actorOf } from '$lib/server/people';
+import { demand } from '$lib/server/people/requests';
+import type { Actions, PageServerLoad } from './$types';
+
+/** All units: free, bound, online, out of service. */
+export const load: PageServerLoad = async ({ locals, url, depends }) => {
+	demand(locals, 'see');
+	depends('limen:live');
+	const { customerId } = locals;
+	const query = readListQuery(url.searchParams, UNIT_LIST);
+	const [first, counts, views, models] = await Promise.all([
+		unitRows(customerId, query, 0),
+		unitCounts(customerId, query),
+		savedViews(locals.person?.id, 'units'),
+		intakeModels(database())
+	]);
+	return { query, first, counts, views, models: models.map(({ id, name }) => ({ id, name })) };
+};
+
+export const actions: Actions = {
+	saveView: saveViewAction('units'),
+	dropView: dropViewAction,
+	retry: async (event) => {
+		const { customerId } = event.locals;
+		const units = await chosenIn(await event.request.formData(), 'unit', (address) =>
+			unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_CHOSEN + 1)
+		);
+		if (units === null) return fail(400, { problem: 'Choose at least one unit.' });
+		if (units.length > MOST_CHOSEN)
+			return fail(400, { problem: `At most ${MOST_CHOSEN} units at once. Nothing was changed.` });
+		const { tried, left } = await retryUnits(units, actorOf(event));
+		const words = `${tried} may try again.${left > 0 ? ` ${left} had not failed and go on as they are.` : ''}`;
+		return tried > 0 ? { said: words } : fail(409, { problem: words });
+	}
+};

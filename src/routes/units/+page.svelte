@@ -1,0 +1,158 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { enhance } from '$app/forms';
+	import { goto } from '$app/navigation';
+	import { UNIT_LIST, type ListQuery } from '$core/list';
+	import { WorkList } from '$ui/list';
+	import { refreshOn } from '$ui/live';
+	import { Serial, Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['runs', 'units', 'callers']));
+
+	const SHOWN = {
+		refused: ['stuck', 'not ours'],
+		stuck: ['stuck', 'stuck'],
+		slow: ['slow', 'slow'],
+		moving: ['moving', 'under way'],
+		waiting: ['waiting', 'not heard yet'],
+		free: ['open', 'not bound'],
+		online: ['online', 'online'],
+		'out of service': ['retired', 'out of service']
+	} as const;
+	type Word = keyof typeof SHOWN;
+	const WORDS = Object.keys(SHOWN) as Word[];
+	const total = $derived(Object.values(data.counts).reduce((sum, count) => sum + count, 0));
+	const query = $derived(
+		data.customerId
+			? { ...data.query, columns: data.query.columns.filter((id) => id !== 'customer') }
+			: data.query
+	);
+	const filtered = (name: string, value: string | null): Partial<ListQuery> => {
+		const others = Object.fromEntries(Object.entries(data.query.filters).filter(([one]) => one !== name));
+		return { filters: value ? { ...others, [name]: value } : others };
+	};
+</script>
+
+<svelte:head><title>Units · Limen</title></svelte:head>
+<div class="flex flex-wrap items-baseline gap-x-5">
+	<h1>Units</h1>
+	{#if mayDo('claim')}<a href="/intake">Take in more</a>{/if}
+	<a href="/sites">Sites</a>
+</div>
+<FormWords {form} />
+<div class="mt-3">
+	<WorkList
+		things="units"
+		definition={UNIT_LIST}
+		{query}
+		first={data.first}
+		path="/units"
+		rowsAt="/units/rows"
+		placeholder="Any part of a serial, MAC or place"
+		views={data.views}
+		href={({ id }) => `/units/${id}`}
+		nameOf={({ serial }) => serial}
+		field="unit"
+		acts={bulk}
+		{cell}
+		{takeAway}
+	>
+		{#snippet filters(addressOf)}
+			<a
+				href={addressOf(filtered('standing', null))}
+				aria-current={data.query.filters.standing ? undefined : 'true'}>{total.toLocaleString('en')} in all</a
+			>
+			{#each WORDS as word (word)}
+				{#if data.counts[word]}<a
+						href={addressOf(filtered('standing', word))}
+						aria-current={data.query.filters.standing === word ? 'true' : undefined}
+						><Standing
+							standing={SHOWN[word][0]}
+							word="{data.counts[word].toLocaleString('en')} {SHOWN[word][1]}"
+						/></a
+					>{/if}
+			{/each}
+			<label class="ml-auto flex items-center gap-2"
+				>Model <select
+					class="field !mt-0 !w-36 !py-1"
+					value={data.query.filters.model ?? ''}
+					onchange={({ currentTarget }) =>
+						void goto(addressOf(filtered('model', currentTarget.value || null)))}
+				>
+					<option value="">all</option>
+					{#each data.models as { id, name } (id)}<option value={id}>{name}</option>{/each}
+				</select></label
+			>
+		{/snippet}
+		{#snippet empty()}
+			{#if total === 0 && data.query.text === '' && !data.query.filters.model}
+				There are no units yet. <a href="/intake" class="underline">Take some in</a>.
+			{:else}No unit fits. <a href="/units" class="underline">Show all</a>{/if}
+		{/snippet}
+	</WorkList>
+</div>
+
+{#snippet cell(unit: (typeof data.first.rows)[0], column: string)}
+	{#if column === 'serial'}<a href="/units/{unit.id}" tabindex="-1"><Serial serial={unit.serial} /></a>
+	{:else if column === 'model'}{unit.modelName}
+	{:else if column === 'standing'}<Standing
+			standing={SHOWN[unit.standing][0]}
+			word={['stuck', 'slow', 'moving'].includes(unit.standing) && unit.step
+				? `${unit.standing} at ${unit.step}`
+				: SHOWN[unit.standing][1]}
+		/>
+	{:else if column === 'place'}{#if unit.siteId}<a
+				href="/sites/{unit.siteId}?position={unit.positionId}"
+				tabindex="-1">{unit.siteName}, {unit.positionName}</a
+			>{/if}
+	{:else if column === 'mac'}<span class="mono">{unit.mac ?? ''}</span>
+	{:else if column === 'version'}<span class="mono">{unit.version ?? ''}</span>
+	{:else if column === 'heard'}{#if unit.heardAt}<When at={new Date(unit.heardAt)} />{/if}
+	{:else if column === 'claimed'}<span class="quiet"><When at={new Date(unit.claimedAt)} /></span>
+	{:else if column === 'shipped'}{unit.shippedTo ?? ''}
+	{:else}<span class="quiet">{unit.customerName}</span>{/if}
+{/snippet}
+
+{#snippet takeAway(address: string)}
+	<span class="flex gap-4"
+		><a href="/units/file?{address}" download>CSV</a><a href="/units/file?{address}&as=xlsx" download>XLSX</a
+		></span
+	>
+{/snippet}
+
+{#snippet bulk({
+	count,
+	fields,
+	done
+}: {
+	count: number;
+	fields: import('svelte').Snippet;
+	done: () => void;
+})}
+	<form method="POST" action="/labels" target="_blank">
+		{@render fields()}
+		<Button type="submit" size="xs" color="alternative">{count} {count === 1 ? 'label' : 'labels'}</Button>
+	</form>
+	{#if mayDo('retry')}<form
+			method="POST"
+			action="?/retry"
+			use:enhance={() =>
+				async ({ result, update }) => {
+					await update({ reset: false });
+					if (result.type === 'success') done();
+				}}
+		>
+			{@render fields()}
+			<Button type="submit" size="xs">Let {count === 1 ? 'it' : `${count}`} try again</Button>
+		</form>{/if}
+{/snippet}
+
+<style>
+	a[aria-current] {
+		font-weight: 700;
+		text-decoration: underline var(--marigold) 3px;
+	}
+</style>
