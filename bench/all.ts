@@ -9,6 +9,7 @@ import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
+import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
 import { benchWalls } from './walls';
 import type { Figure } from './world';
 
@@ -20,7 +21,11 @@ const BENCHMARKS = {
 	screen: benchScreen,
 	walls: benchWalls,
 	sheet: benchSheet,
-	impact: benchImpact
+	impact: benchImpact,
+	volume: benchVolume,
+	find: benchFind,
+	lists: benchLists,
+	photos: benchPhotos
 };
 
 /** Runs benchmarks against their baselines and prints the figures; those of a whole run are kept. Whether all held. */

@@ -27,6 +27,8 @@ export async function bench(names: readonly string[]): Promise<void> {
 			LIMEN_CALL_HOME_PORT: String(await freePort()),
 			LIMEN_BOOTSTRAP_PORT: String(await freePort()),
 			LIMEN_METRICS_PORT: String(await freePort()),
+			LIMEN_YARD_PORT: String(await freePort()),
+			LIMEN_YARD_MAIL_PORT: String(await freePort()),
 			LIMEN_LOG_LEVEL: 'error'
 		});
 		// Only now: the settings are read once, when the first module needs them

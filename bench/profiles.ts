@@ -18,6 +18,7 @@ import {
 	saveProfile
 } from '../src/lib/server/profile';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
+import { fluency, longestTask } from './trace';
 import { administratorSession, customerWithRuns, inTurns, median, type Figure } from './world';
 
 const ACTOR = { name: 'bench', address: null, may: () => true };
@@ -120,45 +121,6 @@ export async function benchImpact(): Promise<Figure[]> {
 }
 
 const FIELDS = 20;
-
-const LONGEST_TASK_MS = 50;
-const fluency = (name: string, longest: number): Figure => ({
-	name,
-	measured: `${longest.toFixed(0)} ms`,
-	baseline: '',
-	result: `${longest.toFixed(0)} ms`,
-	wanted: `none over ${LONGEST_TASK_MS} ms`,
-	held: longest <= LONGEST_TASK_MS
-});
-
-interface TraceEvent {
-	readonly name: string;
-	readonly pid: number;
-	readonly tid: number;
-	/** Time that the thread itself ran, in microseconds: waiting for a busy machine is not counted. */
-	readonly tdur?: number;
-	readonly args?: { readonly name?: string };
-}
-
-/** The longest task of a page's own thread during some work, in milliseconds, from Chromium's own trace. */
-async function longestTask(browser: Browser, page: Page, work: () => Promise<unknown>): Promise<number> {
-	await browser.startTracing(page, { categories: ['toplevel'] });
-	await work();
-	const { traceEvents } = JSON.parse((await browser.stopTracing()).toString('utf8')) as {
-		traceEvents: TraceEvent[];
-	};
-	const threadOf = ({ pid, tid }: TraceEvent) => `${pid} ${tid}`;
-	const pages = new Set(
-		traceEvents
-			.filter(({ name, args }) => name === 'thread_name' && args?.name === 'CrRendererMain')
-			.map(threadOf)
-	);
-	const tasks = traceEvents.filter(
-		(event) => /(^|::)RunTask$/.test(event.name) && event.tdur !== undefined && pages.has(threadOf(event))
-	);
-	if (tasks.length === 0) throw new Error('The trace holds no task of the page.');
-	return Math.max(...tasks.map(({ tdur }) => tdur! / 1000));
-}
 
 /** The longest task of the release page from when it answers until the impact is shown, in milliseconds. */
 async function longestTaskOfRelease(profileId: string, session: string): Promise<number> {

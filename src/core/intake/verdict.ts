@@ -67,3 +67,17 @@ export function judgeRows(
 		return { ...row, verdict: 'claimed', reason: '' };
 	});
 }
+
+/** What came of a row, in words and with a mark; also of what a registry has been asked for. */
+export type ShownVerdict = Verdict | 'asked' | 'registry-refused';
+
+export const VERDICT_WORDS: Readonly<Record<ShownVerdict, string>> = {
+	claimed: 'claimed',
+	'already-ours': 'already ours',
+	repeated: 'twice in this list',
+	refused: 'refused',
+	malformed: 'not readable',
+	'unknown-model': 'unknown model',
+	asked: 'the registry is asked',
+	'registry-refused': 'refused by the registry'
+};

@@ -4,7 +4,7 @@ import type { ListDefinition } from './list';
 export const SITE_LIST = {
 	columns: [
 		{ id: 'name', title: 'Site', width: 14, grows: true, sorts: true, usual: true },
-		{ id: 'standing', title: 'How it stands', width: 11, sorts: true, usual: true },
+		{ id: 'standing', title: 'How it stands', width: 13, sorts: true, usual: true },
 		{ id: 'online', title: 'Online', width: 6, usual: true },
 		{ id: 'place', title: 'Place', width: 15, grows: true, sorts: true, usual: true, wide: true },
 		{ id: 'uplink', title: 'Uplink', width: 6, sorts: true, usual: true, wide: true },
@@ -24,8 +24,8 @@ export const SITE_LIST = {
 export const UNIT_LIST = {
 	columns: [
 		{ id: 'serial', title: 'Serial number', width: 11, sorts: true, usual: true },
-		{ id: 'model', title: 'Model', width: 6, sorts: true, usual: true },
-		{ id: 'standing', title: 'How it stands', width: 11, sorts: true, usual: true },
+		{ id: 'model', title: 'Model', width: 6, sorts: true, usual: true, wide: true },
+		{ id: 'standing', title: 'How it stands', width: 13, sorts: true, usual: true },
 		{ id: 'place', title: 'Position', width: 16, grows: true, sorts: true, usual: true },
 		{ id: 'mac', title: 'MAC address', width: 11, wide: true },
 		{ id: 'version', title: 'Version', width: 7, sorts: true, usual: true, wide: true },

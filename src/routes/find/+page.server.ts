@@ -2,7 +2,7 @@ import { redirect } from '@sveltejs/kit';
 import { readIntake, readSerial } from '$core/intake';
 import { readPositionCard } from '$core/plan';
 import { database } from '$lib/server/database';
-import { findUnits, intakeModels } from '$lib/server/intake';
+import { findUnits, intakeModels, unitsBySerial } from '$lib/server/intake';
 import { findSites } from '$lib/server/plan';
 import type { PageServerLoad } from './$types';
 
@@ -24,7 +24,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const [row] = reading.ok ? reading.rows : [];
 	const serial = row?.modelId ? row.serial : null;
 	const [units, sites] = await Promise.all([
-		findUnits(serial ?? text, locals.customerId, MOST),
+		serial ? unitsBySerial(serial, locals.customerId) : findUnits(text, locals.customerId, MOST),
 		findSites(text, locals.customerId, MOST)
 	]);
 	const [only] = units;

@@ -3,13 +3,11 @@ import * as v from 'valibot';
 import { isBad, LARGEST_TEXT } from '$core/intake';
 import {
 	askAgainFor,
-	askedUnits,
 	chosenColumns,
 	claimBatch,
 	dropRefused,
 	intakeModels,
 	knownSuppliers,
-	MOST_ASKED,
 	openBatches,
 	readColumns,
 	recentBatches,
@@ -56,6 +54,9 @@ async function textOf(file: File | undefined): Promise<TextReading | null> {
 	return read.ok ? read : { ok: false, problem: `“${file.name}”: ${read.problem}` };
 }
 
+/** So many rows are shown with what came of them; the batch's page and file have them all. */
+const MOST_SHOWN = 50;
+
 const againSchema = v.object({
 	unit: v.pipe(v.string(), v.uuid()),
 	code: v.pipe(v.string(), v.maxLength(100))
@@ -65,12 +66,11 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'claim');
 	depends('limen:live');
 	const { customerId } = locals;
-	const [batches, unbound, waits, refused, asked, open, models, suppliers] = await Promise.all([
+	const [batches, unbound, waits, refused, open, models, suppliers] = await Promise.all([
 		recentBatches(customerId, 6),
-		unboundUnits(customerId, 100),
+		unboundUnits(customerId, 40),
 		registryWaits(customerId),
 		refusedUnits(customerId),
-		askedUnits(customerId),
 		openBatches(customerId, 12),
 		intakeModels(database()),
 		knownSuppliers()
@@ -80,8 +80,6 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		unbound,
 		waits,
 		refused,
-		asked,
-		allAsked: asked.length < MOST_ASKED,
 		models: models.map(({ id, name, serial }) => ({ id, name, serial })),
 		open,
 		suppliers,
@@ -113,7 +111,7 @@ export const actions: Actions = {
 		return {
 			outcome: {
 				...act.done,
-				rows: [...bad, ...good],
+				rows: [...bad, ...good].slice(0, MOST_SHOWN),
 				total: rows.length,
 				bound: [...bound.values()].filter(({ ok }) => ok === true).length,
 				held: [...bound.values()].filter(({ ok }) => ok === null).length,

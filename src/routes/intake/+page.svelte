@@ -5,17 +5,25 @@
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
 	import { mayDo, RecordsOf } from '$ui/people';
-	import { isBad, labelAsRow, type ColumnsRead, type Meaning, type Verdict } from '$core/intake';
+	import {
+		isBad,
+		labelAsRow,
+		VERDICT_WORDS as WORDS,
+		type ShownVerdict,
+		type ColumnsRead,
+		type Meaning,
+		type Verdict
+	} from '$core/intake';
 	import { ScanLabel } from '$ui/scan';
-	import { Columns, MARKS, VERDICT_WORDS as WORDS, Waiting, type ShownVerdict } from '$ui/intake';
+	import { Columns, MARKS, Waiting } from '$ui/intake';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['units']));
+	/** A long batch is confirmed in portions, many a second. */
+	const REST_MS = 600;
+	onMount(() => refreshOn(['units'], { rest: REST_MS }));
 
 	let text = $state(untrack(() => data.start));
 	let customer = $state(untrack(() => data.customerId ?? ''));
-	/** So many rows are drawn; the download has them all. */
-	const MOST_DRAWN = 500;
 	let working = $state(false);
 	/** The batch whose bad rows stand in the text: they are settled when it comes again. */
 	const mending = $derived(
@@ -64,7 +72,28 @@
 		};
 	});
 
-	const asked = $derived(new Set(data.asked));
+	/** How far the makers are with the batch that was just taken in: asked for anew whenever something changed. */
+	interface Progress {
+		readonly asked: number;
+		readonly confirmed: number;
+		readonly refused: number;
+		readonly waiting: readonly string[];
+	}
+	let progress = $state.raw<Progress | null>(null);
+	const taken = $derived(form && 'outcome' in form ? (form.outcome?.batchId ?? null) : null);
+	$effect(() => {
+		void data.waits;
+		if (taken === null) return void (progress = null);
+		let left = false;
+		void fetch(`/intake/${taken}/progress`)
+			.then((answer) => (answer.ok ? answer.json() : null))
+			.catch(() => null)
+			.then((found: Progress | null) => {
+				if (!left && found) progress = found;
+			});
+		return () => void (left = true);
+	});
+	const asked = $derived(new Set(progress?.waiting ?? []));
 	const refused = $derived(new Map(data.refused.map(({ id, words }) => [id, words])));
 	/** What came of a row by now: the makers' registries answer after it was taken in. */
 	function standing(row: { verdict: Verdict; reason: string; unitId: string | null }) {
@@ -92,35 +121,18 @@
 			.map((line) => (line === raw ? line.replace(at, right) : line))
 			.join('\n');
 	}
-
-	function download() {
+	/** One key takes the first repair that is offered. */
+	function fixFirst(event: KeyboardEvent) {
+		const target = event.target as HTMLElement | null;
+		if (event.key !== 'f' || event.ctrlKey || event.metaKey || event.altKey) return;
+		if (target?.closest('input, textarea, select')) return;
 		const outcome = form && 'outcome' in form ? form.outcome : null;
-		if (!outcome) return;
-		const cell = (value: string) =>
-			/[",\r\n]/.test(value) || /^[=+@-]/.test(value)
-				? `"${value.replace(/^([=+@-])/, "'$1").replaceAll('"', '""')}"`
-				: value;
-		const rows = [
-			['line', 'serial number', 'MAC address', 'outcome', 'reason', 'binding'],
-			...outcome.rows.map((row) => [
-				String(row.line),
-				row.serial,
-				row.mac ?? '',
-				WORDS[standing(row).verdict],
-				standing(row).reason,
-				row.bound?.words ?? ''
-			])
-		];
-		const link = document.createElement('a');
-		link.href = URL.createObjectURL(
-			new Blob([rows.map((row) => row.map(cell).join(',')).join('\r\n') + '\r\n'], { type: 'text/csv' })
-		);
-		link.download = 'intake-outcome.csv';
-		link.click();
-		URL.revokeObjectURL(link.href);
+		const row = outcome?.rows.find((one) => one.repairs.length > 0 && text.includes(one.raw));
+		if (row) repair(row.raw, row.serial, row.repairs[0]!);
 	}
 </script>
 
+<svelte:window onkeydown={fixFirst} />
 <svelte:head><title>Intake · Limen</title></svelte:head>
 <div class="flex flex-wrap items-baseline gap-5">
 	<h1>Intake</h1>
@@ -217,14 +229,15 @@
 		{#if form && 'outcome' in form && form.outcome}
 			{@const { counts, total, bound, held, unbound, remark } = form.outcome}
 			{@const rows = inOrder(form.outcome.rows)}
-			{@const asking = rows.filter((row) => standing(row).verdict === 'asked').length}
-			{@const refusedNow = rows.filter((row) => standing(row).verdict === 'registry-refused').length}
+			{@const firstToFix = rows.find((one) => one.repairs.length > 0 && text.includes(one.raw))}
+			{@const asking = progress?.asked ?? 0}
+			{@const refusedNow = progress?.refused ?? 0}
 			{@const toMend = counts.malformed + counts.refused + counts['unknown-model'] + refusedNow}
 			<div class="flex flex-wrap items-baseline justify-between gap-3">
 				<h2>
-					{data.allAsked ? counts.claimed - asking - refusedNow : counts.claimed} of {total}
-					{data.allAsked ? 'claimed' : 'taken in, and asked of the makers'}{#if asking > 0 && data.allAsked}, {asking}
-						asked of the makers{/if}{#if counts['already-ours'] + counts.repeated > 0},
+					{#if progress === null}{counts.claimed} of {total} taken in{:else}{counts.claimed -
+							asking -
+							refusedNow} of {total} claimed{#if asking > 0}, {asking} asked of the makers{/if}{/if}{#if counts['already-ours'] + counts.repeated > 0},
 						{counts['already-ours'] + counts.repeated} there already{/if}{#if toMend > 0},
 						<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if bound > 0}, {bound} bound{/if}{#if held > 0},
 						{held} to approve{/if}{#if unbound > 0},
@@ -232,9 +245,17 @@
 				</h2>
 				<span class="flex gap-4"
 					><a href="/intake/{form.outcome.batchId}">This batch</a>
-					<button type="button" class="link" onclick={download}>Download as CSV</button></span
+					<a href="/intake/{form.outcome.batchId}/file" download>CSV</a>
+					<a href="/intake/{form.outcome.batchId}/file?as=xlsx" download>XLSX</a></span
 				>
 			</div>
+			{#if progress && progress.asked > 0}<label class="mt-1 block"
+					><span class="sr-only">Confirmed by the makers</span><progress
+						max={progress.asked + progress.confirmed + progress.refused}
+						value={progress.confirmed + progress.refused}
+						class="block w-full"
+					></progress></label
+				>{/if}
 			{#if remark}<p class="mt-1">{remark}</p>{/if}
 			{#if form.outcome.above.length > 0}<p class="quiet mt-1">
 					Read as {form.outcome.above.length === 1 ? 'headings' : 'what stands above the units'}: {form.outcome.above.join(
@@ -245,7 +266,7 @@
 				<table class="work-table">
 					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
 					<tbody>
-						{#each rows.slice(0, MOST_DRAWN) as row, index (index)}
+						{#each rows as row, index (index)}
 							{@const now = standing(row)}
 							<tr data-verdict={now.verdict}>
 								<td class="quiet">{row.line}</td>
@@ -267,7 +288,8 @@
 										<div class="mt-1">
 											<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}
 												>Use <Serial serial={right} /></button
-											>
+											>{#if row === firstToFix && right === row.repairs[0]}
+												<kbd class="quiet">f</kbd>{/if}
 										</div>
 									{/each}
 								</td>
@@ -276,8 +298,8 @@
 					</tbody>
 				</table>
 			</div>
-			{#if total > MOST_DRAWN}<p class="quiet mt-1">
-					The first {MOST_DRAWN} are shown, what is to mend first.
+			{#if total > rows.length}<p class="quiet mt-1">
+					The first {rows.length} are shown, what is to mend first.
 				</p>{/if}
 		{:else}
 			<h2>Lately</h2>

@@ -26,7 +26,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	return { query, view, first, counts, views, technicians };
 };
 
-const technicianSchema = v.union([v.literal('', 'Choose somebody.'), v.pipe(v.string(), v.uuid())]);
+const technicianSchema = v.union([v.literal('nobody'), v.pipe(v.string(), v.uuid())]);
 
 export const actions: Actions = {
 	saveView: saveViewAction('sites'),
@@ -41,7 +41,11 @@ export const actions: Actions = {
 		if (!technician.success || sites === null) return fail(400, { problem: 'Choose sites and somebody.' });
 		if (sites.length > MOST_CHOSEN)
 			return fail(400, { problem: `At most ${MOST_CHOSEN} sites at once. Nothing was changed.` });
-		const act = await sendTechnician(sites, technician.output || null, actorOf(event));
+		const act = await sendTechnician(
+			sites,
+			technician.output === 'nobody' ? null : technician.output,
+			actorOf(event)
+		);
 		return act.ok
 			? { said: `${act.done.changed} ${act.done.changed === 1 ? 'site' : 'sites'} changed.` }
 			: fail(409, { problem: act.problem });

@@ -165,9 +165,10 @@
 				}}
 		>
 			{@render fields()}
-			<select name="technician" class="field !mt-0 !w-44 !py-1" aria-label="Who goes there">
+			<select name="technician" class="field !mt-0 !w-44 !py-1" aria-label="Who goes there" required value="">
+				<option value="" disabled>Who goes there?</option>
 				{#each data.technicians as { id, name } (id)}<option value={id}>{name}</option>{/each}
-				<option value="">nobody</option>
+				<option value="nobody">nobody</option>
 			</select>
 			<Button type="submit" size="xs">Send to {count} {count === 1 ? 'site' : 'sites'}</Button>
 		</form>

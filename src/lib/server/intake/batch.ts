@@ -13,6 +13,9 @@ export interface BatchLine {
 	/** The row as it was given, while it waits to be mended. */
 	readonly raw: string | null;
 	readonly settled: boolean;
+	readonly mac: string | null;
+	/** Where its unit is bound now. */
+	readonly place: string | null;
 }
 export interface Batch {
 	readonly id: string;
@@ -42,11 +45,22 @@ export async function batchById(id: string, mayMend: boolean): Promise<Batch | n
 	if (!batch) return null;
 	const [units, others] = await Promise.all([
 		database()('unit')
+			.leftJoin('binding', 'binding.unit_id', 'unit.id')
+			.leftJoin('position', 'position.id', 'binding.position_id')
+			.leftJoin('site', 'site.id', 'position.site_id')
 			.where({ batch_id: id })
 			.orderBy('line')
 			.limit(MOST_LINES)
-			.select('id', 'line', 'serial', 'ownership', 'ownership_words as words'),
-		database()('batch_row').where({ batch_id: id }).orderBy('ordinal').limit(MOST_LINES)
+			.select('unit.id', 'line', 'serial', 'ownership', 'ownership_words as words')
+			.select(
+				database().raw('unit.mac::text as mac'),
+				database().raw(`site.name || ', ' || position.name as place`)
+			),
+		database()('batch_row')
+			.where({ batch_id: id })
+			.orderBy('ordinal')
+			.limit(MOST_LINES)
+			.select('*', database().raw('mac::text as mac'))
 	]);
 	const opened = (raw: string | null) => (raw !== null && mayMend ? open(raw) : null);
 	const lines: BatchLine[] = [
@@ -58,7 +72,9 @@ export async function batchById(id: string, mayMend: boolean): Promise<Batch | n
 			reason: row.reason as string,
 			unitId: null,
 			raw: opened(row.raw),
-			settled: row.settled_at !== null
+			settled: row.settled_at !== null,
+			mac: row.mac as string | null,
+			place: null
 		})),
 		...units.map((unit) => ({
 			ordinal: null,
@@ -68,7 +84,9 @@ export async function batchById(id: string, mayMend: boolean): Promise<Batch | n
 			reason: unit.words as string,
 			unitId: unit.id as string,
 			raw: null,
-			settled: false
+			settled: false,
+			mac: unit.mac as string | null,
+			place: unit.place as string | null
 		}))
 	];
 	return {
@@ -103,6 +121,29 @@ export async function openBatches(
 		[customerId, customerId, limit]
 	);
 	return rows;
+}
+
+/** How far the makers have confirmed a batch's units. */
+export interface BatchProgress {
+	readonly asked: number;
+	readonly confirmed: number;
+	readonly refused: number;
+	/** Units that a registry has not decided on, the first lines first; not all of a very long batch. */
+	readonly waiting: readonly string[];
+}
+const MOST_WAITING = 1000;
+
+export async function batchProgress(batchId: string): Promise<BatchProgress> {
+	const [counted, waiting] = await Promise.all([
+		database()('unit').where({ batch_id: batchId }).groupBy('ownership').select('ownership').count(),
+		database()('unit')
+			.where({ batch_id: batchId, ownership: 'asked' })
+			.orderBy('line')
+			.limit(MOST_WAITING)
+			.pluck('id')
+	]);
+	const count = (ownership: string) => Number(counted.find((row) => row.ownership === ownership)?.count ?? 0);
+	return { asked: count('asked'), confirmed: count('confirmed'), refused: count('refused'), waiting };
 }
 
 /** What the makers say of a batch's units, by the unit's id. */

@@ -1,4 +1,5 @@
 import type { Knex } from 'knex';
+import pLimit from 'p-limit';
 import { MOST_IN_REQUEST, pauseAfter, refusalWords, type RegistryResult } from '../../../core/intake';
 import { database, REGISTRY, runAs } from '../database';
 import { open } from '../keys';
@@ -12,13 +13,21 @@ import { askToClaim, registries, type RegistryAnswer, type RegistryPlace } from 
  * they answer. What fails is asked again after a growing pause, also after a restart; requests that were
  * under way when the process ended are asked again when their lease is over, which does no harm.
  */
-const LANES = 3;
+const LANES = 6;
+/** So many requests at once: a lane that reads and notes meanwhile lets another ask. */
+const REQUESTS_AT_ONCE = 3;
 const LEASE = '2 minutes';
 const LOOK_AGAIN_MS = 1_000;
 
 let timer: NodeJS.Timeout | undefined;
 let unsubscribe: (() => void) | undefined;
 const busy = new Map<string, number>();
+const turns = new Map<string, ReturnType<typeof pLimit>>();
+function inTurn<Answer>({ makerId }: RegistryPlace, ask: () => Promise<Answer>): Promise<Answer> {
+	const turn = turns.get(makerId) ?? pLimit(REQUESTS_AT_ONCE);
+	turns.set(makerId, turn);
+	return turn(ask);
+}
 
 export function startRegistries(): void {
 	if (registries().length === 0) return;
@@ -72,10 +81,8 @@ export async function askNext(registry: RegistryPlace): Promise<boolean> {
 	const leased = await runAs(REGISTRY, () => lease(registry.makerId));
 	if (leased.length === 0) return false;
 	if (timer && leased.length === MOST_IN_REQUEST) startLane(registry);
-	const answer = await askToClaim(
-		registry,
-		leased.map(({ serial, mac, claim_code }) => ({ serial, mac, claimCode: open(claim_code) }))
-	);
+	const units = leased.map(({ serial, mac, claim_code }) => ({ serial, mac, claimCode: open(claim_code) }));
+	const answer = await inTurn(registry, () => askToClaim(registry, units));
 	await runAs(REGISTRY, () => database().transaction((trx) => note(trx, registry.makerId, leased, answer)));
 	return answer.ok;
 }
@@ -100,10 +107,11 @@ async function lease(makerId: string): Promise<readonly Leased[]> {
 async function note(trx: Knex, makerId: string, leased: readonly Leased[], answer: RegistryAnswer) {
 	const maker = await trx('maker').where({ id: makerId }).first('name');
 	if (!answer.ok) return noteFailure(trx, makerId, leased, answer);
+	// Only when it had failed: lanes that write the same row wait for each other
 	await trx('registry_state')
-		.insert({ maker_id: makerId })
-		.onConflict('maker_id')
-		.merge({ failures: 0, paused_until: null, problem: '', since: trx.fn.now() });
+		.where({ maker_id: makerId })
+		.where((failed) => failed.where('failures', '>', 0).orWhereNot('problem', ''))
+		.update({ failures: 0, paused_until: null, problem: '', since: trx.fn.now() });
 	const resultOf = new Map(answer.units.map(({ serial, result }) => [serial, result]));
 	// A registry that says nothing of a unit has not decided
 	const result = ({ serial }: Leased): RegistryResult => resultOf.get(serial) ?? 'pending';

@@ -243,18 +243,22 @@ async function insertUnits(
 	let sending: Promise<readonly string[]> = Promise.resolve([]);
 	const inserted = new Set<string>();
 	const idOf = new Map<number, string>();
+	const asked = registries().map(({ makerId }) => makerId);
 	for (let from = 0; from < wanted.length; from += ROWS_AT_ONCE) {
-		const part = wanted.slice(from, from + ROWS_AT_ONCE);
-		const hashes = part.map((index) => claimHash(rows[index]!.claimCode!).toString('hex'));
-		for (const index of part) idOf.set(index, uuid());
+		const part = wanted.slice(from, from + ROWS_AT_ONCE).map((index) => {
+			const row = rows[index]!;
+			const id = uuid();
+			idOf.set(index, id);
+			return {
+				...row,
+				id,
+				hash: claimHash(row.claimCode!).toString('hex'),
+				// Kept until the maker's registry has answered
+				code: asked.length > 0 ? seal(row.claimCode!) : ''
+			};
+		});
 		for (const id of await sending) inserted.add(id);
-		sending = insertPart(
-			trx,
-			batch,
-			part.map((index) => rows[index]!),
-			part.map((index) => idOf.get(index)!),
-			hashes
-		);
+		sending = insertPart(trx, batch, part, asked);
 		// Lets the statement leave before the next part is hashed
 		await setImmediate();
 	}
@@ -263,42 +267,46 @@ async function insertUnits(
 	return wanted.filter((index) => !claimed.has(index));
 }
 
+interface NewUnit extends IntakeRow {
+	readonly id: string;
+	readonly hash: string;
+	readonly code: string;
+}
+
+/** Claims some units, and asks for those whose makers have a registry. Returns the ids of those that were not in anybody's way. */
 async function insertPart(
 	trx: Knex,
 	{ customerId, batchId }: BatchPlace,
-	rows: readonly IntakeRow[],
-	ids: string[],
-	hashes: string[]
+	units: readonly NewUnit[],
+	asked: readonly string[]
 ): Promise<readonly string[]> {
-	const asked = registries().map(({ makerId }) => makerId);
-	const { rowCount } = await trx.raw(
-		`insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash, ownership)
-		select u.id, u.serial, model.maker_id, model.id, ?, ?, u.line, u.mac, decode(u.hash, 'hex'),
-			case when model.maker_id = any (?::text[]) then 'asked' else 'confirmed' end
-		from unnest(?::uuid[], ?::text[], ?::text[], ?::int[], ?::macaddr[], ?::text[]) as u(id, serial, model, line, mac, hash)
-		join model on model.id = u.model
-		on conflict do nothing`,
+	const { rows } = await trx.raw(
+		`with given as (
+			select * from unnest(?::uuid[], ?::text[], ?::text[], ?::int[], ?::macaddr[], ?::text[], ?::text[]) as u(id, serial, model, line, mac, hash, code)
+		), claimed as (
+			insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash, ownership)
+			select given.id, given.serial, model.maker_id, model.id, ?, ?, given.line, given.mac, decode(given.hash, 'hex'),
+				case when model.maker_id = any (?::text[]) then 'asked' else 'confirmed' end
+			from given join model on model.id = given.model
+			on conflict do nothing returning id, customer_id, maker_id, ownership
+		), asked as (
+			insert into claim_request (unit_id, customer_id, maker_id, claim_code)
+			select claimed.id, customer_id, maker_id, code from claimed join given on given.id = claimed.id where ownership = 'asked'
+		) select id from claimed`,
 		[
+			units.map(({ id }) => id),
+			units.map(({ serial }) => serial),
+			units.map(({ modelId }) => modelId!),
+			units.map(({ line }) => line),
+			units.map(({ mac }) => mac) as string[],
+			units.map(({ hash }) => hash),
+			units.map(({ code }) => code),
 			customerId,
 			batchId,
-			asked,
-			ids,
-			rows.map(({ serial }) => serial),
-			rows.map(({ modelId }) => modelId!),
-			rows.map(({ line }) => line),
-			rows.map(({ mac }) => mac) as string[],
-			hashes
+			[...asked]
 		]
 	);
-	if (asked.length > 0)
-		await trx.raw(
-			`insert into claim_request (unit_id, customer_id, maker_id, claim_code)
-			select unit.id, unit.customer_id, unit.maker_id, c.code from unnest(?::uuid[], ?::text[]) as c(id, code)
-			join unit on unit.id = c.id where unit.ownership = 'asked'`,
-			[ids, rows.map(({ claimCode }) => seal(claimCode!))]
-		);
-	if (rowCount === ids.length) return ids;
-	return (await trx('unit').whereIn('id', ids).select('id')).map(({ id }) => id);
+	return (rows as { id: string }[]).map(({ id }) => id);
 }
 
 async function knownUnits(trx: Knex, customerId: string, rows: readonly IntakeRow[]): Promise<KnownUnit[]> {

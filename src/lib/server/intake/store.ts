@@ -56,16 +56,19 @@ export const predecessorsOf = (unitId: string): Promise<UnitRow[]> =>
 	units().where('unit.replaced_by', unitId).orderBy('unit.out_of_service_at', 'desc');
 
 /** Claimed units without a position, newest first. */
-export const unboundUnits = (customerId: string | null, limit: number): Promise<UnitRow[]> => {
-	const query = units()
-		.whereNull('binding.unit_id')
-		.whereNull('unit.out_of_service_at')
-		.whereNot('unit.ownership', 'refused')
+export const unboundUnits = (customerId: string | null, limit: number): Promise<UnitRow[]> =>
+	// Chosen first, in the order of their index, and dressed after
+	units()
+		.whereRaw(
+			`unit.id = any (array(
+				select id from unit where out_of_service_at is null and ownership <> 'refused' and (:customer::uuid is null or customer_id = :customer::uuid)
+					and not exists (select from binding where binding.unit_id = unit.id)
+				order by claimed_at desc, serial limit :limit
+			))`,
+			{ customer: customerId, limit }
+		)
 		.orderBy('unit.claimed_at', 'desc')
-		.orderBy('unit.serial')
-		.limit(limit);
-	return customerId ? query.where('unit.customer_id', customerId) : query;
-};
+		.orderBy('unit.serial');
 
 export const countUnbound = async (customerId: string | null): Promise<number> => {
 	const query = database()('unit')
@@ -92,19 +95,59 @@ export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
 		.orderBy('unit.serial')
 		.limit(limit);
 
-/** Units by any part of the serial or the MAC address. */
-export function findUnits(text: string, customerId: string | null, limit: number): Promise<UnitRow[]> {
+/** A unit as whoever looks for one needs it: few tables, since it is asked for at every scan. */
+export interface FoundUnit {
+	readonly id: string;
+	readonly serial: string;
+	readonly mac: string | null;
+	readonly modelName: string;
+	readonly positionName: string | null;
+	readonly siteName: string | null;
+}
+const found = (
+	where: string
+) => `select unit.id, unit.serial, unit.mac::text as mac, model.name as "modelName",
+		position.name as "positionName", site.name as "siteName"
+	from unit join model on model.id = unit.model_id left join binding on binding.unit_id = unit.id
+	left join position on position.id = binding.position_id left join site on site.id = position.site_id
+	where ${where}`;
+const OF_CUSTOMER = `(:customer::uuid is null or unit.customer_id = :customer::uuid)`;
+
+/** Units by their whole serial number: several makers may have the same. */
+export const unitsBySerial = async (serial: string, customerId: string | null): Promise<FoundUnit[]> =>
+	(
+		await database().raw(found(`unit.serial = :serial and ${OF_CUSTOMER}`), {
+			serial,
+			customer: customerId
+		})
+	).rows;
+
+/** Of those that fit, so many are ranked: the rest is told apart by typing more. */
+const MOST_RANKED = 200;
+
+/** Units by any part of the serial or the MAC address: what is meant exactly first, then what ends so, as people read labels aloud. */
+export async function findUnits(
+	text: string,
+	customerId: string | null,
+	limit: number
+): Promise<FoundUnit[]> {
 	const serial = text.toUpperCase().replace(/[^0-9A-Z]/g, '');
 	const digits = text.toLowerCase().replace(/[^0-9a-f]/g, '');
-	if (serial.length < 2) return Promise.resolve([]);
-	const query = units()
-		.where((where) => {
-			where.whereLike('unit.serial', `%${serial}%`);
-			if (digits.length >= 4) where.orWhereRaw('limen_plain_mac(unit.mac) like ?', [`%${digits}%`]);
-		})
-		.orderBy('unit.serial')
-		.limit(limit);
-	return customerId ? query.where('unit.customer_id', customerId) : query;
+	if (serial.length < 2) return [];
+	const { rows } = await database().raw(
+		`${found('unit.id = any (array(select limen_units_like(:serial, :mac, :customer, :most)))')}
+		order by unit.serial = :whole desc, unit.serial like :ending desc, unit.serial limit :limit`,
+		{
+			serial: `%${serial}%`,
+			mac: digits.length >= 4 ? `%${digits}%` : null,
+			customer: customerId,
+			most: MOST_RANKED,
+			whole: serial,
+			ending: `%${serial}`,
+			limit
+		}
+	);
+	return rows;
 }
 
 export interface BatchRow {

@@ -52,14 +52,6 @@ export const refusedUnits = (customerId: string | null, limit = 200): Promise<Re
 	return customerId ? query.where('unit.customer_id', customerId) : query;
 };
 
-/** More than these are told by their number alone. */
-export const MOST_ASKED = 1000;
-/** Units that a registry is asked for and has not decided, the newest first. */
-export const askedUnits = (customerId: string | null, limit = MOST_ASKED): Promise<string[]> => {
-	const query = database()('claim_request').orderBy('asked_at', 'desc').limit(limit);
-	return (customerId ? query.where({ customer_id: customerId }) : query).pluck('unit_id');
-};
-
 const refusedUnit = (trx: ReturnType<typeof database>, unitId: string) =>
 	trx('unit').where({ id: unitId }).forUpdate().first('serial', 'customer_id', 'ownership');
 

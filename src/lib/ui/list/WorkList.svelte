@@ -126,6 +126,12 @@
 	const count = $derived(chosen.count(rows.total));
 </script>
 
+<svelte:window
+	onclick={({ target }) => {
+		for (const menu of document.querySelectorAll<HTMLDetailsElement>('details.menu[open]'))
+			if (!menu.contains(target as Node)) menu.open = false;
+	}}
+/>
 {#snippet fields()}
 	{#if chosen.all}<input type="hidden" name="all" value={written} />
 	{:else}{#each chosen.ids as id (id)}<input type="hidden" name={field} value={id} />{/each}{/if}
@@ -365,7 +371,7 @@
 	}
 	.menu > div {
 		position: absolute;
-		right: 0;
+		left: 0;
 		z-index: 20;
 		display: flex;
 		flex-direction: column;
@@ -388,10 +394,6 @@
 		}
 		.wide {
 			display: none;
-		}
-		.menu > div {
-			right: auto;
-			left: 0;
 		}
 	}
 </style>

@@ -6,11 +6,16 @@ import { listen } from './connection.svelte';
  * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
  * Waits while somebody is on the way to another page: loading again would call that navigation off.
  * Where `mayBeBehind` says that something was under way when the page was made, it is loaded once more as
- * soon as changes are told.
+ * soon as changes are told. `rest`: so many milliseconds pass between one load and the next, where changes come in
+ * floods and each load costs something.
  */
 export function refreshOn(
 	topics: readonly string[],
-	{ key = 'limen:live', mayBeBehind = () => false }: { key?: string; mayBeBehind?: () => boolean } = {}
+	{
+		key = 'limen:live',
+		mayBeBehind = () => false,
+		rest = 0
+	}: { key?: string; mayBeBehind?: () => boolean; rest?: number } = {}
 ): () => void {
 	let loading = false;
 	let again = false;
@@ -26,6 +31,7 @@ export function refreshOn(
 			}
 			again = false;
 			await invalidate(key);
+			if (rest > 0) await new Promise((resolve) => setTimeout(resolve, rest));
 		}
 		loading = false;
 	};

@@ -2,14 +2,14 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { isBad } from '$core/intake';
-	import { MARKS, Refused, VERDICT_WORDS, type ShownVerdict } from '$ui/intake';
+	import { isBad, VERDICT_WORDS, type ShownVerdict } from '$core/intake';
+	import { MARKS, Refused } from '$ui/intake';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
 	import { FormWords, RecordsOf } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['units']));
+	onMount(() => refreshOn(['units'], { rest: 600 }));
 	const batch = $derived(data.batch);
 	const asked = $derived(data.counts.asked ?? 0);
 	const done = $derived(data.counts.claimed ?? 0);
@@ -25,6 +25,8 @@
 			at={batch.takenAt}
 		/></span
 	>
+	<a href="/intake/{batch.id}/file" download>CSV</a>
+	<a href="/intake/{batch.id}/file?as=xlsx" download>XLSX</a>
 	<RecordsOf what="it" id={batch.id} customerId={batch.customerId} />
 </div>
 <FormWords {form} />
@@ -57,6 +59,7 @@
 							<span class="font-semibold" class:text-[var(--brick)]={isWrong(line.verdict)}
 								>{MARKS[line.verdict]} {VERDICT_WORDS[line.verdict]}</span
 							>
+							{#if line.place}<span class="quiet ml-2">at {line.place}</span>{/if}
 							{#if line.reason}<div>{line.reason}</div>{/if}
 							{#if line.raw !== null && line.ordinal !== null}
 								<form
