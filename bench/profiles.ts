@@ -1,4 +1,4 @@
-import { chromium, type Browser, type Page } from '@playwright/test';
+import { chromium } from '@playwright/test';
 import { CHROMIUM, CHROMIUM_ARGUMENTS, needChromium } from '../command/packages';
 import { startApplication } from '../command/limen';
 import { allot, emptySpace, parsePrefix, subnetOf, take } from '../src/core/address';

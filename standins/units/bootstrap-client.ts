@@ -19,6 +19,8 @@ export interface Server {
 	readonly address: string;
 	/** The certificate it must have, as PEM, when it is called over TLS. */
 	readonly trust: string | null;
+	/** The address that the unit calls from; any of the machine's when it is left out. */
+	readonly from?: string | undefined;
 }
 export interface Login {
 	readonly serial: string;
@@ -38,6 +40,7 @@ function call(
 		host: server.address,
 		path: url.pathname,
 		timeout: PATIENCE_MS,
+		...(server.from && { localAddress: server.from }),
 		...options,
 		headers: { host: url.host, ...options.headers }
 	};

@@ -12,13 +12,14 @@ export function dialHome(
 	hostKey: string,
 	answer: (command: string) => string | null,
 	onLogin: () => void,
-	signal: AbortSignal
+	signal: AbortSignal,
+	from?: string
 ): Promise<void> {
 	const trusted = ssh2.utils.parseKey(home.key);
 	if (trusted instanceof Error) return Promise.resolve();
 	const key = Array.isArray(trusted) ? trusted[0] : trusted;
 	return new Promise((resolve) => {
-		const socket = connect({ host: home.host, port: home.port });
+		const socket = connect({ host: home.host, port: home.port, ...(from && { localAddress: from }) });
 		const end = () => {
 			signal.removeEventListener('abort', end);
 			socket.destroy();

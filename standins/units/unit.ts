@@ -26,6 +26,8 @@ export interface Label {
 	readonly claimCode: string;
 	readonly model: string;
 	readonly maker: string;
+	/** The address that it calls from, where it is plugged in. */
+	readonly line?: string | undefined;
 }
 
 /** Where the simulated network's services are, and how fast time runs: 1 is real, 0.01 a hundred times as fast. */
@@ -164,7 +166,8 @@ export class Unit {
 							reaches: () => !this.faults.has('far-side-silent')
 						}),
 					() => this.say('connected to its home'),
-					signal
+					signal,
+					this.label.line
 				);
 			}
 			signal.throwIfAborted();
@@ -218,7 +221,7 @@ export class Unit {
 			: await resolveName(hostname, lease.nameServer, this.world.dnsPort);
 		if (!address) return give(`the name ${hostname} could not be resolved`);
 		const time = this.faults.has('wrong-clock') ? null : await askTime(lease.timeServer, this.world.timePort);
-		const server = { uri, address, trust: this.world.trust };
+		const server = { uri, address, trust: this.world.trust, from: this.label.line };
 		const theirs = await serverDate(server, signal).catch(() => null);
 		if (theirs === null) return give(`no answer from ${hostname}`);
 		if (Math.abs((time ?? FACTORY_TIME) - theirs) > CLOCK_TOLERANCE_MS)

@@ -14,6 +14,8 @@ export const yardFileSchema = v.array(
 		model: v.string(),
 		maker: v.picklist(['veltrane', 'okapira', 'lumenfold']),
 		version: v.string(),
+		/** The loopback address that it calls from, as a site has one of its provider's; the machine's own when left out. */
+		line: v.optional(v.pipe(v.string(), v.regex(/^127(\.\d{1,3}){3}$/))),
 		powered: v.optional(v.boolean(), false),
 		faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]])), []),
 		/** Slower or faster than the yard's own pace, by this factor. */

@@ -107,7 +107,7 @@ describe('an installation of its own', function () {
 	async function whileInserting(): Promise<void> {
 		for (;;) {
 			const [row] = await here.query<{ busy: boolean }>(
-				`select exists (select from pg_stat_activity where state = 'active' and query like 'insert into unit%') as busy`
+				`select exists (select from pg_stat_activity where state = 'active' and query like '%insert into unit (%' and pid <> pg_backend_pid()) as busy`
 			);
 			if (row!.busy) return;
 			// Another process's moment: there is nothing to wait on

@@ -9,11 +9,12 @@ import {
 	claimBatch,
 	dropRefused,
 	dropRow,
+	giveUp,
 	registryWaits,
 	useRegistries,
 	type RegistryPlace
 } from '../../src/lib/server/intake';
-import { bindUnit } from '../../src/lib/server/onboarding';
+import { bindUnit, returnToService, swapUnit } from '../../src/lib/server/onboarding';
 import { Registry, type KnownUnit } from '../../standins/registry/registry';
 import {
 	ACTOR,
@@ -25,6 +26,7 @@ import {
 	newPerson,
 	openPosition,
 	post,
+	refusalOf,
 	type TestLabel
 } from './making';
 
@@ -234,6 +236,63 @@ describe('a maker’s registry is asked', () => {
 		);
 		expect(await askNext(place), 'an answer about another unit says nothing of this one').to.equal(true);
 		expect((await unitOf(label)).ownership).to.equal('asked');
+	});
+});
+
+describe('a unit that was swapped out', () => {
+	let server: Server;
+	afterEach(async () => {
+		useRegistries(undefined);
+		server.closeAllConnections();
+		await new Promise((resolve) => server.close(resolve));
+		await database()('registry_state').delete();
+		await database()('claim_request').delete();
+	});
+
+	it('is given back at its maker’s registry, stays known, and comes back when it is taken in again', async () => {
+		const [old, next] = [newLabel(), newLabel()];
+		const { registry, server: one } = serve([known(old), known(next)]);
+		server = one;
+		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+		const place = { makerId: 'okapira', url: `http://127.0.0.1:${(server.address() as AddressInfo).port}` };
+		useRegistries([place]);
+		const customer = await customerId();
+		const act = await claimBatch(customer, [old, next].map(lineOf).join('\n'), ACTOR);
+		if (!act.ok) throw new Error(act.problem);
+		expect(await askNext(place)).to.equal(true);
+		expect(registry.ownerOf(old.serial)).to.equal(ACCOUNT);
+		const [oldId, nextId] = act.done.rows.map(({ unitId }) => unitId!) as [string, string];
+		const unit = () => database()('unit').where({ id: oldId }).first('ownership', 'out_of_service_at');
+		expect(await giveUp(oldId, ACTOR), 'still in service').to.include({ ok: false });
+		const position = await openPosition();
+		await bindUnit(position, oldId, ACTOR);
+		expect(await swapUnit(position, nextId, { ...ACTOR, reason: 'it smokes' })).to.include({ ok: true });
+
+		registry.faults.add('failing');
+		expect(await giveUp(oldId, ACTOR)).to.include({ ok: true });
+		expect(await askNext(place)).to.equal(false);
+		expect((await unit()).ownership, 'until its maker agrees it is ours').to.equal('confirmed');
+		registry.faults.clear();
+		await database()('registry_state').delete();
+		expect(await askNext(place)).to.equal(true);
+		expect(registry.ownerOf(old.serial)).to.equal(null);
+		expect((await unit()).ownership).to.equal('released');
+		expect(await giveUp(oldId, ACTOR)).to.include({ ok: false });
+		expect(await returnToService(oldId, ACTOR)).to.include({ ok: false });
+		expect(
+			await refusalOf(
+				database()('unit')
+					.where({ id: oldId })
+					.update({ out_of_service_at: null, out_of_service_why: null, replaced_by: null })
+			)
+		).to.match(/released_is_out_of_service/);
+
+		const again = await claimBatch(customer, lineOf(old), ACTOR);
+		if (!again.ok) throw new Error(again.problem);
+		expect(await unit()).to.deep.equal({ ownership: 'asked', out_of_service_at: null });
+		expect(await askNext(place)).to.equal(true);
+		expect((await unit()).ownership).to.equal('confirmed');
+		expect(registry.ownerOf(old.serial)).to.equal(ACCOUNT);
 	});
 });
 

@@ -101,6 +101,8 @@ const WALK: Record<string, Ask> = {
 	'POST /intake/rules?/decline': (ids, as) => post('/intake/rules?/decline', { unit: ids.proposed }, {}, as),
 	'POST /intake/rules?/unbind': (ids, as) =>
 		post('/intake/rules?/unbind', { position: ids.position }, {}, as),
+	'GET /intake/[id=uuid]/progress': (ids, as) => get(`/intake/${ids.batch}/progress`, as),
+	'GET /intake/[id=uuid]/file': (ids, as) => get(`/intake/${ids.batch}/file`, as),
 	'GET /intake/[id=uuid]': (ids, as) => get(`/intake/${ids.batch}`, as),
 	'POST /intake/[id=uuid]?/mend': (ids, as) =>
 		post(`/intake/${ids.batch}?/mend`, { row: '1', text: lineOf(newLabel()) }, {}, as),
@@ -188,6 +190,7 @@ const WALK: Record<string, Ask> = {
 	'POST /units/[id=uuid]?/retry': (ids, as) =>
 		post(`/units/${ids.unit}?/retry`, { position: ids.position }, {}, as),
 	'POST /units/[id=uuid]?/service': (ids, as) => post(`/units/${ids.unit}?/service`, {}, {}, as),
+	'POST /units/[id=uuid]?/giveUp': (ids, as) => post(`/units/${ids.unit}?/giveUp`, {}, {}, as),
 	'POST /units/[id=uuid]?/code': (ids, as) =>
 		post(`/units/${ids.unit}?/code`, { code: 'NEWCODE234' }, {}, as),
 	'GET /profiles': (_ids, as) => get('/profiles', as),

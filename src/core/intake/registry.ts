@@ -47,6 +47,7 @@ export const releasesRequestSchema = v.object({
 	account: v.string(),
 	units: v.pipe(v.array(v.object({ serial })), v.maxLength(MOST_IN_REQUEST))
 });
+export type ReleasesRequest = v.InferOutput<typeof releasesRequestSchema>;
 
 /** Why a registry refused, for people; null when it did not. */
 export function refusalWords(result: RegistryResult, maker: string): string | null {

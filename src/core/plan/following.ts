@@ -70,8 +70,9 @@ const same = (one: Value | undefined, other: Value | undefined): boolean =>
 
 /**
  * What has to change so that a site is as its pattern says.
- * Laws: a site just stamped has nothing to change; once the changes are made there are none left; a value
- * that was given at the site itself is never changed.
+ * Laws: a site just stamped has nothing to change; once the changes are made there are none left, except that
+ * a name which only they set free is taken by the next time; a value that was given at the site itself is
+ * never changed.
  */
 export function following(pattern: Pattern, site: StampedSite): Following {
 	const changes: FollowChange[] = [];

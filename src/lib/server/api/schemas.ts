@@ -36,7 +36,7 @@ export const batchRowSchema = v.object({
 		v.description('Serial numbers that would be valid if a character was misread.')
 	),
 	ownership: v.pipe(
-		v.nullable(v.picklist(['asked', 'confirmed', 'refused'])),
+		v.nullable(v.picklist(['asked', 'confirmed', 'refused', 'released'])),
 		v.description(
 			'What the maker’s registry says of whose the unit is; null for a row that is no unit of this batch.'
 		)

@@ -1,6 +1,7 @@
 import { isBad, type Verdict } from '../../../core/intake';
 import { database } from '../database';
 import { open } from '../keys';
+import type { Ownership } from './store';
 
 /** A batch as it stands now: each row with what came of it, and those that wait to be mended. */
 export interface BatchLine {
@@ -99,7 +100,12 @@ export async function batchById(id: string, mayMend: boolean): Promise<Batch | n
 	};
 }
 
-const VERDICT_OF = { asked: 'asked', confirmed: 'claimed', refused: 'registry-refused' } as const;
+const VERDICT_OF = {
+	asked: 'asked',
+	confirmed: 'claimed',
+	refused: 'registry-refused',
+	released: 'claimed'
+} as const;
 
 const urgency = ({ verdict, settled }: BatchLine): number =>
 	verdict === 'registry-refused' || (verdict !== 'asked' && isBad(verdict) && !settled)
@@ -147,9 +153,7 @@ export async function batchProgress(batchId: string): Promise<BatchProgress> {
 }
 
 /** What the makers say of a batch's units, by the unit's id. */
-export const ownershipOf = async (
-	batchId: string
-): Promise<ReadonlyMap<string, 'asked' | 'confirmed' | 'refused'>> =>
+export const ownershipOf = async (batchId: string): Promise<ReadonlyMap<string, Ownership>> =>
 	new Map(
 		(await database()('unit').where({ batch_id: batchId }).select('id', 'ownership')).map((unit) => [
 			unit.id,

@@ -4,7 +4,8 @@ import {
 	claimsAnswerSchema,
 	readRetryAfter,
 	type ClaimsAnswer,
-	type ClaimsRequest
+	type ClaimsRequest,
+	type ReleasesRequest
 } from '../../../core/intake';
 import { claimHash, seal } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
@@ -79,7 +80,32 @@ export async function askToClaim(
 			: publicUrl(settings),
 		units
 	};
-	const failed = (problem: string, retryAfter: number | null = null): RegistryAnswer => ({
+	const sent = await send(`${url}/claims`, asked);
+	if (!sent.ok) return sent;
+	const answer =
+		sent.text.length > LARGEST_ANSWER ? null : v.safeParse(claimsAnswerSchema, jsonIn(sent.text));
+	return answer?.success
+		? { ok: true, units: answer.output.units }
+		: { ok: false, problem: 'It answers what cannot be understood.', retryAfter: null };
+}
+
+/** Gives units back at a registry: they are nobody's then. Giving back what is not ours does no harm. */
+export async function askToRelease(
+	{ url }: RegistryPlace,
+	serials: readonly string[]
+): Promise<RegistryAnswer> {
+	const asked: ReleasesRequest = {
+		account: currentSettings().LIMEN_REGISTRY_ACCOUNT,
+		units: serials.map((serial) => ({ serial }))
+	};
+	const sent = await send(`${url}/releases`, asked);
+	return sent.ok ? { ok: true, units: [] } : sent;
+}
+
+type Sent = { readonly ok: true; readonly text: string } | Extract<RegistryAnswer, { ok: false }>;
+
+async function send(url: string, asked: object): Promise<Sent> {
+	const failed = (problem: string, retryAfter: number | null = null): Sent => ({
 		ok: false,
 		problem,
 		retryAfter
@@ -87,7 +113,7 @@ export async function askToClaim(
 	let response: Response;
 	let text: string;
 	try {
-		response = await fetch(`${url}/claims`, {
+		response = await fetch(url, {
 			method: 'POST',
 			headers: { 'content-type': 'application/json', accept: 'application/json' },
 			body: JSON.stringify(asked),
@@ -102,11 +128,7 @@ export async function askToClaim(
 	}
 	const retryAfter = readRetryAfter(response.headers.get('retry-after'), Date.now());
 	if (response.status === 429) return failed('It wants fewer requests.', retryAfter);
-	if (!response.ok) return failed(`It answers with error ${response.status}.`, retryAfter);
-	const answer = text.length > LARGEST_ANSWER ? null : v.safeParse(claimsAnswerSchema, jsonIn(text));
-	return answer?.success
-		? { ok: true, units: answer.output.units }
-		: failed('It answers what cannot be understood.');
+	return response.ok ? { ok: true, text } : failed(`It answers with error ${response.status}.`, retryAfter);
 }
 
 function jsonIn(text: string): unknown {

@@ -6,7 +6,7 @@ import { open } from '../keys';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify, subscribe } from '../live';
 import { log } from '../log';
-import { askToClaim, registries, type RegistryAnswer, type RegistryPlace } from './registries';
+import { askToClaim, askToRelease, registries, type RegistryAnswer, type RegistryPlace } from './registries';
 
 /**
  * Asks the makers' registries for what waits in `claim_request`, a few requests at a time, and notes what
@@ -76,10 +76,13 @@ interface Leased {
 	readonly attempts: number;
 }
 
-/** Asks a registry for the units that have waited longest; false when none is due or it is left alone for now. */
+/**
+ * Asks a registry for the units that have waited longest, those to claim before those to give back; false
+ * when none is due or it is left alone for now.
+ */
 export async function askNext(registry: RegistryPlace): Promise<boolean> {
-	const leased = await runAs(REGISTRY, () => lease(registry.makerId));
-	if (leased.length === 0) return false;
+	const leased = await runAs(REGISTRY, () => lease(registry.makerId, 'claim'));
+	if (leased.length === 0) return releaseNext(registry);
 	if (timer && leased.length === MOST_IN_REQUEST) startLane(registry);
 	const units = leased.map(({ serial, mac, claim_code }) => ({ serial, mac, claimCode: open(claim_code) }));
 	const answer = await inTurn(registry, () => askToClaim(registry, units));
@@ -87,11 +90,51 @@ export async function askNext(registry: RegistryPlace): Promise<boolean> {
 	return answer.ok;
 }
 
-async function lease(makerId: string): Promise<readonly Leased[]> {
+async function releaseNext(registry: RegistryPlace): Promise<boolean> {
+	const leased = await runAs(REGISTRY, () => lease(registry.makerId, 'release'));
+	if (leased.length === 0) return false;
+	const answer = await inTurn(registry, () =>
+		askToRelease(
+			registry,
+			leased.map(({ serial }) => serial)
+		)
+	);
+	await runAs(REGISTRY, () =>
+		database().transaction((trx) => noteRelease(trx, registry.makerId, leased, answer))
+	);
+	return answer.ok;
+}
+
+async function noteRelease(
+	trx: Knex,
+	makerId: string,
+	leased: readonly Leased[],
+	answer: RegistryAnswer
+): Promise<void> {
+	if (!answer.ok) return noteFailure(trx, makerId, leased, answer);
+	const ids = leased.map(({ unit_id }) => unit_id);
+	await trx('unit').whereIn('id', ids).update({ ownership: 'released', ownership_words: '' });
+	await trx('claim_request').whereIn('unit_id', ids).delete();
+	for (const customerId of new Set(leased.map(({ customer_id }) => customer_id)))
+		await notify(trx, 'units', customerId);
+	await enterInLedger(
+		trx,
+		LIMEN,
+		leased.map(({ unit_id, customer_id, serial }) => ({
+			act: 'confirm release',
+			customerId: customer_id,
+			subjectKind: 'unit' as const,
+			subjectId: unit_id,
+			words: `The maker’s registry has released ${serial}: it is nobody’s of ours any more.`
+		}))
+	);
+}
+
+async function lease(makerId: string, kind: 'claim' | 'release'): Promise<readonly Leased[]> {
 	const { rows } = await database().raw(
 		`with due as (
 			select unit_id from claim_request
-			where maker_id = :maker and next_at <= now()
+			where maker_id = :maker and kind = :kind and next_at <= now()
 				and not exists (select from registry_state where maker_id = :maker and paused_until > now())
 			order by next_at, unit_id limit ${MOST_IN_REQUEST} for update skip locked
 		), leased as (
@@ -99,7 +142,7 @@ async function lease(makerId: string): Promise<readonly Leased[]> {
 			from due where claim_request.unit_id = due.unit_id returning claim_request.*
 		)
 		select leased.unit_id, leased.customer_id, claim_code, attempts, serial, mac::text from leased join unit on unit.id = leased.unit_id`,
-		{ maker: makerId }
+		{ maker: makerId, kind }
 	);
 	return rows;
 }

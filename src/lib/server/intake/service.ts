@@ -167,7 +167,7 @@ export async function dropRow(
 	});
 }
 
-/** What a registry had refused and comes again, perhaps with another claim code, is asked for again. */
+/** What a registry had refused, or was given up, and comes again is asked for again, perhaps with another claim code. */
 async function askAgainForRefused(
 	trx: Knex,
 	customerId: string,
@@ -176,15 +176,23 @@ async function askAgainForRefused(
 	const ours = judged.filter(({ verdict, claimCode }) => verdict === 'already-ours' && claimCode !== null);
 	if (ours.length === 0) return;
 	const codes = new Map(ours.map(({ serial, claimCode }) => [serial, claimCode!]));
-	const refused = await trx('unit')
-		.where({ customer_id: customerId, ownership: 'refused' })
+	const again: { id: string; serial: string; ownership: string }[] = await trx('unit')
+		.where({ customer_id: customerId })
+		.whereIn('ownership', ['refused', 'released'])
 		.whereIn('serial', [...codes.keys()])
 		.forUpdate()
-		.select('id', 'serial');
+		.select('id', 'serial', 'ownership');
 	await askFor(
 		trx,
-		refused.map(({ id, serial }) => ({ id, claimCode: codes.get(serial)! }))
+		again.map(({ id, serial }) => ({ id, claimCode: codes.get(serial)! }))
 	);
+	// It comes back as if it were new
+	await trx('unit')
+		.whereIn(
+			'id',
+			again.filter(({ ownership }) => ownership === 'released').map(({ id }) => id)
+		)
+		.update({ out_of_service_at: null, out_of_service_why: null, replaced_by: null });
 }
 
 /** Replaces a unit's claim code, when the one taken in was misread. The code itself is not kept. */

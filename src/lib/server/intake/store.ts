@@ -1,5 +1,8 @@
 import { database } from '../database';
 
+/** What its maker's registry says of whose a unit is. */
+export type Ownership = 'asked' | 'confirmed' | 'refused' | 'released';
+
 export interface UnitRow {
 	readonly id: string;
 	readonly serial: string;
@@ -20,7 +23,7 @@ export interface UnitRow {
 	readonly siteName: string | null;
 	readonly runId: string | null;
 	/** What its maker's registry says of whose it is, and its words when it refused. */
-	readonly ownership: 'asked' | 'confirmed' | 'refused';
+	readonly ownership: Ownership;
 	readonly ownershipWords: string;
 	readonly outOfServiceAt: Date | null;
 	readonly outOfServiceWhy: string | null;

@@ -3,7 +3,7 @@ import { readClaimCode } from '../../../core/intake';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { askFor } from './registries';
+import { askFor, registries } from './registries';
 
 /** What waits on a maker's registry, and why. */
 export interface RegistryWait {
@@ -21,7 +21,7 @@ export async function registryWaits(customerId: string | null): Promise<readonly
 			case when coalesce(state.problem, '') <> '' then state.paused_until else min(next_at) filter (where request.problem <> '') end as "nextAt",
 			coalesce(nullif(state.problem, ''), max(request.problem)) as problem
 		from claim_request request join maker on maker.id = request.maker_id left join registry_state state on state.maker_id = maker.id
-		where ?::uuid is null or customer_id = ?::uuid
+		where request.kind = 'claim' and (?::uuid is null or customer_id = ?::uuid)
 		group by maker.id, state.maker_id order by maker.name`,
 		[customerId, customerId]
 	);
@@ -105,3 +105,44 @@ export async function dropRefused(unitId: string, actor: Actor): Promise<Act> {
 		return done(undefined);
 	});
 }
+
+/**
+ * Gives up a unit that is out of service: its maker's registry is asked to release it, so that whoever has it
+ * next can claim it. Whoever may claim for the customer may. What is known of it here stays. Of a maker
+ * without a registry it is released at once.
+ */
+export const giveUp = (unitId: string, actor: Actor): Promise<Act> =>
+	database().transaction(async (trx) => {
+		const unit = await trx('unit')
+			.where({ id: unitId })
+			.forUpdate()
+			.first('serial', 'customer_id', 'maker_id', 'ownership', 'out_of_service_at');
+		if (!unit) return refuse('There is no such unit.');
+		if (!actor.may('claim', unit.customer_id)) return refuse('You may not do this for this customer.');
+		if (unit.out_of_service_at === null) return refuse('Only a unit that is out of service is given up.');
+		if (unit.ownership !== 'confirmed') return refuse('Its maker does not say that it is ours.');
+		const isAsked = registries().some(({ makerId }) => makerId === unit.maker_id);
+		if (isAsked)
+			await trx('claim_request')
+				.insert({
+					unit_id: unitId,
+					customer_id: unit.customer_id,
+					maker_id: unit.maker_id,
+					claim_code: '',
+					kind: 'release'
+				})
+				.onConflict('unit_id')
+				.ignore();
+		else await trx('unit').where({ id: unitId }).update({ ownership: 'released' });
+		await notify(trx, 'units', unit.customer_id, [unitId]);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'give up unit',
+				customerId: unit.customer_id,
+				subjectKind: 'unit',
+				subjectId: unitId,
+				words: `${unit.serial} is given up${isAsked ? '; its maker’s registry is asked to release it' : ''}.`
+			}
+		]);
+		return done(undefined);
+	});

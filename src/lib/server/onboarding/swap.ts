@@ -71,8 +71,10 @@ export async function returnToService(unitId: string, actor: Actor): Promise<Act
 			.where({ id: unitId })
 			.whereNotNull('out_of_service_at')
 			.forUpdate()
-			.first('serial', 'customer_id');
+			.first('serial', 'customer_id', 'ownership');
 		if (!unit) return refuse('This unit is in service.');
+		if (unit.ownership === 'released')
+			return refuse('It was given up. Take it in again, with its claim code, to have it back.');
 		if (!actor.may('claim', unit.customer_id)) return refuse('You may not do this for this customer.');
 		await trx('unit')
 			.where({ id: unitId })

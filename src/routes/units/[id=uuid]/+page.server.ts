@@ -1,7 +1,8 @@
 import { error, fail } from '@sveltejs/kit';
 import { maskSecrets } from '$core/profile';
-import { correctClaimCode, predecessorsOf, unitById } from '$lib/server/intake';
+import { correctClaimCode, giveUp, predecessorsOf, unitById } from '$lib/server/intake';
 import { actorOf, maySee } from '$lib/server/people';
+import { askAgain } from '$lib/server/people/requests';
 import {
 	adviceOn,
 	arrivalsOf,
@@ -50,6 +51,21 @@ export const actions: Actions = {
 	service: async (event) => {
 		const act = await returnToService(event.params.id!, actorOf(event));
 		return act.ok ? { said: 'It can be bound again.' } : fail(409, { problem: act.problem });
+	},
+	giveUp: async (event) => {
+		const unit = await unitById(event.params.id!);
+		const fields = Object.fromEntries(await event.request.formData());
+		const actor = actorOf(event);
+		const asked =
+			unit && actor.may('claim', unit.customerId)
+				? await askAgain(event, fields, {
+						words: `${unit.serial} is given up: ${unit.makerName}’s registry releases it, and whoever has it can claim it. What is known of it here stays.`,
+						sites: []
+					})
+				: null;
+		if (asked) return asked;
+		const act = await giveUp(event.params.id!, actor);
+		return act.ok ? { said: 'It is given up.' } : fail(409, { problem: act.problem });
 	},
 	code: async (event) => {
 		const code = (await event.request.formData()).get('code');

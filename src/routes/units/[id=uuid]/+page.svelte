@@ -79,8 +79,10 @@
 					><Serial serial={unit.replacedBySerial!} /></a
 				> took over.{/if}
 		</p>
-		{#if mayDo('claim', unit.customerId)}<Button type="submit" size="sm" color="alternative" class="ml-auto"
-				>Put it back in service</Button
+		{#if unit.ownership === 'released'}<p class="quiet ml-auto">Given up: it is nobody’s of ours any more.</p>
+		{:else if mayDo('claim', unit.customerId)}<span class="ml-auto flex gap-2"
+				><Button type="submit" size="sm" color="alternative">Put it back in service</Button>
+				<Button type="submit" size="sm" color="alternative" formaction="?/giveUp">Give it up</Button></span
 			>{/if}
 	</form>
 {/if}
