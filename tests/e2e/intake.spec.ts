@@ -8,7 +8,7 @@ function label(number: number) {
 	const body = `OG2K${number}`;
 	return {
 		serial: body + checkCharacter(body, 'iso7064-mod-37-36'),
-		mac: `02:0b:00:00:${String(number).slice(-4, -2)}:${String(number).slice(-2)}`,
+		mac: `02:0b:${String(number).slice(-6).match(/../g)!.join(':')}:00`,
 		claimCode: `LISTS-${String(number).slice(-4)}A`
 	};
 }

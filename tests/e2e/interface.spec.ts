@@ -152,7 +152,7 @@ test('what is not there is said so, for one customer as for all', async ({ page 
 		await expect(page.getByRole('heading', { name: 'Not here' })).toBeVisible();
 	}
 	await visit(page, '/sites');
-	await page.getByLabel('Customer', { exact: true }).selectOption({ label: 'Southfold Physio' });
+	await page.getByRole('combobox', { name: 'Customer' }).selectOption({ label: 'Southfold Physio' });
 	await expect(page.getByText('9 in all')).toBeVisible();
 	await expect(page.getByRole('link', { name: 'Nelson clinic' })).toHaveCount(0);
 });

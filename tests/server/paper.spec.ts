@@ -4,7 +4,18 @@ import { database, runAs } from '../../src/lib/server/database';
 import { endLinks, printCards, printLabels, progressAt } from '../../src/lib/server/paper';
 import { makeLinks } from '../../src/lib/server/paper/progress';
 import { record } from '../../src/lib/server/onboarding/record';
-import { ACTOR, address, boundUnit, customerId, get, newPerson, newUnit, openPosition, post } from './making';
+import {
+	ACTOR,
+	address,
+	boundUnit,
+	customerId,
+	get,
+	newPerson,
+	newUnit,
+	openPosition,
+	post,
+	TEST_SITE
+} from './making';
 
 /** What stands on each page of a PDF, without its spaces. */
 async function wordsOn(pdf: Uint8Array): Promise<string[]> {
@@ -37,7 +48,7 @@ describe('cards for people on site', () => {
 		const [site, second] = [await siteAt(unit.positionId), await siteAt(other)];
 		await database()('site')
 			.where({ id: site })
-			.update({ name: `Ōtautahi Kererū ${unit.serial}`, street: '12 Ūpoko Road' });
+			.update({ name: `${TEST_SITE} Ōtautahi Kererū ${unit.serial}`, street: '12 Ūpoko Road' });
 		const pages = await wordsOn(done(await printCards([site, second], ACTOR, Date.now())));
 		expect(pages).to.have.lengthOf(2);
 		const card = pages.find((page) => page.includes('Kererū'))!;

@@ -66,6 +66,8 @@ export type IntakeReading =
 
 /** Larger than this is a paste by mistake: 10,000 rows with everything in them need half of it. */
 export const LARGEST_TEXT = 900_000;
+/** The same of a file, in bytes: a spreadsheet writes each letter in two, at the most. */
+export const LARGEST_FILE = 2 * LARGEST_TEXT;
 export const MOST_ROWS = 20_000;
 
 /**

@@ -1,6 +1,6 @@
 import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { isBad, LARGEST_TEXT } from '$core/intake';
+import { isBad, LARGEST_FILE, LARGEST_TEXT } from '$core/intake';
 import {
 	askAgainFor,
 	chosenColumns,
@@ -48,7 +48,7 @@ const columnsSchema = v.object({
 /** The text of a list's file; null when none was given. */
 async function textOf(file: File | undefined): Promise<TextReading | null> {
 	if (!file || file.size === 0) return null;
-	if (file.size > LARGEST_TEXT * 2)
+	if (file.size > LARGEST_FILE)
 		return { ok: false, problem: `“${file.name}” is larger than a list of units can be.` };
 	const read = await readList(new Uint8Array(await file.arrayBuffer()));
 	return read.ok ? read : { ok: false, problem: `“${file.name}”: ${read.problem}` };

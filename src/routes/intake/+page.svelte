@@ -8,6 +8,7 @@
 	import {
 		isBad,
 		labelAsRow,
+		LARGEST_FILE,
 		VERDICT_WORDS as WORDS,
 		type ShownVerdict,
 		type ColumnsRead,
@@ -33,8 +34,10 @@
 
 	let supplier = $state('');
 	let file = $state.raw<File | null>(null);
+	const tooLarge = $derived(file !== null && file.size > LARGEST_FILE);
 	let columns = $state.raw<ColumnsRead | null>(null);
 	let chosen = $state.raw<(Meaning | null)[] | null>(null);
+	let listSaidOf: string | File | null = null;
 	/** What the reader is told of the columns: nothing where it finds them out by itself in the same way. */
 	const said = $derived(
 		columns && (chosen ?? (columns.supplier ? columns.columns.map(({ meaning }) => meaning) : null))
@@ -44,9 +47,11 @@
 	const PAUSE_MS = 250;
 	$effect(() => {
 		// Two lists at once have no columns in common
-		const wanted = file ? (text.trim() === '' ? file : null) : text;
+		const wanted = file ? (text.trim() === '' && !tooLarge ? file : null) : text;
 		const [forCustomer, from] = [customer, supplier];
-		chosen = null;
+		// What was said of a list's columns holds as long as it is the same list
+		if (wanted !== listSaidOf) chosen = null;
+		listSaidOf = wanted;
 		if (wanted === null || wanted === '') return void (columns = null);
 		let left = false;
 		const timer = setTimeout(async () => {
@@ -193,6 +198,10 @@
 			class="mt-1"
 			onchange={({ currentTarget }) => (file = currentTarget.files?.[0] ?? null)}
 		/>
+		{#if tooLarge}<p class="mt-2 font-semibold text-[var(--brick)]" role="alert">
+				“{file?.name}” has {Math.ceil((file?.size ?? 0) / 1e6)} MB; a list of units has {LARGEST_FILE / 1e6} at
+				most. Nothing was sent. Choose another file, or none.
+			</p>{/if}
 		{#if columns}
 			<Columns read={columns} bind:chosen />
 			<label class="mt-2 block max-w-md"
@@ -212,7 +221,7 @@
 			<input type="hidden" name="columns" value={said?.map((meaning) => meaning ?? '').join(',') ?? ''} />
 		{/if}
 		<div class="mt-4 flex items-center gap-4">
-			<Button type="submit" disabled={working}
+			<Button type="submit" disabled={working || tooLarge}
 				>{working
 					? 'Claiming …'
 					: lines === 0
