@@ -150,12 +150,17 @@
 		method="POST"
 		action="?/claim"
 		enctype="multipart/form-data"
-		use:enhance={() => {
+		use:enhance={({ formElement }) => {
 			working = true;
 			return async ({ update, result }) => {
 				await update({ reset: false });
 				working = false;
-				if (result.type === 'success' && typeof result.data?.text === 'string') text = result.data.text;
+				if (result.type !== 'success') return;
+				if (typeof result.data?.text === 'string') text = result.data.text;
+				// What came of the file is beside; the file itself is done with
+				const chosenFile = formElement.elements.namedItem('file');
+				if (chosenFile instanceof HTMLInputElement) chosenFile.value = '';
+				file = null;
 			};
 		}}
 	>

@@ -158,7 +158,7 @@ export async function positionsOf(siteId: string, now: number): Promise<Position
 	});
 }
 
-/** Open positions that a unit would suit, nearest appointment first. */
+/** Open positions that a unit would suit: where it was shipped first, then the nearest appointment. */
 export async function openPositionsFor(
 	unitId: string,
 	limit = 200
@@ -169,7 +169,7 @@ export async function openPositionsFor(
 		join position on position.customer_id = unit.customer_id and position.role_id = model_role.role_id
 		join site on site.id = position.site_id left join binding on binding.position_id = position.id
 		where unit.id = ? and binding.position_id is null
-		order by appointment_at nulls last, site.name, position.name limit ?`,
+		order by (site.id = unit.shipped_site_id) desc nulls last, appointment_at nulls last, site.name, position.name limit ?`,
 		[unitId, limit]
 	);
 	return rows;
