@@ -50,6 +50,11 @@
 		customerId: string;
 		revealed?: { readonly name: string; readonly value: string } | null | undefined;
 	} = $props();
+	/** What was revealed is shown; what somebody opened stays open when the page is loaded anew. */
+	let valuesShown = $state(false);
+	$effect(() => {
+		if (revealed) valuesShown = true;
+	});
 
 	const SOURCES: Record<string, string> = {
 		profile: 'given in the profile',
@@ -122,7 +127,7 @@
 		{/each}
 	</details>
 {/if}
-<details class="mt-4" open={revealed ? true : undefined}>
+<details class="mt-4" bind:open={valuesShown}>
 	<summary class="cursor-pointer font-semibold">Values and where they are given</summary>
 	<div class="sheet mt-2 overflow-auto">
 		<table class="work-table">

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { onMount, tick } from 'svelte';
+	import { onMount, tick, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
@@ -18,6 +18,11 @@
 	const site = $derived(data.site);
 	const chosen = $derived(data.chosen);
 	const mayPlan = $derived(mayDo('plan sites', site.customerId));
+	const isBare = $derived(data.positions.length === 0);
+	let planning = $state(untrack(() => isBare));
+	$effect(() => {
+		if (isBare) planning = true;
+	});
 	/** The unit that is being dragged to a position, and the pair that a drop makes. */
 	let dragged = $state<string | null>(null);
 	let dropped = $state({ unit: '', position: '' });
@@ -265,7 +270,7 @@
 		{/each}
 		{#if mayPlan && data.profiles.length > 0}
 			<li class="p-4">
-				<details open={data.positions.length === 0}>
+				<details bind:open={planning}>
 					<summary class="cursor-pointer">Plan another position</summary>
 					<form method="POST" action="?/plan" use:enhance class="mt-2 flex flex-wrap items-end gap-3">
 						<label class="w-36"

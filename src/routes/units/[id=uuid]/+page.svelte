@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
+	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { checkPhrase } from '$core/onboarding';
@@ -18,6 +18,11 @@
 	const unit = $derived(data.unit);
 	const arrival = $derived(data.arrival);
 	const standing = $derived(arrival ? standingOfRow(arrival, clock.now) : null);
+	const codeIsWrong = $derived((arrival?.wrongCode ?? 0) > 0);
+	let correcting = $state(untrack(() => codeIsWrong));
+	$effect(() => {
+		if (codeIsWrong) correcting = true;
+	});
 	const time = (at: Date) =>
 		at.toLocaleTimeString('en-NZ', {
 			hour: '2-digit',
@@ -183,10 +188,7 @@
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>
 		</dl>
-		{#if mayDo('correct claim code', unit.customerId)}<details
-				class="mt-4"
-				open={(arrival?.wrongCode ?? 0) > 0}
-			>
+		{#if mayDo('correct claim code', unit.customerId)}<details class="mt-4" bind:open={correcting}>
 				<summary class="cursor-pointer font-semibold">Correct the claim code</summary>
 				<form method="POST" action="?/code" use:enhance class="mt-2 flex flex-wrap gap-2">
 					<input
