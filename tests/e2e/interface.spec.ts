@@ -1,4 +1,5 @@
 import AxeBuilder from '@axe-core/playwright';
+import { checkCharacter } from '../../src/core/intake';
 import { expect, test } from '@playwright/test';
 import { bind, claim, lineOf, openPosition, visit, yardUnit } from './yard';
 
@@ -119,6 +120,23 @@ test('two people bind the same unit at once: one does, the other is told', async
 	await other.close();
 	await page.getByRole('button', { name: 'Unbind' }).click();
 	await expect(page.getByText('The position is open again')).toBeVisible();
+});
+
+test('what somebody has opened stays open when the page is loaded anew', async ({ page, browser }) => {
+	await openPosition(page, 'Nelson clinic', 'gw-1');
+	await page.getByText('Values and where they are given').click();
+	const row = page.getByRole('row').filter({ hasText: 'hostname' });
+	await expect(row).toBeVisible();
+	const loaded = page.waitForResponse(/__data\.json/);
+	const other = await browser.newPage();
+	const body = 'OG2K7150411';
+	const serial = body + checkCharacter(body, 'iso7064-mod-37-36');
+	await claim(other, 'Marlstone Veterinary', `${serial}, 02:0a:71:50:41:10, OPENED-CODE-1`);
+	await loaded;
+	// The unit that was taken in meanwhile is offered: the page is the new one
+	await expect(page.locator('label[draggable=true]').filter({ hasText: serial.slice(-4) })).toBeVisible();
+	await expect(row).toBeVisible();
+	await other.close();
 });
 
 test('missing values are listed before anything is sent', async ({ page }) => {
