@@ -28,8 +28,8 @@ interface CardSite {
 	readonly positions: readonly CardPosition[];
 }
 
-/** More at once is a print run, and keeps others waiting. */
-export const MOST_CARDS = 60;
+/** Each costs the server’s own thread some 70 ms, in which nobody else is answered. */
+export const MOST_CARDS = 25;
 
 /**
  * Cards for sites, one A4 page each, for whoever plugs the boxes in. Each gets an address of its own where
