@@ -25,10 +25,7 @@ test('who calls without being bound is held at the door, turned away, asked agai
 	await expect(caller).toContainText('rt-1 at Winton Rimu');
 	await page.getByRole('button', { name: `Turn ${unit.serial} away` }).click();
 	await expect(caller).toHaveCount(0);
-	await page
-		.getByText(/^Turned away/)
-		.first()
-		.click();
+	await page.locator('summary').filter({ hasText: 'Turned away' }).click();
 	await page.getByRole('button', { name: 'Let it ask again' }).first().click();
 	await expect(caller).toBeVisible();
 	await caller.getByRole('button', { name: 'Let it in there' }).click();
