@@ -268,6 +268,13 @@ describe('a unit that was swapped out', () => {
 		await bindUnit(position, oldId, ACTOR);
 		expect(await swapUnit(position, nextId, { ...ACTOR, reason: 'it smokes' })).to.include({ ok: true });
 
+		expect(await giveUp(oldId, ACTOR)).to.include({ ok: true });
+		expect(await returnToService(oldId, ACTOR), 'thought better of').to.include({ ok: true });
+		expect(await askNext(place), 'nothing is asked').to.equal(false);
+		await database()('unit')
+			.where({ id: oldId })
+			.update({ out_of_service_at: new Date(), out_of_service_why: 'it smokes', replaced_by: nextId });
+
 		registry.faults.add('failing');
 		expect(await giveUp(oldId, ACTOR)).to.include({ ok: true });
 		expect(await askNext(place)).to.equal(false);

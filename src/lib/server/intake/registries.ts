@@ -55,7 +55,7 @@ export async function askFor(trx: Knex, units: readonly ToBeAsked[]): Promise<vo
 		`insert into claim_request (unit_id, customer_id, maker_id, claim_code)
 		select unit.id, unit.customer_id, unit.maker_id, g.code from jsonb_to_recordset(?::jsonb) as g(id uuid, code text)
 		join unit on unit.id = g.id where unit.ownership = 'asked'
-		on conflict (unit_id) do update set claim_code = excluded.claim_code, next_at = now(), problem = ''`,
+		on conflict (unit_id) do update set claim_code = excluded.claim_code, kind = 'claim', next_at = now(), problem = ''`,
 		[given]
 	);
 }

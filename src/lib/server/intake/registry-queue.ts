@@ -113,7 +113,10 @@ async function noteRelease(
 ): Promise<void> {
 	if (!answer.ok) return noteFailure(trx, makerId, leased, answer);
 	const ids = leased.map(({ unit_id }) => unit_id);
-	await trx('unit').whereIn('id', ids).update({ ownership: 'released', ownership_words: '' });
+	await trx('unit')
+		.whereIn('id', ids)
+		.whereNotNull('out_of_service_at')
+		.update({ ownership: 'released', ownership_words: '' });
 	await trx('claim_request').whereIn('unit_id', ids).delete();
 	for (const customerId of new Set(leased.map(({ customer_id }) => customer_id)))
 		await notify(trx, 'units', customerId);

@@ -79,6 +79,8 @@ export async function returnToService(unitId: string, actor: Actor): Promise<Act
 		await trx('unit')
 			.where({ id: unitId })
 			.update({ out_of_service_at: null, out_of_service_why: null, replaced_by: null });
+		// Nor is it given up any more
+		await trx('claim_request').where({ unit_id: unitId, kind: 'release' }).delete();
 		await notify(trx, 'units', unit.customer_id, [unitId]);
 		await enterInLedger(trx, actor, [
 			{
