@@ -22,6 +22,8 @@ export default {
 				'frame-ancestors': ['none']
 			}
 		},
+		// Asked in hooks.server for the gates that browsers come to: units and programs send what they like
+		csrf: { trustedOrigins: ['*'] },
 		// Only the field's page works without signal: it brings its own worker, and nobody else fetches what it keeps
 		serviceWorker: { register: false },
 		// Limen ships inside private networks: everything a page needs comes from the application itself.

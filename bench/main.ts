@@ -13,7 +13,7 @@ import { readSettings } from '../src/lib/server/settings';
 export async function bench(names: readonly string[]): Promise<void> {
 	const state = resolve('.limen/bench');
 	mkdirSync(state, { recursive: true });
-	build();
+	await build();
 	const cluster = readSettings({ LIMEN_STATE_DIR: state, LIMEN_DATABASE_PORT: String(await freePort()) });
 	let held = false;
 	try {

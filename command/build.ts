@@ -1,4 +1,5 @@
-import { spawnSync } from 'node:child_process';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { createHash } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -16,20 +17,20 @@ const SOURCES = [
 const STAMP = 'build/.made-of';
 
 /** Builds the application when its sources are not those it was last built from. */
-export function build(): void {
+export async function build(): Promise<void> {
 	const made = fingerprint();
 	if (existsSync(STAMP) && readFileSync(STAMP, 'utf8') === made) return;
 	say('Building the application …');
-	const { status, stdout, stderr } = spawnSync(
-		'npx',
-		['--no-install', 'vite', 'build', '--logLevel', 'warn'],
-		{ encoding: 'utf8' }
-	);
-	if (status !== 0) throw new Problem(`The application could not be built:\n${stdout}${stderr}`);
-	// The process itself as plain JavaScript: no loader stands beside the application
+	const vite = spawn('npx', ['--no-install', 'vite', 'build', '--logLevel', 'warn']);
+	let said = '';
+	for (const stream of [vite.stdout, vite.stderr])
+		stream.setEncoding('utf8').on('data', (text: string) => (said += text));
+	const [status] = (await once(vite, 'close')) as [number | null];
+	if (status !== 0) throw new Problem(`The application could not be built:\n${said}`);
+	// The process itself and its threads as plain JavaScript: no loader stands beside the application
 	buildSync({
-		entryPoints: ['command/serve.ts'],
-		outfile: 'build/serve.js',
+		entryPoints: { serve: 'command/serve.ts', worker: 'src/lib/server/threads/worker.ts' },
+		outdir: 'build',
 		bundle: true,
 		packages: 'external',
 		platform: 'node',

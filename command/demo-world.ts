@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
+import { Readable } from 'node:stream';
 import Papa from 'papaparse';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
@@ -160,7 +161,7 @@ export async function loadImages(): Promise<void> {
 		bytes: number;
 	}[]) {
 		if (await findImage(firmwareLine, version)) continue;
-		const content = new Blob([madeUpOctets(`${firmwareLine} ${version}`, bytes)]).stream();
+		const content = Readable.from([madeUpOctets(`${firmwareLine} ${version}`, bytes)]);
 		await uploadImage({ firmwareLine, version, fileName: `${firmwareLine}-${version}.bin`, content }, MAREN);
 	}
 }

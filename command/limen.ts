@@ -29,7 +29,7 @@ const TSX = [process.execPath, '--import', 'tsx'];
 export async function demo(): Promise<void> {
 	const settings = currentSettings();
 	await prepare(settings);
-	build();
+	await build();
 	refuseOpenDemo(settings);
 	await migrate(settings, { demo: true });
 	actAlwaysAs(SETUP);
@@ -100,7 +100,7 @@ export async function dev(): Promise<void> {
 export async function serve(): Promise<void> {
 	const settings = currentSettings();
 	await prepare(settings);
-	build();
+	await build();
 	await migrate(settings);
 	const link = await firstAdministratorLink();
 	await closeDatabase();

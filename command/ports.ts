@@ -1,3 +1,4 @@
+import { randomInt } from 'node:crypto';
 import { createServer } from 'node:net';
 
 /** Whether a port can be listened on now. */
@@ -9,14 +10,13 @@ export function portIsFree(port: number, host: string): Promise<boolean> {
 	});
 }
 
-/** A port that nobody listens on, given out by the system. */
-export function freePort(): Promise<number> {
-	return new Promise((resolve, reject) => {
-		const probe = createServer();
-		probe.once('error', reject);
-		probe.listen(0, '127.0.0.1', () => {
-			const address = probe.address();
-			probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0));
-		});
-	});
+/** Below those that the system gives to outgoing connections: what is free now is not taken by one of them. */
+const [LOWEST, HIGHEST] = [10_000, 32_000];
+
+/** A port that nobody listens on now. */
+export async function freePort(): Promise<number> {
+	for (;;) {
+		const port = randomInt(LOWEST, HIGHEST);
+		if (await portIsFree(port, '127.0.0.1')) return port;
+	}
 }

@@ -3,34 +3,61 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import { createServer as createSecureServer } from 'node:https';
 import type { Server as NetServer } from 'node:net';
 import type { TLSSocket } from 'node:tls';
+import { fileURLToPath } from 'node:url';
 import { serverIdentity } from '../src/lib/server/certificates';
 import { currentSettings } from '../src/lib/server/settings';
+import { clientAddress, dropUnreadBody, proxyList } from './front';
 
 /**
  * The application's process: the built handler behind Node's servers. Plain HTTP for people's browsers and
- * programs (a proxy in front adds TLS), and TLS on a port of its own for units, where nothing but the
- * bootstrap server answers. The scheme and a device certificate's serial number are set here, never believed.
+ * programs (a proxy in front adds TLS), and TLS on a port of its own for units. Scheme, address, port and a
+ * device certificate's serial number are set here, under names that are made anew at each start: nobody
+ * outside can send what they do not know the name of.
  */
 const settings = currentSettings();
-process.env.PROTOCOL_HEADER = 'x-forwarded-proto';
-process.env.BODY_SIZE_LIMIT = 'Infinity';
+const secretHeader = () => `x-limen-${randomBytes(16).toString('hex')}`;
+const [DEVICE_HEADER, UNITS_PORT_HEADER, ADDRESS_HEADER] = [secretHeader(), secretHeader(), secretHeader()];
+Object.assign(process.env, {
+	LIMEN_DEVICE_HEADER: DEVICE_HEADER,
+	LIMEN_UNITS_PORT_HEADER: UNITS_PORT_HEADER,
+	ADDRESS_HEADER,
+	LIMEN_WORKER: fileURLToPath(new URL('./worker.js', import.meta.url)),
+	PROTOCOL_HEADER: 'x-forwarded-proto',
+	// What a body may have, counted while it is read; an image comes past this (see below)
+	BODY_SIZE_LIMIT: String(4 * 1024 * 1024)
+});
+
+/** Nothing goes on in a process of which nobody knows what state it is in; the start command begins a new one. */
+const giveUp = (error: unknown) => {
+	console.error(error);
+	process.exitCode = 1;
+	process.emit('SIGTERM', 'SIGTERM');
+	setTimeout(() => process.exit(1), 2_000).unref();
+};
+process.once('uncaughtException', giveUp);
+process.once('unhandledRejection', giveUp);
 
 const built = new URL('../build/handler.js', import.meta.url).href;
 const { handler } = (await import(built)) as { handler: (...parameters: unknown[]) => void };
 
 const LIMITS = { requestTimeout: 15 * 60_000, headersTimeout: 20_000, keepAliveTimeout: 60_000 };
-// Made anew at each start: nobody outside can send what they do not know the name of
-const DEVICE_HEADER = `x-limen-device-${randomBytes(16).toString('hex')}`;
-process.env.LIMEN_DEVICE_HEADER = DEVICE_HEADER;
-const UNITS = /^\/(restconf|\.well-known|images)(\/|$)/;
 const nothing = (response: ServerResponse) => response.writeHead(404).end();
 const scheme = settings.LIMEN_PUBLIC_URL?.startsWith('https:') ? 'https' : 'http';
+const proxies = proxyList(settings.LIMEN_TRUSTED_PROXIES);
 
-const server = createServer(LIMITS, (request, response) => {
-	request.headers['x-forwarded-proto'] = scheme;
+function answer(request: IncomingMessage, response: ServerResponse, as: 'http' | 'https'): void {
+	dropUnreadBody(request, response);
+	request.headers['x-forwarded-proto'] = as;
+	request.headers[ADDRESS_HEADER!] = clientAddress(request, proxies);
+	// A body without a type is left alone by SvelteKit: whoever takes an image reads it from the socket itself
+	if (request.method === 'PUT') delete request.headers['content-type'];
 	handler(request, response, () => nothing(response));
-});
+}
 
+const server = createServer(LIMITS, (request, response) => answer(request, response, scheme));
+
+/** Keeps what is served as a file away from this port; whose a path is, the application decides by its route. */
+const UNITS = /^\/(restconf|\.well-known|images|files)\//;
 const { certificate, key, deviceAuthorities } = await serverIdentity();
 const secure = createSecureServer(
 	{
@@ -44,13 +71,24 @@ const secure = createSecureServer(
 		...(deviceAuthorities !== null && { ca: deviceAuthorities })
 	},
 	(request, response) => {
-		if (!UNITS.test(request.url ?? '')) return void nothing(response);
-		request.headers['x-forwarded-proto'] = 'https';
+		const url = parsed(request.url ?? '');
+		if (!url || !UNITS.test(url.pathname)) return void nothing(response);
+		// As it was judged, so that nothing after this reads it in another way
+		request.url = url.pathname + url.search;
+		request.headers[UNITS_PORT_HEADER!] = 'yes';
 		const serial = certifiedSerial(request);
-		if (serial) request.headers[DEVICE_HEADER] = serial;
-		handler(request, response, () => nothing(response));
+		if (serial) request.headers[DEVICE_HEADER!] = serial;
+		answer(request, response, 'https');
 	}
 );
+
+function parsed(address: string): URL | null {
+	try {
+		return new URL(address, 'https://units.invalid');
+	} catch {
+		return null;
+	}
+}
 
 /** The serial number in a device's certificate (IEEE 802.1AR: the subject's serialNumber). */
 function certifiedSerial({ socket }: IncomingMessage): string | null {
@@ -76,13 +114,14 @@ if (process.env.LIMEN_ENDS_WITH_PARENT)
 
 for (const signal of ['SIGTERM', 'SIGINT'] as const)
 	process.once(signal, () => {
+		const end = () => process.exit(process.exitCode ?? 0);
 		secure.close();
-		server.close(() => process.exit(0));
+		server.close(end);
 		process.emit('sveltekit:shutdown' as 'SIGTERM', signal);
 		// Event streams and kept-alive connections never end by themselves
 		setTimeout(() => {
 			server.closeAllConnections();
 			secure.closeAllConnections();
 		}, 300).unref();
-		setTimeout(() => process.exit(0), 5_000).unref();
+		setTimeout(end, 5_000).unref();
 	});

@@ -14,6 +14,12 @@ interface Tally {
 	passed: number;
 	failed: number;
 }
+interface Wanted {
+	readonly only: readonly string[];
+	/** How long the hostile part's own fuzzing goes on. */
+	readonly minutes: string | null;
+	wants(part: string): boolean;
+}
 
 const FOLDER = resolve('.limen/test');
 const NPX = ['npx', '--no-install'];
@@ -22,50 +28,63 @@ const CHECKS: Record<string, string[]> = {
 	lint: [...NPX, 'eslint', '.', '--max-warnings', '0'],
 	direction: [...NPX, 'depcruise', 'src', 'standins', 'command', 'migrations', 'tests', 'bench']
 };
+/** Server tests by what they need: most share one application; those that start and kill installations have their own. */
+const SERVER: Record<string, string[]> = {
+	server: ['tests/server/world.ts', 'tests/server/*.spec.ts'],
+	hostile: ['tests/server/world.ts', 'tests/hostile/*.spec.ts'],
+	installation: ['tests/installation/*.spec.ts']
+};
+const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
+/** What `./limen test long` adds: too slow for every change. */
+const LONG = { hostileMinutes: '4' };
 
-const PARTS = [...Object.keys(CHECKS), 'unit', 'server', 'browser'];
+const USAGE = `Parts are ${PARTS.join(', ')}, or long for all of them and longer.`;
 
-/** Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. */
-export async function test(parameters: readonly string[] = []): Promise<void> {
-	const at = parameters.indexOf('--only');
-	const only = at < 0 ? [] : ['--grep', parameters[at + 1] ?? ''];
-	const named = at < 0 ? parameters : parameters.slice(0, at);
+function read(parameters: readonly string[]): Wanted & { readonly long: boolean } {
+	const rest = [...parameters];
+	const take = (option: string) => {
+		const at = rest.indexOf(option);
+		return at < 0 ? null : (rest.splice(at, 2)[1] ?? '');
+	};
+	const [only, minutes] = [take('--only'), take('--minutes')];
+	const long = rest.includes('long');
+	const named = rest.filter((part) => part !== 'long');
 	const unknown = named.find((part) => !PARTS.includes(part));
-	if (unknown) throw new Problem(`There is no part “${unknown}”; there are ${PARTS.join(', ')}.`);
-	const wanted = (part: string) => named.length === 0 || named.includes(part);
+	if (unknown) throw new Problem(`There is no part “${unknown}”. ${USAGE}`);
+	if (minutes !== null && !/^\d+(\.\d+)?$/.test(minutes)) throw new Problem('--minutes wants a number.');
+	return {
+		long,
+		only: only === null ? [] : ['--grep', only],
+		minutes: minutes ?? (long ? LONG.hostileMinutes : null),
+		wants: (part) => named.length === 0 || named.includes(part)
+	};
+}
+
+/**
+ * Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. Two things at a time,
+ * for two cores: the checks beside the build, the server's tests beside the browser's.
+ */
+export async function test(parameters: readonly string[] = []): Promise<void> {
+	const wanted = read(parameters);
 	const started = Date.now();
 	mkdirSync(FOLDER, { recursive: true });
 	const tally: Tally = { passed: 0, failed: 0 };
+	let cluster: Settings | undefined;
 	const end = async (code: number) => {
 		await stopPrograms();
 		if (cluster) stopCluster(cluster);
 		process.exit(code);
 	};
-	let cluster: Settings | undefined;
 	for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.once(signal, () => void end(1));
 	try {
 		await run([...NPX, 'svelte-kit', 'sync'], {});
-		for (const [name, command] of Object.entries(CHECKS).filter(([name]) => wanted(name))) {
-			const passed = (await run(command, {})) === 0;
-			say(`${passed ? 'passed' : 'FAILED'}: ${name}`);
-			tally[passed ? 'passed' : 'failed']++;
-		}
-		if (wanted('unit')) await mocha('unit', [...only, 'src/**/*.spec.ts'], {}, tally);
-		if (wanted('server') || wanted('browser')) build();
-		cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
-		if (wanted('server')) {
+		const needsApplication = ['browser', ...Object.keys(SERVER)].some(wanted.wants);
+		await together([needsApplication ? build() : null, checks(wanted, tally)]);
+		if (needsApplication) {
+			cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
 			await startCluster(cluster);
-			await mocha(
-				'server',
-				[...only, 'tests/server/world.ts', 'tests/server/**/*.spec.ts'],
-				await surroundings(cluster, 'server_tests'),
-				tally
-			);
-		}
-		if (wanted('browser')) {
-			await startCluster(cluster);
-			needChromium();
-			await browser(await surroundings(cluster, 'browser_tests'), only, tally);
+			if (wanted.wants('browser')) needChromium();
+			await together([serverParts(cluster, wanted, tally), wanted.wants('browser') ? browser(cluster, wanted, tally) : null]);
 		}
 	} catch (error) {
 		console.error(error);
@@ -74,6 +93,32 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 	say(`\n${Math.round((Date.now() - started) / 1000)} s`);
 	say(`${tally.passed} passed, ${tally.failed} failed`);
 	await end(tally.failed > 0 || tally.passed === 0 ? 1 : 0);
+}
+
+/** Waits for all, also when one of them breaks, so that nothing goes on behind its back. */
+async function together(lanes: readonly (Promise<unknown> | null)[]): Promise<void> {
+	const ended = await Promise.allSettled(lanes);
+	const broken = ended.find((one) => one.status === 'rejected');
+	if (broken) throw broken.reason;
+}
+
+async function checks({ wants, only }: Wanted, tally: Tally): Promise<void> {
+	for (const [name, command] of Object.entries(CHECKS).filter(([name]) => wants(name))) {
+		const passed = (await run(command, {})) === 0;
+		say(`${passed ? 'passed' : 'FAILED'}: ${name}`);
+		tally[passed ? 'passed' : 'failed']++;
+	}
+	if (wants('unit')) await mocha('unit', [...only, 'src/**/*.spec.ts'], {}, tally);
+}
+
+async function serverParts(cluster: Settings, { wants, only, minutes }: Wanted, tally: Tally): Promise<void> {
+	for (const [name, files] of Object.entries(SERVER).filter(([name]) => wants(name)))
+		await mocha(
+			name,
+			[...only, ...files],
+			{ ...(await surroundings(cluster, `${name}_tests`)), ...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes }) },
+			tally
+		);
 }
 
 /** Ports, state and a database of their own, so that tests disturb nothing that runs here. */
@@ -125,11 +170,8 @@ async function mocha(
 	say(`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests`);
 }
 
-async function browser(
-	environment: Record<string, string>,
-	only: readonly string[],
-	tally: Tally
-): Promise<void> {
+async function browser(cluster: Settings, { only }: Wanted, tally: Tally): Promise<void> {
+	const environment = await surroundings(cluster, 'browser_tests');
 	let said = '';
 	const world = startProgram(
 		'browser world',
@@ -142,7 +184,7 @@ async function browser(
 		'browser world',
 		`http://127.0.0.1:${environment.LIMEN_YARD_PORT}/`,
 		() => said,
-		120_000
+		240_000
 	);
 	const report = join(FOLDER, 'browser.json');
 	rmSync(report, { force: true });

@@ -1,9 +1,14 @@
+import type { IncomingMessage } from 'node:http';
 import type { Program, SignedIn } from '$lib/server/people';
 
 declare global {
 	namespace App {
 		interface Error {
 			message: string;
+		}
+		/** What adapter-node gives; nothing in development. */
+		interface Platform {
+			req: IncomingMessage;
 		}
 		interface Locals {
 			/** Names this request in the log and in its answer. */
@@ -12,6 +17,8 @@ declare global {
 			program: Program | null;
 			/** The customer whose things are shown; null for all that the person sees. */
 			customerId: string | null;
+			/** Set when the database did not answer in the middle of this request. */
+			databaseAway?: boolean;
 		}
 	}
 }

@@ -8,7 +8,8 @@ import { log } from '$lib/server/log';
 import { startMail, stopMail } from '$lib/server/mail';
 import { countRequest, startMetrics, stopMetrics } from '$lib/server/metrics';
 import { startCallHome, stopCallHome } from '$lib/server/onboarding';
-import { admit, isForUnits } from '$lib/server/people';
+import { admit, gateOf } from '$lib/server/people';
+import { databaseAway, isDatabaseAway, refusalBeforehand, refuseRequest } from '$lib/server/refusal';
 
 export const init: ServerInit = async () => {
 	await checkKeys();
@@ -26,16 +27,12 @@ export const init: ServerInit = async () => {
 	});
 };
 
-/** What a request may carry, in bytes; only the upload of images may carry more, and counts for itself. */
-const LARGEST_BODY = 4 * 1024 * 1024;
-const UPLOADS = /^\/upkeep$/;
-
-const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
 
 export const handle: Handle = async ({ event, resolve }) => {
 	const begun = performance.now();
 	event.locals = { requestId: randomUUID(), person: null, program: null, customerId: null };
-	const response = refusal(event) ?? (await answer({ event, resolve }));
+	const response = refusalBeforehand(event) ?? (await answer({ event, resolve }));
 	setHeaders(event, response.headers);
 	const milliseconds = performance.now() - begun;
 	countRequest(event.route.id ?? 'none', event.request.method, response.status, milliseconds / 1000);
@@ -57,11 +54,12 @@ export const handle: Handle = async ({ event, resolve }) => {
 
 type Event = Parameters<Handle>[0]['event'];
 
-function setHeaders({ url, locals }: Event, headers: Headers): void {
+function setHeaders(event: Event, headers: Headers): void {
+	const { url, locals } = event;
 	headers.set('x-content-type-options', 'nosniff');
 	headers.set('x-request-id', locals.requestId);
 	// The rest is for browsers
-	if (isForUnits(url.pathname)) return;
+	if (gateOf(event) === 'units') return;
 	headers.set('x-frame-options', 'DENY');
 	if (!headers.has('referrer-policy')) headers.set('referrer-policy', 'same-origin');
 	headers.set('cross-origin-opener-policy', 'same-origin');
@@ -70,30 +68,45 @@ function setHeaders({ url, locals }: Event, headers: Headers): void {
 	if (locals.person && !headers.has('cache-control')) headers.set('cache-control', 'private, no-store');
 }
 
-function refusal({ request, url }: Event): Response | null {
-	// PostgreSQL's text holds no NUL, and no address of ours has one
-	if (/%00/.test(url.pathname + url.search))
-		return new Response('An address cannot hold a NUL character.', { status: 400 });
-	const length = Number(request.headers.get('content-length') ?? 0);
-	if (length > LARGEST_BODY && !UPLOADS.test(url.pathname))
-		return new Response(
-			`A request may carry ${LARGEST_BODY / 1024 / 1024} MB at most; this one has ${Math.ceil(length / 1024 / 1024)} MB. Nothing was changed.`,
-			{ status: 413 }
-		);
-	return null;
+/** Answers as whoever asks; who may not come in is sent to sign in. */
+async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Response> {
+	try {
+		const admitted = await admit(event);
+		if (admitted instanceof Response) return admitted;
+		const { person } = (event.locals = { ...event.locals, ...admitted.locals });
+		const chosen = event.cookies.get('customer')?.toLowerCase();
+		if (chosen && person && UUID.test(chosen) && may(person, 'see', chosen)) event.locals.customerId = chosen;
+		const response = await runAs(admitted.identity, async () => resolve(event));
+		return event.locals.databaseAway ? databaseAway(event) : inTheGatesManner(event, response);
+	} catch (error) {
+		if (!isDatabaseAway(error)) throw error;
+		return databaseAway(event);
+	}
 }
 
-/** Answers as whoever asks; who may not come in is sent to the door. */
-async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Response> {
-	const admitted = await admit(event);
-	if (admitted instanceof Response) return admitted;
-	const { person } = (event.locals = { ...event.locals, ...admitted.locals });
-	const chosen = event.cookies.get('customer');
-	if (chosen && person && UUID.test(chosen) && may(person, 'see', chosen)) event.locals.customerId = chosen;
-	return runAs(admitted.identity, async () => resolve(event));
+const UNHANDLED: Readonly<Record<number, string>> = {
+	404: 'There is nothing at this address.',
+	405: 'This address does not take this method.',
+	413: 'This is more than a request may carry. Nothing was changed.'
+};
+
+/** What SvelteKit itself refuses comes as a page or as text; units and programs read neither. */
+function inTheGatesManner(event: Event, response: Response): Response {
+	const gate = gateOf(event);
+	const type = response.headers.get('content-type') ?? '';
+	if (response.status < 400 || (gate !== 'programs' && gate !== 'units')) return response;
+	if (type.startsWith('application/problem+json') || type.startsWith('application/yang-data')) return response;
+	const refused = refuseRequest(event, response.status, UNHANDLED[response.status] ?? COULD_NOT);
+	const allow = response.headers.get('allow');
+	if (allow) refused.headers.set('allow', allow);
+	return refused;
 }
+
+const COULD_NOT = 'Limen could not do this just now. Nothing was changed; try again.';
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
+	if (isDatabaseAway(error)) event.locals.databaseAway = true;
+	if (status === 413) return { message: 'This is more than a request may carry. Nothing was changed.' };
 	if (status !== 404)
 		log.error(
 			{
@@ -104,6 +117,6 @@ export const handleError: HandleServerError = ({ error, event, status, message }
 			'request failed'
 		);
 	return {
-		message: status === 404 ? message : 'Limen could not do this just now. Nothing was changed; try again.'
+		message: status === 404 ? message : COULD_NOT
 	};
 };

@@ -3,6 +3,14 @@ import { timingSafeEqual } from 'node:crypto';
 import ssh2 from 'ssh2';
 import type { Home } from './makers';
 
+/** A host key of a unit's own. One in some 500 that ssh2 makes is not well-formed, and is made again. */
+export function newHostKey(): string {
+	for (;;) {
+		const { private: made } = ssh2.utils.generateKeyPairSync('ed25519');
+		if (!(ssh2.utils.parseKey(made) instanceof Error)) return made;
+	}
+}
+
 /**
  * Dials home (RFC 8071): opens the connection, then is the SSH server on it. Only the key that the
  * configuration names may log in, and only to run commands. Resolves when the connection ends.

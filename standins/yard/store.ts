@@ -1,8 +1,8 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
-import ssh2 from 'ssh2';
 import * as v from 'valibot';
 import { FAULTS, type Fault, type Flash } from '../units/flash';
+import { newHostKey } from '../units/home';
 import { Unit, type World } from '../units/unit';
 
 /** The units the yard begins with: a file made by hand, in which only the label is required. */
@@ -46,7 +46,7 @@ export class Yard {
 			const flash = before?.flash ?? {
 				version,
 				configuration: null,
-				hostKey: ssh2.utils.generateKeyPairSync('ed25519').private
+				hostKey: newHostKey()
 			};
 			const unit = new Unit(label, flash, { ...world, pace: world.pace * slowness }, () => this.keepSoon());
 			unit.cable = before?.cable ?? 'uplink';

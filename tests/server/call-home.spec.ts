@@ -5,13 +5,13 @@ import { subscribe, type Change } from '../../src/lib/server/live';
 import { retryRun } from '../../src/lib/server/onboarding';
 import { callHomeKey } from '../../src/lib/server/keys';
 import { currentSettings } from '../../src/lib/server/settings';
-import { dialHome } from '../../standins/units/home';
+import { dialHome, newHostKey } from '../../standins/units/home';
 import { ACTOR, boundUnit, invoke, report, runOf } from './making';
 
 /** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
 async function readyToDial() {
 	const unit = await boundUnit();
-	const { private: hostKey } = ssh2.utils.generateKeyPairSync('ed25519');
+	const hostKey = newHostKey();
 	const parsed = ssh2.utils.parseKey(hostKey);
 	if (parsed instanceof Error) throw parsed;
 	const data = (Array.isArray(parsed) ? parsed[0] : parsed).getPublicSSH().toString('base64');
@@ -123,7 +123,7 @@ describe('call home', () => {
 		};
 		await dialHome(
 			home,
-			ssh2.utils.generateKeyPairSync('ed25519').private,
+			newHostKey(),
 			() => null,
 			() => (answered = true),
 			new AbortController().signal

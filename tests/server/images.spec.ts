@@ -1,11 +1,12 @@
 import { expect } from 'chai';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import { Readable } from 'node:stream';
 import { uploadImage } from '../../src/lib/server/firmware';
 import { currentSettings } from '../../src/lib/server/settings';
 import { ACTOR, address } from './making';
 
-const content = (text: string) => new Blob([text]).stream();
+const content = (text: string) => Readable.from([Buffer.from(text)]);
 const upload = (version: string, text = 'firmware', firmwareLine = 'okapira-og') =>
 	uploadImage({ firmwareLine, version, fileName: 'a.bin', content: content(text) }, ACTOR);
 

@@ -1,5 +1,4 @@
 import { expect } from 'chai';
-import ExcelJS from 'exceljs';
 import { LARGEST_TEXT } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
 import { claimBatch, correctClaimCode, recentBatches } from '../../src/lib/server/intake';
@@ -14,6 +13,7 @@ import {
 	newUnit,
 	openPosition
 } from './making';
+import { workbook } from './workbook';
 
 const claim = async (text: string, customer?: string) => {
 	const act = await claimBatch(await customerId(customer), text, ACTOR);
@@ -159,15 +159,16 @@ describe('a delivery note as a file', () => {
 	it('binds each unit to the position that it names, says why where it cannot, and does it once', async () => {
 		const [a, b, c] = [newLabel(), newLabel(), newLabel('access-point')];
 		const [here, there] = [await openPosition(), await openPosition()];
-		const book = new ExcelJS.Workbook();
-		const page = book.addWorksheet('Delivery');
-		page.addRow(['Claim code', 'Position', 'Pallet', 'Serial number', 'Site', 'MAC']);
-		page.addRow([a.claimCode, 'gw-1', 1, a.serial, (await siteAt(here)).toUpperCase(), a.mac]);
-		page.addRow([b.claimCode, 'gw-9', 1, b.serial, await siteAt(there), b.mac]);
-		page.addRow([c.claimCode, 'gw-1', 2, { formula: '"x"', result: c.serial }, await siteAt(there), c.mac]);
-		page.addRow([b.claimCode, 'gw-1', 2, newLabel().serial, '', '']);
-		page.mergeCells('C2:C3');
-		const file = new Uint8Array(await book.xlsx.writeBuffer());
+		const file = workbook(
+			[
+				['Claim code', 'Position', 'Pallet', 'Serial number', 'Site', 'MAC'],
+				[a.claimCode, 'gw-1', 1, a.serial, (await siteAt(here)).toUpperCase(), a.mac],
+				[b.claimCode, 'gw-9', 1, b.serial, await siteAt(there), b.mac],
+				[c.claimCode, 'gw-1', 2, { formula: '"x"', result: c.serial }, await siteAt(there), c.mac],
+				[b.claimCode, 'gw-1', 2, newLabel().serial, '', '']
+			],
+			['C2:C3']
+		);
 		const first = await send('delivery.xlsx', file);
 		const outcome = rowsOf(first).map(({ verdict, bound }) => [verdict, bound?.ok ?? null]);
 		expect(outcome).to.deep.equal([

@@ -60,14 +60,8 @@ describe('pages', () => {
 		expect(headers.get('x-frame-options')).to.equal('DENY');
 	});
 
-	it('refuse a form that comes from another origin, and one that is too large', async () => {
+	it('refuse a form that comes from another origin', async () => {
 		expect((await post('/sites/x?/bind', {}, { origin: 'http://elsewhere.example' })).status).to.equal(403);
-		const large = await post('/intake?/claim', {
-			customer: await customerId(),
-			text: 'x'.repeat(5 * 1024 * 1024)
-		}).catch(() => null);
-		// The connection may be closed while the client still sends
-		if (large) expect(large.status).to.equal(413);
 	});
 
 	it('never fail inside on hostile forms', async () => {
@@ -78,8 +72,7 @@ describe('pages', () => {
 			'/intake?/claim',
 			`/units/${unit.unitId}?/bind`,
 			`/units/${unit.unitId}?/unbind`,
-			`/units/${unit.unitId}?/code`,
-			'/upkeep?/upload'
+			`/units/${unit.unitId}?/code`
 		];
 		const value = fc.oneof(
 			fc.string({ unit: 'binary', maxLength: 40 }),

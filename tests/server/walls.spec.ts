@@ -265,7 +265,8 @@ const WALK: Record<string, Ask> = {
 	'POST /arrivals?/retry': (ids, as) => post('/arrivals?/retry', { position: ids.position }, {}, as),
 	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
-	'POST /upkeep?/upload': form('/upkeep?/upload', { line: 'x', version: '1' }),
+	'PUT /upkeep/images/[line]/[version]': (_ids, as) =>
+		get('/upkeep/images/x/1', as, { method: 'PUT', body: 'x', headers: { origin: address('') } }),
 	'GET /records': (ids, as) => get(`/records?unit=${ids.unit}`, as),
 	'GET /records/csv': (ids, as) => get(`/records/csv?unit=${ids.unit}`, as),
 	'GET /field': (ids, as) => get(`/field?site=${ids.site}`, as),

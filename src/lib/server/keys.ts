@@ -116,15 +116,20 @@ export function open(text: string): string {
 export const sameHash = (a: Uint8Array, b: Uint8Array): boolean =>
 	a.length === b.length && timingSafeEqual(a, b);
 
+/** A new SSH key. One in some 500 that ssh2 makes is not well-formed, and is made again. */
+function newSshKey(): string {
+	for (;;) {
+		const { private: made } = ssh2.utils.generateKeyPairSync('ed25519', { comment: 'limen' });
+		if (!(ssh2.utils.parseKey(made) instanceof Error)) return made;
+	}
+}
+
 let sshKey: { private: string; public: string } | undefined;
 
 /** The key pair Limen logs in to units with; the public half goes into each rendering. */
 export function callHomeKey(): { readonly private: string; readonly public: string } {
 	if (!sshKey) {
-		const stored = keyFile(
-			'call-home.key',
-			() => ssh2.utils.generateKeyPairSync('ed25519', { comment: 'limen' }).private
-		);
+		const stored = keyFile('call-home.key', newSshKey);
 		const parsed = ssh2.utils.parseKey(stored);
 		if (parsed instanceof Error)
 			throw new Error(`The key file keys/call-home.key cannot be read: ${parsed.message}`);

@@ -1,5 +1,6 @@
-import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
+import { escaped } from './list-file';
+import { writeXlsx } from './xlsx';
 
 /** A list as a file to take away: CSV (RFC 4180, UTF-8 with its mark) or XLSX. Nothing in it is a formula. */
 export async function listFile(
@@ -7,11 +8,19 @@ export async function listFile(
 	rows: readonly (readonly string[])[],
 	asXlsx: boolean
 ): Promise<Response> {
+	const [headings = [], ...rest] = rows;
 	const body = asXlsx
-		? await asSheet(name, rows)
-		: `\uFEFF${Papa.unparse(rows as string[][], { escapeFormulae: true, newline: '\r\n' })}\r\n`;
+		? new Uint8Array(await writeXlsx([{ name, headings, rows: rest }]))
+		: writeCsv(rows);
 	return fileResponse(body, name, asXlsx);
 }
+
+/** CSV (RFC 4180) with a byte order mark for spreadsheets. Nothing in it is a formula to one. */
+export const writeCsv = (rows: readonly (readonly string[])[]): string =>
+	`\uFEFF${Papa.unparse(
+		rows.map((row) => row.map(escaped)),
+		{ newline: '\r\n' }
+	)}\r\n`;
 
 /** A file to take away, with its name and kind. */
 export const fileResponse = (body: BodyInit, name: string, asXlsx: boolean): Response =>
@@ -23,17 +32,3 @@ export const fileResponse = (body: BodyInit, name: string, asXlsx: boolean): Res
 			'content-disposition': `attachment; filename="${name}.${asXlsx ? 'xlsx' : 'csv'}"`
 		}
 	});
-
-const NARROWEST = 14;
-async function asSheet(name: string, [head = [], ...rows]: readonly (readonly string[])[]) {
-	const book = new ExcelJS.Workbook();
-	const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] });
-	sheet.columns = head.map((header) => ({
-		header,
-		width: Math.max(NARROWEST, header.length + 2),
-		style: { numFmt: '@' }
-	}));
-	sheet.getRow(1).font = { bold: true };
-	for (const row of rows) sheet.addRow([...row]);
-	return new Uint8Array(await book.xlsx.writeBuffer());
-}

@@ -1,3 +1,4 @@
+import { isIP } from 'node:net';
 import { resolve } from 'node:path';
 import * as v from 'valibot';
 
@@ -22,6 +23,12 @@ const hostName = (fallback: string) =>
 	v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9.:_-]+$/, 'an address or host name')), fallback);
 
 const REGISTRY = /^[a-z][a-z0-9-]*=https?:\/\/[^\s,]*[^\s,/]$/;
+
+const isAddressOrRange = (text: string): boolean => {
+	const [, address = '', length] = /^([0-9a-fA-F.:]+?)(?:\/(\d{1,3}))?$/.exec(text) ?? [];
+	const family = isIP(address);
+	return family !== 0 && (length === undefined || Number(length) <= (family === 4 ? 32 : 128));
+};
 
 const settingsSchema = v.object({
 	LIMEN_HOST: hostName('127.0.0.1'),
@@ -58,6 +65,17 @@ const settingsSchema = v.object({
 		)
 	),
 	LIMEN_METRICS_PORT: port(4086),
+	/** Proxies in front of the application; of nobody else is it believed for whom they ask. */
+	LIMEN_TRUSTED_PROXIES: v.pipe(
+		v.optional(v.string(), ''),
+		v.transform((list) =>
+			list
+				.split(',')
+				.map((one) => one.trim())
+				.filter((one) => one !== '')
+		),
+		v.array(v.pipe(v.string(), v.check(isAddressOrRange, 'a list of addresses or ranges such as 192.0.2.0/24')))
+	),
 	LIMEN_SMTP_URL: v.optional(
 		v.pipe(v.string(), v.regex(/^smtps?:\/\//, 'an address that begins with smtp:// or smtps://'))
 	),

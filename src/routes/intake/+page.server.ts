@@ -89,6 +89,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 
 export const actions: Actions = {
 	claim: async (event) => {
+		demand(event.locals, 'claim');
 		const parsed = v.safeParse(formSchema, Object.fromEntries(await event.request.formData()));
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message, text: null });
 		const { customer, text, file, batch, columns, supplier } = parsed.output;

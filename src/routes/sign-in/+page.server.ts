@@ -1,18 +1,14 @@
 import { fail, redirect, type Cookies } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { ownPath } from '$lib/server/own-path';
 import { DEVICE_COOKIE, fromOf, quickPeople, quickSignIn, SESSION_COOKIE, signIn } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const line = (most: number) => v.optional(v.pipe(v.string(), v.maxLength(most)), '');
 const formSchema = v.object({ email: line(254), password: line(1000), code: line(40) });
-// Only paths of our own: “//elsewhere” would lead away
-const backSchema = v.pipe(v.string(), v.regex(/^\/(?![/\\])/), v.maxLength(500));
 const YEAR_SECONDS = 365 * 24 * 3600;
 
-const wayBack = (url: URL): string => {
-	const parsed = v.safeParse(backSchema, url.searchParams.get('back'));
-	return parsed.success ? parsed.output : '/';
-};
+const wayBack = (url: URL): string => ownPath(url.searchParams.get('back'));
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	if (locals.person) redirect(303, wayBack(url));

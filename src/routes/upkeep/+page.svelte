@@ -1,12 +1,38 @@
 <script lang="ts">
 	import { Button, Fileupload, Input, Label, Select } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { invalidateAll } from '$app/navigation';
 	import { When } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 
-	let { data, form } = $props();
+	let { data } = $props();
 	let working = $state(false);
 	let line = $state('');
+	let version = $state('');
+	let files = $state<FileList>();
+	let outcome = $state<{ said?: string; problem?: string } | null>(null);
+
+	/** The file goes as it is, and is hashed and stored while it arrives. */
+	async function upload(event: SubmitEvent) {
+		event.preventDefault();
+		const file = files?.[0];
+		if (!file || line === '') {
+			outcome = { problem: line === '' ? 'Choose the firmware line.' : 'Choose the file.' };
+			return;
+		}
+		working = true;
+		outcome = null;
+		const path = `/upkeep/images/${encodeURIComponent(line)}/${encodeURIComponent(version.trim())}`;
+		try {
+			const answer = await fetch(`${path}?name=${encodeURIComponent(file.name)}`, { method: 'PUT', body: file });
+			const told = (await answer.json()) as { said?: string; problem?: string; message?: string };
+			outcome = answer.ok ? told : { problem: told.problem ?? told.message ?? 'It was not taken.' };
+			if (answer.ok) version = '';
+			await invalidateAll();
+		} catch {
+			outcome = { problem: 'The connection was lost; nothing was kept. Try again.' };
+		}
+		working = false;
+	}
 	const megabytes = (bytes: number) => `${(bytes / 1024 / 1024).toFixed(1)} MB`;
 </script>
 
@@ -46,17 +72,8 @@
 		{/if}
 	</section>
 	{#if mayDo('upload image')}<form
-			method="POST"
-			action="?/upload"
-			enctype="multipart/form-data"
 			class="sheet p-4"
-			use:enhance={() => {
-				working = true;
-				return async ({ update }) => {
-					await update();
-					working = false;
-				};
-			}}
+			onsubmit={upload}
 		>
 			<h2>Upload an image</h2>
 			<Label for="line" class="mt-3">Firmware line</Label>
@@ -69,12 +86,12 @@
 				class="mt-1"
 			/>
 			<Label for="version" class="mt-3">Version</Label>
-			<Input id="version" name="version" required maxlength={64} autocomplete="off" class="mono mt-1" />
+			<Input id="version" name="version" bind:value={version} required maxlength={64} autocomplete="off" class="mono mt-1" />
 			<Label for="file" class="mt-3">File</Label>
-			<Fileupload id="file" name="file" required class="mt-1" />
+			<Fileupload id="file" name="file" bind:files required class="mt-1" />
 			<Button type="submit" class="mt-4" disabled={working}>{working ? 'Uploading …' : 'Upload image'}</Button
 			>
-			<FormWords {form} />
+			<FormWords form={outcome} />
 		</form>{/if}
 </div>
 

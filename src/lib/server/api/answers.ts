@@ -1,16 +1,11 @@
-import { STATUS_CODES } from 'node:http';
 import type { RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import type { PersonAct } from '../../../core/people';
 import { actorOf } from '../people';
+import { problem } from '../problem';
 import { pageSchema } from './schemas';
 
-/** A problem as programs get it: RFC 9457. */
-export const problem = (status: number, detail: string): Response =>
-	Response.json(
-		{ type: 'about:blank', title: STATUS_CODES[status] ?? 'Error', status, detail },
-		{ status, headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store' } }
-	);
+export { problem };
 
 export const answer = (body: unknown, status = 200): Response =>
 	Response.json(body, { status, headers: { 'cache-control': 'no-store' } });

@@ -37,6 +37,14 @@ export const restconfData = (body: unknown): Response =>
 export async function readRpcBody(
 	request: Request
 ): Promise<{ ok: true; json: unknown } | { ok: false; error: Response }> {
+	const type = (request.headers.get('content-type') ?? '').split(';')[0]!.trim().toLowerCase();
+	const hasBody =
+		Number(request.headers.get('content-length') ?? 0) > 0 || request.headers.has('transfer-encoding');
+	if (hasBody && type !== YANG_JSON)
+		return {
+			ok: false,
+			error: restconfError('invalid-value', `The body must be ${YANG_JSON}.`, 'protocol', 415)
+		};
 	const text = await readBounded(request);
 	if (text === null)
 		return {
@@ -44,12 +52,6 @@ export async function readRpcBody(
 			error: restconfError('too-big', `A request has ${LARGEST_REQUEST_BYTES / 1024} KB at most.`, 'protocol')
 		};
 	if (text.trim() === '') return { ok: true, json: undefined };
-	const type = (request.headers.get('content-type') ?? '').split(';')[0]!.trim().toLowerCase();
-	if (type !== YANG_JSON)
-		return {
-			ok: false,
-			error: restconfError('invalid-value', `The body must be ${YANG_JSON}.`, 'protocol', 415)
-		};
 	const json = parseObject(text);
 	if (json === null)
 		return {
@@ -68,18 +70,18 @@ function parseObject(text: string): object | null {
 	}
 }
 
-/** So much is read and dropped of a body that is too long, so that its sender gets to read the answer. */
-const MOST_DRAINED_BYTES = 1024 * 1024;
-
+/** Null when it is longer than a unit may send. What is left of it is dropped by the server, not here: the sender is to read the answer. */
 async function readBounded(request: Request): Promise<string | null> {
 	if (!request.body) return '';
+	const reader = request.body.getReader();
 	const decoder = new TextDecoder();
 	let text = '';
 	let bytes = 0;
-	for await (const chunk of request.body as unknown as AsyncIterable<Uint8Array>) {
-		bytes += chunk.length;
-		if (bytes > MOST_DRAINED_BYTES) return null;
-		if (bytes <= LARGEST_REQUEST_BYTES) text += decoder.decode(chunk, { stream: true });
+	for (;;) {
+		const { done, value } = await reader.read();
+		if (done) return text + decoder.decode();
+		bytes += value.length;
+		if (bytes > LARGEST_REQUEST_BYTES) return null;
+		text += decoder.decode(value, { stream: true });
 	}
-	return bytes > LARGEST_REQUEST_BYTES ? null : text + decoder.decode();
 }

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
 import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { Readable, Transform } from 'node:stream';
+import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { v7 as uuid } from 'uuid';
 import { done, refuse, type Act } from '../act';
@@ -55,7 +55,7 @@ export async function uploadImage(
 		readonly firmwareLine: string;
 		readonly version: string;
 		readonly fileName: string;
-		readonly content: ReadableStream<Uint8Array>;
+		readonly content: Readable;
 	},
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
@@ -70,7 +70,6 @@ export async function uploadImage(
 	try {
 		const { bytes, sha256 } = await receive(given.content, arriving);
 		if (bytes === 0) return refuse('The file is empty.');
-		if (bytes > LARGEST_IMAGE_BYTES) return refuse('The file is larger than 512 MB.');
 		await rename(arriving, imagePath(sha256));
 		const id = uuid();
 		await database().transaction(async (trx) => {
@@ -96,6 +95,7 @@ export async function uploadImage(
 		});
 		return done({ id });
 	} catch (error) {
+		if (error instanceof TooLarge) return refuse('The file is larger than 512 MB. Nothing was kept.');
 		if (isRefusal(error)) return refuse(`Version ${given.version} of ${given.firmwareLine} is already here.`);
 		throw error;
 	} finally {
@@ -103,24 +103,20 @@ export async function uploadImage(
 	}
 }
 
-async function receive(
-	content: ReadableStream<Uint8Array>,
-	path: string
-): Promise<{ bytes: number; sha256: Buffer }> {
+class TooLarge extends Error {}
+
+async function receive(content: Readable, path: string): Promise<{ bytes: number; sha256: Buffer }> {
 	const hash = createHash('sha256');
 	let bytes = 0;
-	const meter = new Transform({
-		transform(chunk: Buffer, _encoding, next) {
+	const meter = async function* (chunks: AsyncIterable<Uint8Array>) {
+		for await (const chunk of chunks) {
 			bytes += chunk.length;
+			if (bytes > LARGEST_IMAGE_BYTES) throw new TooLarge();
 			hash.update(chunk);
-			// Past the limit the rest is read and dropped, so that the sender gets its answer
-			next(null, bytes > LARGEST_IMAGE_BYTES ? undefined : chunk);
+			yield chunk;
 		}
-	});
-	await pipeline(
-		Readable.fromWeb(content as Parameters<typeof Readable.fromWeb>[0]),
-		meter,
-		createWriteStream(path)
-	);
+	};
+	// What is left of a body that is refused is dropped by the server: destroying it would destroy the answer
+	await pipeline(content.iterator({ destroyOnReturn: false }), meter, createWriteStream(path));
 	return { bytes, sha256: hash.digest() };
 }

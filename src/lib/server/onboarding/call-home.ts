@@ -14,6 +14,9 @@ import { connectOver, run } from './ssh';
  * `bootstrap-complete`. Unknown keys are closed and noted at the door.
  */
 const MOST_CONNECTIONS = 5_000;
+/** Who has not logged in yet holds a place that others need: so many at once from one address, and in all. */
+const MOST_STRANGERS_OF_ADDRESS = 200;
+const MOST_STRANGERS = 2_000;
 
 /** The connections that are open, by unit. */
 const connected = new Map<string, Client>();
@@ -23,7 +26,11 @@ export const isConnected = (unitId: string): boolean => connected.has(unitId);
 
 export function startCallHome(): Promise<void> {
 	const { LIMEN_HOST, LIMEN_CALL_HOME_PORT } = currentSettings();
-	const listener = createServer((socket) => void runAs(BOOTSTRAP, () => answer(socket)));
+	const listener = createServer((socket) => {
+		// Whatever becomes of it, a connection's error is its own
+		socket.on('error', () => socket.destroy());
+		void runAs(BOOTSTRAP, () => admit(socket));
+	});
 	server = listener;
 	listener.maxConnections = MOST_CONNECTIONS;
 	return new Promise((resolve, reject) => {
@@ -60,10 +67,28 @@ export function proveConnected(unitId: string): Promise<boolean> {
 	});
 }
 
-async function answer(socket: Socket): Promise<void> {
-	socket.setNoDelay(true);
-	socket.on('error', () => socket.destroy());
+/** How many connections from each address have not logged in yet. */
+const strangers = new Map<string, number>();
+let strangersInAll = 0;
+
+/** Answers a connection unless too many are being answered already; those have to come again. */
+async function admit(socket: Socket): Promise<void> {
 	const address = socket.remoteAddress ?? '0.0.0.0';
+	const count = strangers.get(address) ?? 0;
+	if (count >= MOST_STRANGERS_OF_ADDRESS || strangersInAll >= MOST_STRANGERS) return void socket.destroy();
+	strangers.set(address, count + 1);
+	strangersInAll++;
+	const left = () => {
+		strangersInAll--;
+		const rest = strangers.get(address)! - 1;
+		if (rest === 0) strangers.delete(address);
+		else strangers.set(address, rest);
+	};
+	await answer(socket, address, left);
+}
+
+async function answer(socket: Socket, address: string, admitted: () => void): Promise<void> {
+	socket.setNoDelay(true);
 	let unit: KnownUnit | undefined;
 	try {
 		// The socket's own events come from outside of anybody's work
@@ -73,7 +98,7 @@ async function answer(socket: Socket): Promise<void> {
 				if (!unit) await noteCaller({ serial: fingerprintOf(key), reason: 'unknown-key', address });
 				return unit !== undefined;
 			})
-		);
+		).finally(admitted);
 		if (unit) await welcome(client, unit, address);
 		else client.end();
 	} catch (error) {
@@ -85,9 +110,6 @@ async function answer(socket: Socket): Promise<void> {
 async function welcome(client: Client, unit: KnownUnit, address: string): Promise<void> {
 	connected.get(unit.unitId)?.end();
 	connected.set(unit.unitId, client);
-	client.on('error', (error) =>
-		log.info({ serial: unit.serial, error: error.message }, 'call home: connection lost')
-	);
 	client.on('close', () => {
 		if (connected.get(unit.unitId) === client) connected.delete(unit.unitId);
 	});

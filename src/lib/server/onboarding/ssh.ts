@@ -1,5 +1,5 @@
 import type { Socket } from 'node:net';
-import ssh2, { type Client } from 'ssh2';
+import ssh2, { type Client, type ClientChannel } from 'ssh2';
 import { callHomeKey } from '../keys';
 
 /**
@@ -13,12 +13,21 @@ const KEEP_ALIVE_MS = 30_000;
 const MOST_PRINTED_BYTES = 1024 * 1024;
 export const UNIT_USER = 'limen';
 
+/**
+ * Logs in to the unit at the other end of `socket`. Rejects when the handshake fails, takes too long or the
+ * key is not known. The client emits further errors whenever the other side misbehaves, also after this has
+ * settled: a listener that stays takes them, since an `error` without a listener would end the process.
+ */
 export function connectOver(socket: Socket, isKnown: (key: Buffer) => Promise<boolean>): Promise<Client> {
 	const client = new ssh2.Client();
 	return new Promise((resolve, reject) => {
+		let closed = false;
+		client.on('error', reject);
+		client.on('close', () => {
+			closed = true;
+			reject(new Error('The connection closed before the login.'));
+		});
 		client.once('ready', () => resolve(client));
-		client.once('error', reject);
-		client.once('close', () => reject(new Error('The connection closed before the login.')));
 		client.connect({
 			sock: socket,
 			username: UNIT_USER,
@@ -26,7 +35,11 @@ export function connectOver(socket: Socket, isKnown: (key: Buffer) => Promise<bo
 			readyTimeout: HANDSHAKE_MS,
 			keepaliveInterval: KEEP_ALIVE_MS,
 			hostVerifier: (key: Buffer, verify: (valid: boolean) => void) => {
-				isKnown(key).then(verify, () => verify(false));
+				isKnown(key)
+					.catch(() => false)
+					// Who has hung up meanwhile is not answered: that would write to a closed connection
+					.then((known) => closed || verify(known))
+					.catch(reject);
 			}
 		});
 	});
@@ -43,8 +56,9 @@ export function run(client: Client, command: string): Promise<string> {
 			clearTimeout(deadline);
 			act();
 		};
-		client.exec(command, (error, channel) => {
+		const begun = (error: Error | undefined, channel: ClientChannel) => {
 			if (error) return finish(() => reject(error));
+			channel.on('error', (failed: Error) => finish(() => reject(failed)));
 			const chunks: Buffer[] = [];
 			let bytes = 0;
 			channel.on('data', (chunk: Buffer) => {
@@ -65,6 +79,12 @@ export function run(client: Client, command: string): Promise<string> {
 						: reject(new Error(`“${command}” ended with status ${status}.`))
 				)
 			);
-		});
+		};
+		try {
+			client.exec(command, begun);
+		} catch (error) {
+			// It throws at once when the connection is gone
+			finish(() => reject(error as Error));
+		}
 	});
 }

@@ -1,19 +1,10 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import { BOOTSTRAP, DOORKEEPER, runAs, type Identity } from '../database';
+import { problem } from '../problem';
 import type { Program, SignedIn } from './actor';
+import { gateOf } from './gates';
 import { programWith } from './service-tokens';
 import { whoHolds } from './sessions';
-
-/**
- * Who is let in where. Every path belongs to one of four doors: the units', the programs', the one that
- * is open to anybody (to sign in), and the people's, which is all the rest.
- */
-const UNITS = /^\/(restconf|\.well-known|images|files)(\/|$)/;
-const PROGRAMS = /^\/api\//;
-const OPEN =
-	/^\/(sign-in|forgotten|ticket\/[^/]+|calendar\/[^/]+|progress\/[^/]+(\/now)?|healthz|readyz|api\/v1\/openapi\.json)$/;
-
-export const isForUnits = (path: string): boolean => UNITS.test(path);
 
 export const SESSION_COOKIE = 'limen_session';
 export const DEVICE_COOKIE = 'limen_device';
@@ -26,13 +17,17 @@ export interface Admitted {
 
 /** Lets a request in as whoever it is from; or the answer that keeps it out. */
 export async function admit(event: RequestEvent): Promise<Admitted | Response> {
-	const { pathname } = event.url;
-	if (isForUnits(pathname)) return as(BOOTSTRAP);
-	if (PROGRAMS.test(pathname) && !OPEN.test(pathname)) return admitProgram(event);
+	const gate = gateOf(event);
+	// Set by our own TLS server, under a name that only it knows
+	const { LIMEN_UNITS_PORT_HEADER } = process.env;
+	if (LIMEN_UNITS_PORT_HEADER && event.request.headers.has(LIMEN_UNITS_PORT_HEADER) && gate !== 'units')
+		return new Response(null, { status: 404 });
+	if (gate === 'units') return as(BOOTSTRAP);
+	if (gate === 'programs') return admitProgram(event);
 	const token = event.cookies.get(SESSION_COOKIE);
 	const person = token ? await runAs(DOORKEEPER, () => whoHolds(token)) : null;
 	if (person) return as({ kind: 'person', personId: person.id }, { person, program: null });
-	return OPEN.test(pathname) || pathname.startsWith('/_app/') ? as(NOBODY) : toTheDoor(event);
+	return gate === 'open' || event.url.pathname.startsWith('/_app/') ? as(NOBODY) : toSignIn(event);
 }
 
 const as = (identity: Identity, locals: Admitted['locals'] = { person: null, program: null }): Admitted => ({
@@ -40,17 +35,17 @@ const as = (identity: Identity, locals: Admitted['locals'] = { person: null, pro
 	locals
 });
 
-function toTheDoor({ request, url, isDataRequest }: RequestEvent): Response {
+function toSignIn({ request, url, isDataRequest }: RequestEvent): Response {
 	const page =
 		request.method === 'GET' && !isDataRequest && (request.headers.get('accept') ?? '').includes('text/html');
 	const back = url.pathname + url.search;
-	const door = `/sign-in${back === '/' ? '' : `?back=${encodeURIComponent(back.slice(0, 500))}`}`;
+	const signIn = `/sign-in${back === '/' ? '' : `?back=${encodeURIComponent(back.slice(0, 500))}`}`;
 	if (page)
-		return new Response(null, { status: 303, headers: { location: door, 'cache-control': 'no-store' } });
+		return new Response(null, { status: 303, headers: { location: signIn, 'cache-control': 'no-store' } });
 	// SvelteKit's own loads and actions follow a redirect that comes as data
 	if (isDataRequest || request.headers.get('x-sveltekit-action') === 'true')
 		return Response.json(
-			{ type: 'redirect', status: 303, location: door },
+			{ type: 'redirect', status: 303, location: signIn },
 			{ status: isDataRequest ? 200 : 401 }
 		);
 	return new Response('Sign in first.', { status: 401 });
@@ -60,16 +55,7 @@ async function admitProgram(event: RequestEvent): Promise<Admitted | Response> {
 	const token = /^Bearer ([\w-]{10,200})$/i.exec(event.request.headers.get('authorization') ?? '')?.[1];
 	const program = token ? await runAs(DOORKEEPER, () => programWith(token, event.getClientAddress())) : null;
 	if (program) return as({ kind: 'token', tokenId: program.tokenId }, { person: null, program });
-	return Response.json(
-		{
-			type: 'about:blank',
-			title: 'Unauthorized',
-			status: 401,
-			detail: 'Send a service token that is good: Authorization: Bearer limen_…'
-		},
-		{
-			status: 401,
-			headers: { 'content-type': 'application/problem+json', 'www-authenticate': 'Bearer realm="limen"' }
-		}
-	);
+	const refused = problem(401, 'Send a service token that is good: Authorization: Bearer limen_…');
+	refused.headers.set('www-authenticate', 'Bearer realm="limen"');
+	return refused;
 }

@@ -1,7 +1,8 @@
-import ExcelJS from 'exceljs';
 import Papa from 'papaparse';
 import { describeType } from '../../../core/profile';
-import { decodeText, isXlsx, readXlsx, unescaped, type CellReading } from '../list-file';
+import { cellsOfXlsx, decodeText, isXlsx, unescaped, type CellReading } from '../list-file';
+import { writeCsv } from '../list-response';
+import { writeXlsx } from '../xlsx';
 import type { SheetColumn, SheetRow } from './sheet';
 import type { CellProblem, ValueChange } from './values';
 
@@ -29,51 +30,33 @@ const explained = (columns: readonly SheetColumn[]) => [
 ];
 const cellsOf = ({ customer, site, position, cells }: SheetRow) => [customer, site, position, ...cells];
 
-/** As CSV (RFC 4180), with a byte order mark for spreadsheets. Nothing in it is a formula to one. */
+/** As CSV: the row below the headings explains the columns. */
 export const sheetAsCsv = (columns: readonly SheetColumn[], rows: readonly SheetRow[]): string =>
-	`\uFEFF${Papa.unparse([headings(columns), explained(columns), ...rows.map(cellsOf)], { escapeFormulae: true, newline: '\r\n' })}\r\n`;
+	writeCsv([headings(columns), explained(columns), ...rows.map(cellsOf)]);
 
 /** As XLSX: the values as text on the first sheet, what the columns mean on the second. */
-export async function sheetAsXlsx(
-	columns: readonly SheetColumn[],
-	rows: readonly SheetRow[]
-): Promise<Buffer> {
-	const book = new ExcelJS.Workbook();
-	const sheet = book.addWorksheet('Values', { views: [{ state: 'frozen', xSplit: 3, ySplit: 1 }] });
-	sheet.columns = headings(columns).map((header) => ({
-		header,
-		width: Math.max(14, header.length + 2),
-		style: { numFmt: '@' }
-	}));
-	sheet.getRow(1).font = { bold: true };
-	for (const row of rows) sheet.addRow(cellsOf(row));
-	const meaning = book.addWorksheet('What the columns mean');
-	meaning.columns = [
-		{ header: 'column', width: 24 },
-		{ header: 'what it is for', width: 50 },
-		{ header: 'accepts', width: 40 },
-		{ header: 'needed', width: 14 },
-		{ header: 'given at', width: 12 },
-		{ header: 'such as', width: 30 },
-		{ header: 'computed when empty', width: 34 }
-	];
-	meaning.getRow(1).font = { bold: true };
-	for (const { field, target } of columns)
-		meaning.addRow([
-			field.name,
-			field.description,
-			describeType(field.type),
-			field.need,
-			target,
-			field.example,
-			field.formula ?? ''
-		]);
-	return Buffer.from(await book.xlsx.writeBuffer());
-}
+export const sheetAsXlsx = (columns: readonly SheetColumn[], rows: readonly SheetRow[]): Promise<Buffer> =>
+	writeXlsx([
+		{ name: 'Values', sticky: 3, headings: headings(columns), rows: rows.map(cellsOf) },
+		{
+			name: 'What the columns mean',
+			headings: ['column', 'what it is for', 'accepts', 'needed', 'given at', 'such as', 'computed when empty'],
+			widths: [24, 50, 40, 14, 12, 30, 34],
+			rows: columns.map(({ field, target }) => [
+				field.name,
+				field.description,
+				describeType(field.type),
+				field.need,
+				target,
+				field.example,
+				field.formula ?? ''
+			])
+		}
+	]);
 
 /** The cells of a file, whichever of the two it is. Of formulas the results are taken. */
 export async function readSheetFile(content: Buffer): Promise<CellReading> {
-	if (isXlsx(content)) return readXlsx(content);
+	if (isXlsx(content)) return cellsOfXlsx(content);
 	const decoded = decodeText(content);
 	if (!decoded.ok) return decoded;
 	// The headings tell how cells are parted: what stands in the cells may hold any of the marks

@@ -49,6 +49,7 @@ const stampSchema = v.object({ ...options, pattern: id, cells: cellsSchema, seal
 
 export const actions: Actions = {
 	compare: async (event) => {
+		demand(event.locals, 'plan sites');
 		const form = await event.request.formData();
 		const file = form.get('file');
 		const parsed = v.safeParse(
@@ -75,6 +76,7 @@ export const actions: Actions = {
 			: fail(409, { problem: act.problem });
 	},
 	stamp: async (event) => {
+		demand(event.locals, 'plan sites');
 		const parsed = v.safeParse(stampSchema, Object.fromEntries(await event.request.formData()));
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
 		const { pattern, cells, also, allot, seal } = parsed.output;

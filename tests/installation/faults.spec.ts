@@ -8,7 +8,7 @@ import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
 import { PostBox } from '../../standins/mail/post-box';
 import { freePort } from '../../command/ports';
 import { Installation } from './installation';
-import { basic } from './making';
+import { basic } from '../server/making';
 
 /**
  * What an installation bears: its processes killed with -9 in the middle of the work, its keys lost, its
@@ -28,7 +28,7 @@ describe('an installation of its own', function () {
 		here = await Installation.create({ LIMEN_SMTP_URL: `smtp://127.0.0.1:${mailPort}` });
 		await here.start();
 		cookie = await here.firstAdministrator();
-		customerId = here.run('tests/server/plant.ts').stdout.trim();
+		customerId = here.run('tests/installation/plant.ts').stdout.trim();
 		const page = await here.form(
 			'/people?/token',
 			{

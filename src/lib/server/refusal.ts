@@ -1,0 +1,90 @@
+import type { RequestEvent } from '@sveltejs/kit';
+import { restconfError } from './bootstrap/restconf';
+import type { ErrorTag } from '../../core/bootstrap';
+import { problem } from './problem';
+import { gateOf, LARGEST_OPEN_BODY } from './people/gates';
+
+/** What no route is asked for, answered in the manner of the gate: to people in words, to programs and units in theirs. */
+
+/** What a request may carry, in bytes; an image comes by a route of its own and is counted while it is stored. */
+const LARGEST_BODY = 4 * 1024 * 1024;
+const IMAGE_ROUTE: string = '/upkeep/images/[line]/[version]';
+const RETRY_AFTER_SECONDS = 5;
+
+const TAGS: Readonly<Record<number, ErrorTag>> = {
+	400: 'malformed-message',
+	401: 'access-denied',
+	404: 'data-missing',
+	405: 'operation-not-supported',
+	413: 'too-big',
+	415: 'invalid-value'
+};
+
+/** A refusal in the manner of the gate that the request came to. */
+export function refuseRequest(event: RequestEvent, status: number, words: string): Response {
+	const gate = gateOf(event);
+	if (gate === 'programs') return problem(status, words);
+	if (gate === 'units') return restconfError(TAGS[status] ?? 'operation-failed', words, 'protocol', status);
+	// A form that is sent by SvelteKit's own script reads nothing else
+	if (event.request.headers.get('x-sveltekit-action') === 'true')
+		return Response.json({ type: 'error', status, error: { message: words } }, { status });
+	return new Response(words, { status, headers: { 'content-type': 'text/plain; charset=utf-8' } });
+}
+
+/** Why a request is not looked at at all; null when it is. */
+export function refusalBeforehand(event: RequestEvent): Response | null {
+	const { request, url, route } = event;
+	// PostgreSQL's text holds no NUL, and no address of ours has one
+	if (/%00/.test(url.pathname + url.search))
+		return refuseRequest(event, 400, 'An address cannot hold a NUL character.');
+	const gate = gateOf(event);
+	if ((gate === 'people' || gate === 'open') && isForgedForm(request, url))
+		return refuseRequest(event, 403, 'This form was sent from another site. Nothing was changed.');
+	if (route.id === IMAGE_ROUTE) return null;
+	const length = request.headers.get('content-length');
+	const most = gate === 'open' ? LARGEST_OPEN_BODY : LARGEST_BODY;
+	if (Number(length ?? 0) > most)
+		return refuseRequest(
+			event,
+			413,
+			`A request may carry ${size(most)} at most; this one has ${size(Number(length))}. Nothing was changed.`
+		);
+	if (gate === 'open' && length === null && request.headers.has('transfer-encoding'))
+		return refuseRequest(event, 411, 'Say how long the form is (Content-Length).');
+	return null;
+}
+
+const size = (bytes: number): string =>
+	bytes < 1024 * 1024 ? `${Math.ceil(bytes / 1024)} KB` : `${Math.ceil(bytes / 1024 / 1024)} MB`;
+
+const CHANGES: ReadonlySet<string> = new Set(['POST', 'PUT', 'PATCH', 'DELETE']);
+
+/**
+ * Whether a page elsewhere makes a browser send this in the name of who is signed in here. A browser says
+ * where a request comes from (Fetch standard, Origin); programs and units have no cookie that could be used.
+ */
+const isForgedForm = (request: Request, url: URL): boolean =>
+	CHANGES.has(request.method) && request.headers.get('origin') !== url.origin;
+
+/** The database is starting, recovering or away: codes of PostgreSQL's class 57P, 08 and 53, and of sockets. */
+const AWAY = /^(57P0[123]|08\w{3}|53[23]00|ECONNREFUSED|ECONNRESET|EPIPE)$/;
+
+export function isDatabaseAway(error: unknown): boolean {
+	const { code, name, message } = (error ?? {}) as { code?: string; name?: string; message?: string };
+	return (
+		AWAY.test(code ?? '') ||
+		name === 'KnexTimeoutError' ||
+		/Connection terminated|not queryable|Unable to acquire a connection/.test(message ?? '')
+	);
+}
+
+/** The answer while the database is away: RFC 9110 section 15.6.4. */
+export function databaseAway(event: RequestEvent): Response {
+	const response = refuseRequest(
+		event,
+		503,
+		'The database does not answer just now. Nothing was changed; try again in a few seconds.'
+	);
+	response.headers.set('retry-after', String(RETRY_AFTER_SECONDS));
+	return response;
+}

@@ -1,0 +1,95 @@
+import { Worker } from 'node:worker_threads';
+import { log } from '../log';
+import type { Answered, Asked, Task, Tasks } from './tasks';
+
+/**
+ * Threads for what must not hold up everybody else. A piece of work that takes longer than its deadline or
+ * more memory than a thread has is given up, with its thread; what waits behind it goes on in a new one.
+ */
+const THREADS = 2;
+const MEMORY_MB = 384;
+const DEADLINE_MS = 10_000;
+/** More than this waiting, and nobody would wait for their turn. */
+const MOST_WAITING = 100;
+
+/** Work was given up: it took too long, needed too much memory, or too much waits already. */
+export class GivenUp extends Error {}
+
+interface Job {
+	readonly asked: Asked;
+	readonly deadlineMs: number;
+	readonly resolve: (output: unknown) => void;
+	readonly reject: (error: Error) => void;
+}
+
+const waiting: Job[] = [];
+const idle: Worker[] = [];
+let started = 0;
+let nextId = 1;
+
+/** Works a task off the main thread. Rejects with `GivenUp` past its deadline (10 s unless said otherwise). */
+export function offMainThread<Name extends Task>(
+	task: Name,
+	input: Parameters<Tasks[Name]>[0],
+	deadlineMs = DEADLINE_MS
+): Promise<ReturnType<Tasks[Name]>> {
+	if (waiting.length >= MOST_WAITING)
+		return Promise.reject(new GivenUp('Too much is being worked on at this moment.'));
+	return new Promise<unknown>((resolve, reject) => {
+		waiting.push({ asked: { id: nextId++, task, input }, deadlineMs, resolve, reject });
+		work();
+	}) as Promise<ReturnType<Tasks[Name]>>;
+}
+
+function work(): void {
+	while (waiting.length > 0 && (idle.length > 0 || started < THREADS))
+		run(idle.pop() ?? begin(), waiting.shift()!);
+}
+
+/** The thread's program: built beside the application, or its source in tests and development. */
+function begin(): Worker {
+	started++;
+	const { LIMEN_WORKER } = process.env;
+	const worker = LIMEN_WORKER
+		? new Worker(LIMEN_WORKER, { resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } })
+		: new Worker(new URL('./worker.ts', import.meta.url), {
+				execArgv: ['--import', 'tsx'],
+				resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB }
+			});
+	worker.unref();
+	worker.once('exit', () => {
+		started--;
+		const at = idle.indexOf(worker);
+		if (at >= 0) idle.splice(at, 1);
+		work();
+	});
+	worker.on('error', (error) => log.warn({ error: error.message }, 'a thread ended early'));
+	return worker;
+}
+
+function run(worker: Worker, job: Job): void {
+	const settle = (act: () => void) => {
+		clearTimeout(deadline);
+		worker.off('message', hear).off('error', fail).off('exit', gone);
+		act();
+	};
+	const hear = (answer: Answered) =>
+		settle(() => {
+			worker.unref();
+			idle.push(worker);
+			if (answer.ok) job.resolve(answer.output);
+			else job.reject(new Error(answer.message));
+			work();
+		});
+	const giveUp = (words: string) =>
+		settle(() => {
+			void worker.terminate();
+			job.reject(new GivenUp(words));
+		});
+	const fail = (error: Error) => giveUp(`It could not be worked: ${error.message}`);
+	const gone = () => giveUp('The thread that worked on it ended.');
+	const deadline = setTimeout(() => giveUp('It took too long and was given up.'), job.deadlineMs);
+	worker.ref();
+	worker.on('message', hear).on('error', fail).on('exit', gone);
+	worker.postMessage(job.asked);
+}

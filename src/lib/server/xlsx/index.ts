@@ -1,0 +1,2 @@
+export * from './read';
+export * from './write';
