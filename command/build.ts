@@ -27,7 +27,12 @@ export async function build(): Promise<void> {
 		stream.setEncoding('utf8').on('data', (text: string) => (said += text));
 	const [status] = (await once(vite, 'close')) as [number | null];
 	if (status !== 0) throw new Problem(`The application could not be built:\n${said}`);
-	// The process itself and its threads as plain JavaScript: no loader stands beside the application
+	buildPrograms();
+	writeFileSync(STAMP, made);
+}
+
+/** The process itself and its threads as plain JavaScript: no loader stands beside the application. */
+export function buildPrograms(): void {
 	buildSync({
 		entryPoints: { serve: 'command/serve.ts', worker: 'src/lib/server/threads/worker.ts' },
 		outdir: 'build',
@@ -36,7 +41,6 @@ export async function build(): Promise<void> {
 		platform: 'node',
 		format: 'esm'
 	});
-	writeFileSync(STAMP, made);
 }
 
 function fingerprint(): string {

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { currentSettings, publicUrl, type Settings } from '../src/lib/server/settings';
 import { firstAdministratorLink } from '../src/lib/server/people';
-import { build } from './build';
+import { build, buildPrograms } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, SETUP } from '../src/lib/server/database';
 import {
@@ -57,6 +57,7 @@ export async function demo(): Promise<void> {
 export async function dev(): Promise<void> {
 	const settings = currentSettings();
 	await prepare(settings);
+	buildPrograms();
 	refuseOpenDemo(settings);
 	await migrate(settings, { demo: true });
 	actAlwaysAs(SETUP);

@@ -94,7 +94,8 @@ const UNHANDLED: Readonly<Record<number, string>> = {
 function inTheGatesManner(event: Event, response: Response): Response {
 	const gate = gateOf(event);
 	const type = response.headers.get('content-type') ?? '';
-	if (response.status < 400 || (gate !== 'programs' && gate !== 'units')) return response;
+	const itsOwn = response.status >= 500 || response.status in UNHANDLED || /^text\/(html|plain)/.test(type);
+	if (response.status < 400 || !itsOwn || (gate !== 'programs' && gate !== 'units')) return response;
 	if (type.startsWith('application/problem+json') || type.startsWith('application/yang-data')) return response;
 	const refused = refuseRequest(event, response.status, UNHANDLED[response.status] ?? COULD_NOT);
 	const allow = response.headers.get('allow');

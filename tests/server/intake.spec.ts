@@ -228,12 +228,6 @@ describe('a delivery note as a file', () => {
 				([kind, problem]: [string, string]) => kind === 'failure' && problem.includes(name)
 			);
 		}
-		// An archive that says it holds far more than a list
-		const bomb = Buffer.alloc(64);
-		bomb.write('PK\u0003\u0004');
-		bomb.writeUInt32LE(0x02014b50, 8);
-		bomb.writeUInt32LE(0xffffff00, 32);
-		expect((await send('bomb.xlsx', new Uint8Array(bomb))).data!.problem).to.match(/far larger inside/);
 		expect(await database()('batch').count()).to.deep.equal(before);
 	});
 });

@@ -377,7 +377,7 @@ describe('profiles', () => {
 		// Released all the same, it may be bound; by itself it may not
 		const source = (await renderingSources(database(), [profile.positions[0]!])).get(profile.positions[0]!)!;
 		expect(source.overrideReason).to.equal('it is being replaced');
-		expect(previewOf(source).stranding).to.have.lengthOf(1);
+		expect((await previewOf(source)).stranding).to.have.lengthOf(1);
 		const unit = await newUnit('gateway');
 		const coordinator: Actor = { ...ACTOR, may: (act) => act !== 'override stranding' };
 		expect(
@@ -921,7 +921,7 @@ describe('a unit', () => {
 		await report({ ...unit, positionId: profile.positions[0]!, runId } as never, 'bootstrap-initiated');
 		expect((await runOf(runId)).outcome).to.equal('open');
 		const source = (await renderingSources(database(), [profile.positions[0]!])).get(profile.positions[0]!)!;
-		const line = previewOf(source).lines.find(({ text }) => text.includes('10.90.0.1/24'))!;
+		const line = (await previewOf(source)).lines.find(({ text }) => text.includes('10.90.0.1/24'))!;
 		expect(line).to.deep.include({ sources: [7], fields: ['port.lan', 'lan'] });
 	});
 });

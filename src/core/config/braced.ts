@@ -9,14 +9,15 @@ import {
 } from './tree';
 
 const STEP = '\t';
-/** White space and comments: to the end of the line, or between slash-stars. */
-const GAP = /(?:\s+|#[^\n]*|\/\*[\s\S]*?\*\/)+/y;
+/** White space, and comments to the end of the line; those between slash-stars are looked for apart. */
+const GAP = /(?:\s+|#[^\n]*)+/y;
 /** A quoted word, or a bare one. */
 const WORD = /"(?:[^"\\\n]|\\.)*"|[^\s"{};#]+/y;
 
 /**
  * Reads the braced dialect: statements end with `;`, a block stands between `{` and `}`.
- * Rejects a missing `;`, braces that do not pair, a block without a name, open quotation marks.
+ * Rejects a missing `;`, braces that do not pair, a block without a name, open quotation marks and
+ * comments. Linear in the text: what is looked for and not found ends the reading.
  */
 export function parseBraced(text: string): ConfigReading {
 	const top: ConfigNode[] = [];
@@ -31,7 +32,9 @@ export function parseBraced(text: string): ConfigReading {
 		return pattern.test(text) ? pattern.lastIndex : -1;
 	};
 	while (at < text.length) {
-		const gap = endOf(GAP);
+		const comment = text.startsWith('/*', at);
+		const gap = comment ? text.indexOf('*/', at + 2) + 2 : endOf(GAP);
+		if (comment && gap === 1) return failed(line, 'A comment is left open.');
 		if (gap > 0) {
 			for (let next = text.indexOf('\n', at); next >= 0 && next < gap; next = text.indexOf('\n', next + 1))
 				line++;

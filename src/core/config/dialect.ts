@@ -1,4 +1,5 @@
 import { parseBraced, printBraced } from './braced';
+import { inOrderOf, type OrderedHeads } from './compare';
 import { parseIndented, printIndented } from './indented';
 import { parseJson, printJson } from './json';
 import { failed, LARGEST_CONFIGURATION, type ConfigReading, type ConfigTree, type Dialect } from './tree';
@@ -15,3 +16,19 @@ export function parseConfig(text: string, dialect: Dialect): ConfigReading {
 
 /** Writes a tree as text of its dialect. */
 export const printConfig = (tree: ConfigTree, dialect: Dialect): string => PRINTERS[dialect](tree);
+
+/** Both texts printed in the order of the intended one; null when one of them cannot be read. */
+export function alignConfigs(given: {
+	readonly intended: string;
+	readonly running: string;
+	readonly dialect: Dialect;
+	readonly ordered: OrderedHeads;
+}): { readonly intended: string; readonly running: string } | null {
+	const { dialect, ordered } = given;
+	const [intended, running] = [parseConfig(given.intended, dialect), parseConfig(given.running, dialect)];
+	if (!intended.ok || !running.ok) return null;
+	return {
+		intended: printConfig(intended.tree, dialect),
+		running: printConfig(inOrderOf(intended.tree, running.tree, ordered), dialect)
+	};
+}

@@ -11,6 +11,7 @@ export function parseJson(text: string): ConfigReading {
 	try {
 		body = parse(text, { mode: 'json', ranges: true }).body as ValueNode;
 	} catch (error) {
+		if (error instanceof RangeError) return failed(1, 'Nested too deep.');
 		const { line, message } = error as { line?: number; message: string };
 		return failed(line ?? 1, message.replace(/\s*\(\d+:\d+\)$/, ''));
 	}

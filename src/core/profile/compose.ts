@@ -1,6 +1,6 @@
 import { jsonLines, parseConfig, type ConfigNode, type ConfigTree, type Dialect } from '../config';
 import type { Field } from './fields';
-import { compile, isProblem, KNOWN_GROUPS } from './language';
+import { compile, isProblem, KNOWN_GROUPS, newLimits } from './language';
 import type { OriginLine } from './origin';
 import { renderText, scopeOf, type Scope as TextScope } from './render';
 import { resolveFields, type FieldProblem, type Resolution, type Resolved } from './resolve';
@@ -72,7 +72,8 @@ const NOWHERE = { piece: null, line: null, column: null, field: null, scope: nul
  */
 export function renderWhole({ dialect, pieces, scoped, known }: Composition): RenderResult {
 	const { fields, conflicts } = fieldsOfPieces(pieces);
-	const resolution = resolveFields(fields, scoped, known);
+	const limits = newLimits();
+	const resolution = resolveFields(fields, scoped, known, limits);
 	const problems: RenderProblem[] = [...conflicts, ...fieldProblems(resolution)];
 	const told = new Set(resolution.problems.map(({ field }) => field));
 	// Computed of what is missing: that is told
@@ -81,7 +82,7 @@ export function renderWhole({ dialect, pieces, scoped, known }: Composition): Re
 	let scope = told.size === 0 ? resolution.scope : scopeOf(placeholders(told), resolution.scope);
 	const parts: (readonly OriginLine[])[] = [];
 	for (const { name, text } of pieces) {
-		const rendered = renderText(text, scope);
+		const rendered = renderText(text, scope, limits);
 		if (rendered.ok) parts.push(rendered.lines);
 		else
 			for (const { kind, message, line, column, field } of rendered.problems)

@@ -5,6 +5,7 @@ import {
 	groupChanges,
 	hunksBetween,
 	renderWhole,
+	secretsOf,
 	type Change,
 	type Piece,
 	type Values
@@ -41,9 +42,9 @@ describe('what a release changes', () => {
 			})
 		};
 	};
-	const change = (before: string, after: string, site: Values, secrets: string[] = []): Change => {
+	const change = (before: string, after: string, site: Values): Change => {
 		const [one, other] = [render(before, site), render(after, site)];
-		return changeBetween(one.result, other.result, { before: one.pieces, after: other.pieces }, secrets);
+		return changeBetween(one.result, other.result, { before: one.pieces, after: other.pieces }, secretsOf([], Object.entries(site), new Map()));
 	};
 
 	it('is the same for positions whose own values alone differ, and another where other lines change', () => {
@@ -70,7 +71,7 @@ describe('what a release changes', () => {
 			['mended', change('{{ x }}', 'a', {})],
 			['broken', change('a', '{{ x }}', {})],
 			['still broken', change('{{ x }}', 'b {{ x }}', {})],
-			['changed', change('key {{ key }}', 'secret {{ key }}', { key: 'hush-hush' }, ['hush-hush'])]
+			['changed', change('key {{ my_secret }}', 'secret {{ my_secret }}', { my_secret: 'hush-hush' })]
 		]);
 		expect(groups.map(({ change: { kind }, positions }) => [kind, ...positions])).to.deep.equal([
 			['broken', 'broken'],

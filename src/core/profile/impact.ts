@@ -1,6 +1,6 @@
 import { diffArrays } from 'diff';
 import type { Piece, RenderResult } from './compose';
-import { MASK } from './mask';
+import { shownLines, type Secrets } from './showing';
 
 /** Lines that one rendering has and another has not, at one place. */
 export interface Hunk {
@@ -23,6 +23,9 @@ export type Change =
 	| { readonly kind: 'broken'; readonly message: string; readonly key: string }
 	| { readonly kind: 'mended'; readonly key: string };
 
+/** Past so many lines that differ, looking for what they share costs the square of it and shows nothing. */
+const MOST_EDITS = 4_000;
+
 /** The lines by which two texts differ. Law: applying the hunks to the first gives the second. */
 export function hunksBetween(before: readonly string[], after: readonly string[]): readonly Hunk[] {
 	let start = 0;
@@ -38,7 +41,12 @@ export function hunksBetween(before: readonly string[], after: readonly string[]
 	let at = start + 1;
 	let open: { at: number; removed: string[]; added: string[] } | null = null;
 	const middle = (lines: readonly string[]) => lines.slice(start, lines.length - end);
-	for (const { value, added, removed } of diffArrays(middle(before), middle(after))) {
+	const [old, now] = [middle(before), middle(after)];
+	const changes = diffArrays(old, now, { maxEditLength: MOST_EDITS }) ?? [
+		{ value: old, added: false, removed: true },
+		{ value: now, added: true, removed: false }
+	];
+	for (const { value, added, removed } of changes) {
 		if (!added && !removed) {
 			open = null;
 			at += value.length;
@@ -49,9 +57,9 @@ export function hunksBetween(before: readonly string[], after: readonly string[]
 			hunks.push(open);
 		}
 		if (removed) {
-			open.removed.push(...value);
+			open.removed = open.removed.concat(value);
 			at += value.length;
-		} else open.added.push(...value);
+		} else open.added = open.added.concat(value);
 	}
 	return hunks;
 }
@@ -65,7 +73,7 @@ export function changeBetween(
 	before: RenderResult,
 	after: RenderResult,
 	pieces: { readonly before: readonly Piece[]; readonly after: readonly Piece[] },
-	secrets: readonly string[]
+	secrets: Secrets
 ): Change {
 	if (!after.ok) {
 		const message = after.problems[0]!.message;
@@ -75,11 +83,20 @@ export function changeBetween(
 	}
 	if (!before.ok) return { kind: 'mended', key: 'mended' };
 	if (before.text === after.text) return { kind: 'same' };
-	const hide = (text: string) => secrets.reduce((shown, secret) => shown.replaceAll(secret, MASK), text);
+	const [old, now] = [shownLines(before, pieces.before, secrets), shownLines(after, pieces.after, secrets)];
+	let shift = 0;
 	const hunks = hunksBetween(
 		before.lines.map(({ text }) => text),
 		after.lines.map(({ text }) => text)
-	).map((hunk) => ({ at: hunk.at, removed: hunk.removed.map(hide), added: hunk.added.map(hide) }));
+	).map(({ at, removed, added }) => {
+		const [from, to] = [at - 1, at - 1 + shift];
+		shift += added.length - removed.length;
+		return {
+			at,
+			removed: old.shown.slice(from, from + removed.length),
+			added: now.shown.slice(to, to + added.length)
+		};
+	});
 	let moved = 0;
 	const shapes = hunks.map(({ at, removed, added }) => {
 		const shape = [
@@ -91,6 +108,13 @@ export function changeBetween(
 	});
 	const lines = hunks.reduce((sum, { removed, added }) => sum + Math.max(removed.length, added.length), 0);
 	return { kind: 'changed', hunks, lines, key: JSON.stringify(shapes) };
+}
+
+const split = new WeakMap<Piece, readonly string[]>();
+function linesOf(piece: Piece): readonly string[] {
+	let lines = split.get(piece);
+	if (!lines) split.set(piece, (lines = piece.text.split('\n')));
+	return lines;
 }
 
 /** A line without what is particular to the position: the source lines it came from, where it reads such values. */
@@ -114,7 +138,7 @@ function shapeOf(
 	});
 	if (!particular) return text;
 	const piece = pieces[line.piece]!;
-	const source = piece.text.split('\n');
+	const source = linesOf(piece);
 	return `${piece.name}: ${line.sources.map((number) => source[number - 1]).join('\n')}`;
 }
 

@@ -16,4 +16,5 @@ export type { TextProblem } from './problems';
 export { evaluate, readsOf, renderText } from './render';
 export * from './resolve';
 export * from './sheet';
+export * from './showing';
 export * from './values';

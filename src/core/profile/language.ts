@@ -1,5 +1,6 @@
 import {
 	analyzeSync,
+	Context,
 	Liquid,
 	Parser,
 	Tokenizer,
@@ -10,6 +11,7 @@ import {
 } from 'liquidjs';
 import { registerFilters } from './filters';
 import { OriginEmitter, type Mark } from './origin';
+import { placeFinder } from './positions';
 import { problemOf, TooLarge, type TextProblem } from './problems';
 
 /**
@@ -17,7 +19,10 @@ import { problemOf, TooLarge, type TextProblem } from './problems';
  * other files, and limits on time, memory and output. A line that holds nothing but tags leaves no line.
  */
 export const LARGEST_PROFILE_TEXT = 256 * 1024;
-const LONGEST_RENDERING_MS = 500;
+/** For all texts of one rendering together. */
+const LONGEST_RENDERING_MS = 1_000;
+/** Different names that a text may read. */
+const MOST_NAMES = 500;
 /** What loops and filters may allocate, in LiquidJS's own units (about characters). */
 const MOST_MEMORY = 4_000_000;
 const MOST_CACHED = 512;
@@ -49,6 +54,13 @@ const LOCAL = new Set(['forloop', 'tablerowloop']);
 
 const cache = new Map<string, Compiled | TextProblem>();
 
+/** What all texts of one rendering may take together: time, and what loops and filters allocate. */
+export type Limits = Pick<Context, 'renderLimit' | 'memoryLimit'>;
+export function newLimits(): Limits {
+	const { renderLimit, memoryLimit } = new Context({}, liquid.options, { sync: true });
+	return { renderLimit, memoryLimit };
+}
+
 /** Reads a text; a problem with its place when a tag is broken or a filter unknown. */
 export function compile(text: string): Compiled | TextProblem {
 	let compiled = cache.get(text);
@@ -70,12 +82,14 @@ function compileAnew(text: string): Compiled {
 		throw new TooLarge(`A text has ${LARGEST_PROFILE_TEXT.toLocaleString('en')} characters at most.`);
 	const tokens = new Tokenizer(text, liquid.options.operators).readTopLevelTokens(liquid.options);
 	dropTagLines(tokens, text);
+	const placeOf = placeFinder(text);
 	const marks = new Map<Template, Mark>();
-	const templates = new MarkingParser(marks, lineFinder(text)).parseTokens(tokens);
+	const templates = new MarkingParser(marks, (offset) => placeOf(offset)[0]).parseTokens(tokens);
 	const reads = new Map<string, { line: number; column: number }>();
 	for (const variables of Object.values(analyzeSync(templates, { partials: false }).globals))
 		for (const { segments, location } of variables) {
 			const name = fieldName(segments);
+			if (reads.size >= MOST_NAMES) throw new TooLarge(`A text reads ${MOST_NAMES} different names at most.`);
 			if (!reads.has(name)) reads.set(name, { line: location.row, column: location.col });
 		}
 	markFields(templates, marks, new Map(), []);
@@ -109,21 +123,6 @@ class MarkingParser extends Parser {
 	}
 }
 
-/** Which line an offset lies in. */
-function lineFinder(text: string): (offset: number) => number {
-	const starts = [0];
-	for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) starts.push(at + 1);
-	return (offset) => {
-		let [low, high] = [0, starts.length - 1];
-		while (low < high) {
-			const middle = (low + high + 1) >> 1;
-			if (starts[middle]! <= offset) low = middle;
-			else high = middle - 1;
-		}
-		return low + 1;
-	};
-}
-
 type Plain = TopLevelToken & { trimLeft: number; trimRight: number };
 const isPlain = (token: TopLevelToken | undefined): token is Plain => token?.kind === TokenKind.HTML;
 
@@ -154,30 +153,43 @@ function dropTagLines(tokens: readonly TopLevelToken[], text: string): void {
 	const units = unitsOf(tokens);
 	const isBlank = (unit: Unit | undefined) =>
 		unit !== undefined && !unit.isTag && /^[^\S\n]*$/.test(text.slice(unit.begin, unit.end));
-	/** The farthest tag in a direction with nothing but blanks between. */
-	const farthest = (start: number, step: 1 | -1) => {
-		let at = start;
-		for (;;)
-			if (units[at + step]?.isTag) at += step;
-			else if (isBlank(units[at + step]) && units[at + 2 * step]?.isTag) at += 2 * step;
-			else return at;
-	};
-	units.forEach((unit, index) => {
-		if (!unit.isTag) return;
-		const [first, last] = [farthest(index, -1), farthest(index, 1)];
-		const lineStart = text.lastIndexOf('\n', units[first]!.begin - 1) + 1;
-		const lineEnd = text.indexOf('\n', units[last]!.end);
-		const before = text.slice(lineStart, units[first]!.begin);
-		const after = text.slice(units[last]!.end, lineEnd < 0 ? undefined : lineEnd);
-		if (before.trim() !== '' || after.trim() !== '') return;
-		const previous = tokens[unit.from - 1];
-		if (index === first && isPlain(previous))
-			previous.trimRight = Math.max(previous.trimRight, before.length);
-		const following = tokens[unit.to + 1];
-		if (!isPlain(following)) return;
-		const blanks = index === last ? after.length + (lineEnd < 0 ? 0 : 1) : following.end - following.begin;
+	for (let first = 0; first < units.length; first++) {
+		if (!units[first]!.isTag) continue;
+		// As far as tags follow each other with nothing but blanks between them
+		let last = first;
+		while (units[last + 1]?.isTag || (isBlank(units[last + 1]) && units[last + 2]?.isTag))
+			last += units[last + 1]!.isTag ? 1 : 2;
+		if (standsAlone(text, units[first]!.begin, units[last]!.end)) dropLine(tokens, text, units, first, last);
+		first = last;
+	}
+}
+
+/** Whether nothing but blanks stands before and after on the same line. */
+function standsAlone(text: string, begin: number, end: number): boolean {
+	const lineEnd = text.indexOf('\n', end);
+	const before = text.slice(text.lastIndexOf('\n', begin - 1) + 1, begin);
+	return before.trim() === '' && text.slice(end, lineEnd < 0 ? undefined : lineEnd).trim() === '';
+}
+
+function dropLine(
+	tokens: readonly TopLevelToken[],
+	text: string,
+	units: readonly Unit[],
+	first: number,
+	last: number
+): void {
+	const lineStart = text.lastIndexOf('\n', units[first]!.begin - 1) + 1;
+	const lineEnd = text.indexOf('\n', units[last]!.end);
+	const previous = tokens[units[first]!.from - 1];
+	if (isPlain(previous))
+		previous.trimRight = Math.max(previous.trimRight, units[first]!.begin - lineStart);
+	for (let at = first; at <= last; at++) {
+		const following = units[at]!.isTag ? tokens[units[at]!.to + 1] : undefined;
+		if (!isPlain(following)) continue;
+		const whole = lineEnd < 0 ? text.length : lineEnd + 1;
+		const blanks = at === last ? whole - units[last]!.end : following.end - following.begin;
 		following.trimLeft = Math.max(following.trimLeft, blanks);
-	});
+	}
 }
 
 const fieldName = (segments: readonly unknown[]): string => {
@@ -219,10 +231,14 @@ function markFields(
 		const all = [...new Set([...around, ...own])];
 		const mark = marks.get(template);
 		if (mark) mark.fields = all;
-		const inner = new Map(locals);
-		for (const name of template.blockScope?.() ?? []) inner.set(name, own);
 		const children = template.children ? (toValueSync(template.children(false, true)) as Template[]) : [];
-		markFields(children, marks, inner, all);
+		// Names of a block's own end with it; what is assigned inside it stays, as in Liquid
+		const hidden = [...(template.blockScope?.() ?? [])].map((name) => [name, locals.get(name)] as const);
+		for (const [name] of hidden) locals.set(name, own);
+		markFields(children, marks, locals, all);
+		for (const [name, before] of hidden)
+			if (before) locals.set(name, before);
+			else locals.delete(name);
 		const made = [...(template.localScope?.() ?? [])];
 		if (made.length === 0) continue;
 		const within = children.flatMap((child) => marks.get(child)?.fields ?? []);

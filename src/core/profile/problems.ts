@@ -11,6 +11,15 @@ export interface TextProblem {
 	readonly field: string | null;
 }
 
+/** What engines call “Maximum call stack size exceeded” or “Invalid string length”. */
+const TOO_MUCH: TextProblem = {
+	kind: 'limit',
+	message: 'The text is nested too deep, or makes too much of something.',
+	line: null,
+	column: null,
+	field: null
+};
+
 /** More than the language allows. */
 export class TooLarge extends Error {}
 
@@ -23,7 +32,7 @@ export function missingName(error: unknown): string | null {
 	return (error.originalError as { variableName?: string } | undefined)?.variableName ?? null;
 }
 
-/** An error of the language as a problem; any other is our own bug and goes on. */
+/** Whatever a text made the language throw, as a problem in words for whoever wrote it. */
 export function problemOf(error: unknown): TextProblem {
 	if (error instanceof TooLarge)
 		return { kind: 'limit', message: error.message, line: null, column: null, field: null };
@@ -32,8 +41,11 @@ export function problemOf(error: unknown): TextProblem {
 	// Outside of a template, as in a formula, LiquidJS names no place for what went over a limit
 	if (error instanceof Error && error.name === 'AssertionError' && /limit exceeded/.test(error.message))
 		return { kind: 'limit', message: error.message, line: null, column: null, field: null };
-	if (!LiquidError.is(error)) throw error;
-	if (error.originalError instanceof TooLarge) return problemOf(error.originalError);
+	if (error instanceof RangeError) return TOO_MUCH;
+	if (!LiquidError.is(error))
+		return { ...TOO_MUCH, kind: 'broken', message: `This text cannot be worked on: ${(error as Error).message}` };
+	const { originalError } = error;
+	if (originalError instanceof TooLarge || originalError instanceof RangeError) return problemOf(originalError);
 	const [line = null, column = null] = error.token?.getPosition() ?? [];
 	const field = missingName(error);
 	if (field !== null) return { kind: 'missing', message: `“${field}” has no value.`, line, column, field };

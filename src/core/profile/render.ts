@@ -1,6 +1,6 @@
-import { Context, toValueSync, Value } from 'liquidjs';
+import { Context, toValueSync, Value, type Template } from 'liquidjs';
 import { PLACEHOLDER } from './filters';
-import { compile, isProblem, liquid, type Compiled } from './language';
+import { compile, isProblem, liquid, newLimits, type Compiled, type Limits } from './language';
 import { OriginEmitter, type OriginLine } from './origin';
 import { missingName, problemOf, type TextProblem } from './problems';
 
@@ -18,26 +18,30 @@ export const scopeOf = (...groups: readonly Scope[]): Record<string, unknown> =>
 const bare = (scope: Scope): Scope => (isBare(scope) ? scope : scopeOf(scope));
 
 /**
- * Renders a text. Names all missing values at once. Laws: the result depends on the text and the scope
- * alone; the lines joined are what LiquidJS gives for the text without its tag lines.
+ * Renders a text. Names all missing values at once. Whoever renders several texts that belong together
+ * gives them the same limits. Laws: the result depends on the text and the scope alone (but for the limit
+ * on time); the lines joined are what LiquidJS gives for the text without its tag lines.
  */
-export function renderText(text: string, scope: Scope): Rendered {
+export function renderText(text: string, scope: Scope, limits: Limits = newLimits()): Rendered {
 	const compiled = compile(text);
 	if (isProblem(compiled)) return { ok: false, problems: [compiled] };
 	const own = bare(scope);
 	try {
-		return { ok: true, lines: run(compiled, own) };
+		return { ok: true, lines: run(compiled, own, limits) };
 	} catch (error) {
 		return {
 			ok: false,
-			problems: missingName(error) ? collectProblems(compiled, scopeOf(own), error) : [problemOf(error)]
+			problems: missingName(error) ? collectProblems(compiled, scopeOf(own), limits) : [problemOf(error)]
 		};
 	}
 }
 
-function run({ templates }: Compiled, scope: Scope): readonly OriginLine[] {
+const contextOf = (scope: Scope, limits: Limits) =>
+	new Context(scope as object, liquid.options, { sync: true }, { liquid, ...limits });
+
+function run({ templates }: Compiled, scope: Scope, limits: Limits): readonly OriginLine[] {
 	const emitter = new OriginEmitter();
-	const context = new Context(scope as object, liquid.options, { sync: true }, { liquid });
+	const context = contextOf(scope, limits);
 	withoutTraces(() => toValueSync(liquid.renderer.renderTemplates(templates, context, emitter)));
 	return emitter.end();
 }
@@ -88,13 +92,13 @@ function readFormula(expression: string): Formula {
 /** The value of one expression, such as a field's formula: `lan | host: 1`. */
 export function evaluate(
 	expression: string,
-	scope: Scope
+	scope: Scope,
+	limits: Limits = newLimits()
 ): { readonly ok: true; readonly value: unknown } | { readonly ok: false; readonly problem: TextProblem } {
 	const { value } = formulaOf(expression);
 	if (!(value instanceof Value)) return { ok: false, problem: value };
 	try {
-		const context = new Context(bare(scope) as object, liquid.options, { sync: true }, { liquid });
-		return { ok: true, value: toValueSync(value.value(context)) };
+		return { ok: true, value: toValueSync(value.value(contextOf(bare(scope), limits))) };
 	} catch (error) {
 		return { ok: false, problem: problemOf(error) };
 	}
@@ -105,25 +109,41 @@ export const readsOf = (expression: string): readonly string[] | TextProblem => 
 
 const MOST_MISSING = 200;
 
-/** Gives each missing name a placeholder and renders on, until nothing new is missing. */
-function collectProblems(compiled: Compiled, scope: Record<string, unknown>, first: unknown): TextProblem[] {
+/**
+ * Gives each missing name a placeholder and goes on where it was missing: at the tag of the text's outermost
+ * level that could not be rendered. What the limits leave no room for is not told.
+ */
+function collectProblems(
+	{ templates }: Compiled,
+	scope: Record<string, unknown>,
+	limits: Limits
+): TextProblem[] {
 	const problems: TextProblem[] = [];
 	const seen = new Set<string>();
-	let error = first;
-	for (;;) {
-		const name = missingName(error);
-		// `x.y` after `x` says nothing new
-		if (!name?.includes('.') || !seen.has(name.split('.')[0]!)) problems.push(problemOf(error));
-		if (name === null || seen.has(name) || seen.size >= MOST_MISSING) return problems;
-		seen.add(name);
-		if (!givePlaceholder(scope, name.split('.'))) return problems;
+	const context = contextOf(scope, limits);
+	const attempt = (template: Template): unknown => {
 		try {
-			run(compiled, scope);
-			return problems;
-		} catch (next) {
-			error = next;
+			toValueSync(liquid.renderer.renderTemplates([template], context, new OriginEmitter()));
+			return null;
+		} catch (error) {
+			return error;
 		}
-	}
+	};
+	for (const template of templates)
+		for (;;) {
+			const error = withoutTraces(() => attempt(template));
+			if (error === null) break;
+			const problem = problemOf(error);
+			// Out of time or memory: what was found by then is worth more than that
+			if (problem.kind === 'limit' && problems.length > 0) return problems;
+			const name = missingName(error);
+			// `x.y` after `x` says nothing new
+			if (!name?.includes('.') || !seen.has(name.split('.')[0]!)) problems.push(problem);
+			if (name === null || seen.has(name) || seen.size >= MOST_MISSING) return problems;
+			seen.add(name);
+			if (!givePlaceholder(scope, name.split('.'))) return problems;
+		}
+	return problems;
 }
 
 function givePlaceholder(scope: Record<string, unknown>, path: readonly string[]): boolean {

@@ -1,3 +1,4 @@
+import { newLimits, type Limits } from './language';
 import { evaluate, readsOf, scopeOf } from './render';
 import { readValue, type Field } from './fields';
 import { explainValues, resolveValues, SCOPES, type Scope, type ScopedValues, type Value } from './values';
@@ -37,7 +38,8 @@ export interface Resolution {
 export function resolveFields(
 	fields: readonly Field[],
 	scoped: ScopedValues,
-	known: Readonly<Record<string, unknown>>
+	known: Readonly<Record<string, unknown>>,
+	limits: Limits = newLimits()
 ): Resolution {
 	const values = new Map<string, Resolved>();
 	const problems: FieldProblem[] = [];
@@ -75,7 +77,7 @@ export function resolveFields(
 	const declared = new Set(fields.map(({ name }) => name));
 	for (const { name, value, scope: source, instead } of explainValues(scoped))
 		if (!declared.has(name)) values.set(name, { name, value, source, instead });
-	computeFormulas(formulas, scope, values, problems, haveCircles(fields));
+	computeFormulas(formulas, scope, values, problems, haveCircles(fields), limits);
 	return { values, scope, problems };
 }
 
@@ -92,7 +94,8 @@ function computeFormulas(
 	scope: Record<string, unknown>,
 	values: Map<string, Resolved>,
 	problems: FieldProblem[],
-	mayCircle: boolean
+	mayCircle: boolean,
+	limits: Limits
 ): void {
 	const byName = new Map(formulas.map((field) => [field.name, field]));
 	const circular = mayCircle ? circlesAmong(formulas) : [];
@@ -104,7 +107,7 @@ function computeFormulas(
 		if (circles.has(field.name)) return;
 		const reads = readsOf(field.formula!);
 		if (Array.isArray(reads)) for (const name of reads) if (byName.has(name)) compute(byName.get(name)!);
-		const computed = evaluate(field.formula!, scope);
+		const computed = evaluate(field.formula!, scope, limits);
 		const fault = (message: string) =>
 			problems.push({ kind: 'formula', field: field.name, scope: field.scope, message });
 		if (!computed.ok) {

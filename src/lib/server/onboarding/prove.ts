@@ -1,9 +1,10 @@
 import type { Client } from 'ssh2';
 import type { Dialect } from '../../../core/config';
-import { judgeProof, type ProofResult } from '../../../core/onboarding';
+import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onboarding';
 import { holds, maskSecrets, type ReadyCheck } from '../../../core/profile';
 import { database } from '../database';
 import { open } from '../keys';
+import { offMainThread } from '../threads';
 import { driverOf, type Driver } from './drivers';
 import { record } from './record';
 import { run } from './ssh';
@@ -83,7 +84,7 @@ async function attempt(client: Client, driver: Driver, unit: KnownUnit, intended
 	try {
 		const version = driver.version(await run(client, driver.versionCommand));
 		const running = await run(client, driver.configurationCommand);
-		const proof = judgeProof({
+		const proof = await judged({
 			dialect: unit.dialect,
 			ordered: new Set(intended.ordered_heads),
 			intended: intended.rendering ?? '',
@@ -102,6 +103,11 @@ async function attempt(client: Client, driver: Driver, unit: KnownUnit, intended
 		return { failed: `It could not be read over SSH: ${(error as Error).message}`, words: '', version: null };
 	}
 }
+
+/** Texts up to this are compared in less time than it takes to hand them to a thread. */
+const SMALL = 16 * 1024;
+const judged = async (input: ProofInput): Promise<ProofResult> =>
+	input.intended.length + input.running.length <= SMALL ? judgeProof(input) : offMainThread('judgeProof', input);
 
 const named = (checks: readonly ReadyCheck[]): string =>
 	checks.length === 0 ? '' : ` Checks hold: ${checks.map(({ name }) => name).join('; ')}.`;

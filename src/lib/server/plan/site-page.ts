@@ -38,14 +38,13 @@ export async function sitePlan(siteId: string, positions: readonly PositionRow[]
 async function withProblems(positions: readonly PositionRow[], mayRead: boolean) {
 	const open = positions.filter(({ standing }) => standing !== 'online').map(({ id }) => id);
 	const sources = mayRead ? await renderingSources(database(), open) : new Map<string, RenderingSource>();
-	return positions.map(({ id, name, standing }) => {
-		const source = sources.get(id);
-		return {
-			name,
-			standing,
-			problems: source ? previewOf(source).problems.map(({ message }) => message) : []
-		};
-	});
+	return Promise.all(
+		positions.map(async ({ id, name, standing }) => {
+			const source = sources.get(id);
+			const problems = source ? (await previewOf(source)).problems : [];
+			return { name, standing, problems: problems.map(({ message }) => message) };
+		})
+	);
 }
 
 /** To which sites a site's set-up could be copied, and what that would change at one of them. */

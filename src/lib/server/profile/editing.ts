@@ -1,7 +1,6 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import {
-	coverageOf,
 	isSecretName,
 	type CarriedFile,
 	type Coverage,
@@ -16,6 +15,7 @@ import { database, isRefusal } from '../database';
 import { isSealed, seal } from '../keys';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
+import { offMainThread } from '../threads';
 import { withKept } from './keeping';
 import { storedFile } from './files';
 import { overtaken, type Saved } from './parts';
@@ -249,7 +249,11 @@ export async function coverageOfRevision(
 	knex: Knex = database()
 ): Promise<readonly Coverage[]> {
 	const models = await renderingModels(knex);
-	return coverageOf(roleId, parts, [...models.values()] as readonly CoveredModel[]);
+	return offMainThread('coverageOf', [
+		roleId,
+		parts.map(({ name, texts }) => ({ name, texts })),
+		[...models.values()].map(({ id, name, dialect, roles, ports }): CoveredModel => ({ id, name, dialect, roles, ports }))
+	]);
 }
 
 /**

@@ -6,8 +6,8 @@ import { notify } from '../live';
 import {
 	piecesAt,
 	renderingSources,
-	renderPosition,
-	secretValuesOf,
+	renderManyApart,
+	secretsAt,
 	strandingAt,
 	touchesUplink
 } from './renderings';
@@ -136,19 +136,24 @@ async function* changesAt(
 		renderingSources(database(), ids),
 		renderingSources(database(), ids, { revisions: new Map([[revision.profileId, revision.id]]) })
 	]);
-	for (const [index, position] of positions.entries()) {
-		const [old, next] = [before.get(position.id), after.get(position.id)];
-		// Gone meanwhile
-		if (!old || !next) continue;
-		const [present, rendered] = [renderPosition(old), renderPosition(next)];
-		const pieces = { before: piecesAt(old), after: piecesAt(next) };
-		const change = changeBetween(present, rendered, pieces, secretValuesOf(next));
-		yield {
-			position,
-			change,
-			words: strandingAt(next, rendered).join(' '),
-			onUplink: change.kind === 'changed' && touchesUplink(next, present, rendered)
-		};
-		if (index % AT_ONCE === AT_ONCE - 1) await new Promise((resolve) => setImmediate(resolve));
+	for (let from = 0; from < positions.length; from += AT_ONCE) {
+		// Gone meanwhile are those that have no source any more
+		const some = positions.slice(from, from + AT_ONCE).flatMap((position) => {
+			const [old, next] = [before.get(position.id), after.get(position.id)];
+			return old && next ? [{ position, old, next }] : [];
+		});
+		const rendered = await renderManyApart(some.flatMap(({ old, next }) => [old, next]));
+		for (const [index, { position, old, next }] of some.entries()) {
+			const [present, then] = [rendered[2 * index]!, rendered[2 * index + 1]!];
+			const pieces = { before: piecesAt(old), after: piecesAt(next) };
+			const change = changeBetween(present, then, pieces, secretsAt(next, then.values));
+			yield {
+				position,
+				change,
+				words: strandingAt(next, then).join(' '),
+				onUplink: change.kind === 'changed' && touchesUplink(next, present, then)
+			};
+		}
+		await new Promise((resolve) => setImmediate(resolve));
 	}
 }

@@ -2,7 +2,6 @@ import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import type { Dialect } from '../../../core/config';
 import {
-	checkPiece,
 	type Field,
 	type PurposeId,
 	type RenderProblem,
@@ -12,6 +11,7 @@ import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
+import { offMainThread } from '../threads';
 
 /** Parts: reusable pieces of configuration text. Engineers write them; everybody who works with profiles reads them. */
 export interface PartRow {
@@ -207,13 +207,16 @@ export const overtaken = <Theirs extends { readonly editedBy: string }>(
 			};
 
 /** What keeps a revision from being released, all at once. */
-export function problemsOfPart(
+export async function problemsOfPart(
 	name: string,
 	{ texts, fields }: PartDraft
-): readonly (RenderProblem & { readonly dialect: Dialect })[] {
-	return (Object.entries(texts) as [Dialect, string][]).flatMap(([dialect, text]) =>
-		checkPiece({ name, text, fields }).map((problem) => ({ ...problem, dialect }))
+): Promise<readonly (RenderProblem & { readonly dialect: Dialect })[]> {
+	const written = Object.entries(texts) as [Dialect, string][];
+	const problems = await offMainThread(
+		'checkPieces',
+		written.map(([, text]) => ({ name, text, fields }))
 	);
+	return written.flatMap(([dialect], at) => problems[at]!.map((problem) => ({ ...problem, dialect })));
 }
 
 /** Releases a part's draft, which never changes again. Profiles go on with the revision they chose. */
@@ -226,7 +229,7 @@ export async function releasePart(partId: string, edit: number, why: string, act
 		if (draft.edit !== edit)
 			return refuse(`${draft.editedBy} saved this draft after you last saw it. Read it again first.`);
 		if (Object.keys(draft.texts).length === 0) return refuse('There is no text yet.');
-		const [problem] = problemsOfPart(part.name, draft);
+		const [problem] = await problemsOfPart(part.name, draft);
 		if (problem) return refuse(`The ${problem.dialect} text, line ${problem.line ?? 1}: ${problem.message}`);
 		await trx('part_revision')
 			.where({ id: draft.id })

@@ -1,5 +1,9 @@
+import type { Dialect, OrderedHeads } from '../../../core/config';
 import {
 	MASK,
+	maskSecrets,
+	reworks,
+	shownLines,
 	writeValue,
 	type Field,
 	type RenderProblem,
@@ -9,14 +13,16 @@ import {
 import {
 	maskedText,
 	piecesAt,
-	renderPosition,
+	renderApart,
 	risksAt,
+	secretsAt,
 	strandingAt,
 	type PositionRendering,
 	type RenderingSource
 } from './renderings';
+import { offMainThread } from '../threads';
 import { fileUrl } from './files';
-import { fieldsOfRevision, secretsAmong } from './revisions';
+import { fieldsOfRevision } from './revisions';
 
 /** A line of a rendering as people may see it, with where it came from. */
 export interface PreviewLine {
@@ -40,6 +46,8 @@ export interface PreviewValue {
 export interface Preview {
 	readonly ok: boolean;
 	readonly lines: readonly PreviewLine[];
+	/** All lines as one text. */
+	readonly text: string;
 	readonly problems: readonly RenderProblem[];
 	readonly values: readonly PreviewValue[];
 	/** Scripts, checks and files that go with it, masked. */
@@ -56,11 +64,15 @@ export interface Preview {
 }
 
 /** Computes a preview; every secret is masked, also in problems. */
-export function previewOf(source: RenderingSource): Preview {
-	const result = renderPosition(source);
+export async function previewOf(source: RenderingSource): Promise<Preview> {
+	const result = await renderApart(source);
 	const pieces = piecesAt(source);
 	const fields = source.revision ? fieldsOfRevision(source.revision) : [];
-	const masked = result.ok ? maskedText(source, result.text).split('\n') : [];
+	const secrets = secretsAt(source, result.values);
+	const { shown, hidden } = result.ok ? shownLines(result, pieces, secrets) : { shown: [], hidden: [] };
+	const masked = shown.map(maskSecrets);
+	const hide = (text: string) =>
+		maskedText(source, text, { ...secrets, values: [...hidden, ...secrets.values] });
 	return {
 		ok: result.ok,
 		lines: result.ok
@@ -73,11 +85,12 @@ export function previewOf(source: RenderingSource): Preview {
 			: [],
 		problems: result.ok
 			? []
-			: result.problems.map((problem) => ({ ...problem, message: maskedText(source, problem.message) })),
+			: result.problems.map((problem) => ({ ...problem, message: hide(problem.message) })),
 		values: [...result.values.values()]
-			.map((value) => previewValue(value, fields))
+			.map((value) => previewValue(value, secrets.names, fields))
 			.sort((a, b) => (a.name < b.name ? -1 : 1)),
-		beside: result.ok ? besideOf(source, result) : [],
+		text: masked.map((line) => `${line}\n`).join(''),
+		beside: result.ok ? besideOf(source, result, secrets.names, hide) : [],
 		stranding: strandingAt(source, result),
 		risks: risksAt(source, result),
 		profileId: source.profileId,
@@ -91,22 +104,39 @@ export function previewOf(source: RenderingSource): Preview {
 
 function besideOf(
 	source: RenderingSource,
-	{ beside: { before, after, checks } }: Extract<PositionRendering, { ok: true }>
+	{ beside: { before, after, checks } }: Extract<PositionRendering, { ok: true }>,
+	secret: ReadonlySet<string>,
+	hide: (text: string) => string
 ): Preview['beside'] {
-	const said = (text: string | null, name: string) =>
-		text === null ? [] : [{ name, text: maskedText(source, text).trimEnd() }];
+	const said = (text: string | null, name: string, made: readonly (string | undefined)[]) =>
+		text === null
+			? []
+			: [{ name, text: made.some((one) => reworks(one ?? '', secret)) ? NOT_SHOWN : hide(text).trimEnd() }];
+	const { revision, model } = source;
+	const scripts = revision?.scripts[model!.dialect];
 	return [
-		...said(before, 'Script before the configuration'),
-		...said(after, 'Script after the configuration'),
-		...checks.flatMap(({ name, command, expects, words }) =>
-			said(`${command}\n${expects === 'words' ? 'must say' : 'must not say'}: ${words}`, `Check “${name}”`)
-		),
-		...(source.revision?.files ?? []).map((file) => ({ name: `File ${file.name}`, text: fileUrl(file) }))
+		...said(before, 'Script before the configuration', [scripts?.before]),
+		...said(after, 'Script after the configuration', [scripts?.after]),
+		...checks.flatMap(({ name, command, expects, words }) => {
+			const asked = revision?.checks.find((check) => check.name === name)?.asks[model!.dialect];
+			return said(
+				`${command}\n${expects === 'words' ? 'must say' : 'must not say'}: ${words}`,
+				`Check “${name}”`,
+				[asked?.command, asked?.words]
+			);
+		}),
+		...(revision?.files ?? []).map((file) => ({ name: `File ${file.name}`, text: fileUrl(file) }))
 	];
 }
 
-function previewValue({ name, value, source, instead }: Resolved, fields: readonly Field[]): PreviewValue {
-	const secret = secretsAmong(fields)(name);
+const NOT_SHOWN = 'It makes something of a secret, and is not shown.';
+
+function previewValue(
+	{ name, value, source, instead }: Resolved,
+	secretNames: ReadonlySet<string>,
+	fields: readonly Field[]
+): PreviewValue {
+	const secret = secretNames.has(name);
 	const shown = (one: unknown) => (secret ? MASK : writeValue(one as Resolved['value']));
 	return {
 		name,
@@ -116,4 +146,23 @@ function previewValue({ name, value, source, instead }: Resolved, fields: readon
 		instead: instead.map((other) => ({ scope: other.scope, value: shown(other.value) })),
 		description: fields.find((field) => field.name === name)?.description ?? ''
 	};
+}
+
+/** What runs on a position's unit and what is intended, masked and in the same order; null when either cannot be read. */
+export async function alignedTexts(
+	source: RenderingSource,
+	read: { readonly running: string; readonly dialect: Dialect; readonly ordered: OrderedHeads }
+): Promise<{ readonly running: string; readonly intended: string } | null> {
+	const result = await renderApart(source);
+	if (!result.ok) return null;
+	const secrets = secretsAt(source, result.values);
+	const { hidden } = shownLines(result, piecesAt(source), secrets);
+	const all = { ...secrets, values: [...hidden, ...secrets.values] };
+	const aligned = await offMainThread('alignConfigs', { ...read, intended: result.text });
+	return (
+		aligned && {
+			running: maskedText(source, aligned.running, all),
+			intended: maskedText(source, aligned.intended, all)
+		}
+	);
 }

@@ -4,26 +4,29 @@ import {
 	changesUplink,
 	fieldsOfPieces,
 	isFactoryPassword,
-	MASK,
 	maskSecrets,
 	openingsIn,
 	NOTHING_BESIDE,
 	renderBeside,
 	renderWhole,
 	resolveFields,
+	secretsOf,
 	strandingOf,
 	strandingWords,
+	withoutSecrets,
 	type Beside,
 	type Piece,
 	type RenderProblem,
 	type RenderResult,
 	type ScopedValues,
+	type Secrets,
 	type Values
 } from '../../../core/profile';
 import { callHomeKey, open } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
+import { GivenUp, offMainThread } from '../threads';
 import { fileAddresses, type StoredFile } from './files';
-import { fieldsOfRevision, piecesOf, revisionsById, secretsAmong, type Revision } from './revisions';
+import { fieldsOfRevision, piecesOf, revisionsById, type Revision } from './revisions';
 
 /** The model that a rendering is for. */
 export interface RenderingModel {
@@ -199,25 +202,15 @@ export const opened = (values: Values): Values =>
 		Object.entries(values).map(([name, value]) => [name, typeof value === 'string' ? open(value) : value])
 	);
 
-/** A rendering as people may see it: every secret value of the position is masked wherever it stands. */
-export function maskedText(source: RenderingSource, text: string): string {
-	return secretValuesOf(source).reduce(
-		(masked, secret) => masked.replaceAll(secret, MASK),
-		maskSecrets(text)
-	);
-}
+/** A text that was made for a position, as people may see it: every secret of the position is masked wherever it stands. */
+export const maskedText = (source: RenderingSource, text: string, secrets = secretsAt(source)): string =>
+	withoutSecrets(maskSecrets(text), secrets);
 
-/** The secrets that a position's rendering may hold, the longest first. */
-export function secretValuesOf({ revision, scoped }: RenderingSource): readonly string[] {
-	const isSecret = secretsAmong(revision ? fieldsOfRevision(revision) : []);
-	return (
-		Object.values(scoped)
-			.flatMap((values) => Object.entries(values ?? {}))
-			.flatMap(([name, value]) => (isSecret(name) && String(value).length > 0 ? [String(value)] : []))
-			// A secret with a quotation mark stands in a text as JSON writes it
-			.flatMap((secret) => [secret, JSON.stringify(secret).slice(1, -1)])
-			.sort((a, b) => b.length - a.length)
-	);
+/** What must not be shown of a position's rendering. */
+export function secretsAt(source: RenderingSource, values: RenderResult['values'] = new Map()): Secrets {
+	const { revision, scoped } = source;
+	const given = Object.values(scoped).flatMap((some) => Object.entries(some ?? {}));
+	return secretsOf(revision ? fieldsOfRevision(revision) : [], given, values);
 }
 
 /** A rendering with what goes with it. */
@@ -234,6 +227,29 @@ const refused = (message: string, source: RenderingSource): PositionRendering =>
 
 const valuesOf = (source: RenderingSource) =>
 	resolveFields(fieldsOfRevision(source.revision!), source.scoped, knownTo(source)).values;
+
+/** The same, worked beside the main thread: a text that somebody is writing can take as long as it likes. */
+export async function renderApart(source: RenderingSource): Promise<PositionRendering> {
+	try {
+		return await offMainThread('renderPosition', source, LONGEST_APART_MS);
+	} catch (error) {
+		if (!(error instanceof GivenUp)) throw error;
+		return refused('This takes too long to compute, or too much memory. Look for loops that go round too often.', source);
+	}
+}
+const LONGEST_APART_MS = 8_000;
+
+/** The same for many: what they share is handed over once. One that takes too long fails alone. */
+export async function renderManyApart(
+	sources: readonly RenderingSource[]
+): Promise<readonly PositionRendering[]> {
+	try {
+		return await offMainThread('renderPositions', sources, LONGEST_APART_MS);
+	} catch (error) {
+		if (!(error instanceof GivenUp)) throw error;
+		return Promise.all(sources.map(renderApart));
+	}
+}
 
 /**
  * Computes what a position's unit will get. Refuses a rendering that is no text of its dialect, that has a

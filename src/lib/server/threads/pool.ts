@@ -1,3 +1,4 @@
+import { resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { log } from '../log';
 import type { Answered, Asked, Task, Tasks } from './tasks';
@@ -46,16 +47,14 @@ function work(): void {
 		run(idle.pop() ?? begin(), waiting.shift()!);
 }
 
-/** The thread's program: built beside the application, or its source in tests and development. */
+/** The thread's program, built beside the application's (command/build). */
+const PROGRAM = 'build/worker.js';
+
 function begin(): Worker {
 	started++;
-	const { LIMEN_WORKER } = process.env;
-	const worker = LIMEN_WORKER
-		? new Worker(LIMEN_WORKER, { resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB } })
-		: new Worker(new URL('./worker.ts', import.meta.url), {
-				execArgv: ['--import', 'tsx'],
-				resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB }
-			});
+	const worker = new Worker(resolve(process.env.LIMEN_WORKER ?? PROGRAM), {
+		resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB }
+	});
 	worker.unref();
 	worker.once('exit', () => {
 		started--;

@@ -81,7 +81,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 async function detail(positionId: string, all: boolean) {
 	const source = (await renderingSources(database(), [positionId])).get(positionId)!;
 	return all
-		? { preview: previewOf(source), otherProfiles: await otherProfiles(source) }
+		? { preview: await previewOf(source), otherProfiles: await otherProfiles(source) }
 		: { preview: null, otherProfiles: [] };
 }
 

@@ -1,6 +1,5 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { inOrderOf, parseConfig, printConfig, type ConfigTree } from '$core/config';
 import { database } from '$lib/server/database';
 import { lastServed, readRunning } from '$lib/server/onboarding';
 import { revealAction } from '$lib/server/onboarding/actions';
@@ -12,7 +11,7 @@ import {
 	previewOf,
 	renderingModels,
 	renderingSources,
-	renderPosition,
+	alignedTexts,
 	revealSecret,
 	revisionsOf,
 	type RenderingSource
@@ -45,12 +44,12 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	const models = [...(await renderingModels(database())).values()];
 	const model = models.find((one) => one.id === url.searchParams.get('model'));
 	const source = chosen || model ? await sourceAt(positionId, first, chosen?.id, model?.id) : first;
-	const other = await otherText(url, source, revisions);
+	const [preview, other] = await Promise.all([previewOf(source), otherText(url, source, revisions)]);
 	return {
 		site: { id: source.siteId, name: source.siteName },
 		position: { id: positionId, name: source.positionName, customerId: source.customerId },
-		preview: previewOf(source),
-		text: textOf(source),
+		preview,
+		text: preview.text,
 		other,
 		revisions,
 		chosenNumber: source.revision?.number ?? null,
@@ -74,10 +73,7 @@ const sourceAt = async (
 		})
 	).get(positionId)!;
 
-function textOf(source: RenderingSource): string {
-	const result = renderPosition(source);
-	return result.ok ? maskedText(source, result.text) : '';
-}
+const textOf = async (source: RenderingSource): Promise<string> => (await previewOf(source)).text;
 
 async function otherText(
 	url: URL,
@@ -91,12 +87,12 @@ async function otherText(
 		const revision = revisions.find(({ number }) => number === Number(given));
 		if (!revision) return { text: null, words: 'There is no such revision.' };
 		const then = await sourceAt(source.positionId, source, revision.id, source.model?.id);
-		return { text: textOf(then), words: `revision ${revision.number}` };
+		return { text: await textOf(then), words: `revision ${revision.number}` };
 	}
 	if (kind === 'position') {
 		const other = v.is(id, given) ? (await renderingSources(database(), [given])).get(given) : undefined;
 		return other && other.customerId === source.customerId
-			? { text: textOf(other), words: `${other.siteName} ${other.positionName}` }
+			? { text: await textOf(other), words: `${other.siteName} ${other.positionName}` }
 			: { text: null, words: GONE };
 	}
 	if (kind === 'running') {
@@ -113,18 +109,13 @@ async function otherText(
 }
 
 /** What runs and what is intended, in the same order: a unit prints in an order of its own. */
-function besideRunning(source: RenderingSource, running: string): Other {
+async function besideRunning(source: RenderingSource, running: string): Promise<Other> {
 	const words = 'what runs on the unit';
-	const result = renderPosition(source);
-	const { dialect } = source.model!;
-	const reading = parseConfig(running, dialect);
-	if (!result.ok || !reading.ok) return { text: maskedText(source, running), words };
-	const printed = (tree: ConfigTree) => maskedText(source, printConfig(tree, dialect));
-	return {
-		text: printed(inOrderOf(result.tree, reading.tree, new Set(source.model!.orderedHeads))),
-		words,
-		against: printed(result.tree)
-	};
+	const { dialect, orderedHeads } = source.model!;
+	const aligned = await alignedTexts(source, { running, dialect, ordered: new Set(orderedHeads) });
+	return aligned === null
+		? { text: maskedText(source, running), words }
+		: { text: aligned.running, words, against: aligned.intended };
 }
 
 export const actions: Actions = {
