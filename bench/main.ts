@@ -29,7 +29,9 @@ export async function bench(names: readonly string[]): Promise<void> {
 			LIMEN_METRICS_PORT: String(await freePort()),
 			LIMEN_YARD_PORT: String(await freePort()),
 			LIMEN_YARD_MAIL_PORT: String(await freePort()),
-			LIMEN_LOG_LEVEL: 'error'
+			LIMEN_LOG_LEVEL: 'error',
+			// Units come in the clear, as they do in what is compared with
+			LIMEN_DEMO: 'yes'
 		});
 		// Only now: the settings are read once, when the first module needs them
 		held = await (await import('./all')).runAll(names);

@@ -8,7 +8,7 @@ import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
 import { PostBox } from '../../standins/mail/post-box';
 import { freePort } from '../../command/ports';
 import { Installation } from './installation';
-import { basic } from '../server/making';
+import { basic, OPERATIONS, overTls } from '../server/making';
 
 /**
  * What an installation bears: its processes killed with -9 in the middle of the work, its keys lost, its
@@ -195,13 +195,14 @@ describe('an installation of its own', function () {
 			const { serial, claimCode } = label(number);
 			for (;;) {
 				attempts++;
-				const answer = await fetch(
-					here.url('/restconf/operations/ietf-sztp-bootstrap-server:report-progress'),
+				const answer = await overTls(
+					`${OPERATIONS}report-progress`,
 					{
 						method: 'POST',
 						headers: { authorization: basic(serial, claimCode), 'content-type': YANG_JSON },
 						body: JSON.stringify({ [INPUT]: { 'progress-type': type, message: 'still here' } })
-					}
+					},
+					here.settings
 				).then(
 					({ status }) => status,
 					() => null

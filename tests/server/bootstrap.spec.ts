@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { decodeConveyed, fromBase64, INPUT, ONBOARDING } from '../../src/core/bootstrap';
 import { database } from '../../src/lib/server/database';
+import { callersAtDoor } from '../../src/lib/server/door';
 import { retryRun } from '../../src/lib/server/onboarding';
 import {
 	ACTOR,
@@ -11,6 +12,7 @@ import {
 	newLabel,
 	newUnit,
 	OPERATIONS,
+	overTls,
 	report,
 	runOf
 } from './making';
@@ -93,7 +95,7 @@ describe('the bootstrap server', () => {
 			[await invoke('report-progress', null, {}), 401, 'access-denied'],
 			[await invoke('report-progress', null, {}, { authorization: 'Basic !!!' }), 401, 'access-denied'],
 			[
-				await fetch(address(`${OPERATIONS}report-progress`), { headers: { authorization } }),
+				await overTls(`${OPERATIONS}report-progress`, { headers: { authorization } }),
 				405,
 				'operation-not-supported'
 			],
@@ -103,6 +105,18 @@ describe('the bootstrap server', () => {
 				415,
 				'invalid-value'
 			],
+			...(await Promise.all(
+				// A browser could send these forms by itself: they are a unit's mistake all the same
+				['', 'text/plain', 'application/x-www-form-urlencoded', 'multipart/form-data; boundary=x'].map(
+					async (type): Promise<[Response, number, string]> => [
+						await invoke('report-progress', unit, '{}', { 'content-type': type }),
+						415,
+						'invalid-value'
+					]
+				)
+			)),
+			[await overTls('/restconf/operations', {}), 404, 'data-missing'],
+			[await overTls('/restconf/nothing/here', { method: 'POST' }), 404, 'data-missing'],
 			[await invoke('report-progress', unit), 400, 'missing-element'],
 			[await invoke('report-progress', unit, { [INPUT]: {} }), 400, 'missing-element'],
 			[
@@ -208,36 +222,87 @@ describe('the bootstrap server', () => {
 		expect((await ask(unit)).status).to.equal(200);
 	});
 
-	it('begins a new run for a unit that was online and asks again, one however many ask', async () => {
-		const unit = await boundUnit();
-		await ask(unit);
+	/** The run as a proof would leave it, without a unit that dials home. */
+	async function through({ runId }: { runId: string }): Promise<void> {
 		for (const step of ['proof', 'online'])
 			await database()('run')
-				.where({ id: unit.runId })
+				.where({ id: runId })
 				.update({ step, ...(step === 'online' && { outcome: 'through', ended_at: new Date() }) });
-		await Promise.all([ask(unit), ask(unit), ask(unit)]);
-		const runs = await database()('run').where({ position_id: unit.positionId }).orderBy('number');
-		expect(runs.map(({ number, outcome }) => [number, outcome])).to.deep.equal([
-			[1, 'through'],
-			[2, 'open']
-		]);
+	}
+
+	it('gives a unit that is online nothing again but on a person’s word', async () => {
+		const unit = await boundUnit();
+		await ask(unit);
+		await through(unit);
+		for (const answer of await Promise.all([ask(unit), ask(unit), ask(unit)])) expect(answer.status).to.equal(404);
+		expect((await runOf(unit.runId)).outcome).to.equal('through');
+		const [caller] = (await callersAtDoor(null, 500)).filter(({ unitId }) => unitId === unit.unitId);
+		expect(caller).to.include({ reason: 'held', calls: 3, beginsAnewAt: unit.positionId });
+		const act = await retryRun(unit.positionId, ACTOR);
+		if (!act.ok) throw new Error(act.problem);
+		expect((await ask(unit)).status).to.equal(200);
+		expect(await retryRun(unit.positionId, ACTOR)).to.include({ ok: false });
+		expect((await callersAtDoor(null, 500)).some(({ unitId }) => unitId === unit.unitId)).to.equal(false);
+	});
+
+	const keysOf = (...names: string[]) => ({
+		'ssh-host-keys': {
+			'ssh-host-key': names.map((name) => ({
+				algorithm: 'ssh-ed25519',
+				'key-data': Buffer.from(`key ${name}`).toString('base64')
+			}))
+		}
+	});
+	const known = (unitId: string): Promise<string[]> =>
+		database()('unit_host_key')
+			.where({ unit_id: unitId })
+			.pluck('key')
+			.then((keys) => keys.map((key) => Buffer.from(key, 'base64').toString().slice(4)).sort());
+
+	it('knows all host keys that a unit reports, and enters a change of them in the ledger', async () => {
+		const unit = await boundUnit();
+		await ask(unit);
+		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} a`, `${unit.serial} b`, `${unit.serial} a`));
+		expect(await known(unit.unitId)).to.deep.equal([`${unit.serial} a`, `${unit.serial} b`]);
+		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} b`, `${unit.serial} a`));
+		const entries = () => database()('ledger_entry').where({ subject_id: unit.unitId, act: 'change host key' });
+		expect(await entries()).to.have.lengthOf(0);
+		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} c`));
+		expect(await known(unit.unitId)).to.deep.equal([`${unit.serial} c`]);
+		const [entry] = await entries();
+		expect(entry.words).to.match(/has other host keys: SHA256:\S+; before SHA256:\S+, SHA256:\S+\.$/);
+		expect((await eventsOf(unit.runId)).at(-1)!.words).to.include('has other host keys');
+	});
+
+	it('takes no host key of a unit whose run has ended, and says so', async () => {
+		const unit = await boundUnit();
+		await ask(unit);
+		await report(unit, 'bootstrap-complete', keysOf(unit.serial));
+		await through(unit);
+		expect((await report(unit, 'bootstrap-complete', keysOf('whoever read the label'))).status).to.equal(204);
+		expect(await known(unit.unitId)).to.deep.equal([unit.serial]);
+		expect((await eventsOf(unit.runId)).at(-1)!.words).to.match(/did not take its host keys/);
+	});
+
+	it('is not spoken to in the clear', async () => {
+		const unit = await boundUnit();
+		const answer = await fetch(address(`${OPERATIONS}get-bootstrapping-data`), {
+			method: 'POST',
+			headers: { authorization: basic(unit.serial, unit.claimCode) }
+		});
+		expect(answer.status).to.equal(403);
+		expect((await answer.json())['ietf-restconf:errors'].error[0]['error-tag']).to.equal('access-denied');
+		expect((await runOf(unit.runId)).step).to.equal('bound');
 	});
 
 	it('does not let one unit take another’s host key', async () => {
 		const [one, two] = [await boundUnit(), await boundUnit()];
-		const key = {
-			'ssh-host-keys': {
-				'ssh-host-key': [
-					{ algorithm: 'ssh-ed25519', 'key-data': Buffer.from(`key ${one.serial}`).toString('base64') }
-				]
-			}
-		};
+		const key = keysOf(one.serial);
 		for (const unit of [one, two]) {
 			await ask(unit);
 			expect((await report(unit, 'bootstrap-complete', key)).status).to.equal(204);
 		}
-		const keys = await database()('unit').whereIn('id', [one.unitId, two.unitId]).select('id', 'host_key');
-		expect(keys.find(({ id }) => id === two.unitId)!.host_key).to.equal(null);
+		expect([await known(one.unitId), await known(two.unitId)]).to.deep.equal([[one.serial], []]);
 		expect((await eventsOf(two.runId)).at(-1)!.words).to.match(/another unit already has this host key/);
 	});
 });

@@ -1,4 +1,7 @@
 import { randomInt } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import { Agent, request } from 'node:https';
+import { join } from 'node:path';
 import { expect } from 'chai';
 import { checkCharacter } from '../../src/core/intake';
 import { YANG_JSON } from '../../src/core/bootstrap';
@@ -12,7 +15,7 @@ import { hashPassword } from '../../src/lib/server/people/passwords';
 import { beginSession } from '../../src/lib/server/people/sessions';
 import { claimBatch } from '../../src/lib/server/intake';
 import { bindUnit } from '../../src/lib/server/onboarding';
-import { currentSettings, publicUrl } from '../../src/lib/server/settings';
+import { currentSettings, publicUrl, type Settings } from '../../src/lib/server/settings';
 
 /** Made-up things for server tests, each new, so that tests do not meet. */
 export const ACTOR = { name: 'a test', address: '127.0.0.1', may: () => true };
@@ -97,23 +100,52 @@ export const OPERATIONS = '/restconf/operations/ietf-sztp-bootstrap-server:';
 export const basic = (serial: string, code: string) =>
 	`Basic ${Buffer.from(`${serial}:${code}`).toString('base64')}`;
 
+/** As units come: over TLS to their own port, trusting the certificate that the installation made. */
+const agents = new Map<string, Agent>();
+export function overTls(
+	path: string,
+	{ method = 'GET', headers = {}, body }: { method?: string; headers?: Record<string, string>; body?: string | undefined },
+	{ LIMEN_STATE_DIR, LIMEN_BOOTSTRAP_PORT: port }: Settings = currentSettings()
+): Promise<Response> {
+	let agent = agents.get(LIMEN_STATE_DIR);
+	if (!agent) {
+		agent = new Agent({ keepAlive: true, ca: readFileSync(join(LIMEN_STATE_DIR, 'keys', 'bootstrap.crt')) });
+		agents.set(LIMEN_STATE_DIR, agent);
+	}
+	return new Promise((resolve, reject) => {
+		const asked = request({ host: '127.0.0.1', servername: 'localhost', port, path, method, headers, agent }, (answer) => {
+			const parts: Buffer[] = [];
+			answer.on('data', (part: Buffer) => parts.push(part));
+			answer.on('end', () =>
+				resolve(
+					new Response(answer.statusCode === 204 ? null : Buffer.concat(parts), {
+						status: answer.statusCode!,
+						headers: Object.entries(answer.headers).map(([name, value]): [string, string] => [name, String(value)])
+					})
+				)
+			);
+		});
+		asked.on('error', reject);
+		asked.end(body);
+	});
+}
+
 /** Invokes one of RFC 8572's operations. */
-export function invoke(
+export const invoke = (
 	operation: string,
 	unit: { serial: string; claimCode: string } | null,
 	body?: unknown,
 	headers: Record<string, string> = {}
-): Promise<Response> {
-	return fetch(address(OPERATIONS + operation), {
+): Promise<Response> =>
+	overTls(OPERATIONS + operation, {
 		method: 'POST',
 		headers: {
 			...(unit && { authorization: basic(unit.serial, unit.claimCode) }),
 			...(body !== undefined && { 'content-type': YANG_JSON }),
 			...headers
 		},
-		body: body === undefined ? null : typeof body === 'string' ? body : JSON.stringify(body)
+		body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body)
 	});
-}
 
 export const report = (unit: { serial: string; claimCode: string }, type: string, more: object = {}) =>
 	invoke('report-progress', unit, { 'ietf-sztp-bootstrap-server:input': { 'progress-type': type, ...more } });

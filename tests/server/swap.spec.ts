@@ -45,9 +45,9 @@ describe('a swap', () => {
 		expect(await database()('position').where({ id: old.positionId }).first()).to.deep.equal(before);
 		expect(await database()('unit').where({ id: old.unitId }).first()).to.include({
 			out_of_service_why: 'does not start',
-			replaced_by: unit.unitId,
-			host_key: null
+			replaced_by: unit.unitId
 		});
+		expect(await database()('unit_host_key').where({ unit_id: old.unitId })).to.deep.equal([]);
 		expect((await invoke('get-bootstrapping-data', old)).status, 'the old one').to.equal(404);
 		expect((await invoke('get-bootstrapping-data', unit)).status, 'the new one').to.equal(200);
 		const entries = await database()('ledger_entry')

@@ -42,27 +42,31 @@ const lookUp = grouped<string, readonly Candidate[]>(BOOTSTRAP, async (serials) 
 const NO_HASH = Buffer.alloc(32);
 
 /**
- * Who calls, by serial number and claim code (HTTP Basic), or by a device certificate that was checked. Returns null for everybody who is not
- * to be served, and notes them at the door with the reason; the outside learns no more than that.
+ * Who calls, by serial number and claim code (HTTP Basic), or by a device certificate that was checked.
+ * Returns null for everybody who is not to be served, and notes them at the door with the reason; the
+ * outside learns no more than that. Whoever guesses is made to wait, and gets the number of seconds; a right
+ * code is served all the same, for a stranger's guesses must not lock a unit out, nor those beside it.
  * Serials are unique per maker, so several units may share one: the code tells them apart.
  */
-export async function expectUnit(given: Proof, address: string): Promise<ExpectedUnit | null> {
+export async function expectUnit(given: Proof, address: string): Promise<ExpectedUnit | { readonly wait: number } | null> {
 	const serial = normalSerial(given.serial);
 	const candidates = await lookUp(serial);
 	const found = given.claimCode === null ? onlyOne(candidates) : withCode(candidates, given.claimCode);
 	const reason = refusal(candidates, found);
-	if (reason !== null) {
-		countRefusedCaller(reason);
-		await noteCaller({ serial, reason, address });
-		if (reason === 'unknown' || reason === 'wrong-code') await countRefusal(serial, address);
-		return null;
-	}
-	return {
-		unitId: found!.unit_id,
-		positionId: found!.position_id!,
-		runId: found!.run_id!,
-		outcome: found!.outcome!
-	};
+	if (reason === null)
+		return {
+			unitId: found!.unit_id,
+			positionId: found!.position_id!,
+			runId: found!.run_id!,
+			outcome: found!.outcome!
+		};
+	countRefusedCaller(reason);
+	const guesses = reason === 'unknown' || reason === 'wrong-code';
+	const wait = guesses ? waitOfCaller(serial, address) : 0;
+	if (wait > 0) return { wait };
+	await noteCaller({ serial, reason, address });
+	if (guesses) await countRefusal(serial, address);
+	return null;
 }
 
 /** A certificate names a serial number; if units of two makers share it, their codes must tell them apart. */
@@ -91,7 +95,7 @@ const MOST_WAITING = 10_000;
 
 async function countRefusal(serial: string, address: string): Promise<void> {
 	for (const [limit, key] of [
-		['serial', serial],
+		['serial', `${serial} ${address}`],
 		['caller', address]
 	] as const) {
 		const seconds = await countTry(limit, key);
@@ -101,11 +105,11 @@ async function countRefusal(serial: string, address: string): Promise<void> {
 	}
 }
 
-/** Seconds that a caller must wait before it is looked at again; 0 when it need not. */
-export function waitOfCaller(serial: string, address: string): number {
+/** Seconds that a guesser must wait before a wrong guess is looked into again; 0 when it need not. */
+function waitOfCaller(serial: string, address: string): number {
 	if (waiting.size === 0) return 0;
 	const until = Math.max(
-		waiting.get(`serial ${normalSerial(serial)}`) ?? 0,
+		waiting.get(`serial ${serial} ${address}`) ?? 0,
 		waiting.get(`caller ${address}`) ?? 0
 	);
 	return Math.max(0, Math.ceil((until - Date.now()) / 1000));

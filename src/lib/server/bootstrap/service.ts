@@ -2,7 +2,6 @@ import { maskSecrets } from '../../../core/profile';
 import { conveyOnboarding, hexString, INPUT, type ReportProgress } from '../../../core/bootstrap';
 import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
 import { record, type Happening } from '../onboarding/record';
-import { nextRun } from '../onboarding/runs';
 import {
 	imageUrl,
 	renderingSources,
@@ -28,8 +27,9 @@ const sources = grouped<string, RenderingSource | undefined>(BOOTSTRAP, async (p
 
 /**
  * What a unit is to become, as base64 of CMS, for a unit that `expectUnit` let in. Records the call and
- * what was served. Returns null when there is nothing for it now: its run has failed and waits for a
- * person, or what it should get cannot be computed (then the run fails and says why).
+ * what was served. Returns null when there is nothing for it now: its run has failed or is through, and only a
+ * person lets it begin again (whoever has read a label must not get what an online unit runs); or what it
+ * should get cannot be computed (then the run fails and says why).
  */
 export async function bootstrappingData(
 	unit: ExpectedUnit,
@@ -37,11 +37,11 @@ export async function bootstrappingData(
 	serial: string,
 	address: string
 ): Promise<string | null> {
-	if (unit.outcome === 'failed') {
+	if (unit.outcome !== 'open') {
 		await noteCaller({ serial, reason: 'held', address });
 		return null;
 	}
-	const runId = unit.outcome === 'open' ? unit.runId : await beginAgain(unit);
+	const { runId } = unit;
 	const source = await sources(unit.positionId);
 	const prepared = source ? prepare(source) : { ok: false as const, words: 'The position is gone.' };
 	const version = asking['os-version'];
@@ -67,15 +67,18 @@ export async function bootstrappingData(
 /** Records one progress report of a unit that `expectUnit` let in. Resolves when it is durable. */
 export async function recordProgress(unit: ExpectedUnit, report: ReportProgress): Promise<void> {
 	const words = maskSecrets(plainText(report.message ?? ''));
-	const hostKey = report['ssh-host-keys']?.['ssh-host-key']?.[0];
+	const hostKeys = report['ssh-host-keys']?.['ssh-host-key']?.map((one) => ({
+		algorithm: one.algorithm,
+		key: one['key-data']
+	}));
 	const said: Happening = {
 		runId: unit.runId,
 		event: { kind: 'report', at: Date.now(), type: report['progress-type'], words },
 		words
 	};
-	if (!hostKey) return void (await record(said));
+	if (!hostKeys?.length) return void (await record(said));
 	try {
-		await record({ ...said, facts: { hostKey: { algorithm: hostKey.algorithm, key: hostKey['key-data'] } } });
+		await record({ ...said, facts: { hostKeys } });
 	} catch (error) {
 		if (!isRefusal(error)) throw error;
 		await record({
@@ -115,21 +118,6 @@ function prepare(source: RenderingSource): Prepared {
 		checks: rendering.beside.checks
 	};
 	return { ok: true, conveyed, served };
-}
-
-/** A unit that was online and asks again (it was set back, say) begins a new run at its position. */
-async function beginAgain(unit: ExpectedUnit): Promise<string> {
-	return database().transaction(async (trx) => {
-		const { rows } = await trx.raw(
-			`select run.* from binding join run on run.id = binding.run_id
-			where binding.position_id = ? and binding.unit_id = ? for update of binding`,
-			[unit.positionId, unit.unitId]
-		);
-		const [last] = rows;
-		// Unbound meanwhile, or another call of the same unit was first
-		if (!last || last.outcome === 'open') return last?.id ?? unit.runId;
-		return nextRun(trx, last);
-	});
 }
 
 const describe = (asking: Asking): string =>

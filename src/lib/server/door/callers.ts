@@ -53,6 +53,8 @@ export interface Caller {
 	readonly unitId: string | null;
 	readonly customerId: string | null;
 	readonly outOfService: boolean;
+	/** The position at which it is online and asks for its configuration again; else null. */
+	readonly beginsAnewAt: string | null;
 	/** Where it most likely belongs, when something speaks for one open position. */
 	readonly likely: LikelyPlace | null;
 }
@@ -76,7 +78,8 @@ export async function callersAtDoor(customerId: string | null, limit = 50): Prom
 	const { rows } = await database().raw(
 		`select caller.id, caller.serial, reason, host(address) as address, calls::int, first_at as "firstAt",
 			last_at as "lastAt", unit.id as "unitId", unit.customer_id as "customerId",
-			coalesce(unit.out_of_service_at is not null, false) as "outOfService"
+			coalesce(unit.out_of_service_at is not null, false) as "outOfService",
+			case when reason = 'held' and run.outcome = 'through' then binding.position_id end as "beginsAnewAt"
 		from caller
 		left join unit on unit.serial = caller.serial
 		left join binding on binding.unit_id = unit.id
@@ -87,7 +90,7 @@ export async function callersAtDoor(customerId: string | null, limit = 50): Prom
 				when 'unbound' then unit.id is not null and binding.unit_id is null
 				when 'wrong-code' then unit.id is not null and run.outcome is distinct from 'through'
 					and caller.last_at > coalesce(run.heard_at, '-infinity')
-				when 'held' then run.outcome = 'failed' and caller.last_at > run.ended_at
+				when 'held' then run.outcome in ('failed', 'through') and caller.last_at > run.ended_at
 				else true
 			end
 		order by last_at desc limit ?`,

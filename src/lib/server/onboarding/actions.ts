@@ -5,7 +5,7 @@ import type { Actor } from '../ledger';
 import { actorOf } from '../people';
 import { askAgain, reasonIn } from '../people/requests';
 import { arrivalAt } from './arrivals';
-import { proveConnected } from './call-home';
+import { proveSoon } from './call-home';
 import { warningsOf } from './pairing';
 
 /** Form actions about a position's run, the same on every page that offers them. */
@@ -81,13 +81,15 @@ export const swapAction =
 
 /** A unit that is connected at this moment is proved again at once; any other when it next calls. */
 export const retryAction =
-	(retry: (position: string, actor: Actor) => Promise<Act<{ unitId: string }>>) =>
+	(retry: (position: string, actor: Actor) => Promise<Act<{ unitId: string; again: boolean }>>) =>
 	async (event: RequestEvent) => {
 		const parsed = await form(event, positionSchema);
 		if (!parsed.success) return fail(400, { problem: 'No position was named.' });
 		const act = await retry(parsed.output.position, actorOf(event));
 		if (!act.ok) return fail(409, { problem: act.problem });
-		void proveConnected(act.done.unitId);
+		if (act.done.again)
+			return { said: 'It may begin anew: its next call is answered. If it was not set back, it comes through as it is when it next dials home.' };
+		proveSoon(act.done.unitId);
 		return { said: 'It may try again; its next call goes on from where it was.' };
 	};
 

@@ -1,4 +1,5 @@
 import { createServer, type Server, type Socket } from 'node:net';
+import type { Knex } from 'knex';
 import type { Client } from 'ssh2';
 import { noteCaller } from '../door';
 import { BOOTSTRAP, database, runAs } from '../database';
@@ -56,6 +57,13 @@ export async function readRunning(unitId: string): Promise<string | null> {
 /** Ends a unit's connection to this process; what it opened it with may not be good for another. */
 export const hangUp = (unitId: string): void => void connected.get(unitId)?.end();
 
+/** Proves a unit that is connected now, beside whatever goes on; what fails is in its run or in the log. */
+export function proveSoon(unitId: string): void {
+	proveConnected(unitId).catch((error: Error) =>
+		log.warn({ unit: unitId, error: error.message }, 'a proof could not be worked')
+	);
+}
+
 /** Proves a unit again that is connected now; false when it is not. */
 export function proveConnected(unitId: string): Promise<boolean> {
 	return runAs(BOOTSTRAP, async () => {
@@ -95,7 +103,7 @@ async function answer(socket: Socket, address: string, admitted: () => void): Pr
 		const client = await connectOver(socket, (key) =>
 			runAs(BOOTSTRAP, async () => {
 				unit = await unitByHostKey(key);
-				if (!unit) await noteCaller({ serial: fingerprintOf(key), reason: 'unknown-key', address });
+				if (!unit) await noteCaller({ serial: nameOfKey(key), reason: 'unknown-key', address });
 				return unit !== undefined;
 			})
 		).finally(admitted);
@@ -122,23 +130,23 @@ async function welcome(client: Client, unit: KnownUnit, address: string): Promis
 	await proveUnit(client, unit);
 }
 
-const knownUnit = (where: { 'unit.id': string } | { host_key: string }): Promise<KnownUnit | undefined> =>
+const knownUnit = (): Knex.QueryBuilder =>
 	database()('unit')
 		.join('model', 'model.id', 'model_id')
-		.where(where)
 		.first(
 			'unit.id as unitId',
 			'serial',
 			'unit.maker_id as makerId',
 			'dialect',
 			'model_id as modelId',
-			'customer_id as customerId'
+			'unit.customer_id as customerId'
 		);
 
-const unitByHostKey = (key: Buffer) => knownUnit({ host_key: key.toString('base64') });
-const unitById = (id: string) => knownUnit({ 'unit.id': id });
+const unitByHostKey = (key: Buffer): Promise<KnownUnit | undefined> =>
+	knownUnit()
+		.join('unit_host_key', 'unit_host_key.unit_id', 'unit.id')
+		.where({ key: key.toString('base64') });
+const unitById = (id: string): Promise<KnownUnit | undefined> => knownUnit().where({ 'unit.id': id });
 
 /** A short name for a key nobody knows, to tell such callers apart. */
-function fingerprintOf(key: Buffer): string {
-	return `key ${key.toString('base64').slice(-24)}`;
-}
+const nameOfKey = (key: Buffer): string => `key ${key.toString('base64').slice(-24)}`;

@@ -1,5 +1,5 @@
 export * from './arrivals';
-export { hangUp, isConnected, proveConnected, readRunning, startCallHome, stopCallHome } from './call-home';
+export { hangUp, isConnected, readRunning, startCallHome, stopCallHome } from './call-home';
 export { bindOnTheWay } from './on-the-way';
 export { phonePairs, type PhonePair } from './phone';
 export { bindIn, bindUnit, changeBinding, retryRun, unbindIn, unbindUnit } from './service';

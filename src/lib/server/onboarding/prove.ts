@@ -64,9 +64,10 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 			order by r.number desc limit 1
 		) served on true
 		where binding.unit_id = ? and run.outcome = 'open' and run.step in ('bound', 'proof')
-			-- a unit that failed before its proof must ask anew; only a failed proof is tried again as it stands
+			-- a unit that failed before its proof must ask anew; after a failed proof, or one that held, it is tried as it stands
 			and (run.step = 'proof' or exists (
-				select from run p where p.position_id = run.position_id and p.number = run.number - 1 and p.failure_kind = 'proof'
+				select from run p where p.position_id = run.position_id and p.unit_id = run.unit_id and p.number = run.number - 1
+					and (p.failure_kind = 'proof' or p.outcome = 'through')
 			))`,
 		[modelId, unitId]
 	);

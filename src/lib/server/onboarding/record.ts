@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
 import { advance, type RunEvent, type RunState } from '../../../core/onboarding';
 import type { ReadyCheck } from '../../../core/profile';
@@ -24,8 +25,15 @@ export interface Happening {
 		readonly version?: string;
 		/** From where it called, as seen from here. */
 		readonly address?: string;
-		readonly hostKey?: { readonly algorithm: string; readonly key: string };
+		/** All the keys that it will show when it dials home. They count while its run is open. */
+		readonly hostKeys?: readonly HostKey[];
 	};
+}
+
+export interface HostKey {
+	readonly algorithm: string;
+	/** Base64, as OpenSSH writes it. */
+	readonly key: string;
 }
 
 export interface Recorded {
@@ -52,9 +60,10 @@ export async function recordAll(trx: Knex, happenings: readonly Happening[]): Pr
 		run.state = advance(before, event);
 		return { before, after: run.state };
 	});
-	await writeAll(trx, happenings, recorded, runs);
+	const keys = await takeHostKeys(trx, happenings, recorded, runs);
+	await writeAll(trx, happenings.map(keys.told), recorded, runs);
 	await writeFacts(trx, happenings, runs);
-	await enterInLedger(trx, LIMEN, endings(recorded, happenings, runs));
+	await enterInLedger(trx, LIMEN, [...keys.acts, ...endings(recorded, happenings, runs)]);
 	return recorded;
 }
 
@@ -188,9 +197,7 @@ async function writeFacts(trx: Knex, happenings: readonly Happening[], runs: Rea
 					{
 						unit: runs.get(runId)!.unitId,
 						version: facts.version ?? null,
-						address: facts.address ?? null,
-						algorithm: facts.hostKey?.algorithm ?? null,
-						key: facts.hostKey?.key ?? null
+						address: facts.address ?? null
 					}
 				]
 			: []
@@ -198,12 +205,81 @@ async function writeFacts(trx: Knex, happenings: readonly Happening[], runs: Rea
 	if (facts.length === 0) return;
 	await trx.raw(
 		`update unit set reported_version = coalesce(f.version, reported_version), heard_at = now(),
-			heard_address = coalesce(f.address, heard_address),
-			host_key_algorithm = coalesce(f.algorithm, host_key_algorithm), host_key = coalesce(f.key, host_key)
-		from jsonb_to_recordset(?::jsonb) as f(unit uuid, version text, address inet, algorithm text, key text) where unit.id = f.unit`,
+			heard_address = coalesce(f.address, heard_address)
+		from jsonb_to_recordset(?::jsonb) as f(unit uuid, version text, address inet) where unit.id = f.unit`,
 		[JSON.stringify(facts)]
 	);
 }
+
+/**
+ * Takes over the host keys of units whose run was open when they reported them, in place of those they had.
+ * What is printed on a label must not be enough to be taken for a unit that is online: keys that come later
+ * are left, and that is said beside the report. A change of known keys is an act of its own in the ledger.
+ */
+async function takeHostKeys(
+	trx: Knex,
+	happenings: readonly Happening[],
+	recorded: readonly Recorded[],
+	runs: ReadonlyMap<string, LockedRun>
+): Promise<{ readonly acts: readonly LedgerAct[]; told(happening: Happening, index: number): Happening }> {
+	const wanted = new Map<string, { readonly run: LockedRun; readonly runId: string; readonly keys: readonly HostKey[] }>();
+	const notes = new Map<number, string>();
+	for (const [index, { runId, facts }] of happenings.entries()) {
+		if (!facts?.hostKeys?.length) continue;
+		const run = runs.get(runId)!;
+		if (recorded[index]!.before.outcome === 'open') wanted.set(run.unitId, { run, runId, keys: facts.hostKeys });
+		else notes.set(index, 'Limen did not take its host keys: this run has ended.');
+	}
+	const told = (happening: Happening, index: number): Happening =>
+		notes.has(index)
+			? { ...happening, words: [happening.words, `(${notes.get(index)})`].filter(Boolean).join(' ') }
+			: happening;
+	if (wanted.size === 0) return { acts: [], told };
+	const rows = [...wanted].flatMap(([unit, { run, keys }]) =>
+		[...new Map(keys.map((one) => [one.key, one])).values()].map((one) => ({
+			...one,
+			unit,
+			customer: run.customerId
+		}))
+	);
+	const { rows: before } = await trx.raw(
+		`delete from unit_host_key where unit_id = any(?::uuid[]) returning unit_id as unit, key`,
+		[[...wanted.keys()]]
+	);
+	await trx.raw(
+		`insert into unit_host_key (key, unit_id, customer_id, algorithm)
+		select key, unit, customer, algorithm from jsonb_to_recordset(?::jsonb) as k(key text, unit uuid, customer uuid, algorithm text)`,
+		[JSON.stringify(rows)]
+	);
+	const printed = (some: readonly { unit: string; key: string }[], unit: string) =>
+		some
+			.filter((one) => one.unit === unit)
+			.map(({ key }) => fingerprintOf(key))
+			.sort()
+			.join(', ');
+	const acts = [...wanted].flatMap(([unit, { run, runId }]): LedgerAct[] => {
+		const [was, is] = [printed(before, unit), printed(rows, unit)];
+		if (was === '' || was === is) return [];
+		const words = `Unit ${run.serial} has other host keys: ${is}; before ${was}.`;
+		const at = happenings.findLastIndex((one) => one.runId === runId && one.facts?.hostKeys);
+		notes.set(at, words);
+		return [
+			{
+				act: 'change host key',
+				customerId: run.customerId,
+				subjectKind: 'unit',
+				subjectId: unit,
+				words,
+				detail: { runId }
+			}
+		];
+	});
+	return { acts, told };
+}
+
+/** As OpenSSH shows it: SHA-256 of the key, base64 without padding. */
+export const fingerprintOf = (key: string): string =>
+	`SHA256:${createHash('sha256').update(Buffer.from(key, 'base64')).digest('base64').replace(/=+$/, '')}`;
 
 function endings(
 	recorded: readonly Recorded[],

@@ -1,6 +1,6 @@
 import { database } from '../database';
 import type { Actor } from '../ledger';
-import { proveConnected } from './call-home';
+import { proveSoon } from './call-home';
 import { retryRun } from './service';
 
 /**
@@ -21,7 +21,7 @@ export async function retryUnits(
 		const act = await retryRun(position_id, actor);
 		if (!act.ok) continue;
 		tried++;
-		void proveConnected(act.done.unitId);
+		proveSoon(act.done.unitId);
 	}
 	return { tried, left: unitIds.length - tried };
 }

@@ -153,19 +153,21 @@ export async function unbindIn(trx: Knex, positionId: string, actor: Actor): Pro
 }
 
 /**
- * Lets a unit whose run failed try again: a new run at the same position. What it already has (its
- * firmware, say) it keeps, so it goes on from there when it next calls or dials home.
+ * Lets a unit whose run failed try again, or one that is online begin anew (it was set back, say): a new run
+ * at the same position. What it already has (its firmware, say) it keeps, so it goes on from there when it
+ * next calls or dials home. Whoever may retry for the customer may do it; refused while a run is open.
  */
 export async function retryRun(
 	positionId: string,
 	actor: Actor
-): Promise<Act<{ runId: string; unitId: string }>> {
+): Promise<Act<{ runId: string; unitId: string; again: boolean }>> {
 	return database().transaction(async (trx) => {
 		const binding = await lockBinding(trx, positionId);
 		if (!binding) return refuse('No unit is bound to this position any more.');
 		if (!actor.may('retry', binding.customer_id))
 			return refuse('You may not let units of this customer try again.');
-		if (binding.outcome !== 'failed') return refuse('This run has not failed; it goes on by itself.');
+		if (binding.outcome === 'open') return refuse('This run has not ended; it goes on by itself.');
+		const again = binding.outcome === 'through';
 		const runId = await nextRun(trx, { ...binding, position_id: positionId });
 		await enterInLedger(trx, actor, [
 			{
@@ -173,12 +175,12 @@ export async function retryRun(
 				customerId: binding.customer_id,
 				subjectKind: 'unit',
 				subjectId: binding.unit_id,
-				words: `Unit ${binding.serial} may try again at ${binding.position}, ${binding.site}.`,
+				words: `Unit ${binding.serial} may ${again ? 'begin anew' : 'try again'} at ${binding.position}, ${binding.site}.`,
 				detail: { positionId, runId }
 			}
 		]);
 		await notify(trx, 'runs', binding.customer_id, [binding.run_id, runId]);
-		return done({ runId, unitId: binding.unit_id });
+		return done({ runId, unitId: binding.unit_id, again });
 	});
 }
 

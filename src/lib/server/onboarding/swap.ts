@@ -44,10 +44,9 @@ export async function swapIn(
 	await trx('unit').where({ id: old.unit_id }).update({
 		out_of_service_at: trx.fn.now(),
 		out_of_service_why: why,
-		replaced_by: unitId,
-		host_key: null,
-		host_key_algorithm: null
+		replaced_by: unitId
 	});
+	await trx('unit_host_key').where({ unit_id: old.unit_id }).delete();
 	const { serial } = await trx('unit').where({ id: unitId }).first('serial');
 	await notify(trx, 'runs', old.customer_id, [old.run_id]);
 	await notify(trx, 'units', old.customer_id, [old.unit_id, unitId]);

@@ -11,10 +11,13 @@
 </script>
 
 <div class="flex gap-2">
-	{#if arrival.outcome === 'failed' && mayDo('retry', arrival.customerId)}
+	{#if (arrival.outcome === 'failed' || arrival.outcome === 'through') && mayDo('retry', arrival.customerId)}
 		<form method="POST" action="?/retry&position={arrival.positionId}" use:enhance>
-			<input type="hidden" name="position" value={arrival.positionId} /><Button type="submit" size="sm"
-				>Let it try again</Button
+			<input type="hidden" name="position" value={arrival.positionId} /><Button
+				type="submit"
+				size="sm"
+				color={arrival.outcome === 'failed' ? 'primary' : 'alternative'}
+				>{arrival.outcome === 'failed' ? 'Let it try again' : 'Let it begin anew'}</Button
 			>
 		</form>
 	{/if}

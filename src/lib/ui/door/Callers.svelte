@@ -14,6 +14,7 @@
 		readonly unitId: string | null;
 		readonly customerId: string | null;
 		readonly outOfService: boolean;
+		readonly beginsAnewAt: string | null;
 		readonly likely: {
 			readonly positionId: string;
 			readonly positionName: string;
@@ -73,7 +74,11 @@
 								>{:else}<Serial serial={caller.serial} />{/if}</td
 						>
 						<td
-							>{caller.outOfService ? 'Out of service: another unit took over from it.' : WHY[caller.reason]}
+							>{caller.outOfService
+								? 'Out of service: another unit took over from it.'
+								: caller.beginsAnewAt
+									? 'It is online, and somebody asks for its configuration again with its claim code. Was it set back to factory state?'
+									: WHY[caller.reason]}
 							{#if caller.likely}<div>
 									Most likely <a href="/sites/{caller.likely.siteId}?position={caller.likely.positionId}"
 										>{caller.likely.positionName} at {caller.likely.siteName}</a
@@ -94,6 +99,14 @@
 									<input type="hidden" name="unit" value={caller.unitId} />
 									<input type="hidden" name="position" value={caller.likely.positionId} />
 									<Button type="submit" size="xs">Let it in there</Button>
+								</form>{/if}
+							{#if caller.beginsAnewAt && mayDo('retry', caller.customerId)}<form
+									method="POST"
+									action="?/retry"
+									use:enhance
+								>
+									<input type="hidden" name="position" value={caller.beginsAnewAt} />
+									<Button type="submit" size="xs">Let it begin anew</Button>
 								</form>{/if}
 							{#if caller.reason === 'unknown'}<a href="/intake?serial={encodeURIComponent(caller.serial)}"
 									>Claim it</a

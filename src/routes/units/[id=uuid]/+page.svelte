@@ -184,7 +184,7 @@
 				<When at={unit.dialledHomeAt} />{#if data.connected}, connected now{/if}
 			</dd>
 			<dt>Host key</dt>
-			<dd class="mono">{unit.hostKeyAlgorithm ?? 'not reported yet'}</dd>
+			<dd class="mono">{#each unit.hostKeys as key (key)}<span class="block break-all">{key}</span>{:else}not reported yet{/each}</dd>
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>
 		</dl>

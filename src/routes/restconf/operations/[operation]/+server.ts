@@ -14,8 +14,7 @@ import {
 	recordProgress,
 	restconfData,
 	restconfError,
-	restconfTooMany,
-	waitOfCaller
+	restconfTooMany
 } from '$lib/server/bootstrap';
 import type { RequestHandler } from './$types';
 
@@ -30,7 +29,7 @@ const OPERATIONS = {
 
 const NOTHING = () => restconfError('data-missing', 'There is nothing for this device.');
 
-export const POST: RequestHandler = async ({ request, params, getClientAddress }) => {
+export const POST: RequestHandler = async ({ request, params, url, getClientAddress }) => {
 	const { operation } = params;
 	if (!Object.hasOwn(OPERATIONS, operation))
 		return restconfError('operation-not-supported', 'There is no such operation.', 'protocol', 404);
@@ -42,6 +41,9 @@ export const POST: RequestHandler = async ({ request, params, getClientAddress }
 		: readCredentials(request.headers.get('authorization'));
 	if (!credentials)
 		return restconfError('access-denied', 'Say who you are: serial number and claim code.', 'protocol');
+	// What is said in the clear is anybody's; the demo runs on one machine
+	if (url.protocol !== 'https:' && process.env.LIMEN_DEMO !== 'yes')
+		return restconfError('access-denied', 'Come over TLS: here others could read your claim code.', 'transport', 403);
 	const body = await readRpcBody(request);
 	if (!body.ok) return body.error;
 	const asking = operation === 'ietf-sztp-bootstrap-server:get-bootstrapping-data';
@@ -57,10 +59,9 @@ export const POST: RequestHandler = async ({ request, params, getClientAddress }
 		);
 	}
 	const address = getClientAddress();
-	const wait = waitOfCaller(credentials.serial, address);
-	if (wait > 0) return restconfTooMany(wait);
 	const unit = await expectUnit(credentials, address);
 	if (!unit) return NOTHING();
+	if ('wait' in unit) return restconfTooMany(unit.wait);
 	if (asking) {
 		const input = (parsed.output as v.InferOutput<typeof getBootstrappingDataSchema>)[INPUT] ?? {};
 		const conveyed = await bootstrappingData(unit, input, credentials.serial, address);
