@@ -15,7 +15,8 @@ export function proxyList(ranges: readonly string[]): BlockList {
 	return list;
 }
 
-const plainAddress = (address: string): string => address.replace(/^::ffff:(?=\d+\.)/i, '').replace(/%.*$/, '');
+const plainAddress = (address: string): string =>
+	address.replace(/^::ffff:(?=\d+\.)/i, '').replace(/%.*$/, '');
 
 const isListed = (list: BlockList, address: string): boolean =>
 	list.check(address, isIP(address) === 6 ? 'ipv6' : 'ipv4');

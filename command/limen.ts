@@ -1,3 +1,4 @@
+import type { ChildProcess } from 'node:child_process';
 import { existsSync, statfsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -19,6 +20,7 @@ import { takeLock } from './lock';
 import { freePort, portIsFree } from './ports';
 import { Problem, say } from './problem';
 import { startProgram, stopPrograms, whenReady } from './processes';
+import { Supervisor } from './supervise';
 
 const LEAST_FREE_BYTES = 400 * 1024 * 1024;
 const YARD_UNITS = fileURLToPath(new URL('../demo/yard.json', import.meta.url));
@@ -43,12 +45,14 @@ export async function demo(): Promise<void> {
 		await loadUnits();
 	}
 	await closeDatabase();
-	await runUntilStopped(settings, async () => {
-		await startApplication(settings, {
-			LIMEN_LOG_LEVEL: process.env.LIMEN_LOG_LEVEL ?? 'warn',
-			...demoOnly(settings)
-		});
-		await startYard(settings);
+	await runUntilStopped(settings, async (supervisor) => {
+		await supervisor.keep('application', () =>
+			startApplication(settings, {
+				LIMEN_LOG_LEVEL: process.env.LIMEN_LOG_LEVEL ?? 'warn',
+				...demoOnly(settings)
+			})
+		);
+		await supervisor.keep('yard', () => startYard(settings));
 		welcome(settings);
 	});
 }
@@ -69,32 +73,38 @@ export async function dev(): Promise<void> {
 		await loadUnits();
 	}
 	await closeDatabase();
-	await runUntilStopped(settings, async () => {
-		let said = '';
-		const command = [
-			// Vite itself and not through npx, which would not pass on the signal to end
-			process.execPath,
-			'node_modules/vite/bin/vite.js',
-			'dev',
-			'--host',
-			settings.LIMEN_HOST,
-			'--port',
-			String(settings.LIMEN_PORT),
-			'--strictPort'
-		];
-		const child = startProgram(
-			'application',
-			command,
-			{ ...applicationOnly(settings), ...demoOnly(settings) },
-			(text) => {
-				said = (said + text).slice(-4000);
-				process.stdout.write(text);
-			}
-		);
-		await whenReady(child, 'application', publicUrl(settings), () => said);
-		await startYard(settings, {}, false);
+	await runUntilStopped(settings, async (supervisor) => {
+		await supervisor.keep('application', () => startDevelopment(settings));
+		await supervisor.keep('yard', () => startYard(settings, {}, false));
 		welcome(settings);
 	});
+}
+
+/** The application under Vite's development server. */
+async function startDevelopment(settings: Settings): Promise<ChildProcess> {
+	let said = '';
+	const command = [
+		// Vite itself and not through npx, which would not pass on the signal to end
+		process.execPath,
+		'node_modules/vite/bin/vite.js',
+		'dev',
+		'--host',
+		settings.LIMEN_HOST,
+		'--port',
+		String(settings.LIMEN_PORT),
+		'--strictPort'
+	];
+	const child = startProgram(
+		'application',
+		command,
+		{ ...applicationOnly(settings), ...demoOnly(settings) },
+		(text) => {
+			said = (said + text).slice(-4000);
+			process.stdout.write(text);
+		}
+	);
+	await whenReady(child, 'application', publicUrl(settings), () => said);
+	return child;
 }
 
 /** The application alone, for a real network: no demo, no stand-ins. Prints the way in for the first administrator. */
@@ -105,8 +115,8 @@ export async function serve(): Promise<void> {
 	await migrate(settings);
 	const link = await firstAdministratorLink();
 	await closeDatabase();
-	await runUntilStopped(settings, async () => {
-		await startApplication(settings);
+	await runUntilStopped(settings, async (supervisor) => {
+		await supervisor.keep('application', () => startApplication(settings));
 		say(`\nLimen is at ${publicUrl(settings)}`);
 		if (link)
 			say(`There is no administrator yet. Whoever opens this link within a day becomes the first:\n${link}`);
@@ -216,19 +226,28 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 	return child;
 }
 
-async function runUntilStopped(settings: Settings, start: () => Promise<void>): Promise<void> {
+async function runUntilStopped(
+	settings: Settings,
+	start: (supervisor: Supervisor) => Promise<void>
+): Promise<void> {
 	let stopping = false;
+	const supervisor = new Supervisor((words) => {
+		console.error(words);
+		void stop(1);
+	});
 	const stop = async (code: number) => {
 		if (stopping) return;
 		stopping = true;
+		supervisor.stop();
 		say('\nStopping …');
 		await stopPrograms();
 		stopCluster(settings);
 		process.exit(code);
 	};
 	for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void stop(0));
+	supervisor.watchCluster(settings);
 	try {
-		await start();
+		await start(supervisor);
 	} catch (error) {
 		console.error(error instanceof Problem ? error.message : error);
 		await stop(1);

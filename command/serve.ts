@@ -40,6 +40,7 @@ process.once('unhandledRejection', giveUp);
 const built = new URL('../build/handler.js', import.meta.url).href;
 const { handler } = (await import(built)) as { handler: (...parameters: unknown[]) => void };
 
+const SILENT_MS = 2 * 60_000;
 const LIMITS = { requestTimeout: 15 * 60_000, headersTimeout: 20_000, keepAliveTimeout: 60_000 };
 const nothing = (response: ServerResponse) => response.writeHead(404).end();
 const scheme = settings.LIMEN_PUBLIC_URL?.startsWith('https:') ? 'https' : 'http';
@@ -106,6 +107,8 @@ const listen = (one: NetServer, port: number) => {
 	});
 	one.listen({ port, host: settings.LIMEN_HOST, backlog: 4096 });
 };
+// A connection on which nothing moves, not even the heartbeat of a stream, holds a reader who does not read
+for (const one of [server, secure]) one.setTimeout(SILENT_MS, (socket) => socket.destroy());
 listen(secure, settings.LIMEN_BOOTSTRAP_PORT);
 listen(server, settings.LIMEN_PORT);
 

@@ -84,7 +84,10 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 			cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
 			await startCluster(cluster);
 			if (wanted.wants('browser')) needChromium();
-			await together([serverParts(cluster, wanted, tally), wanted.wants('browser') ? browser(cluster, wanted, tally) : null]);
+			await together([
+				serverParts(cluster, wanted, tally),
+				wanted.wants('browser') ? browser(cluster, wanted, tally) : null
+			]);
 		}
 	} catch (error) {
 		console.error(error);
@@ -116,7 +119,10 @@ async function serverParts(cluster: Settings, { wants, only, minutes }: Wanted, 
 		await mocha(
 			name,
 			[...only, ...files],
-			{ ...(await surroundings(cluster, `${name}_tests`)), ...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes }) },
+			{
+				...(await surroundings(cluster, `${name}_tests`)),
+				...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes })
+			},
 			tally
 		);
 }

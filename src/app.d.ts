@@ -17,8 +17,8 @@ declare global {
 			program: Program | null;
 			/** The customer whose things are shown; null for all that the person sees. */
 			customerId: string | null;
-			/** Set when the database did not answer in the middle of this request. */
-			databaseAway?: boolean;
+			/** Why this request failed inside: the database did not answer, or would not keep what was sent. */
+			failed?: 'database' | 'input';
 		}
 	}
 }

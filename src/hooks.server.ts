@@ -9,7 +9,7 @@ import { startMail, stopMail } from '$lib/server/mail';
 import { countRequest, startMetrics, stopMetrics } from '$lib/server/metrics';
 import { startCallHome, stopCallHome } from '$lib/server/onboarding';
 import { admit, gateOf } from '$lib/server/people';
-import { databaseAway, isDatabaseAway, refusalBeforehand, refuseRequest } from '$lib/server/refusal';
+import { databaseAway, isDatabaseAway, isUnstorable, refusalBeforehand, refuseRequest, unstorable } from '$lib/server/refusal';
 
 export const init: ServerInit = async () => {
 	await checkKeys();
@@ -77,8 +77,11 @@ async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Respon
 		const chosen = event.cookies.get('customer')?.toLowerCase();
 		if (chosen && person && UUID.test(chosen) && may(person, 'see', chosen)) event.locals.customerId = chosen;
 		const response = await runAs(admitted.identity, async () => resolve(event));
-		return event.locals.databaseAway ? databaseAway(event) : inTheGatesManner(event, response);
+		if (event.locals.failed === 'database') return databaseAway(event);
+		if (event.locals.failed === 'input') return unstorable(event);
+		return inTheGatesManner(event, response);
 	} catch (error) {
+		if (isUnstorable(error)) return unstorable(event);
 		if (!isDatabaseAway(error)) throw error;
 		return databaseAway(event);
 	}
@@ -106,9 +109,10 @@ function inTheGatesManner(event: Event, response: Response): Response {
 const COULD_NOT = 'Limen could not do this just now. Nothing was changed; try again.';
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
-	if (isDatabaseAway(error)) event.locals.databaseAway = true;
+	if (isDatabaseAway(error)) event.locals.failed = 'database';
+	else if (isUnstorable(error)) event.locals.failed = 'input';
 	if (status === 413) return { message: 'This is more than a request may carry. Nothing was changed.' };
-	if (status !== 404)
+	if (status >= 500 && event.locals.failed !== 'input')
 		log.error(
 			{
 				request: event.locals.requestId,

@@ -56,6 +56,14 @@ export async function startCluster(settings: Settings): Promise<void> {
 	if (started.status !== 0) throw new Problem(`PostgreSQL did not start. The end of its log:\n${tail(log)}`);
 }
 
+/** Whether the cluster's server lives: its process is there and has not ended. */
+export function clusterRuns(settings: Settings): boolean {
+	const note = join(clusterFolder(settings), 'postmaster.pid');
+	if (!existsSync(note)) return false;
+	const status = `/proc/${readFileSync(note, 'utf8').split('\n')[0]}/status`;
+	return existsSync(status) && !/^State:\s+[ZX]/m.test(readFileSync(status, 'utf8'));
+}
+
 /** Stops the cluster; does nothing when it does not run. */
 export function stopCluster(settings: Settings): boolean {
 	const folder = clusterFolder(settings);

@@ -1,4 +1,5 @@
 import { mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -9,6 +10,11 @@ import { PostBox } from '../../standins/mail/post-box';
 import { freePort } from '../../command/ports';
 import { Installation } from './installation';
 import { basic, OPERATIONS, overTls } from '../server/making';
+
+/** Another process's work: there is nothing to wait on. */
+async function sleepUntil(holds: () => Promise<boolean>): Promise<void> {
+	while (!(await holds().catch(() => false))) await sleep(50);
+}
 
 /**
  * What an installation bears: its processes killed with -9 in the middle of the work, its keys lost, its
@@ -225,8 +231,8 @@ describe('an installation of its own', function () {
 		await here.killApplication();
 		await here.start();
 		await reached(0.5);
+		// The start command sees to it that the database comes back
 		await here.killPostgres();
-		await here.startPostgres();
 		await everything;
 		const kept = await here.query<{ said: string; times: number }>(
 			`select unit.serial || ' ' || progress_type as said, count(*)::int as times
@@ -243,6 +249,33 @@ describe('an installation of its own', function () {
 			`select count(*)::int as configuration from run join unit on unit.id = unit_id where serial like 'OG2K5%' and step = 'configuration' and outcome = 'open'`
 		);
 		expect(runs!.configuration).to.equal(RUNS);
+	});
+
+	it('starts again by itself what ends, and says so', async () => {
+		here.said = '';
+		await here.killApplicationAlone();
+		await here.untilSaid(/The application was ended by SIGKILL\. It is started again in [\d.]+ s\.[\s\S]*The application runs again\./);
+		expect((await fetch(here.url('/readyz'))).status).to.equal(200);
+		here.said = '';
+		await here.killPostgres();
+		const away = await fetch(here.url('/account'), { headers: { cookie, accept: 'text/html' }, redirect: 'manual' });
+		expect(away.status).to.be.oneOf([503, 200]);
+		if (away.status === 503) expect(Number(away.headers.get('retry-after'))).to.be.greaterThan(0);
+		await here.untilSaid(/The database ended\.[\s\S]*The database runs again\./);
+		await sleepUntil(async () => (await fetch(here.url('/readyz'))).status === 200);
+	});
+
+	it('gives up what ends again and again, and ends non-zero', async () => {
+		here.said = '';
+		await here.killApplicationAlone();
+		const squatter = createServer().listen(here.settings.LIMEN_BOOTSTRAP_PORT, '127.0.0.1');
+		try {
+			expect(await here.untilEnded()).to.equal(1);
+			expect(here.said).to.match(/again and again\. Everything is stopped/);
+		} finally {
+			await new Promise((resolve) => squatter.close(resolve));
+		}
+		await here.start();
 	});
 
 	it('keeps sessions, tokens and the chain of its ledger through all of it', async () => {

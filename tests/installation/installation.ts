@@ -98,6 +98,30 @@ export class Installation {
 		await untilGone(all);
 	}
 
+	/** The application's process alone, with -9: its start command is to notice. */
+	async killApplicationAlone(): Promise<void> {
+		const pid = childrenOf(this.#command!.pid!).find((one) =>
+			readFileSync(`/proc/${one}/cmdline`, 'utf8').includes('build/serve.js')
+		)!;
+		process.kill(pid, 'SIGKILL');
+		await untilGone([pid]);
+	}
+
+	/** Waits until the start command says something. */
+	async untilSaid(words: RegExp): Promise<void> {
+		// Another process's output: it comes when it comes
+		while (!words.test(this.said)) await sleep(50);
+	}
+
+	/** How the start command ended, once it has. */
+	untilEnded(): Promise<number | null> {
+		const child = this.#command!;
+		this.#command = null;
+		return new Promise((resolve) =>
+			child.exitCode === null ? child.once('exit', (code) => resolve(code)) : resolve(child.exitCode)
+		);
+	}
+
 	/** The postmaster and every process of its, all at once, as a power cut would. */
 	async killPostgres(): Promise<void> {
 		const note = join(this.settings.LIMEN_STATE_DIR, 'cluster-folder');

@@ -309,6 +309,7 @@ const WALK: Record<string, Ask> = {
 	'POST /people?/link': (ids, as) => post('/people?/link', { person: ids.person }, {}, as),
 	'POST /people?/out': (ids, as) => post('/people?/out', { person: ids.person }, {}, as),
 	'POST /people?/in': (ids, as) => post('/people?/in', { person: ids.person }, {}, as),
+	'POST /people?/codes': (ids, as) => post('/people?/codes', { person: ids.person }, {}, as),
 	'POST /people?/end': (ids, as) => post('/people?/end', { session: ids.session }, {}, as),
 	'POST /people?/token': form('/people?/token', { name: 'x', days: '1' }),
 	'POST /people?/customer': form('/people?/customer', { name: 'A customer of the walk' }),

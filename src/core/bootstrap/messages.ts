@@ -1,15 +1,16 @@
 import * as v from 'valibot';
+import { cleanText } from '../text';
 
 /**
  * The messages of RFC 8572 (secure zero-touch provisioning) over RESTCONF (RFC 8040), JSON as RFC 7951.
- * Every text a unit sends is bounded here.
+ * Every text a unit sends is bounded and cleaned here.
  */
 const MODULE = 'ietf-sztp-bootstrap-server';
 export const INPUT = `${MODULE}:input` as const;
 export const OUTPUT = `${MODULE}:output` as const;
 const CONVEYED = 'ietf-sztp-conveyed-info';
 
-const shortText = v.pipe(v.string(), v.maxLength(256));
+const shortText = v.pipe(v.string(), v.maxLength(256), v.transform(cleanText));
 const BASE64 = /^(?:[A-Za-z0-9+/]{4})*(?:[A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)?$/;
 const base64 = (most: number) => v.pipe(v.string(), v.maxLength(most), v.regex(BASE64, 'not base64'));
 /** RFC 7951 section 6.9: the empty type is [null]. */
@@ -52,7 +53,7 @@ const hostKey = v.strictObject({
 export const reportProgressSchema = v.strictObject({
 	[INPUT]: v.strictObject({
 		'progress-type': v.picklist(PROGRESS_TYPES),
-		message: v.optional(v.pipe(v.string(), v.maxLength(MOST_MESSAGE_CHARACTERS))),
+		message: v.optional(v.pipe(v.string(), v.maxLength(MOST_MESSAGE_CHARACTERS), v.transform(cleanText))),
 		'ssh-host-keys': v.optional(
 			v.strictObject({ 'ssh-host-key': v.optional(v.pipe(v.array(hostKey), v.maxLength(8))) })
 		),

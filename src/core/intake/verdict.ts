@@ -68,8 +68,29 @@ export function judgeRows(
 	});
 }
 
-/** What came of a row, in words and with a mark; also of what a registry has been asked for. */
+/** What came of a row by now: its verdict, or what its maker's registry has said since. The database says which (view batch_line). */
 export type ShownVerdict = Verdict | 'asked' | 'registry-refused';
+
+/** How many rows of a batch have come to what. Law: they add up to the batch's rows. */
+export type BatchCounts = Readonly<Record<ShownVerdict, number>>;
+export const NO_ROWS: BatchCounts = {
+	claimed: 0,
+	asked: 0,
+	'registry-refused': 0,
+	'already-ours': 0,
+	repeated: 0,
+	refused: 0,
+	malformed: 0,
+	'unknown-model': 0
+};
+export const rowsIn = (counts: BatchCounts): number =>
+	Object.values(counts).reduce((sum, count) => sum + count, 0);
+/** Rows that somebody has to look at. */
+export const toMendIn = (counts: BatchCounts): number =>
+	counts.malformed + counts.refused + counts['unknown-model'] + counts['registry-refused'];
+/** What comes back to be mended, also by now. */
+export const needsMending = (verdict: ShownVerdict): boolean =>
+	verdict === 'registry-refused' || (verdict !== 'asked' && isBad(verdict));
 
 export const VERDICT_WORDS: Readonly<Record<ShownVerdict, string>> = {
 	claimed: 'claimed',

@@ -1,4 +1,5 @@
 import Papa from 'papaparse';
+import { cleanText } from '../../core/text';
 import { GivenUp, offMainThread } from './threads';
 
 /**
@@ -18,13 +19,13 @@ export const isXlsx = (content: Uint8Array): boolean =>
 
 /** Text as UTF-8 or UTF-16 with their marks, UTF-8 without, or else Windows-1252, which is said. */
 export function decodeText(content: Uint8Array): TextReading {
-	const as = (encoding: string) => new TextDecoder(encoding).decode(content);
+	const as = (encoding: string) => cleanText(new TextDecoder(encoding).decode(content));
 	const [first, second] = content;
 	if (first === 0xff && second === 0xfe) return { ok: true, text: as('utf-16le'), remark: null };
 	if (first === 0xfe && second === 0xff) return { ok: true, text: as('utf-16be'), remark: null };
 	if (content.includes(0)) return { ok: false, problem: 'This is neither a CSV nor an XLSX file.' };
 	try {
-		return { ok: true, text: new TextDecoder('utf-8', { fatal: true }).decode(content), remark: null };
+		return { ok: true, text: cleanText(new TextDecoder('utf-8', { fatal: true }).decode(content)), remark: null };
 	} catch {
 		return {
 			ok: true,

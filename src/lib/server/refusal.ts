@@ -88,3 +88,13 @@ export function databaseAway(event: RequestEvent): Response {
 	response.headers.set('retry-after', String(RETRY_AFTER_SECONDS));
 	return response;
 }
+
+/** PostgreSQL's data exceptions: a NUL in a text, a date or number out of range. What was sent cannot be kept. */
+export const isUnstorable = (error: unknown): boolean => /^22/.test((error as { code?: string } | null)?.code ?? '');
+
+export const unstorable = (event: RequestEvent): Response =>
+	refuseRequest(
+		event,
+		400,
+		'Something in this cannot be kept: a character that no text holds, or a date or number out of range. Nothing was changed.'
+	);

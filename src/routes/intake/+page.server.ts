@@ -1,8 +1,9 @@
 import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { isBad, LARGEST_FILE, LARGEST_TEXT } from '$core/intake';
+import { isBad, LARGEST_FILE, LARGEST_TEXT, type BatchCounts } from '$core/intake';
 import {
 	askAgainFor,
+	batchProgress,
 	chosenColumns,
 	claimBatch,
 	dropRefused,
@@ -112,8 +113,10 @@ export const actions: Actions = {
 		return {
 			outcome: {
 				...act.done,
+				// Of the whole batch, also when some of its rows came again
+				counts: (await batchProgress(act.done.batchId)).counts as BatchCounts,
 				rows: [...bad, ...good].slice(0, MOST_SHOWN),
-				total: rows.length,
+				given: rows.length,
 				bound: [...bound.values()].filter(({ ok }) => ok === true).length,
 				held: [...bound.values()].filter(({ ok }) => ok === null).length,
 				unbound: [...bound.values()].filter(({ ok }) => ok === false).length,

@@ -9,7 +9,10 @@
 		isBad,
 		labelAsRow,
 		LARGEST_FILE,
+		rowsIn,
+		toMendIn,
 		VERDICT_WORDS as WORDS,
+		type BatchCounts,
 		type ShownVerdict,
 		type ColumnsRead,
 		type Meaning,
@@ -79,9 +82,7 @@
 
 	/** How far the makers are with the batch that was just taken in: asked for anew whenever something changed. */
 	interface Progress {
-		readonly asked: number;
-		readonly confirmed: number;
-		readonly refused: number;
+		readonly counts: BatchCounts;
 		readonly waiting: readonly string[];
 	}
 	let progress = $state.raw<Progress | null>(null);
@@ -241,17 +242,15 @@
 
 	<section aria-live="polite">
 		{#if form && 'outcome' in form && form.outcome}
-			{@const { counts, total, bound, held, unbound, remark } = form.outcome}
+			{@const { given, bound, held, unbound, remark } = form.outcome}
+			{@const counts = progress?.counts ?? form.outcome.counts}
 			{@const rows = inOrder(form.outcome.rows)}
 			{@const firstToFix = rows.find((one) => one.repairs.length > 0 && text.includes(one.raw))}
-			{@const asking = progress?.asked ?? 0}
-			{@const refusedNow = progress?.refused ?? 0}
-			{@const toMend = counts.malformed + counts.refused + counts['unknown-model'] + refusedNow}
+			{@const total = rowsIn(counts)}
+			{@const toMend = toMendIn(counts)}
 			<div class="flex flex-wrap items-baseline justify-between gap-3">
 				<h2>
-					{#if progress === null}{counts.claimed} of {total} taken in{:else}{counts.claimed -
-							asking -
-							refusedNow} of {total} claimed{#if asking > 0}, {asking} asked of the makers{/if}{/if}{#if counts['already-ours'] + counts.repeated > 0},
+					{counts.claimed} of {total} claimed{#if counts.asked > 0}, {counts.asked} asked of the makers{/if}{#if counts['already-ours'] + counts.repeated > 0},
 						{counts['already-ours'] + counts.repeated} there already{/if}{#if toMend > 0},
 						<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if bound > 0}, {bound} bound{/if}{#if held > 0},
 						{held} to approve{/if}{#if unbound > 0},
@@ -263,10 +262,10 @@
 					<a href="/intake/{form.outcome.batchId}/file?as=xlsx" download>XLSX</a></span
 				>
 			</div>
-			{#if progress && progress.asked > 0}<label class="mt-1 block"
+			{#if counts.asked > 0}<label class="mt-1 block"
 					><span class="sr-only">Confirmed by the makers</span><progress
-						max={progress.asked + progress.confirmed + progress.refused}
-						value={progress.confirmed + progress.refused}
+						max={counts.asked + counts.claimed + counts['registry-refused']}
+						value={counts.claimed + counts['registry-refused']}
 						class="block w-full"
 					></progress></label
 				>{/if}
@@ -312,7 +311,7 @@
 					</tbody>
 				</table>
 			</div>
-			{#if total > rows.length}<p class="quiet mt-1">
+			{#if given > rows.length}<p class="quiet mt-1">
 					The first {rows.length} are shown, what is to mend first.
 				</p>{/if}
 		{:else}
@@ -323,7 +322,9 @@
 			<ul class="sheet lately mt-2">
 				{#each data.batches as batch (batch.id)}
 					<li>
-						<span>{batch.customerName}</span><span><b>{batch.claimed}</b> of {batch.rows} claimed</span><span
+						<span>{batch.customerName}</span><span><b>{batch.counts.claimed}</b> of {rowsIn(batch.counts)} claimed{#if toMendIn(batch.counts) > 0}, <a
+									href="/intake/{batch.id}" class="bad">{toMendIn(batch.counts)} to mend</a
+								>{/if}</span><span
 							class="quiet"><When at={batch.takenAt} /></span
 						><span class="flex gap-4"
 							><a href="/intake/{batch.id}">Rows</a>

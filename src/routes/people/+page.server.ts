@@ -15,7 +15,8 @@ import {
 	sessionsOf,
 	setDisabled,
 	setRoles,
-	TOKEN_ACTS
+	TOKEN_ACTS,
+	turnOffCodesOf
 } from '$lib/server/people';
 import { askAgain, demand, reasonIn } from '$lib/server/people/requests';
 import { createCustomer } from '$lib/server/plan';
@@ -111,6 +112,13 @@ export const actions: Actions = {
 		'A person will be shut out at once.',
 		'They are shut out, and their sessions have ended.',
 		({ person }, _, actor) => setDisabled(person, true, actor),
+		true
+	),
+	codes: careful(
+		personSchema,
+		'A person will come in with their password alone until they set up one-time codes again.',
+		'Their one-time codes are off, and their sessions have ended.',
+		({ person }, _, actor) => turnOffCodesOf(person, actor),
 		true
 	),
 	end: careful(

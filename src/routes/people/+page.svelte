@@ -175,6 +175,12 @@
 							size="sm"
 							color="alternative">Send a link for a new password</Button
 						>{/if}
+					{#if chosen.codes && chosen.id !== page.data.person?.id}<Button
+							type="submit"
+							formaction="?/codes&person={chosen.id}"
+							size="sm"
+							color="alternative">Turn off one-time codes</Button
+						>{/if}
 					{#if chosen.id !== page.data.person?.id}<Button
 							type="submit"
 							formaction="?/{chosen.disabledAt ? 'in' : 'out'}&person={chosen.id}"

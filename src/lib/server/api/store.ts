@@ -60,17 +60,14 @@ export async function batchById(id: string): Promise<v.InferOutput<typeof batchS
 	const batch = await database()('batch').where({ id }).first('id', 'customer_id');
 	if (!batch) return undefined;
 	const { rows } = await database().raw(
-		`select line, serial, case ownership when 'refused' then 'refused' else 'claimed' end as verdict, ownership_words as reason,
-			case ownership when 'refused' then 'registry' end as "failedAt", id as "unitId", '[]'::jsonb as repairs, null as binding, ownership
-		from unit where batch_id = ?
-		union all
-		select line, serial, verdict, reason, ${FAILED_AT}, null, '[]'::jsonb, null, null from batch_row
-		where batch_id = ? and settled_at is null order by line`,
-		[id, id]
+		`select l.line, l.serial, case outcome when 'asked' then 'claimed' when 'registry-refused' then 'refused' else outcome end as verdict,
+			l.reason, ${FAILED_AT} as "failedAt", unit_id as "unitId", '[]'::jsonb as repairs, null as binding, unit.ownership
+		from batch_line l left join unit on unit.id = unit_id where l.batch_id = ? order by line, ordinal`,
+		[id]
 	);
 	const counts = Object.fromEntries(VERDICTS.map((verdict) => [verdict, 0])) as Record<Verdict, number>;
 	for (const { verdict } of rows as { verdict: Verdict }[]) counts[verdict]++;
 	return { id, customerId: batch.customer_id, counts, rows };
 }
 
-const FAILED_AT = `case verdict when 'malformed' then 'reading' when 'unknown-model' then 'reading' when 'refused' then 'claiming' end`;
+const FAILED_AT = `case outcome when 'malformed' then 'reading' when 'unknown-model' then 'reading' when 'refused' then 'claiming' when 'registry-refused' then 'registry' end`;

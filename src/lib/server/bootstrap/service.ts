@@ -66,7 +66,7 @@ export async function bootstrappingData(
 
 /** Records one progress report of a unit that `expectUnit` let in. Resolves when it is durable. */
 export async function recordProgress(unit: ExpectedUnit, report: ReportProgress): Promise<void> {
-	const words = maskSecrets(plainText(report.message ?? ''));
+	const words = maskSecrets(report.message ?? '');
 	const hostKeys = report['ssh-host-keys']?.['ssh-host-key']?.map((one) => ({
 		algorithm: one.algorithm,
 		key: one['key-data']
@@ -121,9 +121,4 @@ function prepare(source: RenderingSource): Prepared {
 }
 
 const describe = (asking: Asking): string =>
-	plainText([asking['hw-model'], asking['os-name'], asking['os-version']].filter(Boolean).join(' · '));
-
-/** A unit's words as they are kept: PostgreSQL's text holds no NUL, and other control characters only mislead. */
-export const plainText = (words: string): string =>
-	// eslint-disable-next-line no-control-regex -- control characters are just what is replaced
-	words.replace(/[\x00-\x08\x0b-\x1f\x7f\u202a-\u202e\u2066-\u2069]/g, '\uFFFD').toWellFormed();
+	[asking['hw-model'], asking['os-name'], asking['os-version']].filter(Boolean).join(' · ');

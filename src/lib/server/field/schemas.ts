@@ -1,15 +1,14 @@
 import * as v from 'valibot';
+import { cleanText } from '../../../core/text';
 
-const uuid = v.pipe(v.string(), v.uuid());
+const uuid = v.pipe(v.string(), v.uuid(), v.toLowerCase());
+/** A phone's clock can be wrong, but not by a lifetime: milliseconds since 1970, until 2100. */
+const clock = v.pipe(v.number(), v.minValue(0), v.maxValue(Date.UTC(2100, 0)));
 const LARGEST_PHOTO = 1_500_000;
 const MOST_ENTRIES = 200;
 
 const text = (most: number) =>
-	v.pipe(
-		v.string(),
-		v.maxLength(most),
-		v.check((given) => !given.includes('\0'), 'It holds a NUL character.')
-	);
+	v.pipe(v.string(), v.maxLength(most), v.transform(cleanText));
 /** JPEG (ISO/IEC 10918-1) begins with the marks SOI and the first half of another. */
 const isJpeg = (image: Buffer) => image[0] === 0xff && image[1] === 0xd8 && image[2] === 0xff;
 const photo = v.pipe(
@@ -21,7 +20,7 @@ const photo = v.pipe(
 );
 const common = {
 	id: uuid,
-	at: v.pipe(v.number(), v.minValue(0), v.maxValue(8.64e15)),
+	at: clock,
 	siteId: uuid
 };
 const entrySchema = v.variant('kind', [
@@ -49,6 +48,6 @@ export type SentEntry = v.InferOutput<typeof entrySchema>;
 
 export const syncSchema = v.object({
 	/** The phone's clock now. */
-	now: v.pipe(v.number(), v.minValue(0), v.maxValue(8.64e15)),
+	now: clock,
 	entries: v.pipe(v.array(entrySchema), v.maxLength(MOST_ENTRIES))
 });

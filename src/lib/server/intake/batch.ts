@@ -1,4 +1,4 @@
-import { isBad, type Verdict } from '../../../core/intake';
+import { NO_ROWS, type BatchCounts, type ShownVerdict } from '../../../core/intake';
 import { database } from '../database';
 import { open } from '../keys';
 import type { Ownership } from './store';
@@ -8,12 +8,11 @@ export interface BatchLine {
 	readonly ordinal: number | null;
 	readonly line: number;
 	readonly serial: string;
-	readonly verdict: Verdict | 'asked' | 'registry-refused';
+	readonly verdict: ShownVerdict;
 	readonly reason: string;
 	readonly unitId: string | null;
-	/** The row as it was given, while it waits to be mended. */
+	/** The row as it was given, while it waits to be mended; for whoever may mend it. */
 	readonly raw: string | null;
-	readonly settled: boolean;
 	readonly mac: string | null;
 	/** Where its unit is bound now. */
 	readonly place: string | null;
@@ -24,6 +23,7 @@ export interface Batch {
 	readonly customerName: string;
 	readonly takenAt: Date;
 	readonly takenBy: string;
+	readonly counts: BatchCounts;
 	readonly lines: readonly BatchLine[];
 }
 
@@ -38,81 +38,55 @@ export async function batchHead(
 }
 
 /** A batch with its rows, those that need somebody first. Rows are opened only for whoever may mend them. */
-export async function batchById(id: string, mayMend: boolean): Promise<Batch | null> {
+export async function batchById(id: string, mayMend: boolean, limit = MOST_LINES): Promise<Batch | null> {
 	const batch = await database()('batch')
 		.join('customer', 'customer.id', 'customer_id')
 		.where('batch.id', id)
 		.first('batch.*', 'customer.name as customer');
 	if (!batch) return null;
-	const [units, others] = await Promise.all([
-		database()('unit')
-			.leftJoin('binding', 'binding.unit_id', 'unit.id')
-			.leftJoin('position', 'position.id', 'binding.position_id')
-			.leftJoin('site', 'site.id', 'position.site_id')
-			.where({ batch_id: id })
-			.orderBy('line')
-			.limit(MOST_LINES)
-			.select('unit.id', 'line', 'serial', 'ownership', 'ownership_words as words')
-			.select(
-				database().raw('unit.mac::text as mac'),
-				database().raw(`site.name || ', ' || position.name as place`)
-			),
-		database()('batch_row')
-			.where({ batch_id: id })
-			.orderBy('ordinal')
-			.limit(MOST_LINES)
-			.select('*', database().raw('mac::text as mac'))
+	const [counts, { rows }] = await Promise.all([
+		countsOf([id]),
+		database().raw(
+			`select l.ordinal, l.line, l.serial, l.outcome as verdict, l.reason, l.unit_id as "unitId", l.mac::text as mac,
+				site.name || ', ' || position.name as place, batch_row.raw
+			from batch_line l
+			left join batch_row on batch_row.batch_id = l.batch_id and batch_row.ordinal = l.ordinal
+			left join binding on binding.unit_id = l.unit_id
+			left join position on position.id = binding.position_id left join site on site.id = position.site_id
+			where l.batch_id = ? order by array_position(?::text[], l.outcome), l.line, l.ordinal limit ?`,
+			[id, [...URGENT_FIRST], limit]
+		)
 	]);
-	const opened = (raw: string | null) => (raw !== null && mayMend ? open(raw) : null);
-	const lines: BatchLine[] = [
-		...others.map((row) => ({
-			ordinal: row.ordinal as number,
-			line: row.line as number,
-			serial: row.serial as string,
-			verdict: row.verdict as Verdict,
-			reason: row.reason as string,
-			unitId: null,
-			raw: opened(row.raw),
-			settled: row.settled_at !== null,
-			mac: row.mac as string | null,
-			place: null
-		})),
-		...units.map((unit) => ({
-			ordinal: null,
-			line: unit.line as number,
-			serial: unit.serial as string,
-			verdict: VERDICT_OF[unit.ownership as keyof typeof VERDICT_OF],
-			reason: unit.words as string,
-			unitId: unit.id as string,
-			raw: null,
-			settled: false,
-			mac: unit.mac as string | null,
-			place: unit.place as string | null
-		}))
-	];
 	return {
 		id,
 		customerId: batch.customer_id,
 		customerName: batch.customer,
 		takenAt: batch.taken_at,
 		takenBy: batch.taken_by,
-		lines: lines.sort((one, other) => urgency(one) - urgency(other) || one.line - other.line)
+		counts: counts.get(id) ?? NO_ROWS,
+		lines: (rows as BatchLine[]).map((line) => ({
+			...line,
+			raw: line.raw !== null && mayMend ? open(line.raw) : null
+		}))
 	};
 }
 
-const VERDICT_OF = {
-	asked: 'asked',
-	confirmed: 'claimed',
-	refused: 'registry-refused',
-	released: 'claimed'
-} as const;
+/** What needs somebody, then what is under way, then the rest. */
+const URGENT_FIRST: readonly ShownVerdict[] = [
+	'registry-refused', 'refused', 'malformed', 'unknown-model', 'asked', 'claimed', 'already-ours', 'repeated'
+]; // prettier-ignore
 
-const urgency = ({ verdict, settled }: BatchLine): number =>
-	verdict === 'registry-refused' || (verdict !== 'asked' && isBad(verdict) && !settled)
-		? 0
-		: verdict === 'asked'
-			? 1
-			: 2;
+/** What has come of the rows of some batches, by batch. */
+export async function countsOf(batchIds: readonly string[]): Promise<ReadonlyMap<string, BatchCounts>> {
+	const { rows } = await database().raw(
+		`select batch_id as id, outcome, count(*)::int from batch_line where batch_id = any(?::uuid[]) group by 1, 2`,
+		[[...batchIds]]
+	);
+	const counts = new Map<string, Record<ShownVerdict, number>>();
+	for (const { id, outcome, count } of rows as { id: string; outcome: ShownVerdict; count: number }[])
+		counts.set(id, { ...(counts.get(id) ?? NO_ROWS), [outcome]: count });
+	return counts;
+}
 
 /** Batches with rows that nobody has mended yet, the newest first. */
 export async function openBatches(
@@ -129,27 +103,24 @@ export async function openBatches(
 	return rows;
 }
 
-/** How far the makers have confirmed a batch's units. */
+/** What has come of a batch by now. */
 export interface BatchProgress {
-	readonly asked: number;
-	readonly confirmed: number;
-	readonly refused: number;
+	readonly counts: BatchCounts;
 	/** Units that a registry has not decided on, the first lines first; not all of a very long batch. */
 	readonly waiting: readonly string[];
 }
 const MOST_WAITING = 1000;
 
 export async function batchProgress(batchId: string): Promise<BatchProgress> {
-	const [counted, waiting] = await Promise.all([
-		database()('unit').where({ batch_id: batchId }).groupBy('ownership').select('ownership').count(),
-		database()('unit')
-			.where({ batch_id: batchId, ownership: 'asked' })
+	const [counts, waiting] = await Promise.all([
+		countsOf([batchId]),
+		database()('batch_line')
+			.where({ batch_id: batchId, outcome: 'asked' })
 			.orderBy('line')
 			.limit(MOST_WAITING)
-			.pluck('id')
+			.pluck('unit_id')
 	]);
-	const count = (ownership: string) => Number(counted.find((row) => row.ownership === ownership)?.count ?? 0);
-	return { asked: count('asked'), confirmed: count('confirmed'), refused: count('refused'), waiting };
+	return { counts: counts.get(batchId) ?? NO_ROWS, waiting };
 }
 
 /** What the makers say of a batch's units, by the unit's id. */
@@ -160,3 +131,25 @@ export const ownershipOf = async (batchId: string): Promise<ReadonlyMap<string, 
 			unit.ownership
 		])
 	);
+
+/** A batch in a list. */
+export interface BatchRow {
+	readonly id: string;
+	readonly takenAt: Date;
+	readonly customerId: string;
+	readonly customerName: string;
+	readonly counts: BatchCounts;
+}
+
+/** The newest batches, with what has come of each by now. */
+export async function recentBatches(customerId: string | null, limit: number): Promise<BatchRow[]> {
+	const query = database()('batch')
+		.join('customer', 'customer.id', 'customer_id')
+		.orderBy('taken_at', 'desc')
+		.limit(limit)
+		.select('batch.id', 'taken_at as takenAt', 'customer_id as customerId', 'customer.name as customerName');
+	if (customerId) query.where('customer_id', customerId);
+	const rows = (await query) as Omit<BatchRow, 'counts'>[];
+	const counts = await countsOf(rows.map(({ id }) => id));
+	return rows.map((row) => ({ ...row, counts: counts.get(row.id) ?? NO_ROWS }));
+}

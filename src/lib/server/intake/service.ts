@@ -75,9 +75,11 @@ export async function claimBatch(
 	const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
 	return database().transaction(async (trx) => {
 		const batchId = mending?.batchId ?? uuid();
+		let given: readonly IntakeRow[] = reading.rows;
 		if (mending) {
 			const settled = await settleRows(trx, customerId, mending, actor);
 			if (!settled.ok) return settled;
+			given = await inPlaceOf(trx, batchId, settled.done, given);
 		} else
 			await trx('batch').insert({
 				id: batchId,
@@ -88,12 +90,12 @@ export async function claimBatch(
 		const claimed = new Map<number, string>();
 		let known: KnownUnit[] = [];
 		for (;;) {
-			const judged = judgeRows(reading.rows, known, (modelId) => makerOf.get(modelId)!);
+			const judged = judgeRows(given, known, (modelId) => makerOf.get(modelId)!);
 			// In one order for everybody: two people with the same units cannot wait for each other
 			const wanted = judged
 				.flatMap(({ verdict }, index) => (verdict === 'claimed' && !claimed.has(index) ? [index] : []))
-				.sort((a, b) => (reading.rows[a]!.serial < reading.rows[b]!.serial ? -1 : 1));
-			const refused = await insertUnits(trx, { customerId, batchId }, reading.rows, wanted, claimed);
+				.sort((a, b) => (given[a]!.serial < given[b]!.serial ? -1 : 1));
+			const refused = await insertUnits(trx, { customerId, batchId }, given, wanted, claimed);
 			if (refused.length === 0) {
 				await askAgainForRefused(trx, customerId, judged);
 				if (supplier && reading.layout)
@@ -110,7 +112,7 @@ export async function claimBatch(
 				...(await knownUnits(
 					trx,
 					customerId,
-					refused.map((index) => reading.rows[index]!)
+					refused.map((index) => given[index]!)
 				))
 			];
 		}
@@ -124,23 +126,38 @@ export interface Mending {
 	readonly ordinal: number | null;
 }
 
-/** Settles the rows that are mended or dropped; refused when somebody else did it first. */
+/**
+ * Rows that come again stand on the lines of those they come in place of; when they are not as many, on
+ * lines behind all others.
+ */
+async function inPlaceOf(
+	trx: Knex,
+	batchId: string,
+	lines: readonly number[],
+	rows: readonly IntakeRow[]
+): Promise<readonly IntakeRow[]> {
+	if (lines.length === rows.length) return rows.map((row, index) => ({ ...row, line: lines[index]! }));
+	const present = await trx('batch_line').where({ batch_id: batchId }).max('line as last').first();
+	const from = Math.max(Number(present?.last ?? 0), ...lines.slice(-1));
+	return rows.map((row, index) => ({ ...row, line: from + index + 1 }));
+}
+
+/** Settles the rows that are mended or dropped, and returns their lines; refused when somebody else did it first. */
 async function settleRows(
 	trx: Knex,
 	customerId: string,
 	{ batchId, ordinal }: Mending,
 	actor: Actor
-): Promise<Act> {
+): Promise<Act<readonly number[]>> {
 	const batch = await trx('batch').where({ id: batchId, customer_id: customerId }).forUpdate().first('id');
 	if (!batch || !actor.may('claim', customerId)) return refuse('There is no such batch.');
 	const open = trx('batch_row').where({ batch_id: batchId }).whereNotNull('raw').whereNull('settled_at');
-	const settled = await (ordinal === null ? open : open.where({ ordinal })).update({
-		settled_at: trx.fn.now(),
-		raw: null
-	});
-	return settled === 0 && ordinal !== null
+	const settled: { line: number }[] = await (ordinal === null ? open : open.where({ ordinal }))
+		.update({ settled_at: trx.fn.now(), raw: null })
+		.returning('line');
+	return settled.length === 0 && ordinal !== null
 		? refuse('Somebody else has mended or dropped this row already.')
-		: done(undefined);
+		: done(settled.map(({ line }) => line).sort((a, b) => a - b));
 }
 
 /** Drops a row that was handed back: it is not wanted. */

@@ -154,29 +154,3 @@ export async function findUnits(
 	);
 	return rows;
 }
-
-export interface BatchRow {
-	readonly id: string;
-	readonly takenAt: Date;
-	readonly customerId: string;
-	readonly customerName: string;
-	readonly claimed: number;
-	readonly good: number;
-	readonly rows: number;
-}
-
-export async function recentBatches(customerId: string | null, limit: number): Promise<BatchRow[]> {
-	const { rows } = await database().raw(
-		`select batch.id, taken_at as "takenAt", customer_id as "customerId", customer.name as "customerName",
-			claimed.count as claimed, claimed.count + others.ours as good, claimed.count + others.count as rows
-		from (select * from batch where ?::uuid is null or customer_id = ?::uuid order by taken_at desc limit ?) batch
-		join customer on customer.id = batch.customer_id
-		cross join lateral (select count(*)::int from unit where batch_id = batch.id) claimed
-		cross join lateral (
-			select count(*)::int, count(*) filter (where verdict = 'already-ours')::int as ours from batch_row where batch_id = batch.id
-		) others
-		order by taken_at desc`,
-		[customerId, customerId, limit]
-	);
-	return rows;
-}

@@ -25,7 +25,11 @@ let retry: NodeJS.Timeout | undefined;
  */
 export function subscribe(listener: Listener, sees: (customerId: string) => boolean): () => void {
 	const who = identity();
-	const subscription = { listener: (change: Change) => void runAs(who, () => listener(change)), sees };
+	const hear = (change: Change) =>
+		void runAs(who, () => listener(change)).catch((error: Error) =>
+			log.warn({ topic: change.topic, error: error.message }, 'live updates: a watcher could not be told')
+		);
+	const subscription = { listener: hear, sees };
 	subscriptions.add(subscription);
 	return () => subscriptions.delete(subscription);
 }
@@ -57,7 +61,7 @@ async function connect(pause: number): Promise<void> {
 	};
 	next.on('error', lose);
 	next.on('end', () => lose());
-	next.on('notification', ({ payload }) => tell(JSON.parse(payload ?? '{}') as Change));
+	next.on('notification', ({ payload }) => tell(JSON.parse(payload!) as Change));
 	try {
 		await next.connect();
 		await next.query(`listen ${CHANNEL}`);

@@ -6,8 +6,8 @@ import type { Change } from './notify';
  * closed at once when `over` says so of a change in people's access.
  */
 const HEARTBEAT_MS = 25_000;
-/** A watcher that does not read is let go: it comes back and loads anew. */
-const MOST_WAITING = 400;
+/** A watcher that does not read is let go with so many bytes waiting for it: it comes back and loads anew. */
+const MOST_WAITING_BYTES = 4 * 1024 * 1024;
 
 export function eventStream(
 	begin: (send: (event: string, data: unknown) => void) => () => void,
@@ -28,7 +28,7 @@ export function eventStream(
 					if (stop === undefined) return;
 					if ((controller.desiredSize ?? 0) <= 0) {
 						end();
-						return controller.close();
+						return controller.error(new Error('This watcher does not read.'));
 					}
 					controller.enqueue(encoder.encode(text));
 				};
@@ -52,7 +52,7 @@ export function eventStream(
 			},
 			cancel: end
 		},
-		{ highWaterMark: MOST_WAITING }
+		new ByteLengthQueuingStrategy({ highWaterMark: MOST_WAITING_BYTES })
 	);
 	return new Response(body, {
 		headers: { 'content-type': 'text/event-stream', 'cache-control': 'no-store', 'x-accel-buffering': 'no' }

@@ -1,5 +1,6 @@
 import type { Socket } from 'node:net';
 import ssh2, { type Client, type ClientChannel } from 'ssh2';
+import { cleanText } from '../../../core/text';
 import { callHomeKey } from '../keys';
 
 /**
@@ -45,7 +46,7 @@ export function connectOver(socket: Socket, isKnown: (key: Buffer) => Promise<bo
 	});
 }
 
-/** What the unit printed to one command. Rejects when it takes too long, prints too much or says it failed. */
+/** What the unit printed to one command, cleaned. Rejects when it takes too long, prints too much or says it failed. */
 export function run(client: Client, command: string): Promise<string> {
 	return new Promise((resolve, reject) => {
 		const deadline = setTimeout(
@@ -75,7 +76,7 @@ export function run(client: Client, command: string): Promise<string> {
 			channel.on('close', () =>
 				finish(() =>
 					status === null || status === 0
-						? resolve(Buffer.concat(chunks).toString('utf8'))
+						? resolve(cleanText(Buffer.concat(chunks).toString('utf8')))
 						: reject(new Error(`“${command}” ended with status ${status}.`))
 				)
 			);

@@ -1,3 +1,4 @@
+import pLimit from 'p-limit';
 import { database } from '../database';
 import { subscribe } from '../live';
 import { log } from '../log';
@@ -11,6 +12,8 @@ export interface ArrivalsChange {
 }
 
 const MOST_AT_ONCE = 500;
+/** Watchers take turns: however many there are, they leave the rest of the pool to whoever acts. */
+const inTurn = pLimit(2);
 
 /**
  * Follows arrivals. While one look-up is under way, further changes are gathered for the next, so that
@@ -31,7 +34,10 @@ export function watchArrivals(
 			const ids = [...waiting].slice(0, MOST_AT_ONCE);
 			ids.forEach((id) => waiting.delete(id));
 			try {
-				const [found, counts] = await Promise.all([arrivalsOf(ids), stepCounts(customerId)]);
+				const [found, counts] = await inTurn(async () =>
+					stopped ? [[], null] : [await arrivalsOf(ids), await stepCounts(customerId)]
+				);
+				if (counts === null) break;
 				const present = new Set(found.map(({ runId }) => runId));
 				const rows = found.filter((row) => customerId === null || row.customerId === customerId);
 				if (!stopped) tell({ rows, gone: ids.filter((id) => !present.has(id)), counts });
@@ -46,11 +52,11 @@ export function watchArrivals(
 		if (!busy && waiting.size > 0) void work();
 	};
 	const everything = async () =>
-		changed((await arrivals({ customerId, limit: 5000 })).map(({ runId }) => runId));
+		changed((await inTurn(() => arrivals({ customerId, limit: 5000 }))).map(({ runId }) => runId));
 	const unsubscribe = subscribe(({ topic, ids }) => {
 		const looked =
 			topic === 'callers'
-				? refusedRuns().then(changed)
+				? inTurn(refusedRuns).then(changed)
 				: topic === 'runs' && ids.length === 0
 					? everything()
 					: undefined;

@@ -1,7 +1,7 @@
 import { v7 as uuid } from 'uuid';
 import type { Role } from '../../../core/people';
 import { done, refuse, type Act } from '../act';
-import { database, isRefusal } from '../database';
+import { database, isRefusal, runAs, SIGN_IN } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { post } from '../mail';
@@ -163,6 +163,31 @@ export async function setDisabled(personId: string, disabled: boolean, actor: Ac
 		]);
 		return done(undefined);
 	});
+}
+
+/**
+ * Turns somebody's one-time codes off: for who has neither their phone nor a recovery code any more. By
+ * administrators, for others than themselves; all sessions of that person end.
+ */
+export async function turnOffCodesOf(personId: string, actor: Actor): Promise<Act> {
+	if (!actor.may('manage people', null)) return refuse(NOT_YOURS);
+	if (actor.personId === personId) return refuse('Turn your own codes off on your account’s page.');
+	return runAs(SIGN_IN, () =>
+		database().transaction(async (trx) => {
+			const [person] = await trx('person')
+				.where({ id: personId })
+				.whereNotNull('totp_confirmed_at')
+				.update({ totp_secret: null, totp_confirmed_at: null, totp_last_step: null })
+				.returning(['id', 'name']);
+			if (!person) return refuse('This person has no one-time codes on.');
+			await trx('recovery_code').where({ person_id: personId }).delete();
+			await revokeSessions(trx, { person_id: personId });
+			await enterInLedger(trx, actor, [
+				aboutPerson(person, 'turn off one-time codes', `One-time codes of ${person.name} were turned off.`)
+			]);
+			return done(undefined);
+		})
+	);
 }
 
 /** Ends one session, one's own or (administrators) anybody's. */

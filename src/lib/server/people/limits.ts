@@ -37,7 +37,7 @@ const all = () =>
 		person: limiter('person', 10, 15 * MINUTE),
 		/** The same from a device that has: whoever works there is not slowed by a stranger's attempts. */
 		device: limiter('device', 10, 15 * MINUTE),
-		/** Wrong passwords from one network address, whoever's: an office has many people. */
+		/** Wrong passwords from strange devices at one network address, whoever's: an office has many people. */
 		address: limiter('address', 100, 15 * MINUTE),
 		/** Letters asked for to one e-mail address, and from one network address. */
 		letter: limiter('letter', 5, 60 * MINUTE),
@@ -48,14 +48,6 @@ const all = () =>
 	});
 
 export type Limit = keyof NonNullable<typeof limiters>;
-
-/** Seconds to wait before another try; 0 when there may be one now. */
-export const waitFor = (limit: Limit, key: string): Promise<number> =>
-	runAs(SIGN_IN, async () => {
-		const one = all()[limit];
-		const spent = await one.get(key);
-		return spent !== null && spent.consumedPoints >= one.points ? Math.ceil(spent.msBeforeNext / 1000) : 0;
-	});
 
 /** Counts a try; returns the seconds to wait when that was one too many. */
 export const countTry = (limit: Limit, key: string): Promise<number> =>
@@ -68,6 +60,10 @@ export const countTry = (limit: Limit, key: string): Promise<number> =>
 			throw refused;
 		}
 	});
+
+/** Takes a counted try back: it was none. */
+export const uncountTry = (limit: Limit, key: string): Promise<unknown> =>
+	runAs(SIGN_IN, () => all()[limit].reward(key));
 
 export const forgetTries = (limit: Limit, key: string): Promise<unknown> =>
 	runAs(SIGN_IN, () => all()[limit].delete(key));

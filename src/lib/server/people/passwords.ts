@@ -1,4 +1,5 @@
 import { hash, verify } from '@node-rs/argon2';
+import pLimit from 'p-limit';
 
 /** argon2id with the second recommended setting of RFC 9106, section 4: for when memory is short. */
 const OPTIONS = { memoryCost: 64 * 1024, timeCost: 3, parallelism: 4 } as const;
@@ -17,12 +18,30 @@ export function passwordProblem(password: string, email: string): string | null 
 	return null;
 }
 
-export const hashPassword = (password: string): Promise<string> => hash(password, OPTIONS);
+/** Each takes 64 MB and all cores for a moment: a few at once, and not more waiting than would be worth it. */
+const inTurn = pLimit(2);
+const MOST_WAITING = 40;
+
+/** So many people sign in, or guess, that no more can be looked at just now. */
+export class Busy extends Error {
+	constructor() {
+		super('Many people sign in at this moment. Try again in a few seconds.');
+	}
+}
+
+function takeTurn<Result>(work: () => Promise<Result>): Promise<Result> {
+	if (inTurn.pendingCount >= MOST_WAITING) return Promise.reject(new Busy());
+	return inTurn(work);
+}
+
+/** Rejects with `Busy` when too many wait. */
+export const hashPassword = (password: string): Promise<string> => takeTurn(() => hash(password, OPTIONS));
 
 let nobodys: Promise<string> | undefined;
 
-/** Takes as long for somebody who does not exist, or has no password yet, as for anybody else. */
+/** Takes as long for somebody who does not exist, or has no password yet, as for anybody else. Rejects with `Busy`. */
 export async function passwordHolds(stored: string | null, password: string): Promise<boolean> {
-	const holds = await verify(stored ?? (await (nobodys ??= hashPassword('nobody has this one'))), password);
+	const against = stored ?? (await (nobodys ??= hash('nobody has this one', OPTIONS)));
+	const holds = await takeTurn(() => verify(against, password));
 	return holds && stored !== null;
 }

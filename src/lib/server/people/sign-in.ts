@@ -1,12 +1,13 @@
 import { createHmac } from 'node:crypto';
 import type { Knex } from 'knex';
+import { cleanText } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
 import { database, runAs, SIGN_IN } from '../database';
 import { keyedHash, sameHash } from '../keys';
 import { enterInLedger, LIMEN, type Actor } from '../ledger';
-import { countTry, forgetTries, waitFor } from './limits';
-import { passwordHolds } from './passwords';
-import { beginSession, type From } from './sessions';
+import { countTry, forgetTries, uncountTry } from './limits';
+import { Busy, passwordHolds } from './passwords';
+import { beginSession, revokeSessions, type From } from './sessions';
 import { acceptCode } from './totp';
 
 export interface Credentials {
@@ -47,27 +48,38 @@ const deviceMarkOf = (email: string): string =>
 
 /**
  * Signs a person in. Says the same whether the address is unknown, disabled or the password wrong, and
- * takes as long. Ten wrong tries for one address from strange devices make strange devices wait a quarter
- * of an hour, but not the person's own.
+ * takes as long. Ten wrong tries for one e-mail address from strange devices make strange devices wait a
+ * quarter of an hour, and so do a hundred from one network address; a device that the person came in with
+ * before is held up by neither.
  */
 export function signIn(given: Credentials, from: From): Promise<SignInOutcome> {
 	return runAs(SIGN_IN, async (): Promise<SignInOutcome> => {
-		const email = given.email.trim().toLowerCase();
+		const email = cleanText(given.email.trim().toLowerCase());
 		const known =
 			given.deviceMark !== null && sameHash(Buffer.from(given.deviceMark), Buffer.from(deviceMarkOf(email)));
 		const limit = known ? 'device' : 'person';
 		// Counted before it is looked at: a hundred guesses sent at once are a hundred tries
-		const wait = (await waitFor('address', from.address)) || (await countTry(limit, email));
+		const wait = (await countTry(limit, email)) || (known ? 0 : await countTry('address', from.address));
 		if (wait > 0) return refuse(`Too many wrong tries. Try again in ${minutes(wait)}.`);
+		const wasNone = async () => {
+			if (!known) await uncountTry('address', from.address);
+		};
 		const person: PersonRow | undefined = await personByEmail(email);
-		const holds = await passwordHolds(person?.password_hash ?? null, given.password);
+		let holds: boolean;
+		try {
+			holds = await passwordHolds(person?.password_hash ?? null, given.password);
+		} catch (error) {
+			if (!(error instanceof Busy)) throw error;
+			return refuse(error.message);
+		}
 		if (!person || !holds || person.disabled_at) {
 			await refused(person, from, 'wrong password');
-			await countTry('address', from.address);
 			return refuse(WRONG);
 		}
-		if (person.totp_confirmed_at && given.code.trim() === '')
+		if (person.totp_confirmed_at && given.code.trim() === '') {
+			await wasNone();
 			return { ok: false, problem: NEEDS_CODE, needsCode: true };
+		}
 		const token = await database().transaction(async (trx) => {
 			if (person.totp_confirmed_at && !(await acceptCode(trx, withSecret(person), given.code))) return null;
 			const begun = await beginSession(trx, person.id, from);
@@ -78,10 +90,10 @@ export function signIn(given: Credentials, from: From): Promise<SignInOutcome> {
 		});
 		if (token === null) {
 			await refused(person, from, 'wrong code');
-			await countTry('address', from.address);
 			return { ok: false, problem: 'This code is wrong, or was used before.', needsCode: true };
 		}
 		await forgetTries(limit, email);
+		await wasNone();
 		return done({ token, deviceMark: deviceMarkOf(email) });
 	});
 }
@@ -101,8 +113,13 @@ export function confirmItIsYou(
 		if (!person) return refuse('You are not signed in any more.');
 		const wait = await countTry('device', person.email.toLowerCase());
 		if (wait > 0) return refuse(`Too many wrong tries. Try again in ${minutes(wait)}.`);
+		const holds = await passwordHolds(person.password_hash, given.password).catch((error: Error) => error);
+		if (holds instanceof Error) {
+			if (!(holds instanceof Busy)) throw holds;
+			return refuse(holds.message);
+		}
 		const confirmed =
-			(await passwordHolds(person.password_hash, given.password)) &&
+			holds &&
 			(await database().transaction(async (trx) => {
 				if (person.totp_confirmed_at && !(await acceptCode(trx, withSecret(person), given.code)))
 					return false;
@@ -118,18 +135,20 @@ export function confirmItIsYou(
 	});
 }
 
-/** Ends one's own session. */
-export function signOut(sessionId: string): Promise<void> {
-	return runAs(SIGN_IN, async () => {
-		await database()('session')
-			.where({ id: sessionId })
-			.whereNull('revoked_at')
-			.update({ revoked_at: database().fn.now() });
-	});
+/** Ends one's own session, and the pages that it holds open. */
+export function signOut(person: { readonly id: string; readonly name: string; readonly sessionId: string }, from: From): Promise<void> {
+	return runAs(SIGN_IN, () =>
+		database().transaction(async (trx) => {
+			if ((await revokeSessions(trx, { id: person.sessionId })) === 0) return;
+			await enterInLedger(trx, actorFor(person, from), [
+				aboutPerson(person, 'sign out', `${person.name} signed out.`)
+			]);
+		})
+	);
 }
 
 export const personByEmail = (email: string): Promise<PersonRow | undefined> =>
-	database()('person').whereRaw('lower(email) = ?', [email.trim().toLowerCase()]).first();
+	database()('person').whereRaw('lower(email) = ?', [cleanText(email.trim().toLowerCase())]).first();
 
 export const actorFor = (person: { id: string; name: string }, from: From): Actor => ({
 	name: person.name,

@@ -1,15 +1,18 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
+import { cleanText } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
+import { changing, TakenBack } from '../change';
 import { database, runAs, SIGN_IN } from '../database';
 import { enterInLedger } from '../ledger';
 import { post } from '../mail';
 import { currentSettings, publicUrl } from '../settings';
 import { newToken, tokenHash } from './chance';
-import { countTry } from './limits';
-import { hashPassword, passwordProblem } from './passwords';
+import { countTry, forgetTries } from './limits';
+import { Busy, hashPassword, passwordProblem } from './passwords';
 import { beginSession, revokeSessions, type From } from './sessions';
 import { aboutPerson, actorFor, minutes, personByEmail } from './sign-in';
+import { acceptCode } from './totp';
 
 /** Links that are good once: an invitation, a forgotten password, the first administrator of an installation. */
 export type TicketKind = 'invitation' | 'reset' | 'first-administrator';
@@ -35,13 +38,17 @@ export interface Ticket {
 	readonly kind: TicketKind;
 	readonly name: string | null;
 	readonly email: string | null;
+	/** Whether the person has one-time codes on: a letter alone does not get past them. */
+	readonly wantsCode: boolean;
 }
 
 /** What a link is for; null when it is used, over or never was. */
 export const readTicket = (token: string): Promise<Ticket | null> =>
 	runAs(SIGN_IN, async () => {
 		const found = await openTicket(database(), token);
-		return found ? { kind: found.kind, name: found.name, email: found.email } : null;
+		if (!found) return null;
+		const { kind, name, email, wantsCode } = found;
+		return { kind, name, email, wantsCode };
 	});
 
 interface OpenTicket extends Ticket {
@@ -55,24 +62,47 @@ const openTicket = async (trx: Knex, token: string): Promise<OpenTicket | undefi
 		.whereNull('used_at')
 		.whereNull('disabled_at')
 		.where('ends_at', '>', trx.fn.now())
-		.first('kind', 'person_id as personId', 'name', 'email');
+		.first(
+			'kind',
+			'person_id as personId',
+			'name',
+			'email',
+			trx.raw('coalesce(totp_confirmed_at is not null, false) as "wantsCode"')
+		);
 
 export interface Acceptance {
 	readonly password: string;
 	/** For the first administrator, who is not known yet. */
 	readonly name: string;
 	readonly email: string;
+	/** A one-time code or a recovery code, where the person has them on. */
+	readonly code: string;
 }
 
-/** Uses a link: sets the password, ends every other session of the person, and signs them in. */
+const WRONG_CODE = 'Type the six digits that your authenticator shows now, or a recovery code that was not used yet.';
+
+/**
+ * Uses a link: sets the password, ends every session of the person, and signs them in. Where they have
+ * one-time codes on, the link alone is not enough: wrong codes are counted like wrong passwords, and leave
+ * the link as it is.
+ */
 export const useTicket = (token: string, given: Acceptance, from: From): Promise<Act<{ token: string }>> =>
 	runAs(SIGN_IN, async () => {
 		const before = await openTicket(database(), token);
 		if (!before) return refuse('This link has been used, or its time is over. Ask for a new one.');
 		const problem = passwordProblem(given.password, before.email ?? given.email);
 		if (problem) return refuse(problem);
-		const passwordHash = await hashPassword(given.password);
-		return database().transaction(async (trx) => {
+		const key = before.email?.toLowerCase() ?? '';
+		const wait = before.wantsCode ? await countTry('device', key) : 0;
+		if (wait > 0) return refuse(`Too many wrong tries. Try again in ${minutes(wait)}.`);
+		let passwordHash: string;
+		try {
+			passwordHash = await hashPassword(given.password);
+		} catch (error) {
+			if (!(error instanceof Busy)) throw error;
+			return refuse(error.message);
+		}
+		return changing(async (trx) => {
 			// Of two who use it at once the second finds it used
 			const used = await trx('ticket')
 				.where({ token_hash: tokenHash(token) })
@@ -82,7 +112,10 @@ export const useTicket = (token: string, given: Acceptance, from: From): Promise
 			const person = before.personId
 				? { id: before.personId, name: before.name! }
 				: await firstAdministrator(trx, given);
-			if (!person) return refuse('There is an administrator already; ask them for an invitation.');
+			if (!person)
+				throw new TakenBack(refuse('There is an administrator already; ask them for an invitation.'));
+			if (before.wantsCode && !(await codeHolds(trx, person.id, given.code)))
+				throw new TakenBack(refuse(WRONG_CODE));
 			await trx('person').where({ id: person.id }).update({ password_hash: passwordHash });
 			await trx('ticket')
 				.where({ person_id: person.id })
@@ -93,9 +126,18 @@ export const useTicket = (token: string, given: Acceptance, from: From): Promise
 			await enterInLedger(trx, actorFor(person, from), [
 				aboutPerson(person, `accept ${before.kind}`, `${person.name} set a password and signed in.`)
 			]);
+			if (before.wantsCode) await forgetTries('device', key);
 			return done({ token: session });
 		});
 	});
+
+async function codeHolds(trx: Knex, personId: string, code: string): Promise<boolean> {
+	const person = await trx('person')
+		.where({ id: personId })
+		.forUpdate()
+		.first('id', 'totp_secret', 'totp_last_step');
+	return acceptCode(trx, person, code);
+}
 
 async function firstAdministrator(
 	trx: Knex,
@@ -127,7 +169,7 @@ export const firstAdministratorLink = (): Promise<string | null> =>
 export const askForReset = (email: string, from: From): Promise<Act> =>
 	runAs(SIGN_IN, async () => {
 		const wait = Math.max(
-			await countTry('letter', email.toLowerCase()),
+			await countTry('letter', cleanText(email.toLowerCase())),
 			await countTry('letters', from.address)
 		);
 		if (wait > 0) return refuse(`Too many letters were asked for. Try again in ${minutes(wait)}.`);

@@ -1,5 +1,6 @@
 import { unzipSync } from 'fflate';
 import { SaxesParser, type SaxesTagNS } from 'saxes';
+import { cleanText } from '../../../core/text';
 import type { CellReading } from '../list-file';
 import { kindOfFormat, writeMoment, type MomentKind } from './moments';
 
@@ -212,7 +213,7 @@ function readSheet(part: Uint8Array, book: Book): string[][] {
 	let cell: { type: string; style: number; value: string; formula: boolean; kept: boolean } | null = null;
 
 	const put = () => {
-		const value = textOf(cell!, book, () => nameOf(row, column)).trim();
+		const value = cleanText(textOf(cell!, book, () => nameOf(row, column))).trim();
 		if (value === '') return;
 		if (column >= MOST_COLUMNS)
 			throw new Unreadable(`A sheet has ${MOST_COLUMNS} columns at most; ${nameOf(row, column)} is beyond.`);

@@ -15,15 +15,7 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	if (!head) error(404, 'There is no such batch.');
 	demand(locals, 'see', head.customerId);
 	const mayMend = maySee(locals, 'claim', head.customerId);
-	const whole = (await batchById(params.id, mayMend))!;
-	const counts: Record<string, number> = {};
-	for (const { verdict, settled } of whole.lines) if (!settled) counts[verdict] = (counts[verdict] ?? 0) + 1;
-	return {
-		batch: { ...whole, lines: whole.lines.slice(0, MOST_SHOWN) },
-		counts,
-		total: whole.lines.length,
-		mayMend
-	};
+	return { batch: (await batchById(params.id, mayMend, MOST_SHOWN))!, mayMend };
 };
 
 const id = v.pipe(v.string(), v.uuid());

@@ -2,7 +2,7 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
-	import { isBad, VERDICT_WORDS, type ShownVerdict } from '$core/intake';
+	import { needsMending, rowsIn, VERDICT_WORDS, type ShownVerdict } from '$core/intake';
 	import { MARKS, Refused } from '$ui/intake';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
@@ -11,17 +11,17 @@
 	let { data, form } = $props();
 	onMount(() => refreshOn(['units'], { rest: 600 }));
 	const batch = $derived(data.batch);
-	const asked = $derived(data.counts.asked ?? 0);
-	const done = $derived(data.counts.claimed ?? 0);
-	const isWrong = (verdict: ShownVerdict) =>
-		verdict === 'registry-refused' || (verdict !== 'asked' && isBad(verdict));
+	const asked = $derived(batch.counts.asked);
+	const done = $derived(batch.counts.claimed);
+	const total = $derived(rowsIn(batch.counts));
+	const present = $derived(Object.entries(batch.counts).filter(([, count]) => count > 0));
 </script>
 
 <svelte:head><title>A batch · Limen</title></svelte:head>
 <div class="flex flex-wrap items-baseline gap-5">
 	<h1>Batch for {batch.customerName}</h1>
 	<span class="quiet"
-		>{data.total} rows{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
+		>{total} {total === 1 ? 'row' : 'rows'}{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
 			at={batch.takenAt}
 		/></span
 	>
@@ -31,7 +31,7 @@
 </div>
 <FormWords {form} />
 <p class="mt-2" aria-live="polite">
-	{#each Object.entries(data.counts) as [verdict, count], index (verdict)}{index > 0 ? ', ' : ''}<b>{count}</b
+	{#each present as [verdict, count], index (verdict)}{index > 0 ? ', ' : ''}<b>{count}</b
 		>
 		{VERDICT_WORDS[verdict as ShownVerdict]}{/each}
 </p>
@@ -46,7 +46,7 @@
 		<thead><tr><th>Line</th><th>Serial number</th><th>What came of it</th></tr></thead>
 		<tbody>
 			{#each batch.lines as line (`${line.ordinal} ${line.unitId}`)}
-				<tr data-verdict={line.settled ? 'settled' : line.verdict}>
+				<tr data-verdict={line.verdict}>
 					<td class="quiet">{line.line}</td>
 					<td
 						>{#if line.unitId}<a href="/units/{line.unitId}"><Serial serial={line.serial} /></a>{:else}<Serial
@@ -54,9 +54,8 @@
 							/>{/if}</td
 					>
 					<td>
-						{#if line.settled}<span class="quiet">{VERDICT_WORDS[line.verdict]}; mended or dropped</span>
-						{:else}
-							<span class="font-semibold" class:text-[var(--brick)]={isWrong(line.verdict)}
+
+							<span class="font-semibold" class:text-[var(--brick)]={needsMending(line.verdict)}
 								>{MARKS[line.verdict]} {VERDICT_WORDS[line.verdict]}</span
 							>
 							{#if line.place}<span class="quiet ml-2">at {line.place}</span>{/if}
@@ -83,13 +82,12 @@
 							{:else if line.verdict === 'registry-refused' && data.mayMend}
 								<Refused unitId={line.unitId!} serial={line.serial} />
 							{/if}
-						{/if}
 					</td>
 				</tr>
 			{/each}
 		</tbody>
 	</table>
 </div>
-{#if data.total > batch.lines.length}<p class="quiet mt-1">
+{#if total > batch.lines.length}<p class="quiet mt-1">
 		The first {batch.lines.length} are shown, what needs you first.
 	</p>{/if}

@@ -5,6 +5,7 @@ import type { Actions, PageServerLoad } from './$types';
 
 const formSchema = v.object({
 	password: v.string('Choose a password.'),
+	code: v.optional(v.pipe(v.string(), v.maxLength(40))),
 	name: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(120))),
 	email: v.optional(
 		v.pipe(v.string(), v.trim(), v.email('Write the whole e-mail address.'), v.maxLength(254))
@@ -22,10 +23,10 @@ export const actions: Actions = {
 		const parsed = v.safeParse(formSchema, Object.fromEntries(await event.request.formData()));
 		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
 		const ticket = await readTicket(event.params.token);
-		const { password, name = '', email = '' } = parsed.output;
+		const { password, name = '', email = '', code = '' } = parsed.output;
 		if (ticket?.kind === 'first-administrator' && (name === '' || email === ''))
 			return fail(400, { problem: 'Say your name and your e-mail address.' });
-		const act = await useTicket(event.params.token, { password, name, email }, fromOf(event));
+		const act = await useTicket(event.params.token, { password, name, email, code }, fromOf(event));
 		if (!act.ok) return fail(400, { problem: act.problem });
 		event.cookies.set(SESSION_COOKIE, act.done.token, {
 			path: '/',

@@ -33,6 +33,14 @@
 			<input type="hidden" autocomplete="username" value={ticket.email} />
 		{/if}
 		<NewPassword />
+		{#if ticket.wantsCode}
+			<label class="mt-4 block font-semibold" for="code">One-time code or recovery code</label>
+			<input id="code" name="code" required autocomplete="one-time-code" maxlength="40" class="field mono" />
+			<p class="quiet mt-1">
+				The letter alone is not enough: you turned on one-time codes. If you have neither your phone nor a
+				recovery code, ask an administrator to turn them off.
+			</p>
+		{/if}
 		<FormWords {form} />
 		<p class="mt-5"><Button type="submit">Set the password and come in</Button></p>
 	</form>

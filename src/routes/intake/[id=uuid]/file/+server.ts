@@ -17,11 +17,11 @@ export const GET: RequestHandler = async ({ params, locals, url }) => {
 			['line', 'serial number', 'MAC address', 'outcome', 'reason', 'bound to'],
 			...[...lines]
 				.sort((one, other) => one.line - other.line)
-				.map(({ line, serial, mac, verdict, reason, settled, place }) => [
+				.map(({ line, serial, mac, verdict, reason, place }) => [
 					String(line),
 					serial,
 					mac ?? '',
-					`${VERDICT_WORDS[verdict]}${settled ? '; mended or dropped' : ''}`,
+					VERDICT_WORDS[verdict],
 					reason,
 					place ?? ''
 				])
