@@ -160,7 +160,7 @@ async function sheetOf(positions: number): Promise<string> {
 	const profile = must(
 		await createProfile({ name: `Bench sheet ${positions}`, role: 'gateway', draft }, ACTOR)
 	);
-	must(await releaseProfile(profile.id, 1, 'bench', 0, ACTOR));
+	must(await releaseProfile(profile.id, 1, 'bench', false, ACTOR));
 	await database().raw(
 		`with customer as (insert into customer (id, name) values (gen_random_uuid(), ?) returning id),
 			sites as (

@@ -1,10 +1,20 @@
 import { execFileSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, readdirSync } from 'node:fs';
+import {
+	chmodSync,
+	cpSync,
+	existsSync,
+	mkdirSync,
+	readdirSync,
+	readFileSync,
+	statSync,
+	writeFileSync
+} from 'node:fs';
 import { join, resolve } from 'node:path';
 import knexFactory from 'knex';
 import pg from 'pg';
 import { databaseName, ownerUrl } from '../src/lib/server/database';
 import { addSecretKey, secretKeyId } from '../src/lib/server/keys';
+import { readHead, writeHead, type Head } from '../src/lib/server/ledger';
 import { currentSettings, type Settings } from '../src/lib/server/settings';
 import { createDatabase, DATABASE_ROLES, migrate, startCluster, stopCluster } from './cluster';
 import { sealAnew } from './cluster/seal';
@@ -26,7 +36,9 @@ async function withCluster<Result>(settings: Settings, work: () => Promise<Resul
 }
 
 // With another certificate than before, units that were made to trust it would not come in
-const KEPT = ['claim.key', 'secret.keys', 'call-home.key', 'bootstrap.crt', 'bootstrap.key'];
+const KEPT = ['claim.key', 'secret.keys', 'call-home.key', 'ledger.key', 'bootstrap.crt', 'bootstrap.key'];
+/** What is written here is for whoever runs it, and nobody else on the machine. */
+const OWNERS_ONLY = 0o077;
 
 /** The password goes by the environment: everybody on the machine can read a program's parameters. */
 function runOnDatabase(
@@ -50,19 +62,34 @@ export async function backup([folder]: readonly string[]): Promise<void> {
 	if (existsSync(target) && readdirSync(target).length > 0)
 		throw new Problem(`${target} is not empty; nothing was written.`);
 	const settings = currentSettings();
-	mkdirSync(join(target, 'keys'), { recursive: true, mode: 0o700 });
-	await withCluster(settings, async () =>
-		runOnDatabase('pg_dump', ownerUrl(settings), ['--format=custom', '--file', join(target, 'database.dump')])
-	);
+	process.umask(OWNERS_ONLY);
+	mkdirSync(join(target, 'keys'), { recursive: true });
+	chmodSync(target, 0o700);
+	await withCluster(settings, async () => {
+		runOnDatabase('pg_dump', ownerUrl(settings), [
+			'--format=custom',
+			'--file',
+			join(target, 'database.dump')
+		]);
+		writeFileSync(join(target, 'ledger-head.txt'), `${await withOwner(settings, currentHead)}\n`);
+	});
 	for (const name of KEPT) {
 		const key = join(settings.LIMEN_STATE_DIR, 'keys', name);
 		if (existsSync(key)) cpSync(key, join(target, 'keys', name));
 	}
 	const images = join(settings.LIMEN_STATE_DIR, 'images');
 	if (existsSync(images)) cpSync(images, join(target, 'images'), { recursive: true });
+	closeToOthers(target);
 	say(
 		`Written to ${target}: database.dump, keys and images. Whoever has this folder has everything: keep it closed.`
 	);
+}
+
+/** Copied files bring the rights they had with them. */
+function closeToOthers(path: string): void {
+	const folder = statSync(path).isDirectory();
+	chmodSync(path, folder ? 0o700 : 0o600);
+	if (folder) for (const name of readdirSync(path)) closeToOthers(join(path, name));
 }
 
 /** Brings a backup back, into an installation that is empty. */
@@ -101,24 +128,72 @@ export async function restore([folder]: readonly string[]): Promise<void> {
 			join(folder, 'database.dump')
 		]);
 		await migrate(settings);
+		// Whoever was signed in when the backup was made, or had a link, comes in anew
+		await withOwner(settings, async (owner) => {
+			await owner.query('update session set revoked_at = now() where revoked_at is null');
+			await owner.query('update ticket set used_at = now() where used_at is null');
+		});
 	});
-	say('Restored.');
+	say('Restored. Everybody signs in anew.');
 }
 
-/** Proves the ledger unbroken, or names the first entry that is not as it was written. */
-export async function verifyLedger(): Promise<void> {
+async function withOwner<Result>(
+	settings: Settings,
+	work: (client: pg.Client) => Promise<Result>
+): Promise<Result> {
+	const client = new pg.Client({ connectionString: ownerUrl(settings) });
+	await client.connect();
+	try {
+		return await work(client);
+	} finally {
+		await client.end();
+	}
+}
+
+/** Where the ledger's chain stands now, signed. */
+async function currentHead(client: pg.Client): Promise<string> {
+	const { rows } = await client.query(`select id::int, encode(hash, 'hex') as hash from ledger_head`);
+	return writeHead({ entry: rows[0].id, hash: rows[0].hash, at: new Date().toISOString() });
+}
+
+/**
+ * Proves the ledger unbroken, or names the first entry that is not as it was written. With a head that was
+ * kept outside (`--from`, the line itself or a file with it), proves also that it is the same ledger, grown.
+ */
+export async function verifyLedger(parameters: readonly string[]): Promise<void> {
 	const settings = currentSettings();
-	const broken = await withCluster(settings, async () => {
-		const client = new pg.Client({ connectionString: ownerUrl(settings) });
-		await client.connect();
-		try {
-			return await firstBroken(client);
-		} finally {
-			await client.end();
-		}
-	});
-	if (broken.problem) throw new Problem(broken.problem);
-	say(`The ledger is unbroken: ${broken.entries} entries, each chained to the one before it.`);
+	const [option, given] = parameters;
+	if (option !== undefined && (option !== '--from' || !given))
+		throw new Problem(
+			'Say from which head: ./limen verify-ledger --from HEAD, the line itself or a file with it.'
+		);
+	const head = given === undefined ? null : readHead(existsSync(given) ? readFileSync(given, 'utf8') : given);
+	if (given !== undefined && head === null)
+		throw new Problem('This is no head that this installation signed.');
+	await withCluster(settings, () =>
+		withOwner(settings, async (client) => {
+			const { entries, problem } = await firstBroken(client);
+			if (problem) throw new Problem(problem);
+			if (head) await proveGrowth(client, head);
+			say(
+				`The ledger is unbroken: ${entries} entries, each chained to the one before it.${head ? ` The first ${head.entry} are those of ${head.at}.` : ''}`
+			);
+			say(`It stands at: ${await currentHead(client)}`);
+		})
+	);
+}
+
+async function proveGrowth(client: pg.Client, { entry, hash, at }: Head): Promise<void> {
+	if (entry === 0) return;
+	const { rows } = await client.query(`select encode(hash, 'hex') as hash from ledger_entry where id = $1`, [
+		entry
+	]);
+	if (rows[0]?.hash !== hash)
+		throw new Problem(
+			rows[0]
+				? `This is not the ledger of ${at}: its first ${entry} entries have been written anew.`
+				: `This is not the ledger of ${at}: it had ${entry} entries then, and the end was cut off.`
+		);
 }
 
 /** Recomputes every hash from the one before it; also finds entries that are missing, within and at the end. */

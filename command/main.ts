@@ -2,15 +2,18 @@ import { Problem } from './problem';
 
 const USAGE = `Usage: ./limen COMMAND
   demo    everything, with made-up customers and simulated units, until Ctrl-C
-  test    types, lint, the dependency rule, unit, server and browser tests;
-          with names of those, these only; with --only TEXT, tests that are called so
+  test    types, lint, the dependency rule, unit, server, hostile, installation
+          and browser tests; with names of those, these only; with --only TEXT,
+          tests that are called so; long: all of them, and longer; hostile
+          --minutes N: made-up attacks for so long
   dev     the application with live reload, for working on it
   serve   the application alone, for real units and people, until Ctrl-C
   bench   benchmarks, each against a baseline in the same run; with names, these only
   backup FOLDER, restore FOLDER
           database, keys and images, out and in again
-  verify-ledger
-          proves that no entry was changed or removed
+  verify-ledger [--from HEAD]
+          proves that no entry was changed or removed; with a head that was kept
+          outside, also that it is the same ledger since
   rotate-key
           seals all secrets with a new key
   stop    stops what runs here
@@ -23,7 +26,7 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	serve: async () => (await import('./limen')).serve(),
 	backup: async () => (await import('./keep')).backup(parameters),
 	restore: async () => (await import('./keep')).restore(parameters),
-	'verify-ledger': async () => (await import('./keep')).verifyLedger(),
+	'verify-ledger': async () => (await import('./keep')).verifyLedger(parameters),
 	'rotate-key': async () => (await import('./keep')).rotateKey(),
 	bench: async () => (await import('../bench/main')).bench(parameters),
 	stop: async () => (await import('./stop')).stop(),

@@ -143,7 +143,8 @@ async function surroundings(cluster: Settings, database: string): Promise<Record
 		LIMEN_YARD_MAIL_PORT: String(await freePort()),
 		LIMEN_BOOTSTRAP_PORT: String(await freePort()),
 		LIMEN_METRICS_PORT: String(await freePort()),
-		LIMEN_LOG_LEVEL: 'error'
+		LIMEN_LOG_LEVEL: 'error',
+		LIMEN_STRICT: 'yes'
 	};
 }
 

@@ -3,13 +3,21 @@ import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { may } from '$core/people';
 import { checkKeys, closeDatabase, runAs } from '$lib/server/database';
 import { startRegistries, stopRegistries } from '$lib/server/intake';
+import { startAnchoring, stopAnchoring } from '$lib/server/ledger/anchor';
 import { startHub, stopHub } from '$lib/server/live';
 import { log } from '$lib/server/log';
 import { startMail, stopMail } from '$lib/server/mail';
 import { countRequest, startMetrics, stopMetrics } from '$lib/server/metrics';
 import { startCallHome, stopCallHome } from '$lib/server/onboarding';
 import { admit, gateOf } from '$lib/server/people';
-import { databaseAway, isDatabaseAway, isUnstorable, refusalBeforehand, refuseRequest, unstorable } from '$lib/server/refusal';
+import {
+	databaseAway,
+	isDatabaseAway,
+	isUnstorable,
+	refusalBeforehand,
+	refuseRequest,
+	unstorable
+} from '$lib/server/refusal';
 
 export const init: ServerInit = async () => {
 	await checkKeys();
@@ -17,10 +25,12 @@ export const init: ServerInit = async () => {
 	await startCallHome();
 	await startMetrics();
 	startMail();
+	startAnchoring();
 	startRegistries();
 	process.once('sveltekit:shutdown', () => {
 		stopCallHome();
 		stopMail();
+		stopAnchoring();
 		stopRegistries();
 		stopMetrics();
 		void stopHub().then(closeDatabase);
@@ -99,7 +109,8 @@ function inTheGatesManner(event: Event, response: Response): Response {
 	const type = response.headers.get('content-type') ?? '';
 	const itsOwn = response.status >= 500 || response.status in UNHANDLED || /^text\/(html|plain)/.test(type);
 	if (response.status < 400 || !itsOwn || (gate !== 'programs' && gate !== 'units')) return response;
-	if (type.startsWith('application/problem+json') || type.startsWith('application/yang-data')) return response;
+	if (type.startsWith('application/problem+json') || type.startsWith('application/yang-data'))
+		return response;
 	const refused = refuseRequest(event, response.status, UNHANDLED[response.status] ?? COULD_NOT);
 	const allow = response.headers.get('allow');
 	if (allow) refused.headers.set('allow', allow);

@@ -42,19 +42,41 @@ worker.addEventListener('fetch', (event) => {
 	else if (request.mode === 'navigate' && url.pathname === PAGE) event.respondWith(page(request));
 });
 
+/** A page that was reached by a link within the application came past this worker: it asks to be kept. */
+worker.addEventListener('message', (event) => {
+	const { keep } = (event.data ?? {}) as { keep?: unknown };
+	if (typeof keep !== 'string') return;
+	const url = new URL(keep, worker.location.origin);
+	if (url.origin !== worker.location.origin || url.pathname !== PAGE) return;
+	const [reply] = event.ports;
+	event.waitUntil(
+		keepPage(new Request(url)).then(
+			() => reply?.postMessage('kept'),
+			() => reply?.postMessage('not kept')
+		)
+	);
+});
+
+async function keepPage(request: Request): Promise<Response> {
+	const response = await fetch(request, {
+		signal: AbortSignal.timeout(PATIENCE_MS),
+		headers: { accept: 'text/html' },
+		credentials: 'same-origin'
+	});
+	// A redirect to sign in is not the page
+	if (response.ok && !response.redirected) await (await caches.open(PAGES)).put(PAGE, response.clone());
+	return response;
+}
+
 async function fromKept(request: Request): Promise<Response> {
 	return (await caches.match(request, { cacheName: MADE_OF, ignoreSearch: true })) ?? fetch(request);
 }
 
 async function page(request: Request): Promise<Response> {
-	const cache = await caches.open(PAGES);
 	try {
-		const response = await fetch(request, { signal: AbortSignal.timeout(PATIENCE_MS) });
-		// A redirect to the door is not the page
-		if (response.ok && !response.redirected) await cache.put(PAGE, response.clone());
-		return response;
+		return await keepPage(request);
 	} catch (error) {
-		const kept = await cache.match(PAGE);
+		const kept = await caches.match(PAGE, { cacheName: PAGES });
 		if (kept) return kept;
 		throw error;
 	}

@@ -5,6 +5,7 @@ export const load: LayoutServerLoad = async ({ locals, depends }) => {
 	depends('limen:customers');
 	const { person } = locals;
 	return {
+		now: Date.now(),
 		person: person && {
 			id: person.id,
 			name: person.name,

@@ -1,8 +1,13 @@
 <script lang="ts">
 	import '../app.css';
+	import { clock } from '$ui/marks';
 	import { Shell, Threshold } from '$ui/shell';
 
 	let { data, children } = $props();
+	// A page that comes out of a phone's store brings the time at which it was made
+	$effect.pre(() => {
+		if (navigator.onLine) clock.sync(data.now);
+	});
 </script>
 
 {#if data.person}

@@ -5,18 +5,17 @@ import {
 	adviceOn,
 	arrivals,
 	bindUnit,
+	cameThrough,
 	countProposals,
 	retryRun,
-	stepCounts,
+	standingCounts,
 	unbindUnit,
-	withWarnings,
-	type Arrival
+	withWarnings
 } from '$lib/server/onboarding';
 import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
 import { maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { readListQuery, SITE_LIST } from '$core/list';
-import { standingOf } from '$core/onboarding';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_STUCK = 12;
@@ -27,25 +26,19 @@ const SOON_MS = 48 * 3_600_000;
 export const load: PageServerLoad = async ({ locals, depends }) => {
 	depends('limen:live');
 	const now = Date.now();
-	const [present, counts, callers, counted, due, unbound, tight] = await Promise.all([
-		arrivals({ customerId: locals.customerId, limit: 2000 }),
-		stepCounts(locals.customerId),
+	const [stuck, through, counts, callers, counted, due, unbound, tight] = await Promise.all([
+		arrivals({ customerId: locals.customerId, standing: 'stuck', limit: MOST_STUCK }),
+		cameThrough(locals.customerId, MOST_THROUGH),
+		standingCounts(locals.customerId),
 		callersAtDoor(locals.customerId, 8),
 		siteCounts(locals.customerId, readListQuery(new URLSearchParams(), SITE_LIST)),
 		dueSites(locals.customerId, new Date(now + SOON_MS), MOST_DUE),
 		countUnbound(locals.customerId),
 		maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : []
 	]);
-	const needsPerson = (arrival: Arrival) =>
-		['stuck', 'slow'].includes(standingOf(arrival, now, arrival.wrongCode));
-	const stuck = present.filter(needsPerson);
 	return {
-		stuckCount: stuck.length,
-		stuck: stuck.slice(0, MOST_STUCK).map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
-		through: present
-			.filter(({ outcome }) => outcome === 'through')
-			.sort((a, b) => b.since - a.since)
-			.slice(0, MOST_THROUGH),
+		stuck: stuck.map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
+		through,
 		counts,
 		callers: await withWarnings(callers, likelyPair),
 		toApprove: maySee(locals, 'bind', locals.customerId) ? await countProposals(locals.customerId) : 0,

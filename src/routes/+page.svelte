@@ -11,13 +11,9 @@
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan']));
 
-	const under = $derived(
-		data.counts.calling +
-			data.counts.identity +
-			data.counts.firmware +
-			data.counts.configuration +
-			data.counts.proof
-	);
+	const stuckCount = $derived(data.counts.standings.stuck);
+	const slow = $derived(data.counts.standings.slow);
+	const under = $derived(data.counts.standings.moving + slow);
 </script>
 
 <svelte:head><title>Today · Limen</title></svelte:head>
@@ -29,11 +25,15 @@
 <ul class="figures mt-3">
 	<li>
 		<a href="/arrivals?at=stuck" class="stuck"
-			><b>{data.stuckCount}</b> {data.stuckCount === 1 ? 'needs' : 'need'} a person</a
+			><b>{stuckCount}</b> {stuckCount === 1 ? 'needs' : 'need'} a person</a
 		>
 	</li>
-	<li><a href="/arrivals"><b>{under}</b> under way</a></li>
-	<li><a href="/arrivals?at=bound"><b>{data.counts.bound}</b> not heard yet</a></li>
+	<li>
+		<a href="/arrivals?at=moving"><b>{under}</b> under way</a>{#if slow > 0}, <a href="/arrivals?at=slow"
+				>{slow} of them slow</a
+			>{/if}
+	</li>
+	<li><a href="/arrivals?at=waiting"><b>{data.counts.standings.waiting}</b> not heard yet</a></li>
 	<li><a href="/intake#unbound"><b>{data.unbound}</b> claimed, not bound</a></li>
 	{#if data.toApprove > 0}<li>
 			<a href="/intake/rules"
@@ -102,8 +102,8 @@
 				</li>
 			{/each}
 		</ul>
-		{#if data.stuckCount > data.stuck.length}<p class="mt-2">
-				<a href="/arrivals?at=stuck">All {data.stuckCount}</a>
+		{#if stuckCount > data.stuck.length}<p class="mt-2">
+				<a href="/arrivals?at=stuck">All {stuckCount}</a>
 			</p>{/if}
 	</div>
 	<div>

@@ -70,6 +70,11 @@ async function answer(
 	if (api === 'registry') return answerForRegistry(registries, request, response);
 	if (api === 'registries') return showRegistries(registries, request, response, serial);
 	if (api !== 'units') return void json(response, 404, { error: 'no such page' });
+	if (serial === undefined && request.method === 'POST') {
+		if (request.headers['content-type'] !== 'application/json')
+			return void json(response, 415, { error: 'application/json only' });
+		yard.bring(JSON.parse(await body(request, LARGEST_REQUEST)));
+	}
 	if (serial === undefined)
 		return void json(response, 200, { faults: FAULTS, units: [...yard.units.values()].map(shown) });
 	const unit = yard.units.get(serial);

@@ -34,26 +34,41 @@ interface Kept {
 export class Yard {
 	readonly units = new Map<string, Unit>();
 	private pending: NodeJS.Timeout | undefined;
+	private readonly kept: Readonly<Record<string, Kept>>;
+	private readonly world: World;
 
 	constructor(
 		file: unknown,
 		private readonly path: string,
 		world: World
 	) {
-		const kept = this.read();
-		for (const { version, powered, faults, slowness, ...label } of v.parse(yardFileSchema, file)) {
-			const before = kept[label.serial];
-			const flash = before?.flash ?? {
-				version,
-				configuration: null,
-				hostKey: newHostKey()
-			};
-			const unit = new Unit(label, flash, { ...world, pace: world.pace * slowness }, () => this.keepSoon());
-			unit.cable = before?.cable ?? 'uplink';
-			for (const fault of before?.faults ?? faults) unit.faults.add(fault);
-			this.units.set(label.serial, unit);
-			if (before?.power ?? powered) unit.switchOn();
-		}
+		this.kept = this.read();
+		this.world = world;
+		for (const one of v.parse(yardFileSchema, file)) this.add(one);
+	}
+
+	/** Another unit, as it came out of its maker's box, or as it was when the yard was last here. */
+	private add({
+		version,
+		powered,
+		faults,
+		slowness,
+		...label
+	}: v.InferOutput<typeof yardFileSchema>[number]): void {
+		const before = this.kept[label.serial];
+		const flash = before?.flash ?? { version, configuration: null, hostKey: newHostKey() };
+		const unit = new Unit(label, flash, { ...this.world, pace: this.world.pace * slowness }, () =>
+			this.keepSoon()
+		);
+		unit.cable = before?.cable ?? 'uplink';
+		for (const fault of before?.faults ?? faults) unit.faults.add(fault);
+		this.units.set(label.serial, unit);
+		if (before?.power ?? powered) unit.switchOn();
+	}
+
+	/** Brings more units into the yard; those that are there already stay as they are. */
+	bring(file: unknown): void {
+		for (const one of v.parse(yardFileSchema, file)) if (!this.units.has(one.serial)) this.add(one);
 	}
 
 	mayHaveLease(mac: string): boolean {

@@ -63,9 +63,13 @@ describe('connections from outside', function () {
 				'http://elsewhere.example/sign-in',
 				'/.well-known/../healthz'
 			]) {
-				const answer = await send(PORTS.units(), request('GET', path, [`cookie: ${cookie}`, 'connection: close']), {
-					secure: true
-				});
+				const answer = await send(
+					PORTS.units(),
+					request('GET', path, [`cookie: ${cookie}`, 'connection: close']),
+					{
+						secure: true
+					}
+				);
 				expect(statusOf(answer), path).to.equal(404);
 				expect(answer, path).to.not.match(/<html|openapi/);
 			}
@@ -115,14 +119,20 @@ describe('connections from outside', function () {
 				['/intake?/claim', ['content-type: application/x-www-form-urlencoded', origin]],
 				['/api/v1/batches', ['content-type: application/json']],
 				['/restconf/operations/ietf-sztp-bootstrap-server:report-progress', ['content-type: text/plain']],
-				['/restconf/operations/ietf-sztp-bootstrap-server:report-progress', ['authorization: Basic QTpC', 'content-type: application/yang-data+json']],
+				[
+					'/restconf/operations/ietf-sztp-bootstrap-server:report-progress',
+					['authorization: Basic QTpC', 'content-type: application/yang-data+json']
+				],
 				['/sites', ['content-type: text/plain', 'origin: http://elsewhere.example']]
 			] as const) {
 				const two =
 					request('POST', path, [...headers, `content-length: ${body.length}`], body) +
 					request('GET', '/healthz', ['connection: close']);
 				const answers = await send(PORTS.http(), two, { silence: 5000 });
-				expect(answers.match(/^HTTP\/1\.1 \d{3}/gm)?.map((line) => line.slice(9)), path).to.have.lengthOf(2);
+				expect(
+					answers.match(/^HTTP\/1\.1 \d{3}/gm)?.map((line) => line.slice(9)),
+					path
+				).to.have.lengthOf(2);
 				expect(answers, path).to.match(/HTTP\/1\.1 200 OK[\s\S]*alive|ok|\n$/);
 				expect(statusOf(answers), path).to.be.within(400, 499);
 			}

@@ -6,32 +6,43 @@ import { address, answerOf, customerId, newLabel, newPerson, type TestPerson } f
 import { workbook, workbookOf } from '../server/workbook';
 import { heldUp, survives } from './attack';
 
-const repeated = (count: number, piece: (at: number) => string) => Array.from({ length: count }, (_, at) => piece(at)).join('');
+const repeated = (count: number, piece: (at: number) => string) =>
+	Array.from({ length: count }, (_, at) => piece(at)).join('');
 const row = (at: number, cells: string) => `<row r="${at}">${cells}</row>`;
 const text = (at: string, words: string) => `<c r="${at}" t="inlineStr"><is><t>${words}</t></is></c>`;
 
 /** Small files that ask for much. */
 const TRAPS: Record<string, () => Uint8Array> = {
-	'a column as wide as a billion': () => workbookOf('<cols><col min="1" max="1000000000" width="9"/></cols><sheetData/>'),
+	'a column as wide as a billion': () =>
+		workbookOf('<cols><col min="1" max="1000000000" width="9"/></cols><sheetData/>'),
 	'a merge over the whole sheet': () =>
-		workbookOf(`<sheetData>${row(1, text('A1', 'x'))}</sheetData><mergeCells>${repeated(500, () => '<mergeCell ref="A1:XFD1048576"/>')}</mergeCells>`),
+		workbookOf(
+			`<sheetData>${row(1, text('A1', 'x'))}</sheetData><mergeCells>${repeated(500, () => '<mergeCell ref="A1:XFD1048576"/>')}</mergeCells>`
+		),
 	'many merges over many rows': () =>
 		workbookOf(
 			`<sheetData>${repeated(9000, (at) => row(at + 1, text(`A${at + 1}`, 'x')))}</sheetData><mergeCells>${repeated(5000, () => '<mergeCell ref="A1:B9000"/>')}</mergeCells>`
 		),
 	'a cell in the last column of each row': () =>
 		workbookOf(`<sheetData>${repeated(1000, (at) => row(at + 1, text(`XFD${at + 1}`, 'x')))}</sheetData>`),
-	'more rows than a list has': () => workbookOf(`<sheetData>${repeated(60_000, (at) => row(at + 1, text(`A${at + 1}`, 'x')))}</sheetData>`),
+	'more rows than a list has': () =>
+		workbookOf(`<sheetData>${repeated(60_000, (at) => row(at + 1, text(`A${at + 1}`, 'x')))}</sheetData>`),
 	'millions of empty cells': () => workbookOf(`<sheetData>${row(1, '<c/>'.repeat(2_000_000))}</sheetData>`),
 	'elements in elements': () => workbookOf('<a>'.repeat(100_000)),
 	'an entity that grows': () => {
 		const entities = repeated(30, (at) => `<!ENTITY e${at} "${at === 0 ? 'x' : `&e${at - 1};`.repeat(10)}">`);
-		return zipSync({ '_rels/.rels': strToU8(`<!DOCTYPE r [${entities}]><Relationships>&e29;</Relationships>`) });
+		return zipSync({
+			'_rels/.rels': strToU8(`<!DOCTYPE r [${entities}]><Relationships>&e29;</Relationships>`)
+		});
 	},
 	'far more inside than outside': () => zipSync({ '_rels/.rels': new Uint8Array(50_000_000) }),
-	'a text without end': () => workbookOf(`<sheetData>${row(1, text('A1', 'x'.repeat(40_000_000)))}</sheetData>`),
+	'a text without end': () =>
+		workbookOf(`<sheetData>${row(1, text('A1', 'x'.repeat(40_000_000)))}</sheetData>`),
 	'no archive at all': () => strToU8('PK\u0003\u0004 and then nothing that a sheet has'),
-	'rows far apart': () => workbookOf(`<sheetData>${repeated(2000, (at) => row(at * 500_000_000 + 1, text(`A${at + 1}`, 'x')))}</sheetData>`)
+	'rows far apart': () =>
+		workbookOf(
+			`<sheetData>${repeated(2000, (at) => row(at * 500_000_000 + 1, text(`A${at + 1}`, 'x')))}</sheetData>`
+		)
 };
 
 describe('files from outside', function () {
@@ -49,7 +60,12 @@ describe('files from outside', function () {
 		body.set('file', new Blob([content as Uint8Array<ArrayBuffer>]), 'list.xlsx');
 		return fetch(address(path), {
 			method: 'POST',
-			headers: { cookie: as.cookie, origin: address(''), accept: 'application/json', 'x-sveltekit-action': 'true' },
+			headers: {
+				cookie: as.cookie,
+				origin: address(''),
+				accept: 'application/json',
+				'x-sveltekit-action': 'true'
+			},
 			body
 		});
 	}
@@ -59,20 +75,29 @@ describe('files from outside', function () {
 			survives(async () => {
 				const { type, data } = await answerOf(await send('/intake?/claim', make(), coordinator));
 				// What is left of it within the bounds is a list with nothing but rows to mend
-				if (type === 'success') expect((data!.outcome as { counts: { claimed: number } }).counts.claimed).to.equal(0);
-				else expect([type, data!.problem]).to.satisfy(([kind, words]: string[]) => kind === 'failure' && /list\.xlsx|nothing|no rows?/i.test(words!));
+				if (type === 'success')
+					expect((data!.outcome as { counts: { claimed: number } }).counts.claimed).to.equal(0);
+				else
+					expect([type, data!.problem]).to.satisfy(
+						([kind, words]: string[]) => kind === 'failure' && /list\.xlsx|nothing|no rows?/i.test(words!)
+					);
 			}));
 
 	it('are not even looked at for somebody who may only read', async () => {
 		const content = TRAPS['more rows than a list has']!();
 		for (const path of ['/intake?/claim', '/intake?/columns', '/values?/compare', '/sites/stamp?/compare']) {
 			const answer = await send(path, content, reader);
-			expect([answer.status, ((await answer.json()) as { type: string }).type], path).to.deep.equal([403, 'error']);
+			expect([answer.status, ((await answer.json()) as { type: string }).type], path).to.deep.equal([
+				403,
+				'error'
+			]);
 		}
 	});
 
 	it('hold nobody else up while they are read', async () => {
-		const traps = ['more rows than a list has', 'millions of empty cells', 'many merges over many rows'].map((name) => TRAPS[name]!());
+		const traps = ['more rows than a list has', 'millions of empty cells', 'many merges over many rows'].map(
+			(name) => TRAPS[name]!()
+		);
 		await heldUp(() => Promise.all(traps.map((content) => send('/intake?/claim', content, coordinator))));
 	});
 
@@ -105,12 +130,25 @@ describe('files from outside', function () {
 			['2026-11-26', '2026-11-26 14:30', '13:30', '1.1', 'TRUE', 'kept', "'-x"],
 			['hidden', '', '', '2026-11-26 06:00', '', '', '']
 		]);
-		expect(await cells(workbook([['a', { formula: 'B1' }]]))).to.match(/B1 holds a formula whose result is not in the file/);
-		expect(await cells(workbookOf(`<sheetData>${row(1, '<c s="1"><v>44890</v></c>')}</sheetData>`, { date1904: true, styles: '<cellXfs><xf/><xf numFmtId="14"/></cellXfs>' }))).to.deep.equal([['2026-11-26']]);
+		expect(await cells(workbook([['a', { formula: 'B1' }]]))).to.match(
+			/B1 holds a formula whose result is not in the file/
+		);
+		expect(
+			await cells(
+				workbookOf(`<sheetData>${row(1, '<c s="1"><v>44890</v></c>')}</sheetData>`, {
+					date1904: true,
+					styles: '<cellXfs><xf/><xf numFmtId="14"/></cellXfs>'
+				})
+			)
+		).to.deep.equal([['2026-11-26']]);
 	});
 
 	it('come to an answer whatever is changed in them', async () => {
-		const good = workbook([['serial', 'mac'], [newLabel().serial, newLabel().mac], [1, { formula: 'x', result: 2 }]]);
+		const good = workbook([
+			['serial', 'mac'],
+			[newLabel().serial, newLabel().mac],
+			[1, { formula: 'x', result: 2 }]
+		]);
 		await fc.assert(
 			fc.asyncProperty(
 				fc.array(fc.tuple(fc.nat(good.length - 1), fc.nat(255)), { minLength: 1, maxLength: 12 }),

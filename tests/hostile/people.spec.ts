@@ -12,7 +12,9 @@ const NEW_PASSWORD = 'another sentence altogether';
 async function withCodes(): Promise<TestPerson & { secret: string; recovery: string[] }> {
 	const person = await newPerson({ 'Marlstone Veterinary': 'reader' });
 	const { sealed, secret } = newTotp(person.email);
-	await database()('person').where({ id: person.id }).update({ totp_secret: sealed, totp_confirmed_at: new Date() });
+	await database()('person')
+		.where({ id: person.id })
+		.update({ totp_secret: sealed, totp_confirmed_at: new Date() });
 	return { ...person, secret, recovery: await renewRecoveryCodes(database(), person.id) };
 }
 const linkFor = async ({ id }: TestPerson) =>
@@ -26,12 +28,15 @@ describe('whoever wants to come in as somebody else', function () {
 	it('does not with a letter alone, where one-time codes are on', async () => {
 		const person = await withCodes();
 		const link = await linkFor(person);
-		for (const code of ['', '000000', 'aaaaa-bbbbb']) expect((await sendLink(link, { code })).type).to.equal('failure');
+		for (const code of ['', '000000', 'aaaaa-bbbbb'])
+			expect((await sendLink(link, { code })).type).to.equal('failure');
 		const stored = await database()('person').where({ id: person.id }).first('password_hash');
 		expect((await get('/account', person)).status, 'the session goes on').to.equal(200);
 		const code = new TOTP({ secret: Secret.fromBase32(person.secret) }).generate();
 		expect((await sendLink(link, { code })).type).to.equal('redirect');
-		expect((await database()('person').where({ id: person.id }).first('password_hash')).password_hash).to.not.equal(stored.password_hash);
+		expect(
+			(await database()('person').where({ id: person.id }).first('password_hash')).password_hash
+		).to.not.equal(stored.password_hash);
 		expect((await get('/account', person)).status, 'every session has ended').to.equal(303);
 		// The link was good once, and so was the code
 		expect((await sendLink(link, { code: person.recovery[0]! })).type).to.equal('failure');
@@ -55,11 +60,14 @@ describe('whoever wants to come in as somebody else', function () {
 		const person = await newPerson({ 'Marlstone Veterinary': 'reader' });
 		const known = await signIn({ email: person.email, password: PASSWORD, code: '', deviceMark: null }, from);
 		if (!known.ok) throw new Error(known.problem);
-		const outcomes = await Promise.all(Array.from({ length: 300 }, (_, at) => guess(`nobody-${at}@tests.example`)));
+		const outcomes = await Promise.all(
+			Array.from({ length: 300 }, (_, at) => guess(`nobody-${at}@tests.example`))
+		);
 		const looked = outcomes.filter((one) => !one.ok && /is wrong/.test(one.problem)).length;
 		expect(looked).to.be.within(1, 100);
 		// Who works there and has come in before still does; their colleague with the guesser waits
-		const again = (deviceMark: string | null) => signIn({ email: person.email, password: PASSWORD, code: '', deviceMark }, from);
+		const again = (deviceMark: string | null) =>
+			signIn({ email: person.email, password: PASSWORD, code: '', deviceMark }, from);
 		expect((await again(known.done.deviceMark)).ok).to.equal(true);
 		expect((await again(null)).ok).to.equal(false);
 	});

@@ -1,11 +1,19 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { database } from '../../src/lib/server/database';
-import { createPart, createProfile, savePart, saveProfile, releasePart, EMPTY_DRAFT } from '../../src/lib/server/profile';
+import {
+	createPart,
+	createProfile,
+	savePart,
+	saveProfile,
+	releasePart,
+	EMPTY_DRAFT
+} from '../../src/lib/server/profile';
 import { ACTOR, get, newPerson, openPosition, post } from '../server/making';
 import { survives } from './attack';
 
-const many = (count: number, piece: (at: number) => string) => Array.from({ length: count }, (_, at) => piece(at)).join('');
+const many = (count: number, piece: (at: number) => string) =>
+	Array.from({ length: count }, (_, at) => piece(at)).join('');
 
 /** Texts that ask for much; each once held everybody up. */
 const TEXTS: Record<string, string> = {
@@ -15,9 +23,10 @@ const TEXTS: Record<string, string> = {
 	'many missing names': many(200, (at) => `{{ m${at} }}\n`) + '{% for i in (1..50000) %}{{ i }}{% endfor %}',
 	'more names than a text reads': many(5_000, (at) => `{{ m${at} }}\n`),
 	'a number of many digits': '{{ 1 | pad: 400000000 }}',
-	'a text that doubles': '{% assign a = "x" %}{% for i in (1..60) %}{% assign a = a | append: a %}{% endfor %}{{ a }}',
+	'a text that doubles':
+		'{% assign a = "x" %}{% for i in (1..60) %}{% assign a = a | append: a %}{% endfor %}{{ a }}',
 	'loops in loops': '{% for a in (1..99999) %}{% for b in (1..99999) %}{% endfor %}{% endfor %}',
-	'branches': `{% if a %}${'{% elsif a %}x'.repeat(15_000)}{% endif %}`,
+	branches: `{% if a %}${'{% elsif a %}x'.repeat(15_000)}{% endif %}`,
 	'tags that do not end': '{% '.repeat(80_000),
 	'a long path': `{{ a${'.b'.repeat(100_000)} }}`,
 	'brackets in brackets': `{{ a${'[a'.repeat(50_000)} }}`
@@ -33,7 +42,9 @@ describe('texts of configurations', function () {
 				const part = await createPart({ name: `Hostile ${uuid()}`, summary: '' }, ACTOR);
 				if (!part.ok) throw new Error(part.problem);
 				await savePart(part.done.id, 1, { texts: { braced: text }, fields: [] }, ACTOR);
-				const { id: revision } = await database()('part_revision').where({ part_id: part.done.id }).first('id');
+				const { id: revision } = await database()('part_revision')
+					.where({ part_id: part.done.id })
+					.first('id');
 				const profile = await createProfile({ name: `Hostile ${uuid()}`, role: 'gateway' }, ACTOR);
 				if (!profile.ok) throw new Error(profile.problem);
 				await saveProfile(profile.done.id, 1, { ...EMPTY_DRAFT, parts: [revision] }, ACTOR);

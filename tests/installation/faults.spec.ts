@@ -254,11 +254,16 @@ describe('an installation of its own', function () {
 	it('starts again by itself what ends, and says so', async () => {
 		here.said = '';
 		await here.killApplicationAlone();
-		await here.untilSaid(/The application was ended by SIGKILL\. It is started again in [\d.]+ s\.[\s\S]*The application runs again\./);
+		await here.untilSaid(
+			/The application was ended by SIGKILL\. It is started again in [\d.]+ s\.[\s\S]*The application runs again\./
+		);
 		expect((await fetch(here.url('/readyz'))).status).to.equal(200);
 		here.said = '';
 		await here.killPostgres();
-		const away = await fetch(here.url('/account'), { headers: { cookie, accept: 'text/html' }, redirect: 'manual' });
+		const away = await fetch(here.url('/account'), {
+			headers: { cookie, accept: 'text/html' },
+			redirect: 'manual'
+		});
 		expect(away.status).to.be.oneOf([503, 200]);
 		if (away.status === 503) expect(Number(away.headers.get('retry-after'))).to.be.greaterThan(0);
 		await here.untilSaid(/The database ended\.[\s\S]*The database runs again\./);

@@ -234,7 +234,8 @@ describe('the bootstrap server', () => {
 		const unit = await boundUnit();
 		await ask(unit);
 		await through(unit);
-		for (const answer of await Promise.all([ask(unit), ask(unit), ask(unit)])) expect(answer.status).to.equal(404);
+		for (const answer of await Promise.all([ask(unit), ask(unit), ask(unit)]))
+			expect(answer.status).to.equal(404);
 		expect((await runOf(unit.runId)).outcome).to.equal('through');
 		const [caller] = (await callersAtDoor(null, 500)).filter(({ unitId }) => unitId === unit.unitId);
 		expect(caller).to.include({ reason: 'held', calls: 3, beginsAnewAt: unit.positionId });
@@ -262,10 +263,15 @@ describe('the bootstrap server', () => {
 	it('knows all host keys that a unit reports, and enters a change of them in the ledger', async () => {
 		const unit = await boundUnit();
 		await ask(unit);
-		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} a`, `${unit.serial} b`, `${unit.serial} a`));
+		await report(
+			unit,
+			'bootstrap-complete',
+			keysOf(`${unit.serial} a`, `${unit.serial} b`, `${unit.serial} a`)
+		);
 		expect(await known(unit.unitId)).to.deep.equal([`${unit.serial} a`, `${unit.serial} b`]);
 		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} b`, `${unit.serial} a`));
-		const entries = () => database()('ledger_entry').where({ subject_id: unit.unitId, act: 'change host key' });
+		const entries = () =>
+			database()('ledger_entry').where({ subject_id: unit.unitId, act: 'change host key' });
 		expect(await entries()).to.have.lengthOf(0);
 		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} c`));
 		expect(await known(unit.unitId)).to.deep.equal([`${unit.serial} c`]);

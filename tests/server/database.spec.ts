@@ -63,10 +63,11 @@ describe('what the database itself holds', () => {
 	});
 
 	it('refuses one unit at two positions, another customer’s, and a role that does not suit', async () => {
+		const customer_id = await customerId();
 		const attempt = (unit_id: string, position_id: string, given: object) =>
 			refusalOf(
 				database().transaction(async (trx) => {
-					const place = { unit_id, position_id, customer_id: await customerId() };
+					const place = { unit_id, position_id, customer_id };
 					const run_id = await insertRun(trx, place);
 					await trx('binding').insert({
 						...place,

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { LARGEST_TEXT } from '../../src/core/intake';
+import { LARGEST_TEXT, NO_ROWS } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
 import { claimBatch, correctClaimCode, recentBatches } from '../../src/lib/server/intake';
 import {
@@ -41,11 +41,9 @@ describe('taking units in', () => {
 		expect(
 			await database()('unit').where({ batch_id: outcome.batchId }).orderBy('line').pluck('line')
 		).to.deep.equal([1, 3]);
-		expect((await recentBatches(await customerId(), 1))[0]).to.include({
+		expect((await recentBatches(await customerId(), 1))[0]).to.deep.include({
 			id: outcome.batchId,
-			claimed: 2,
-			good: 2,
-			rows: 4
+			counts: { ...NO_ROWS, claimed: 2, repeated: 1, malformed: 1 }
 		});
 		const unit = await database()('unit').where({ serial: a.serial }).first();
 		expect(unit).to.include({ model_id: 'og-2', maker_id: 'okapira', mac: a.mac });

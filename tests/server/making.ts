@@ -8,7 +8,8 @@ import { YANG_JSON } from '../../src/core/bootstrap';
 import pg from 'pg';
 import { parse as devalue } from 'devalue';
 import { v7 as uuid } from 'uuid';
-import type { Role as PersonRole } from '../../src/core/people';
+import { may, type Role as PersonRole } from '../../src/core/people';
+import type { Actor } from '../../src/lib/server/ledger';
 import { database, ownerUrl } from '../../src/lib/server/database';
 import { open, seal } from '../../src/lib/server/keys';
 import { hashPassword } from '../../src/lib/server/people/passwords';
@@ -104,7 +105,11 @@ export const basic = (serial: string, code: string) =>
 const agents = new Map<string, Agent>();
 export function overTls(
 	path: string,
-	{ method = 'GET', headers = {}, body }: { method?: string; headers?: Record<string, string>; body?: string | undefined },
+	{
+		method = 'GET',
+		headers = {},
+		body
+	}: { method?: string; headers?: Record<string, string>; body?: string | undefined },
 	{ LIMEN_STATE_DIR, LIMEN_BOOTSTRAP_PORT: port }: Settings = currentSettings()
 ): Promise<Response> {
 	let agent = agents.get(LIMEN_STATE_DIR);
@@ -113,18 +118,24 @@ export function overTls(
 		agents.set(LIMEN_STATE_DIR, agent);
 	}
 	return new Promise((resolve, reject) => {
-		const asked = request({ host: '127.0.0.1', servername: 'localhost', port, path, method, headers, agent }, (answer) => {
-			const parts: Buffer[] = [];
-			answer.on('data', (part: Buffer) => parts.push(part));
-			answer.on('end', () =>
-				resolve(
-					new Response(answer.statusCode === 204 ? null : Buffer.concat(parts), {
-						status: answer.statusCode!,
-						headers: Object.entries(answer.headers).map(([name, value]): [string, string] => [name, String(value)])
-					})
-				)
-			);
-		});
+		const asked = request(
+			{ host: '127.0.0.1', servername: 'localhost', port, path, method, headers, agent },
+			(answer) => {
+				const parts: Buffer[] = [];
+				answer.on('data', (part: Buffer) => parts.push(part));
+				answer.on('end', () =>
+					resolve(
+						new Response(answer.statusCode === 204 ? null : Buffer.concat(parts), {
+							status: answer.statusCode!,
+							headers: Object.entries(answer.headers).map(([name, value]): [string, string] => [
+								name,
+								String(value)
+							])
+						})
+					)
+				);
+			}
+		);
 		asked.on('error', reject);
 		asked.end(body);
 	});
@@ -192,19 +203,30 @@ export async function newPerson(
 	const person = { id: uuid(), name: `Person ${made}`, email: `person-${made}@tests.example` };
 	const administrator = roles === 'administrator';
 	const password_hash = await (passwordHash ??= hashPassword(PASSWORD));
+	const memberships: { person_id: string; customer_id: string; role: PersonRole }[] = [];
+	if (!administrator)
+		for (const [customer, role] of Object.entries(roles))
+			memberships.push({ person_id: person.id, customer_id: await customerId(customer), role });
 	const token = await database().transaction(async (trx) => {
 		await trx('person').insert({ ...person, administrator, password_hash });
-		if (!administrator)
-			for (const [customer, role] of Object.entries(roles))
-				await trx('membership').insert({
-					person_id: person.id,
-					customer_id: await customerId(customer),
-					role
-				});
+		if (memberships.length > 0) await trx('membership').insert(memberships);
 		return beginSession(trx, person.id, { address: '127.0.0.1', device: 'a test' });
 	});
 	const { id: sessionId } = await database()('session').where({ person_id: person.id }).first('id');
 	return { ...person, cookie: `limen_session=${token}`, sessionId };
+}
+
+/** A person as the acts see them: with the rights that they have, and no others. */
+export async function actorOf({ id, name }: TestPerson): Promise<Actor> {
+	const person = await database()('person').where({ id }).first('administrator');
+	const memberships = await database()('membership').where({ person_id: id }).select('customer_id', 'role');
+	const roles = Object.fromEntries(memberships.map(({ customer_id, role }) => [customer_id, role]));
+	return {
+		name,
+		address: '127.0.0.1',
+		personId: id,
+		may: (act, customer) => may({ administrator: person.administrator, roles }, act, customer)
+	};
 }
 
 let administrator: Promise<TestPerson> | undefined;

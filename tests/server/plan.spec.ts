@@ -4,7 +4,15 @@ import { loadPlan } from '../../command/demo-world';
 import { database } from '../../src/lib/server/database';
 import { callersAtDoor, noteCaller } from '../../src/lib/server/door';
 import { findUnits, unboundUnits, unitsFor } from '../../src/lib/server/intake';
-import { arrivals, arrivalsOf, eventsOfUnit, stepCounts, unbindUnit } from '../../src/lib/server/onboarding';
+import { needsPerson, NORMAL_DURATION, STANDINGS, standingOf } from '../../src/core/onboarding';
+import {
+	arrivals,
+	arrivalsOf,
+	cameThrough,
+	eventsOfUnit,
+	standingCounts,
+	unbindUnit
+} from '../../src/lib/server/onboarding';
 import { record } from '../../src/lib/server/onboarding/record';
 import { findSites, openPositionsFor, planSchema, positionsOf, siteById } from '../../src/lib/server/plan';
 import { renderingSources, renderPosition } from '../../src/lib/server/profile';
@@ -97,7 +105,7 @@ describe('the plan', () => {
 		const unit = await boundUnit('router', 'Pippin & Loaf');
 		const siteId = await siteOf(unit.positionId);
 		const standing = async () =>
-			(await positionsOf(siteId, Date.now())).find(({ id }) => id === unit.positionId)!.standing;
+			(await positionsOf(siteId)).find(({ id }) => id === unit.positionId)!.standing;
 		expect(await standing()).to.equal('waiting');
 		await invoke('get-bootstrapping-data', unit);
 		expect(
@@ -208,9 +216,44 @@ describe('arrivals', () => {
 			failureKind: 'withheld',
 			lastWords: 'why'
 		});
-		const counts = await stepCounts(null);
-		expect(Object.values(counts).reduce((sum, count) => sum + count, 0)).to.equal(all.length);
-		expect(counts.stuck).to.equal(all.filter(({ outcome }) => outcome === 'failed').length);
+		const { standings, steps } = await standingCounts(null);
+		const sum = (counts: object) => Object.values(counts).reduce((a: number, b: number) => a + b, 0);
+		expect(sum(standings)).to.equal(all.length).and.to.equal(sum(steps));
+		// What the database counts is what core says of each, and what a link leads to
+		const now = Date.now();
+		const said = all.map((one) => standingOf(one, now, one.wrongCode));
+		for (const standing of STANDINGS)
+			expect(said.filter((one) => one === standing).length, standing).to.equal(standings[standing]);
+		expect((await arrivals({ customerId: null, standing: 'stuck' })).map(({ runId }) => runId)).to.deep.equal(
+			all.filter((_, index) => needsPerson(said[index]!)).map(({ runId }) => runId)
+		);
+	});
+
+	it('last as long as the database’s table of normal durations says, which is core’s', async () => {
+		const { rows } = await database().raw(
+			'select step, (extract(epoch from normal) * 1000)::float8 as ms from step_duration'
+		);
+		const kept = Object.fromEntries(rows.map(({ step, ms }: { step: string; ms: number }) => [step, ms]));
+		expect(kept).to.deep.equal(
+			Object.fromEntries(Object.entries(NORMAL_DURATION).filter(([, normal]) => normal !== null))
+		);
+	});
+
+	it('leave the board a day after they came through, and stay what came through last', async () => {
+		const [lately, before] = [await boundUnit(), await boundUnit()];
+		for (const [{ runId }, ended] of [
+			[lately, new Date()],
+			[before, new Date(Date.now() - 25 * 3_600_000)]
+		] as const)
+			for (const step of ['proof', 'online'])
+				await database()('run')
+					.where({ id: runId })
+					.update({ step, ...(step === 'online' && { outcome: 'through', ended_at: ended }) });
+		const board = (await arrivals({ customerId: null, limit: 5000 })).map(({ runId }) => runId);
+		expect(board).to.include(lately.runId).and.not.include(before.runId);
+		const through = (await cameThrough(null, 500)).map(({ runId }) => runId);
+		expect(through[0]).to.equal(lately.runId);
+		expect(through).to.include(before.runId);
 	});
 
 	it('are a customer’s own', async () => {

@@ -111,7 +111,7 @@ async function releasedProfile(
 			ACTOR
 		)
 	);
-	must(await releaseProfile(id, 1, 'for a test', 0, ACTOR));
+	must(await releaseProfile(id, 1, 'for a test', false, ACTOR));
 	const ids: string[] = [];
 	for (const values of positions) {
 		const { rows } = await database().raw(
@@ -252,10 +252,10 @@ describe('profiles', () => {
 				ACTOR
 			)
 		);
-		expect(why(await releaseProfile(profile.id, 1, 'x', 0, ACTOR))).to.match(/is a draft itself/);
+		expect(why(await releaseProfile(profile.id, 1, 'x', false, ACTOR))).to.match(/is a draft itself/);
 		expect(why(await dropPartDraft(partId, 1, ACTOR))).to.match(/A profile’s draft uses this draft/);
 		must(await releasePart(partId, 1, 'x', ACTOR));
-		expect(must(await releaseProfile(profile.id, 1, 'x', 0, ACTOR)).number).to.equal(1);
+		expect(must(await releaseProfile(profile.id, 1, 'x', false, ACTOR)).number).to.equal(1);
 		// Past the service: the database holds it too
 		const touched = database()('profile_part').whereIn('part_revision_id', [draft.id]).delete();
 		expect(await touched.then(String, String)).to.match(/never change/);
@@ -275,7 +275,7 @@ describe('profiles', () => {
 				ACTOR
 			)
 		);
-		must(await releaseProfile(profile.id, 1, 'one', 0, ACTOR));
+		must(await releaseProfile(profile.id, 1, 'one', false, ACTOR));
 		const kept = await saveProfile(
 			profile.id,
 			0,
@@ -287,7 +287,7 @@ describe('profiles', () => {
 		const all = await revisionsById(database(), [first!.id, second!.id]);
 		expect(all.get(first!.id)!.values.key).to.match(/^sealed:/);
 		expect(all.get(second!.id)!.values).to.deep.equal(all.get(first!.id)!.values);
-		must(await releaseProfile(profile.id, 1, 'two', 0, ACTOR));
+		must(await releaseProfile(profile.id, 1, 'two', false, ACTOR));
 		must(await draftFrom(profile.id, 1, ACTOR));
 		expect(why(await draftFrom(profile.id, 1, ACTOR))).to.match(/draft already/);
 		const back = (await revisionsOf(profile.id))[0]!;

@@ -7,11 +7,13 @@ import {
 	address,
 	boundUnit,
 	customerId,
+	invoke,
 	lineOf,
 	newLabel,
 	newPerson,
 	newUnit,
-	openPosition
+	openPosition,
+	report
 } from './making';
 
 async function newToken(acts: readonly TokenAct[], customer = 'Marlstone Veterinary') {
@@ -71,6 +73,53 @@ describe('the interface for programs', () => {
 		expect(entry.token_id).to.be.a('string');
 		expect((await call(token, 'POST', '/bindings', { positionId, unitId })).status).to.equal(409);
 		expect((await call(token, 'DELETE', `/bindings/${positionId}`)).status).to.equal(204);
+	});
+
+	it('answers every refusal as a problem, whatever is wrong with the request', async () => {
+		const { token } = await newToken(['see', 'claim', 'bind', 'unbind', 'retry']);
+		const unit = await boundUnit();
+		const upper = unit.runId.toUpperCase();
+		expect((await (await call(token, 'GET', `/runs/${upper}`)).json()).id).to.equal(unit.runId);
+		const cases: [Promise<Response>, number][] = [
+			[call(token, 'GET', '/nothing'), 404],
+			[call(token, 'GET', ''), 404],
+			[call(token, 'GET', '/runs/not-an-id'), 404],
+			[call(token, 'GET', `/runs/${uuid()}`), 404],
+			[call(token, 'PUT', '/runs'), 405],
+			[call(token, 'DELETE', '/batches'), 405],
+			[call(token, 'POST', '/batches', '{', { 'content-type': 'application/json' }), 400],
+			[call(token, 'POST', '/batches', '{}', { 'content-type': 'text/plain' }), 415],
+			[call(token, 'POST', '/batches', 'a=b', { 'content-type': 'application/x-www-form-urlencoded' }), 415],
+			[call(token, 'POST', '/batches', { customerId: 'x', text: '' }), 400],
+			[call(token, 'POST', '/batches', { customerId: await customerId(), text: 'a\0b' }), 422],
+			[call(token, 'GET', '/runs?limit=0'), 400],
+			[call(token, 'GET', '/runs?after=x'), 400],
+			[call(token, 'POST', `/positions/${unit.positionId}/retry`), 409],
+			[call('limen_nothing', 'GET', '/runs'), 401],
+			[fetch(address('/api/v1/runs')), 401],
+			[fetch(address('/api/v2'), { headers: { authorization: `Bearer ${token}` } }), 404]
+		];
+		const documented = (await (await fetch(address('/api/v1/openapi.json'))).json()) as {
+			paths: Record<string, Record<string, { responses: object }>>;
+		};
+		for (const [asked, status] of cases) {
+			const answer = await asked;
+			expect(answer.status, answer.url).to.equal(status);
+			expect(answer.headers.get('content-type'), answer.url).to.equal('application/problem+json');
+			expect(await answer.json()).to.include({ type: 'about:blank', status });
+			expect(documented.paths['/api/v1/batches']!.post!.responses).to.have.property(String(status));
+		}
+		expect((await call(token, 'PUT', '/runs')).headers.get('allow')).to.match(/GET/);
+	});
+
+	it('lets a failed unit try again', async () => {
+		const { token } = await newToken(['retry']);
+		const unit = await boundUnit();
+		await invoke('get-bootstrapping-data', unit);
+		await report(unit, 'config-error', { message: 'line 1: no' });
+		const again = await call(token, 'POST', `/positions/${unit.positionId}/retry`);
+		expect(again.status).to.equal(201);
+		expect(await again.json()).to.include({ positionId: unit.positionId, unitId: unit.unitId });
 	});
 
 	it('works a request with a key once, however often and however fast it is sent', async () => {

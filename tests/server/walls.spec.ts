@@ -341,6 +341,8 @@ const WALK: Record<string, Ask> = {
 	'DELETE /api/v1/bindings/[position=uuid]': (ids, _as, token) =>
 		program(token, 'DELETE', `/api/v1/bindings/${ids.position}`),
 	'GET /api/v1/positions': (_ids, _as, token) => program(token, 'GET', '/api/v1/positions'),
+	'POST /api/v1/positions/[id=uuid]/retry': (ids, _as, token) =>
+		program(token, 'POST', `/api/v1/positions/${ids.position}/retry`),
 	'GET /api/v1/units': (ids, _as, token) => program(token, 'GET', `/api/v1/units?serial=${ids.serial}`),
 	'GET /api/v1/runs': (_ids, _as, token) => program(token, 'GET', '/api/v1/runs'),
 	'GET /api/v1/runs/[id=uuid]': (ids, _as, token) => program(token, 'GET', `/api/v1/runs/${ids.run}`)

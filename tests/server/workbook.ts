@@ -27,7 +27,9 @@ export function workbookOf(sheet: string, { styles = '', strings = '', date1904 
 		'xl/worksheets/sheet1.xml': `<worksheet ${main}>${sheet}</worksheet>`
 	};
 	return zipSync(
-		Object.fromEntries(Object.entries(files).map(([name, text]) => [name, strToU8(`<?xml version="1.0"?>${text}`)]))
+		Object.fromEntries(
+			Object.entries(files).map(([name, text]) => [name, strToU8(`<?xml version="1.0"?>${text}`)])
+		)
 	);
 }
 

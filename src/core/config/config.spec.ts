@@ -152,7 +152,11 @@ describe('configurations of any shape', function () {
 		['indented', 'blank lines', full(' \n')],
 		['indented', 'different statements', Array.from({ length: 50_000 }, (_, at) => `w${at}`).join('\n')],
 		['indented', 'the same block again', full('a\n b\n')],
-		['indented', 'one setting with many values', Array.from({ length: 50_000 }, (_, at) => `w ${at}`).join('\n')],
+		[
+			'indented',
+			'one setting with many values',
+			Array.from({ length: 50_000 }, (_, at) => `w ${at}`).join('\n')
+		],
 		['json', 'lists in lists', full('[', '{"a":')],
 		['json', 'a long list', full('1,', '{"a":[', '1]}')],
 		['json', 'escapes', full('\\"', '{"a":"', '"}')],

@@ -28,6 +28,8 @@ describe('a maker’s registry', () => {
 		);
 	});
 	it('refuses with a reason exactly when the unit is not ours', () => {
+		// An answer of tomorrow is no confirmation
+		expect(refusalWords('lent' as never, 'Okapira')).to.match(/not known here/);
 		const refused = REGISTRY_RESULTS.filter((result) => refusalWords(result, 'Okapira') !== null);
 		expect(refused).to.deep.equal(['other-account', 'unknown', 'wrong-code']);
 	});

@@ -49,7 +49,7 @@ export const releasesRequestSchema = v.object({
 });
 export type ReleasesRequest = v.InferOutput<typeof releasesRequestSchema>;
 
-/** Why a registry refused, for people; null when it did not. */
+/** Why a registry refused, for people; null when it said that it did not. What is not known is no confirmation. */
 export function refusalWords(result: RegistryResult, maker: string): string | null {
 	switch (result) {
 		case 'other-account':
@@ -58,8 +58,12 @@ export function refusalWords(result: RegistryResult, maker: string): string | nu
 			return `${maker}’s registry does not know this serial number. Look at the label again.`;
 		case 'wrong-code':
 			return `${maker}’s registry refuses the claim code. Look at the label again.`;
-		default:
+		case 'claimed':
+		case 'yours':
+		case 'pending':
 			return null;
+		default:
+			return `${maker}’s registry answers in words that are not known here. Ask ${maker}.`;
 	}
 }
 

@@ -43,6 +43,37 @@ describe('reading an intake', () => {
 		}
 	});
 
+	it('reads units out of a letter, with serial numbers in groups of four as they are printed', () => {
+		const fours = (text: string) => text.replace(/(.{4})(?=.)/g, '$1 ');
+		const letter = (rows: string) =>
+			`Hello Ines,\n\nhere are the two for Queen Street:\n\n${rows}\n\nThe third follows on Friday.\n\nKind regards,\nJo\n--\nHartwell Supplies Ltd\nLevel 4, 120 Market Place\n021 555 0199\njo@hartwell.example\n`;
+		for (const rows of [
+			`${A} ${MAC} K7QP-3M9X\n${B} K7QP-3M9Y`,
+			`${fours(A)} ${MAC} K7QP 3M9X\n${fours(B)} K7QP 3M9Y`,
+			`${fours(A)}, ${MAC}, K7QP-3M9X\n${fours(B)}, K7QP-3M9Y`,
+			`Router: ${A} MAC ${MAC} code K7QP-3M9X\nand for the shop:\nRouter: ${fours(B)} code K7QP-3M9Y`
+		]) {
+			const reading = readIntake(letter(rows), models);
+			if (!reading.ok) throw new Error(reading.problem);
+			expect(essence(reading.rows), rows).to.deep.equal([
+				unit,
+				{ serial: B, mac: null, claimCode: 'K7QP3M9Y' }
+			]);
+			for (const { problems } of reading.rows) expect(problems).to.deep.equal([]);
+			expect(reading.passedOver).to.include.members(['Hello Ines,', 'Kind regards,', 'Jo', '021 555 0199']);
+		}
+		// What stands in a list by itself is a row, and so is a letter without any unit
+		expect(read(`${A} ${MAC} K7QP-3M9X\nnonsense`)).to.have.lengthOf(2);
+		expect(read('Hello Ines,\nnothing today.')).to.have.lengthOf(2);
+	});
+
+	it('calls a wrong check character that', () => {
+		const wrong = `${A.slice(0, -1)}${A.endsWith('7') ? '9' : '7'}`.replace(/[0OQD1IL8B5S2Z6G](?=.$)/, 'X');
+		const [row] = read(`${wrong} ${MAC} K7QP-3M9X`);
+		expect(row!.isUnknownModel).to.equal(false);
+		expect(row!.problems.join()).to.match(/check character does not agree for a Router one/);
+	});
+
 	it('does not depend on the order of the columns', () => {
 		fc.assert(
 			fc.property(

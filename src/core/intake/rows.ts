@@ -12,6 +12,7 @@ import { looksLikeMac, readMac, writtenAsMac } from './mac';
 import {
 	explainSerial,
 	fittingModels,
+	modelShapedLike,
 	normalSerial,
 	readSerial,
 	type SerialModel,
@@ -61,6 +62,8 @@ export type IntakeReading =
 				/** The rows above the first unit, which were not read as units. */
 				readonly above: readonly string[];
 			} | null;
+			/** What stands around the units in a letter, such as a greeting, and was not read as rows. */
+			readonly passedOver: readonly string[];
 	  }
 	| { readonly ok: false; readonly problem: string };
 
@@ -106,13 +109,16 @@ export function readIntake(
 	const layout = layoutOf(read, models, names);
 	const columns = chosen ?? (layout?.heading ? layout.columns.map(({ meaning }) => meaning) : null);
 	const reader = serialReader(models);
-	if (!columns?.includes('serial'))
+	if (!columns?.includes('serial')) {
+		const { units, prose } = apartFromProse(lines);
 		return {
 			ok: true,
-			rows: lines.flatMap((line) => readLine(line, models, reader)),
+			rows: units.flatMap((line) => readLine(line, models, reader)),
 			heading: null,
-			layout: null
+			layout: null,
+			passedOver: prose.map(({ raw }) => raw)
 		};
+	}
 	const rows = lines
 		.slice(layout?.above.length ?? 0)
 		.map((line) => readRow(line, byColumn(line.cells, columns), models, reader));
@@ -124,8 +130,48 @@ export function readIntake(
 			signature: layoutSignature(layout),
 			columns,
 			above: layout.above.map(({ raw }) => raw)
-		}
+		},
+		passedOver: []
 	};
+}
+
+/** What a label has: a serial number or claim code with digits in it, or a MAC address. */
+const LIKE_A_LABEL = /^(?:(?=.*\d)(?=.*[A-Z])[0-9A-Z-]{8,}|\d{9,})$/i;
+const hasLabel = ({ raw }: Line): boolean => {
+	const words = raw.split(/[\s,;]+/);
+	return (
+		words.some((word) => LIKE_A_LABEL.test(word) || looksLikeMac(word) || writtenAsMac(word)) ||
+		GROUPED.test(raw)
+	);
+};
+/** A serial number in groups of four, as it is printed and read aloud. */
+const GROUPED = /(?:^|[\s,;])[0-9A-Z]{4}[ -](?:[0-9A-Z]{4}[ -])+[0-9A-Z]{1,4}(?=$|[\s,;])/;
+/** Several words, or a word with a mark behind it: what people write. A quoted cell is a table's. */
+const isProse = ({ raw }: Line): boolean =>
+	!raw.startsWith('"') && (/\S\s+\S/.test(raw) || /[,.:!?]$/.test(raw) || /^[-_*=]{2,}$/.test(raw));
+
+/**
+ * Units in a letter: what stands before the first, after the last or between two of them and holds nothing of
+ * a label is passed over, when it is written as people write. A word by itself in the middle of a list is a
+ * row that somebody has to look at.
+ */
+function apartFromProse(lines: readonly Line[]): {
+	readonly units: readonly Line[];
+	readonly prose: readonly Line[];
+} {
+	const labelled = lines.map(hasLabel);
+	const [first, last] = [labelled.indexOf(true), labelled.lastIndexOf(true)];
+	if (first < 0) return { units: lines, prose: [] };
+	const around = (from: number, to: number) => {
+		const block = lines.slice(from, to);
+		return block.some(isProse) ? block : [];
+	};
+	const prose = new Set([
+		...around(0, first),
+		...around(last + 1, lines.length),
+		...lines.filter((line, index) => index > first && index < last && !labelled[index] && isProse(line))
+	]);
+	return { units: lines.filter((line) => !prose.has(line)), prose: [...prose] };
 }
 
 /** The headings as they were given when they say it all, or else ones that do. */
@@ -165,13 +211,35 @@ const byColumn = (row: readonly string[], columns: readonly (Meaning | null)[]):
 /** A row without headings: each cell is told by what it is. A row of serials alone is as many rows. */
 function readLine(line: Line, models: readonly SerialModel[], read: ReadSerial): IntakeRow[] {
 	const given = line.cells.filter(Boolean);
-	const words = given.length === 1 ? given[0]!.split(/\s+/) : given;
-	const serials = words.filter((word) => fittingModels(normalSerial(word), models).length > 0);
+	const fits = (word: string) => fittingModels(normalSerial(word), models).length > 0;
+	const apart = given.flatMap((cell) => cell.split(/\s+/));
+	// A cell that holds more than one thing, or several that hold one, is read word by word
+	const words = joinGroups(given.length > 1 && given.some(fits) ? given : apart, fits);
+	const serials = words.filter(fits);
 	if (serials.length > 1 && serials.length === words.length)
 		return serials.map((serial) =>
 			readRow({ ...line, raw: serial }, { serial, mac: '', claim: '' }, models, read)
 		);
 	return [readRow(line, byContent(words, serials[0], read), models, read)];
+}
+
+const MOST_GROUPS = 8;
+/** Groups of up to four characters that are one serial number when they are put together. */
+function joinGroups(words: readonly string[], fits: (word: string) => boolean): string[] {
+	const joined: string[] = [];
+	for (let at = 0; at < words.length; at++) {
+		let groups = 0;
+		while (groups < MOST_GROUPS && /^[0-9A-Z]{1,4}$/i.test(words[at + groups] ?? '')) groups++;
+		let taken = 1;
+		for (let count = groups; count > 1; count--)
+			if (fits(words.slice(at, at + count).join(''))) {
+				taken = count;
+				break;
+			}
+		joined.push(words.slice(at, at + taken).join(''));
+		at += taken - 1;
+	}
+	return joined;
 }
 
 function byContent(words: readonly string[], matched: string | undefined, read: ReadSerial): Parts {
@@ -188,12 +256,20 @@ function byContent(words: readonly string[], matched: string | undefined, read: 
 					)
 				);
 	const mac = separated || take(rest.findIndex(writtenAsMac));
-	const claim = take(
-		Math.max(
-			0,
-			rest.findIndex((word) => readClaimCode(word) !== null)
-		)
-	);
+	const code = rest.findIndex((word) => readClaimCode(word) !== null && /\d/.test(word));
+	const grouped = rest.filter((word) => /^[0-9A-Z]{4}$/i.test(word));
+	// A code in groups of four is no word of its own
+	const claim =
+		code < 0 && grouped.length > 1
+			? grouped.join('')
+			: take(
+					code >= 0
+						? code
+						: Math.max(
+								0,
+								rest.findIndex((word) => readClaimCode(word) !== null)
+							)
+				);
 	return { serial, mac, claim };
 }
 
@@ -225,7 +301,9 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 			reading.kind === 'no-match' &&
 			reading.repairs.length === 0 &&
 			problems.length === 1 &&
-			LIKE_A_SERIAL.test(reading.serial)
+			LIKE_A_SERIAL.test(reading.serial) &&
+			// One whose check character alone is wrong is misread
+			!modelShapedLike(reading.serial, models)
 	};
 }
 

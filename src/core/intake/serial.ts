@@ -91,6 +91,13 @@ export function readSerial(text: string, models: readonly SerialModel[]): Serial
 export const fittingModels = (serial: string, models: readonly SerialModel[]): string[] =>
 	models.filter((model) => serialFits(serial, model.serial)).map((model) => model.id);
 
+/** The model whose serial numbers look like this normal one, whatever its check character says. */
+export const modelShapedLike = (serial: string, models: readonly SerialModel[]): SerialModel | undefined =>
+	models.find(
+		({ serial: { template } }) =>
+			template.length === serial.length && [...serial].every((character, i) => fits(character, template[i]!))
+	);
+
 /**
  * What to tell a person about a serial that fits no model: the nearest model's own reason.
  * Returns a sentence without the serial in it.
@@ -103,9 +110,7 @@ export function explainSerial(serial: string, models: readonly SerialModel[]): s
 		const lengths = [...new Set(models.map((model) => model.serial.template.length))].sort((a, b) => a - b);
 		return `It has ${normal.length} characters; serial numbers here have ${lengths.join(' or ')}.`;
 	}
-	const shaped = sameLength.find((model) =>
-		[...normal].every((character, i) => fits(character, model.serial.template[i]!))
-	);
+	const shaped = modelShapedLike(normal, models);
 	if (shaped) return `The check character does not agree for a ${shaped.name}: one character is wrong.`;
 	return 'It fits the serial pattern of no known model.';
 }

@@ -16,7 +16,16 @@ export const NORMAL_DURATION: Readonly<Record<RunStep, number | null>> = {
 	online: null
 };
 
-/** `refusedCalls`: somebody called with this unit's serial and was refused since the run began. */
+/** Whether somebody has to do something about it; nothing else is called that. */
+export const needsPerson = (standing: Standing): boolean => standing === 'stuck';
+
+/** How many present runs stand how, and how many are at each step. */
+export interface StandingCounts {
+	readonly standings: Readonly<Record<Standing, number>>;
+	readonly steps: Readonly<Record<RunStep, number>>;
+}
+
+/** How a run stands; the database says the same of present ones (view position_standing). `refusedCalls`: somebody called with this unit's serial and was refused since the run began. */
 export function standingOf(
 	run: Pick<RunState, 'step' | 'outcome' | 'since'>,
 	now: number,

@@ -67,18 +67,16 @@ export interface Capable {
 	readonly roles: Readonly<Record<string, Role>>;
 }
 
-const isFirmAct = (act: PersonAct): act is FirmAct => (FIRM_ACTS as readonly string[]).includes(act);
-
 /**
- * Whether a person may do an act: on the customer named; or, for what the firm shares, in any role that
- * allows it. `null` for an act on customers asks whether there is any customer for whom they may.
+ * Whether a person may do an act, by their duty at the customer named. `null` asks whether there is any
+ * customer at whom they may: enough to look at what the firm shares, and to change of it what no customer
+ * follows yet; what some follow is asked for at each of them.
  * Laws: an administrator may everything; nobody may anything at a customer where they have no role;
  * what an auditor or a reader may never changes anything.
  */
 export function may(person: Capable, act: PersonAct, customerId: string | null = null): boolean {
 	if (person.administrator) return true;
-	if (isFirmAct(act) || customerId === null)
-		return Object.values(person.roles).some((role) => CAPABILITIES[role].has(act));
+	if (customerId === null) return Object.values(person.roles).some((role) => CAPABILITIES[role].has(act));
 	// Own keys only: nobody has a role at a customer called “constructor”
 	return Object.hasOwn(person.roles, customerId) && CAPABILITIES[person.roles[customerId]!].has(act);
 }

@@ -19,7 +19,10 @@ import { fieldNameSchema, SCOPES, type Plain, type Value } from './values';
 const pattern = v.pipe(
 	v.string(),
 	v.maxLength(200),
-	v.check((text) => isPattern(text), 'This is no pattern (a regular expression), or one that could take for ever: repeat no group that repeats or chooses inside itself, and nothing more than three times without an end.')
+	v.check(
+		(text) => isPattern(text),
+		'This is no pattern (a regular expression), or one that could take for ever: repeat no group that repeats or chooses inside itself, and nothing more than three times without an end.'
+	)
 );
 const version = v.optional(v.picklist([4, 6]));
 const number = v.pipe(v.number(), v.safeInteger());

@@ -44,7 +44,12 @@ describe('what a release changes', () => {
 	};
 	const change = (before: string, after: string, site: Values): Change => {
 		const [one, other] = [render(before, site), render(after, site)];
-		return changeBetween(one.result, other.result, { before: one.pieces, after: other.pieces }, secretsOf([], Object.entries(site), new Map()));
+		return changeBetween(
+			one.result,
+			other.result,
+			{ before: one.pieces, after: other.pieces },
+			secretsOf([], Object.entries(site), new Map())
+		);
 	};
 
 	it('is the same for positions whose own values alone differ, and another where other lines change', () => {

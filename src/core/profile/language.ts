@@ -181,8 +181,7 @@ function dropLine(
 	const lineStart = text.lastIndexOf('\n', units[first]!.begin - 1) + 1;
 	const lineEnd = text.indexOf('\n', units[last]!.end);
 	const previous = tokens[units[first]!.from - 1];
-	if (isPlain(previous))
-		previous.trimRight = Math.max(previous.trimRight, units[first]!.begin - lineStart);
+	if (isPlain(previous)) previous.trimRight = Math.max(previous.trimRight, units[first]!.begin - lineStart);
 	for (let at = first; at <= last; at++) {
 		const following = units[at]!.isTag ? tokens[units[at]!.to + 1] : undefined;
 		if (!isPlain(following)) continue;

@@ -51,7 +51,10 @@ export function isQuick(pattern: string): boolean {
 }
 
 /** How often at the most what stands before `at` is repeated, and where the mark for that ends; null for no such mark. */
-function repetition(pattern: string, at: number): { readonly times: number; readonly exact: boolean; readonly end: number } | null {
+function repetition(
+	pattern: string,
+	at: number
+): { readonly times: number; readonly exact: boolean; readonly end: number } | null {
 	const [whole, bare, from, to] = /^(?:([*+?])|\{(\d+)(,\d*)?\})\??/.exec(pattern.slice(at, at + 24)) ?? [];
 	if (whole === undefined) return null;
 	const times = bare

@@ -43,9 +43,14 @@ export function problemOf(error: unknown): TextProblem {
 		return { kind: 'limit', message: error.message, line: null, column: null, field: null };
 	if (error instanceof RangeError) return TOO_MUCH;
 	if (!LiquidError.is(error))
-		return { ...TOO_MUCH, kind: 'broken', message: `This text cannot be worked on: ${(error as Error).message}` };
+		return {
+			...TOO_MUCH,
+			kind: 'broken',
+			message: `This text cannot be worked on: ${(error as Error).message}`
+		};
 	const { originalError } = error;
-	if (originalError instanceof TooLarge || originalError instanceof RangeError) return problemOf(originalError);
+	if (originalError instanceof TooLarge || originalError instanceof RangeError)
+		return problemOf(originalError);
 	const [line = null, column = null] = error.token?.getPosition() ?? [];
 	const field = missingName(error);
 	if (field !== null) return { kind: 'missing', message: `“${field}” has no value.`, line, column, field };

@@ -1,5 +1,14 @@
 import { expect } from 'chai';
-import { fieldSchema, renderWhole, reworks, secretsOf, shownLines, withoutSecrets, type Field, type Piece } from '.';
+import {
+	fieldSchema,
+	renderWhole,
+	reworks,
+	secretsOf,
+	shownLines,
+	withoutSecrets,
+	type Field,
+	type Piece
+} from '.';
 import * as v from 'valibot';
 
 const field = (name: string, more: object = {}): Field =>
@@ -22,7 +31,9 @@ function shownOf(text: string, dialect: 'indented' | 'json' = 'indented') {
 
 describe('what people see of a rendering', () => {
 	it('has each secret masked where it is written as it is', () => {
-		expect(shownOf('key {{ tunnel_key | quoted }} of {{ name }}').shown).to.deep.equal(['key "••••••" of Bluff']);
+		expect(shownOf('key {{ tunnel_key | quoted }} of {{ name }}').shown).to.deep.equal([
+			'key "••••••" of Bluff'
+		]);
 		expect(shownOf('{{ name }}\n').shown).to.deep.equal(['Bluff']);
 	});
 
@@ -31,7 +42,10 @@ describe('what people see of a rendering', () => {
 			'key {{ tunnel_key | upcase }}',
 			'key {{ tunnel_key }} {{ tunnel_key | upcase }}',
 			'{% assign t = tunnel_key | upcase %}\nkey {{ t }}',
-			'{% assign name = tunnel_key | reverse_it %}'.replace(' | reverse_it', ' | split: "" | reverse | join') + '\nkey {{ name }}',
+			'{% assign name = tunnel_key | reverse_it %}'.replace(
+				' | reverse_it',
+				' | split: "" | reverse | join'
+			) + '\nkey {{ name }}',
 			'{% capture t %}{{ tunnel_key | upcase }}{% endcapture %}\nkey {{ t }} {{ name }}',
 			'{% for c in (0..10) %}\nkey {{ tunnel_key | slice: c }}\n{% endfor %}',
 			'key {{ loud }}',
@@ -40,8 +54,7 @@ describe('what people see of a rendering', () => {
 		]) {
 			const { shown, hidden, secrets } = shownOf(text);
 			const told = shown.join('\n');
-			for (const part of ['hush', 'HUSH', 'hsuh', 'ush'])
-				expect(told, text).to.not.include(part);
+			for (const part of ['hush', 'HUSH', 'hsuh', 'ush']) expect(told, text).to.not.include(part);
 			expect(told, text).to.include('••••••');
 			for (const line of shown) expect(line, text).to.match(/^(key )?/);
 			// What was hidden is masked in other texts too
@@ -51,7 +64,10 @@ describe('what people see of a rendering', () => {
 	});
 
 	it('is masked in merged JSON as well', () => {
-		const { shown } = shownOf('{ "psk": {{ tunnel_key | upcase | quoted }}, "n": {{ name | quoted }} }', 'json');
+		const { shown } = shownOf(
+			'{ "psk": {{ tunnel_key | upcase | quoted }}, "n": {{ name | quoted }} }',
+			'json'
+		);
 		expect(shown.join('\n')).to.include('••••••').and.not.include('HUSH');
 	});
 

@@ -25,7 +25,7 @@ export function secretFieldNames(fields: readonly Field[], given: Iterable<strin
 			return field ? isSecretType(field.type) : isSecretName(name);
 		})
 	);
-	for (let before = -1; before !== secret.size; ) {
+	for (let before = -1; before !== secret.size;) {
 		before = secret.size;
 		for (const { name, formula } of fields) {
 			const reads = formula === undefined ? [] : readsOf(formula);
@@ -84,7 +84,8 @@ export function shownLines(
 		const text = withoutSecrets(line.text, secrets);
 		if (!line.fields.some((name) => secrets.names.has(name))) return text;
 		const from = line.piece === null ? [] : line.sources.map((at) => sources[line.piece!]![at - 1] ?? '');
-		if (from.length > 0 && from.every((source) => isWrittenAsItIs(source, line, declared, secrets))) return text;
+		if (from.length > 0 && from.every((source) => isWrittenAsItIs(source, line, declared, secrets)))
+			return text;
 		const start = beginning(line.text, from[0] ?? '');
 		hidden.push(line.text.slice(start.length).trim());
 		return start + MASK;

@@ -3,8 +3,11 @@ import {
 	createDecipheriv,
 	createHash,
 	createHmac,
+	createPrivateKey,
+	generateKeyPairSync,
 	randomBytes,
-	timingSafeEqual
+	timingSafeEqual,
+	type KeyObject
 } from 'node:crypto';
 import { chmodSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
@@ -111,6 +114,16 @@ export function open(text: string): string {
 		decipher.update(sealed.subarray(NONCE_BYTES, -TAG_BYTES), undefined, 'utf8') + decipher.final('utf8')
 	);
 }
+
+let signingKey: KeyObject | undefined;
+/** Signs where the ledger stands (Ed25519). */
+export const ledgerKey = (): KeyObject =>
+	(signingKey ??= createPrivateKey(
+		keyFile(
+			'ledger.key',
+			() => generateKeyPairSync('ed25519').privateKey.export({ type: 'pkcs8', format: 'pem' }) as string
+		)
+	));
 
 /** Compares in constant time. */
 export const sameHash = (a: Uint8Array, b: Uint8Array): boolean =>

@@ -1,6 +1,7 @@
 import Papa from 'papaparse';
 import { cleanText } from '../../core/text';
-import { GivenUp, offMainThread } from './threads';
+import { GivenUp, offMainThread, task } from './threads';
+import type { CellReading } from './xlsx';
 
 /**
  * Lists that come as files: text in whichever encoding a spreadsheet wrote it, or XLSX. A file that is
@@ -9,9 +10,7 @@ import { GivenUp, offMainThread } from './threads';
 export type TextReading =
 	| { readonly ok: true; readonly text: string; readonly remark: string | null }
 	| { readonly ok: false; readonly problem: string };
-export type CellReading =
-	| { readonly ok: true; readonly cells: readonly (readonly string[])[]; readonly remark: string | null }
-	| { readonly ok: false; readonly problem: string };
+export type { CellReading };
 
 /** XLSX is a ZIP archive. */
 export const isXlsx = (content: Uint8Array): boolean =>
@@ -25,7 +24,11 @@ export function decodeText(content: Uint8Array): TextReading {
 	if (first === 0xfe && second === 0xff) return { ok: true, text: as('utf-16be'), remark: null };
 	if (content.includes(0)) return { ok: false, problem: 'This is neither a CSV nor an XLSX file.' };
 	try {
-		return { ok: true, text: cleanText(new TextDecoder('utf-8', { fatal: true }).decode(content)), remark: null };
+		return {
+			ok: true,
+			text: cleanText(new TextDecoder('utf-8', { fatal: true }).decode(content)),
+			remark: null
+		};
 	} catch {
 		return {
 			ok: true,
@@ -35,10 +38,12 @@ export function decodeText(content: Uint8Array): TextReading {
 	}
 }
 
+const READ_XLSX = task<Uint8Array, CellReading>('readXlsx');
+
 /** The cells of an XLSX file's first sheet, as text; read beside the main thread. */
 export async function cellsOfXlsx(content: Uint8Array): Promise<CellReading> {
 	try {
-		return await offMainThread('readXlsx', content);
+		return await offMainThread(READ_XLSX, content);
 	} catch (error) {
 		if (!(error instanceof GivenUp)) throw error;
 		return { ok: false, problem: 'This XLSX file takes too long to read. Save it as CSV.' };

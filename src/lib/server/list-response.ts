@@ -9,9 +9,7 @@ export async function listFile(
 	asXlsx: boolean
 ): Promise<Response> {
 	const [headings = [], ...rest] = rows;
-	const body = asXlsx
-		? new Uint8Array(await writeXlsx([{ name, headings, rows: rest }]))
-		: writeCsv(rows);
+	const body = asXlsx ? new Uint8Array(await writeXlsx([{ name, headings, rows: rest }])) : writeCsv(rows);
 	return fileResponse(body, name, asXlsx);
 }
 

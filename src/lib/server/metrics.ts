@@ -7,6 +7,7 @@ import {
 	openMetricsContentType,
 	Registry
 } from 'prom-client';
+import { BOOTSTRAP, database, runAs } from './database';
 import { watchers } from './live';
 import { currentSettings } from './settings';
 
@@ -33,6 +34,20 @@ new Gauge({
 	registers: [registry],
 	collect() {
 		this.set(watchers());
+	}
+});
+
+new Gauge({
+	name: 'limen_positions',
+	help: 'Positions by how they stand; “stuck” needs a person.',
+	labelNames: ['standing'],
+	registers: [registry],
+	async collect() {
+		const counted = await runAs(BOOTSTRAP, () =>
+			database()('position_standing').groupBy('standing').select('standing').count()
+		);
+		this.reset();
+		for (const { standing, count } of counted) this.set({ standing: String(standing) }, Number(count));
 	}
 });
 

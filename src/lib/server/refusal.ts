@@ -90,7 +90,8 @@ export function databaseAway(event: RequestEvent): Response {
 }
 
 /** PostgreSQL's data exceptions: a NUL in a text, a date or number out of range. What was sent cannot be kept. */
-export const isUnstorable = (error: unknown): boolean => /^22/.test((error as { code?: string } | null)?.code ?? '');
+export const isUnstorable = (error: unknown): boolean =>
+	/^22/.test((error as { code?: string } | null)?.code ?? '');
 
 export const unstorable = (event: RequestEvent): Response =>
 	refuseRequest(

@@ -74,12 +74,16 @@ const settingsSchema = v.object({
 				.map((one) => one.trim())
 				.filter((one) => one !== '')
 		),
-		v.array(v.pipe(v.string(), v.check(isAddressOrRange, 'a list of addresses or ranges such as 192.0.2.0/24')))
+		v.array(
+			v.pipe(v.string(), v.check(isAddressOrRange, 'a list of addresses or ranges such as 192.0.2.0/24'))
+		)
 	),
 	LIMEN_SMTP_URL: v.optional(
 		v.pipe(v.string(), v.regex(/^smtps?:\/\//, 'an address that begins with smtp:// or smtps://'))
 	),
 	LIMEN_MAIL_FROM: v.optional(v.string(), 'Limen <limen@sallowfield.example>'),
+	/** Where the ledger's signed head is sent every day. */
+	LIMEN_LEDGER_MAIL: v.optional(v.pipe(v.string(), v.email('an e-mail address'))),
 	LIMEN_YARD_MAIL_PORT: port(4085),
 	LIMEN_REGISTRIES: v.pipe(
 		v.optional(v.string(), ''),
@@ -93,6 +97,11 @@ const settingsSchema = v.object({
 				return { makerId: one.slice(0, at), url: one.slice(at + 1) };
 			})
 		)
+	),
+	/** Whether a profile or part is released by somebody else than who wrote it. */
+	LIMEN_RELEASE_BY_TWO: v.pipe(
+		v.optional(v.picklist(['yes', 'no'], 'yes or no'), 'no'),
+		v.transform((answer) => answer === 'yes')
 	),
 	LIMEN_REGISTRY_ACCOUNT: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(100)), 'limen'),
 	/** The firm's name and telephone, as the cards for people on site say it. */

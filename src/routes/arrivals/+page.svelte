@@ -3,7 +3,6 @@
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
-	import type { RunStep } from '$core/onboarding';
 	import { Board, Crossing, standingOfRow, Track, type BoardRow } from '$ui/arrivals';
 	import { Callers } from '$ui/door';
 	import { listen, refreshOn } from '$ui/live';
@@ -23,23 +22,23 @@
 	let live = $state(false);
 
 	const shown = $derived(
-		board.rows.filter(
-			(row) =>
-				data.at === null ||
-				(data.at === 'stuck' ? standingOfRow(row, clock.now) === 'stuck' : row.step === data.at)
-		)
+		board.rows.filter((row) => {
+			if (data.at === null || row.step === data.at) return true;
+			const standing = standingOfRow(row, clock.now);
+			return standing === data.at || (data.at === 'moving' && standing === 'slow');
+		})
 	);
 	const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE));
 	const visible = $derived(shown.slice(first, first + Math.ceil(room / ROW) + 2 * SPARE));
-	const total = $derived(Object.entries(board.counts).reduce((sum, [, count]) => sum + count, 0));
+	const total = $derived(Object.values(board.counts.steps).reduce((sum, count) => sum + count, 0));
+	const { stuck, through } = $derived(board.counts.standings);
+	const SHOWN: Readonly<Record<string, string>> = {
+		stuck: 'needs a person',
+		moving: 'under way',
+		waiting: 'not heard yet',
+		online: 'came through'
+	};
 	const hrefOf = (at: string | null) => (at ? `/arrivals?at=${at}` : '/arrivals');
-	const byStep = $derived.by(() => {
-		// The overview counts a failed run at its step as well
-		const counts: Record<string, number> = { ...board.counts };
-		for (const row of board.rows)
-			if (row.outcome === 'failed') counts[row.step] = (counts[row.step] ?? 0) + 1;
-		return counts as Record<RunStep | 'stuck', number>;
-	});
 
 	async function fetchRest(from: number) {
 		for (let offset = from; ;) {
@@ -102,20 +101,24 @@
 <div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
 	<h1>Arrivals</h1>
 	<p class="quiet">
-		<a href={hrefOf(null)}>{total} bound</a>{#if board.counts.stuck > 0}, <a
+		<a href={hrefOf(null)}>{total} on the board</a>{#if stuck > 0}, <a
 				href={hrefOf('stuck')}
-				class="font-bold text-[var(--brick)]!">{board.counts.stuck} failed</a
-			>{/if}, <a href={hrefOf('online')}>{board.counts.online} online</a>
+				class="font-bold text-[var(--brick)]!">{stuck} {stuck === 1 ? 'needs' : 'need'} a person</a
+			>{/if}, <a href={hrefOf('online')}>{through} came through in the last 24 hours</a>
 	</p>
-	{#if data.at}<p>Showing: <strong>{data.at}</strong> <a href={hrefOf(null)}>show all</a></p>{/if}
+	{#if data.at}<p>
+			Showing: <strong>{SHOWN[data.at] ?? data.at}</strong> <a href={hrefOf(null)}>show all</a>
+		</p>{/if}
 </div>
 
-<div class="mt-2"><Crossing counts={byStep} chosen={data.at} {hrefOf} /></div>
+<div class="mt-2"><Crossing counts={board.counts.steps} chosen={data.at} {hrefOf} /></div>
 <FormWords {form} />
 
 {#if total === 0}
 	<p class="sheet mt-4 p-6">
-		Nothing is expected yet. <a href="/sites">Choose a site</a> and bind a unit to one of its positions.
+		Nothing is on its way. <a href="/sites">Choose a site</a> and bind a unit to one of its positions, or look
+		at
+		<a href="/units?standing=online">the units that are online</a>.
 	</p>
 {:else}
 	<!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex (a list moved through by keys, as a grid is) -->

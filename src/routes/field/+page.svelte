@@ -6,7 +6,7 @@
 	import { invalidate } from '$app/navigation';
 	import { kilometresBetween, type DaySite } from '$core/field';
 	import { siteStanding } from '$core/plan';
-	import { FieldSite, FieldWork } from '$ui/field';
+	import { FieldSite, FieldWork, keepThisPage } from '$ui/field';
 	import { refreshOn } from '$ui/live';
 	import { FormWords } from '$ui/people';
 	import { clock, Serial, siteDayTime, Standing } from '$ui/marks';
@@ -22,13 +22,20 @@
 	});
 
 	let online = $state(true);
+	/** Whether it opens without signal from now on. */
+	let pageKept = $state(false);
 	let chosen = $state<string | null>(null);
 	const day = $derived(work.seen);
 	const site = $derived(day.sites.find(({ id }) => id === chosen) ?? null);
 
 	onMount(() => {
 		// There is none where the application is reached without TLS from elsewhere
-		if (!dev) void navigator.serviceWorker?.register('/service-worker.js');
+		if (!dev)
+			void navigator.serviceWorker
+				?.register('/service-worker.js')
+				.then(keepThisPage)
+				.then((keeps) => (pageKept = keeps))
+				.catch(() => undefined);
 		online = navigator.onLine;
 		const fromHash = () => (chosen = location.hash.slice(1) || null);
 		const back = () => {
@@ -66,7 +73,13 @@
 
 <svelte:head><title>In the field · Limen</title></svelte:head>
 <div class="narrow">
-	<p class="state" role="status" data-waiting={work.waiting.length} class:away={!online || work.cutOff}>
+	<p
+		class="state"
+		role="status"
+		data-waiting={work.waiting.length}
+		data-kept={pageKept}
+		class:away={!online || work.cutOff}
+	>
 		{#if work.sending}Sending …{:else if work.waiting.length > 0}{work.waiting.length}
 			{work.waiting.length === 1 ? 'thing waits' : 'things wait'} to be sent{!online || work.cutOff
 				? '; there is no signal. It is kept here.'

@@ -275,6 +275,9 @@
 						' / '
 					)}
 				</p>{/if}
+			{#if form.outcome.passedOver.length > 0}<p class="quiet mt-1">
+					Not read as units: {form.outcome.passedOver.join(' / ')}
+				</p>{/if}
 			<div class="sheet mt-2 max-h-[34rem] overflow-auto">
 				<table class="work-table">
 					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
@@ -322,11 +325,11 @@
 			<ul class="sheet lately mt-2">
 				{#each data.batches as batch (batch.id)}
 					<li>
-						<span>{batch.customerName}</span><span><b>{batch.counts.claimed}</b> of {rowsIn(batch.counts)} claimed{#if toMendIn(batch.counts) > 0}, <a
-									href="/intake/{batch.id}" class="bad">{toMendIn(batch.counts)} to mend</a
-								>{/if}</span><span
-							class="quiet"><When at={batch.takenAt} /></span
-						><span class="flex gap-4"
+						<span>{batch.customerName}</span><span
+							><b>{batch.counts.claimed}</b> of {rowsIn(batch.counts)} claimed{#if toMendIn(batch.counts) > 0},
+								<a href="/intake/{batch.id}" class="bad underline">{toMendIn(batch.counts)} to mend</a
+								>{/if}</span
+						><span class="quiet"><When at={batch.takenAt} /></span><span class="flex gap-4"
 							><a href="/intake/{batch.id}">Rows</a>
 							<RecordsOf what="it" id={batch.id} customerId={batch.customerId} /></span
 						>

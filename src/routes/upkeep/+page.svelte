@@ -23,7 +23,10 @@
 		outcome = null;
 		const path = `/upkeep/images/${encodeURIComponent(line)}/${encodeURIComponent(version.trim())}`;
 		try {
-			const answer = await fetch(`${path}?name=${encodeURIComponent(file.name)}`, { method: 'PUT', body: file });
+			const answer = await fetch(`${path}?name=${encodeURIComponent(file.name)}`, {
+				method: 'PUT',
+				body: file
+			});
 			const told = (await answer.json()) as { said?: string; problem?: string; message?: string };
 			outcome = answer.ok ? told : { problem: told.problem ?? told.message ?? 'It was not taken.' };
 			if (answer.ok) version = '';
@@ -71,10 +74,7 @@
 			</div>
 		{/if}
 	</section>
-	{#if mayDo('upload image')}<form
-			class="sheet p-4"
-			onsubmit={upload}
-		>
+	{#if mayDo('upload image')}<form class="sheet p-4" onsubmit={upload}>
 			<h2>Upload an image</h2>
 			<Label for="line" class="mt-3">Firmware line</Label>
 			<Select
@@ -86,7 +86,15 @@
 				class="mt-1"
 			/>
 			<Label for="version" class="mt-3">Version</Label>
-			<Input id="version" name="version" bind:value={version} required maxlength={64} autocomplete="off" class="mono mt-1" />
+			<Input
+				id="version"
+				name="version"
+				bind:value={version}
+				required
+				maxlength={64}
+				autocomplete="off"
+				class="mono mt-1"
+			/>
 			<Label for="file" class="mt-3">File</Label>
 			<Fileupload id="file" name="file" bind:files required class="mt-1" />
 			<Button type="submit" class="mt-4" disabled={working}>{working ? 'Uploading …' : 'Upload image'}</Button

@@ -1,7 +1,7 @@
 import type { RequestEvent } from '@sveltejs/kit';
 import type { Knex } from 'knex';
 import pLimit from 'p-limit';
-import { database } from '../database';
+import { apartFromTransaction, database } from '../database';
 import { tokenHash } from '../people/chance';
 import { problem } from './answers';
 
@@ -51,7 +51,7 @@ async function workOnce(
 	if (!hash.equals(known.request_hash))
 		return problem(422, 'This Idempotency-Key was used for another request.');
 	if (known.status !== null) return repeated(known.status, known.body);
-	const response = await work();
+	const response = await apartFromTransaction(work);
 	const body = response.status === 204 ? null : JSON.stringify(await response.clone().json());
 	await trx('idempotency').where(row).update({ status: response.status, body });
 	return response;

@@ -20,7 +20,7 @@ const content = (name: Name, type = 'application/json') => ({
 	content: { [type]: { schema: { $ref: `#/components/schemas/${name}` } } }
 });
 const PROBLEMS = Object.fromEntries(
-	['400', '401', '403', '404', '409', '422', '429'].map((status) => [
+	['400', '401', '403', '404', '405', '409', '411', '413', '415', '422', '503'].map((status) => [
 		status,
 		{ description: 'A problem (RFC 9457).', ...content('Problem', 'application/problem+json') }
 	])
@@ -30,7 +30,7 @@ const parameter = (name: string, description: string, where = 'query', required 
 	in: where,
 	required,
 	description,
-	schema: { type: 'string' }
+	schema: where === 'path' ? { type: 'string', format: 'uuid' } : { type: 'string' }
 });
 const PAGE = [
 	parameter('limit', 'How many, 1 to 200; 50 when left out.'),
@@ -91,6 +91,13 @@ export const openApi = (server: string) => ({
 		},
 		'/api/v1/positions': {
 			get: operation('Positions, a page at a time.', { parameters: PAGE, gives: 'PositionPage' })
+		},
+		'/api/v1/positions/{id}/retry': {
+			post: operation('Let the unit at a position try again, or begin anew; its next run begins.', {
+				parameters: [ID('id'), ONCE],
+				status: '201',
+				gives: 'Binding'
+			})
 		},
 		'/api/v1/units': {
 			get: operation('Units, a page at a time.', {

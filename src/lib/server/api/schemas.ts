@@ -6,7 +6,8 @@ import { VERDICTS } from '../../../core/intake';
  * What programs send and get, /api/v1. The same schemas read requests and make the OpenAPI description,
  * so that neither can say what the other does not.
  */
-const id = (description: string) => v.pipe(v.string(), v.uuid(), v.description(description));
+/** Read in either case, as RFC 9562 section 4 wants it; written in lower case. */
+const id = (description: string) => v.pipe(v.string(), v.uuid(), v.toLowerCase(), v.description(description));
 const time = (description: string) => v.pipe(v.string(), v.isoTimestamp(), v.description(description));
 
 export const batchWantedSchema = v.object({
@@ -92,6 +93,12 @@ export const runSchema = v.object({
 	step: v.picklist(RUN_STEPS),
 	outcome: v.picklist(['open', 'failed', 'through', 'cancelled']),
 	since: time('When it came to this step.'),
+	standing: v.pipe(
+		v.nullable(v.picklist(['waiting', 'moving', 'slow', 'stuck', 'online'])),
+		v.description(
+			'How it stands: “stuck” needs a person, “slow” takes longer than is normal. Null for a run that is not its position’s present one.'
+		)
+	),
 	failedAt: v.nullable(v.picklist(RUN_STEPS)),
 	failure: v.nullable(v.pipe(v.string(), v.description('The unit’s own words.')))
 });
@@ -102,7 +109,7 @@ export const pageSchema = v.object({
 		v.pipe(v.string(), v.regex(/^\d{1,3}$/), v.transform(Number), v.minValue(1), v.maxValue(200)),
 		'50'
 	),
-	after: v.optional(v.pipe(v.string(), v.uuid('Send the “next” of the page before.')))
+	after: v.optional(v.pipe(v.string(), v.toLowerCase(), v.uuid('Send the “next” of the page before.')))
 });
 export const pageOf = <Schema extends v.GenericSchema>(item: Schema) =>
 	v.object({

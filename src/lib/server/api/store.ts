@@ -13,8 +13,8 @@ const iso = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-
 
 const RUNS = `
 	select run.id, run.unit_id as "unitId", unit.serial, run.position_id as "positionId", run.customer_id as "customerId",
-		run.number, run.step, run.outcome, ${iso('run.since')} as since, run.failure_step as "failedAt", run.failure_words as failure
-	from run join unit on unit.id = run.unit_id`;
+		run.number, run.step, run.outcome, ${iso('run.since')} as since, run.failure_step as "failedAt", run.failure_words as failure, nullif(stands.standing, 'open') as standing
+	from run join unit on unit.id = run.unit_id left join position_standing stands on stands.run_id = run.id`;
 
 export async function runsPage({ limit, after }: Page): Promise<v.InferOutput<typeof runSchema>[]> {
 	const { rows } = await database().raw(

@@ -48,7 +48,10 @@ const NO_HASH = Buffer.alloc(32);
  * code is served all the same, for a stranger's guesses must not lock a unit out, nor those beside it.
  * Serials are unique per maker, so several units may share one: the code tells them apart.
  */
-export async function expectUnit(given: Proof, address: string): Promise<ExpectedUnit | { readonly wait: number } | null> {
+export async function expectUnit(
+	given: Proof,
+	address: string
+): Promise<ExpectedUnit | { readonly wait: number } | null> {
 	const serial = normalSerial(given.serial);
 	const candidates = await lookUp(serial);
 	const found = given.claimCode === null ? onlyOne(candidates) : withCode(candidates, given.claimCode);

@@ -2,3 +2,4 @@ export * from './connection';
 export * from './group';
 export * from './identity';
 export * from './keys-check';
+export { apartFromTransaction } from './walled-client';

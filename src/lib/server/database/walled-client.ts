@@ -1,3 +1,4 @@
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { createRequire } from 'node:module';
 import type { Knex } from 'knex';
 import { databaseSettings, identity } from './identity';
@@ -12,7 +13,9 @@ interface Query {
 	sql: string;
 	[option: string]: unknown;
 }
+type Container = (trx: Knex.Transaction) => unknown;
 interface PostgresClient {
+	transaction(container: Container | undefined, ...rest: unknown[]): unknown;
 	_query(connection: Connection, query: Query): Promise<unknown>;
 }
 
@@ -20,6 +23,16 @@ interface PostgresClient {
 const PostgresClient = createRequire(import.meta.url)('knex/lib/dialects/postgres/index.js') as new (
 	config: Knex.Config
 ) => PostgresClient;
+
+/**
+ * Whether the work of this moment is a transaction's. Then every query goes through it: another connection
+ * would see what was before, and enough of them waiting for each other empty the pool. Where
+ * `LIMEN_STRICT` is set (in the tests) such a query fails.
+ */
+const inside = new AsyncLocalStorage<boolean>();
+/** For work that is meant to be apart from the transaction that waits for it, and is bounded by itself. */
+export const apartFromTransaction = <Result>(work: () => Result): Result => inside.run(false, work);
+const STRICT = process.env.LIMEN_STRICT === 'yes';
 
 const SWITCH = `select set_config('role', $1, false), set_config('limen.person', $2, false), set_config('limen.token', $3, false)`;
 const BEGINS = /^\s*begin\b/i;
@@ -30,7 +43,15 @@ const ENDS = /^\s*(commit|rollback)\s*;?\s*$/i;
  * for somebody else. A transaction is one person's from its beginning to its end.
  */
 export class WalledClient extends PostgresClient {
+	override transaction(container: Container | undefined, ...rest: unknown[]): unknown {
+		return super.transaction(container && ((trx) => inside.run(true, () => container(trx))), ...rest);
+	}
+
 	override async _query(connection: Connection, query: Query): Promise<unknown> {
+		if (STRICT && inside.getStore() && !connection.limenInTransaction)
+			throw new Error(
+				`Inside a transaction this asks through another connection: ${query.sql.slice(0, 200)}`
+			);
 		const who = identity();
 		const settings = databaseSettings(who);
 		const wanted = settings.join(' ');

@@ -30,18 +30,16 @@ export async function dayOf(personId: string, also: readonly string[], now: numb
 		ordered.push({
 			...site,
 			address: [street, locality].filter(Boolean).join(', '),
-			positions: (await positionsOf(site.id, now)).map(
-				({ id, name, roleId, roleName, standing, arrival }) => ({
-					id,
-					name,
-					roleId,
-					roleName,
-					standing,
-					step: arrival?.step ?? null,
-					serial: arrival?.serial ?? null,
-					advice: arrival ? adviceOn(arrival) : null
-				})
-			)
+			positions: (await positionsOf(site.id)).map(({ id, name, roleId, roleName, standing, arrival }) => ({
+				id,
+				name,
+				roleId,
+				roleName,
+				standing,
+				step: arrival?.step ?? null,
+				serial: arrival?.serial ?? null,
+				advice: arrival ? adviceOn(arrival) : null
+			}))
 		});
 	const [units, models] = await Promise.all([unitsFor(ordered), intakeModels(database())]);
 	return {

@@ -7,8 +7,7 @@ const clock = v.pipe(v.number(), v.minValue(0), v.maxValue(Date.UTC(2100, 0)));
 const LARGEST_PHOTO = 1_500_000;
 const MOST_ENTRIES = 200;
 
-const text = (most: number) =>
-	v.pipe(v.string(), v.maxLength(most), v.transform(cleanText));
+const text = (most: number) => v.pipe(v.string(), v.maxLength(most), v.transform(cleanText));
 /** JPEG (ISO/IEC 10918-1) begins with the marks SOI and the first half of another. */
 const isJpeg = (image: Buffer) => image[0] === 0xff && image[1] === 0xd8 && image[2] === 0xff;
 const photo = v.pipe(

@@ -114,11 +114,14 @@ async function takeOne(
 			? ((await takenBefore(entry.id, actor.personId)) ?? answered('refused', NOT_YOURS))
 			: answered('refused', stored.problem);
 	if (entry.kind !== 'bind') return answer(await kept('done', ''));
-	const unit = await database()('unit')
-		.where({ serial: entry.serial, customer_id: site.customer_id })
-		.first('id');
+	const units = await scannedUnits(entry.serial, entry.positionId);
+	const [unit] = units;
 	if (!unit)
 		return answer(await kept('refused', `${entry.serial} is not claimed for this customer. Claim it first.`));
+	if (units.length > 1)
+		return answer(
+			await kept('refused', `Two makers have a unit ${entry.serial}. Bind the right one on the site’s page.`)
+		);
 	const bound = await kept('done', '', (trx) => bindIn(trx, entry.positionId, unit.id, actor));
 	if (bound.ok) return answer(bound);
 	const { here, elsewhere } = await collision(database(), entry.positionId, unit.id);
@@ -127,6 +130,17 @@ async function takeOne(
 			? await kept('done', 'It was there already.')
 			: await kept(here || elsewhere ? 'conflict' : 'refused', bound.problem)
 	);
+}
+
+/** The units of a position's customer with this serial number; of several makers' those that can serve there. */
+async function scannedUnits(serial: string, positionId: string): Promise<readonly { id: string }[]> {
+	const { rows } = await database().raw(
+		`select unit.id, exists (select from model_role r where r.model_id = unit.model_id and r.role_id = position.role_id) as serves
+		from unit join position on position.customer_id = unit.customer_id where unit.serial = ? and position.id = ?`,
+		[serial, positionId]
+	);
+	const serving = rows.filter(({ serves }: { serves: boolean }) => serves);
+	return serving.length > 0 ? serving : rows;
 }
 
 async function takenBefore(id: string, personId: string): Promise<EntryOutcome | null> {

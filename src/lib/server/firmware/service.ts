@@ -9,6 +9,7 @@ import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { sharedRefusal } from '../people/shared';
 import { currentSettings } from '../settings';
 
 /** Images lie under the state directory, named by their hash, so that none is ever overwritten. */
@@ -59,7 +60,14 @@ export async function uploadImage(
 	},
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
-	if (!actor.may('upload image', null)) return refuse('Images are uploaded by engineers.');
+	const refused = await sharedRefusal(
+		database(),
+		'upload image',
+		{ line: given.firmwareLine, version: given.version },
+		actor,
+		'Images are uploaded by engineers.'
+	);
+	if (refused) return refused;
 	if (!VERSION_FORM.test(given.version)) return refuse('A version has letters, digits and “. + _ -” only.');
 	if (!(await firmwareLines()).includes(given.firmwareLine))
 		return refuse('No known model has this firmware line.');

@@ -82,9 +82,8 @@ export async function askToClaim(
 	};
 	const sent = await send(`${url}/claims`, asked);
 	if (!sent.ok) return sent;
-	const answer =
-		sent.text.length > LARGEST_ANSWER ? null : v.safeParse(claimsAnswerSchema, jsonIn(sent.text));
-	return answer?.success
+	const answer = v.safeParse(claimsAnswerSchema, jsonIn(sent.text));
+	return answer.success
 		? { ok: true, units: answer.output.units }
 		: { ok: false, problem: 'It answers what cannot be understood.', retryAfter: null };
 }
@@ -120,8 +119,9 @@ async function send(url: string, asked: object): Promise<Sent> {
 			redirect: 'error',
 			signal: AbortSignal.timeout(LONGEST_ANSWER_MS)
 		});
-		text = await response.text();
+		text = await boundedText(response);
 	} catch (error) {
+		if (error instanceof TooLong) return failed('Its answer is longer than any that is wanted.');
 		return failed(
 			(error as Error).name === 'TimeoutError' ? 'It does not answer in time.' : 'It cannot be reached.'
 		);
@@ -129,6 +129,20 @@ async function send(url: string, asked: object): Promise<Sent> {
 	const retryAfter = readRetryAfter(response.headers.get('retry-after'), Date.now());
 	if (response.status === 429) return failed('It wants fewer requests.', retryAfter);
 	return response.ok ? { ok: true, text } : failed(`It answers with error ${response.status}.`, retryAfter);
+}
+
+class TooLong extends Error {}
+
+/** An answer's text; what is longer than any answer is not read to its end. */
+async function boundedText(response: Response): Promise<string> {
+	if (!response.body) return '';
+	const decoder = new TextDecoder();
+	let text = '';
+	for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
+		text += decoder.decode(part, { stream: true });
+		if (text.length > LARGEST_ANSWER) throw new TooLong();
+	}
+	return text + decoder.decode();
 }
 
 function jsonIn(text: string): unknown {

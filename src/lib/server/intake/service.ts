@@ -6,6 +6,7 @@ import {
 	judgeRows,
 	readClaimCode,
 	readIntake,
+	type IntakeReading,
 	type IntakeRow,
 	type JudgedRow,
 	type KnownUnit,
@@ -17,6 +18,7 @@ import { database } from '../database';
 import { claimHash, seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { GivenUp, offMainThread, task } from '../threads';
 import { intakeModels, type IntakeModel } from './models';
 import { askFor, registries } from './registries';
 import { knownNames, rememberLayout } from './suppliers';
@@ -44,6 +46,8 @@ export interface BatchOutcome {
 	readonly heading: string | null;
 	/** The rows above the first unit, which were read as headings. */
 	readonly above: readonly string[];
+	/** What was not read as rows, such as a greeting; the first of it. */
+	readonly passedOver: readonly string[];
 }
 
 export interface ClaimOptions {
@@ -69,7 +73,7 @@ export async function claimBatch(
 ): Promise<Act<BatchOutcome>> {
 	if (!actor.may('claim', customerId)) return refuse('You may not claim units for this customer.');
 	const [models, names] = await Promise.all([intakeModels(database()), knownNames(customerId)]);
-	const reading = readIntake(text, models, columns, names);
+	const reading = await readApart(text, models, columns, names);
 	if (!reading.ok) return refuse(reading.problem);
 	if (reading.rows.length === 0) return refuse('There is nothing to take in: paste one unit a line.');
 	const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
@@ -103,7 +107,8 @@ export async function claimBatch(
 				return done({
 					...(await keep(trx, { customerId, batchId }, judged, claimed, models, actor)),
 					heading: reading.heading,
-					above: reading.layout?.above ?? []
+					above: reading.layout?.above ?? [],
+					passedOver: reading.passedOver.slice(0, MOST_TOLD)
 				});
 			}
 			// Somebody has them, perhaps since a moment ago: now it can be seen who
@@ -118,6 +123,26 @@ export async function claimBatch(
 		}
 	});
 }
+
+const MOST_TOLD = 20;
+/** Texts up to this are read in less time than others would notice. */
+const SMALL = 8 * 1024;
+const READ_INTAKE = task<Parameters<typeof readIntake>, IntakeReading>('readIntake');
+
+/** A list, read beside the main thread when it is long: every row that fits nothing is tried for look-alikes. */
+async function readApart(...given: Parameters<typeof readIntake>): Promise<IntakeReading> {
+	if (given[0].length <= SMALL) return readIntake(...given);
+	try {
+		return await offMainThread(READ_INTAKE, given, LONGEST_READ_MS);
+	} catch (error) {
+		if (!(error instanceof GivenUp)) throw error;
+		return {
+			ok: false,
+			problem: 'This list takes too long to read. Send it in parts. Nothing was taken in.'
+		};
+	}
+}
+const LONGEST_READ_MS = 30_000;
 
 /** Rows of a batch that were handed back, and come again. */
 export interface Mending {
@@ -352,7 +377,7 @@ async function keep(
 	claimed: ReadonlyMap<number, string>,
 	models: readonly IntakeModel[],
 	actor: Actor
-): Promise<Omit<BatchOutcome, 'heading' | 'above'>> {
+): Promise<Omit<BatchOutcome, 'heading' | 'above' | 'passedOver'>> {
 	const modelOf = new Map(models.map((model) => [model.id, model]));
 	// A claimed row is its unit; here is what came of the others
 	const others = judged.flatMap((row, index) =>

@@ -1,6 +1,5 @@
 import { ROWS_AT_ONCE, type ListQuery } from '../../../core/list';
 import { containing, listCounts, listIds, listRows, type ListRows, type ListSource } from '../list';
-import { POSITION_STANDING, WITH_RUN } from '../onboarding/standing-sql';
 
 /** A unit as the list of units shows it. `free` has no position. */
 export interface UnitLine {
@@ -33,14 +32,14 @@ function source(
 	return {
 		sql: `with listed as (
 			select * from (
-				select unit.id, unit.serial, unit.mac, model.name as "modelName", unit.model_id, binding.position_id as "positionId", run.step,
+				select unit.id, unit.serial, unit.mac, model.name as "modelName", unit.model_id, stands.position_id as "positionId", stands.step,
 					unit.reported_version as version, unit.heard_at as "heardAt", unit.claimed_at as "claimedAt", unit.shipped_site_id,
 					position.name as "positionName", site.id as "siteId", site.name as "siteName", customer.name as "customerName",
 					case when unit.out_of_service_at is not null then 'out of service' when unit.ownership = 'refused' then 'refused'
-						when binding.unit_id is null then 'free' else ${POSITION_STANDING} end as standing
+						when stands.unit_id is null then 'free' else stands.standing end as standing
 				from unit join model on model.id = unit.model_id join customer on customer.id = unit.customer_id
-				left join binding on binding.unit_id = unit.id left join position on position.id = binding.position_id
-				left join site on site.id = position.site_id ${WITH_RUN}
+				left join position_standing stands on stands.unit_id = unit.id
+				left join position on position.id = stands.position_id left join site on site.id = stands.site_id
 				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model)
 					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
 						or concat_ws(' ', site.name, position.name) ilike :like)

@@ -1,1 +1,2 @@
 export * from './ledger';
+export * from './head';

@@ -88,7 +88,9 @@ export const retryAction =
 		const act = await retry(parsed.output.position, actorOf(event));
 		if (!act.ok) return fail(409, { problem: act.problem });
 		if (act.done.again)
-			return { said: 'It may begin anew: its next call is answered. If it was not set back, it comes through as it is when it next dials home.' };
+			return {
+				said: 'It may begin anew: its next call is answered. If it was not set back, it comes through as it is when it next dials home.'
+			};
 		proveSoon(act.done.unitId);
 		return { said: 'It may try again; its next call goes on from where it was.' };
 	};

@@ -1,4 +1,12 @@
-import { adviceFor, type Failure, type RunState } from '../../../core/onboarding';
+import {
+	adviceFor,
+	RUN_STEPS,
+	STANDINGS,
+	type Failure,
+	type RunState,
+	type Standing,
+	type StandingCounts
+} from '../../../core/onboarding';
 import { database } from '../database';
 import { open } from '../keys';
 
@@ -29,8 +37,6 @@ export interface Arrival {
 	readonly wrongCode: number;
 }
 
-const WRONG_CODE = `left join caller wrong on wrong.serial = unit.serial and wrong.reason = 'wrong-code' and wrong.last_at > run.begun_at`;
-
 const SELECT = `
 	select run.id as "runId", run.unit_id as "unitId", unit.serial, model.name as "modelName",
 		run.position_id as "positionId", position.name as "positionName", site.id as "siteId", site.name as "siteName",
@@ -39,10 +45,9 @@ const SELECT = `
 		(extract(epoch from run.begun_at) * 1000)::float8 as "begunAt",
 		(extract(epoch from run.heard_at) * 1000)::float8 as "heardAt",
 		run.failure_step as "failureStep", run.failure_kind as "failureKind", left(run.failure_words, 400) as "failureWords",
-		said.progress_type as "lastType", left(said.words, 200) as "lastWords",
-		coalesce(wrong.calls, 0)::int as "wrongCode"
-	from binding
-	join run on run.id = binding.run_id
+		said.progress_type as "lastType", left(said.words, 200) as "lastWords", stands.wrong_code as "wrongCode"
+	from position_standing stands
+	join run on run.id = stands.run_id
 	join unit on unit.id = run.unit_id
 	join model on model.id = unit.model_id
 	join position on position.id = run.position_id
@@ -50,18 +55,21 @@ const SELECT = `
 	join customer on customer.id = run.customer_id
 	left join lateral (
 		select progress_type, words from run_event where run_event.run_id = run.id order by id desc limit 1
-	) said on true
-	${WRONG_CODE}`;
+	) said on true`;
 
 /** What needs a person first, then what moves, then what waits; among equals by place. */
-const ORDER = `
-	order by case when run.outcome = 'failed' or (run.step = 'bound' and wrong.calls is not null) then 0
-			when run.outcome = 'through' then 3 when run.step = 'bound' then 2 else 1 end,
-		site.name, position.name, run.id`;
+const ATTENTION = `array_position(array['stuck', 'slow', 'moving', 'waiting', 'online'], standing)`;
+
+/**
+ * On the board is what is on its way, and for a day what has come through. What came through before that is
+ * online, and no arrival any more.
+ */
+const PRESENT = `stands.standing <> 'open' and (stands.standing <> 'online' or stands.ended_at > now() - interval '24 hours')`;
 
 export interface ArrivalFilter {
 	readonly customerId: string | null;
-	readonly siteId?: string | null;
+	/** Only what stands so. */
+	readonly standing?: Exclude<Standing, 'through' | 'cancelled'> | null;
 	readonly offset?: number;
 	readonly limit?: number;
 }
@@ -69,19 +77,39 @@ export interface ArrivalFilter {
 /** Arrivals in the order in which they want attention. */
 export async function arrivals({
 	customerId,
-	siteId = null,
+	standing = null,
 	offset = 0,
 	limit = 500
 }: ArrivalFilter): Promise<Arrival[]> {
 	// Chosen first, dressed after: what is shown of a run is looked up only for those asked for
 	const { rows } = await database().raw(
 		`with chosen as materialized (
-			select run.id from binding join run on run.id = binding.run_id join unit on unit.id = run.unit_id
-			join position on position.id = run.position_id join site on site.id = position.site_id ${WRONG_CODE}
-			where (?::uuid is null or binding.customer_id = ?::uuid) and (?::uuid is null or site.id = ?::uuid)
-			${ORDER} offset ? limit ?
-		) ${SELECT} join chosen on chosen.id = run.id ${ORDER}`,
-		[customerId, customerId, siteId, siteId, offset, limit]
+			select stands.run_id, row_number() over (order by ${ATTENTION}, site.name, position.name, stands.run_id) as place
+			from position_standing stands join position on position.id = stands.position_id join site on site.id = stands.site_id
+			where ${PRESENT} and (:customer::uuid is null or stands.customer_id = :customer::uuid)
+				and (:standing::text is null or standing = :standing)
+			order by place offset :offset limit :limit
+		) ${SELECT} join chosen on chosen.run_id = run.id order by place`,
+		{ customer: customerId, standing, offset, limit }
+	);
+	return rows;
+}
+
+/** The present arrivals at a site, however long ago they came through. */
+export async function arrivalsAt(siteId: string): Promise<Arrival[]> {
+	const { rows } = await database().raw(`${SELECT} where stands.site_id = ?`, [siteId]);
+	return rows;
+}
+
+/** What came through last. */
+export async function cameThrough(customerId: string | null, limit: number): Promise<Arrival[]> {
+	const { rows } = await database().raw(
+		`with chosen as materialized (
+			select run.id from run where outcome = 'through' and (:customer::uuid is null or customer_id = :customer::uuid)
+				and exists (select from binding where binding.run_id = run.id)
+			order by ended_at desc limit :limit
+		) ${SELECT} join chosen on chosen.id = run.id order by run.ended_at desc`,
+		{ customer: customerId, limit }
 	);
 	return rows;
 }
@@ -94,7 +122,7 @@ export async function arrivalsOf(runIds: readonly string[]): Promise<Arrival[]> 
 
 /** The present arrival at a position. */
 export async function arrivalAt(positionId: string): Promise<Arrival | undefined> {
-	const { rows } = await database().raw(`${SELECT} where binding.position_id = ?`, [positionId]);
+	const { rows } = await database().raw(`${SELECT} where stands.position_id = ?`, [positionId]);
 	return rows[0];
 }
 
@@ -113,28 +141,25 @@ export function adviceOn({
 	return adviceFor({ step, failure }, { wrongCode });
 }
 
-export type StepCounts = Readonly<Record<'stuck' | RunState['step'], number>>;
-
-/** How many present runs are at each step, failed ones apart. */
-export async function stepCounts(customerId: string | null): Promise<StepCounts> {
+/** How many arrivals on the board stand how, and are at each step. */
+export async function standingCounts(customerId: string | null): Promise<StandingCounts> {
 	const { rows } = await database().raw(
-		`select case when outcome = 'failed' then 'stuck' else step end as at, count(*)::int as count
-		from binding join run on run.id = binding.run_id
-		where ?::uuid is null or binding.customer_id = ?::uuid group by 1`,
+		`select standing, step, count(*)::int as count from position_standing stands
+		where ${PRESENT} and (?::uuid is null or customer_id = ?::uuid) group by 1, 2`,
 		[customerId, customerId]
 	);
-	const counts = {
-		stuck: 0,
-		bound: 0,
-		calling: 0,
-		identity: 0,
-		firmware: 0,
-		configuration: 0,
-		proof: 0,
-		online: 0
-	};
-	for (const { at, count } of rows as { at: keyof StepCounts; count: number }[]) counts[at] = count;
-	return counts;
+	const none = <Name extends string>(names: readonly Name[]) =>
+		Object.fromEntries(names.map((name) => [name, 0])) as Record<Name, number>;
+	const [standings, steps] = [none(STANDINGS), none(RUN_STEPS)];
+	for (const { standing, step, count } of rows as {
+		standing: Exclude<Standing, 'through'> | 'online';
+		step: RunState['step'];
+		count: number;
+	}[]) {
+		standings[standing === 'online' ? 'through' : standing] += count;
+		steps[step] += count;
+	}
+	return { standings, steps };
 }
 
 export interface RunEventRow {

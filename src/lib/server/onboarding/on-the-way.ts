@@ -132,7 +132,10 @@ async function findPlaces(customerId: string, rows: readonly PlacedRow[]): Promi
 	const { rows: found } = await database().raw(
 		`select unit.id as "unitId", place.site_id as "siteId", place.position_id as "positionId", binding.position_id as "boundTo"
 		from unnest(?::text[], ?::text[], ?::text[]) with ordinality as wanted(serial, site, position, ordinal)
-		left join lateral (select id from unit where serial = wanted.serial and customer_id = ? limit 1) unit on true
+		-- a serial number is one maker's: where two have it, it names no unit
+		left join lateral (
+			select (array_agg(id))[1] as id from unit where serial = wanted.serial and customer_id = ? having count(*) = 1
+		) unit on true
 		left join binding on binding.unit_id = unit.id
 		left join lateral (
 			select site.id as site_id, position.id as position_id

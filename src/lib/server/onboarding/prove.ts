@@ -4,7 +4,7 @@ import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onb
 import { holds, maskSecrets, type ReadyCheck } from '../../../core/profile';
 import { database } from '../database';
 import { open } from '../keys';
-import { offMainThread } from '../threads';
+import { offMainThread, task } from '../threads';
 import { driverOf, type Driver } from './drivers';
 import { record } from './record';
 import { run } from './ssh';
@@ -107,8 +107,11 @@ async function attempt(client: Client, driver: Driver, unit: KnownUnit, intended
 
 /** Texts up to this are compared in less time than it takes to hand them to a thread. */
 const SMALL = 16 * 1024;
+const JUDGE_PROOF = task<ProofInput, ProofResult>('judgeProof');
 const judged = async (input: ProofInput): Promise<ProofResult> =>
-	input.intended.length + input.running.length <= SMALL ? judgeProof(input) : offMainThread('judgeProof', input);
+	input.intended.length + input.running.length <= SMALL
+		? judgeProof(input)
+		: offMainThread(JUDGE_PROOF, input);
 
 const named = (checks: readonly ReadyCheck[]): string =>
 	checks.length === 0 ? '' : ` Checks hold: ${checks.map(({ name }) => name).join('; ')}.`;

@@ -222,12 +222,16 @@ async function takeHostKeys(
 	recorded: readonly Recorded[],
 	runs: ReadonlyMap<string, LockedRun>
 ): Promise<{ readonly acts: readonly LedgerAct[]; told(happening: Happening, index: number): Happening }> {
-	const wanted = new Map<string, { readonly run: LockedRun; readonly runId: string; readonly keys: readonly HostKey[] }>();
+	const wanted = new Map<
+		string,
+		{ readonly run: LockedRun; readonly runId: string; readonly keys: readonly HostKey[] }
+	>();
 	const notes = new Map<number, string>();
 	for (const [index, { runId, facts }] of happenings.entries()) {
 		if (!facts?.hostKeys?.length) continue;
 		const run = runs.get(runId)!;
-		if (recorded[index]!.before.outcome === 'open') wanted.set(run.unitId, { run, runId, keys: facts.hostKeys });
+		if (recorded[index]!.before.outcome === 'open')
+			wanted.set(run.unitId, { run, runId, keys: facts.hostKeys });
 		else notes.set(index, 'Limen did not take its host keys: this run has ended.');
 	}
 	const told = (happening: Happening, index: number): Happening =>

@@ -2,13 +2,14 @@ import pLimit from 'p-limit';
 import { database } from '../database';
 import { subscribe } from '../live';
 import { log } from '../log';
-import { arrivals, arrivalsOf, stepCounts, type Arrival, type StepCounts } from './arrivals';
+import type { StandingCounts } from '../../../core/onboarding';
+import { arrivals, arrivalsOf, standingCounts, type Arrival } from './arrivals';
 
 /** What a watcher of arrivals is told: rows as they are now, runs that are no longer present, and the counts. */
 export interface ArrivalsChange {
 	readonly rows: readonly Arrival[];
 	readonly gone: readonly string[];
-	readonly counts: StepCounts;
+	readonly counts: StandingCounts;
 }
 
 const MOST_AT_ONCE = 500;
@@ -35,7 +36,7 @@ export function watchArrivals(
 			ids.forEach((id) => waiting.delete(id));
 			try {
 				const [found, counts] = await inTurn(async () =>
-					stopped ? [[], null] : [await arrivalsOf(ids), await stepCounts(customerId)]
+					stopped ? [[], null] : [await arrivalsOf(ids), await standingCounts(customerId)]
 				);
 				if (counts === null) break;
 				const present = new Set(found.map(({ runId }) => runId));

@@ -21,7 +21,13 @@ const OPEN: ReadonlySet<string> = new Set([
 ]);
 
 /** The gate of a route; of an address that has no route, the gate of its neighbours. */
-export function gateOf({ route, url }: { readonly route: { readonly id: string | null }; readonly url: URL }): Gate {
+export function gateOf({
+	route,
+	url
+}: {
+	readonly route: { readonly id: string | null };
+	readonly url: URL;
+}): Gate {
 	const id = route.id ?? decoded(url.pathname);
 	if (OPEN.has(id)) return 'open';
 	if (UNITS.test(id)) return 'units';

@@ -136,7 +136,10 @@ export function confirmItIsYou(
 }
 
 /** Ends one's own session, and the pages that it holds open. */
-export function signOut(person: { readonly id: string; readonly name: string; readonly sessionId: string }, from: From): Promise<void> {
+export function signOut(
+	person: { readonly id: string; readonly name: string; readonly sessionId: string },
+	from: From
+): Promise<void> {
 	return runAs(SIGN_IN, () =>
 		database().transaction(async (trx) => {
 			if ((await revokeSessions(trx, { id: person.sessionId })) === 0) return;
@@ -148,7 +151,9 @@ export function signOut(person: { readonly id: string; readonly name: string; re
 }
 
 export const personByEmail = (email: string): Promise<PersonRow | undefined> =>
-	database()('person').whereRaw('lower(email) = ?', [cleanText(email.trim().toLowerCase())]).first();
+	database()('person')
+		.whereRaw('lower(email) = ?', [cleanText(email.trim().toLowerCase())])
+		.first();
 
 export const actorFor = (person: { id: string; name: string }, from: From): Actor => ({
 	name: person.name,

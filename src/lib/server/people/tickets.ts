@@ -79,7 +79,8 @@ export interface Acceptance {
 	readonly code: string;
 }
 
-const WRONG_CODE = 'Type the six digits that your authenticator shows now, or a recovery code that was not used yet.';
+const WRONG_CODE =
+	'Type the six digits that your authenticator shows now, or a recovery code that was not used yet.';
 
 /**
  * Uses a link: sets the password, ends every session of the person, and signs them in. Where they have

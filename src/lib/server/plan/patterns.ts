@@ -75,7 +75,10 @@ export async function patternFields(
 	profileId: string,
 	customerId: string
 ): Promise<readonly PatternField[]> {
-	const [columns, pooled] = await Promise.all([sheetColumns({ profileId }), pooledFields(knex, customerId)]);
+	const [columns, pooled] = await Promise.all([
+		sheetColumns({ profileId }, knex),
+		pooledFields(knex, customerId)
+	]);
 	return columns.flatMap(({ field, target }) =>
 		target !== 'customer' && isCopyable(field, pooled) ? [{ field, target }] : []
 	);
@@ -285,12 +288,15 @@ export async function letFollow(
 }
 
 /** A pattern as a site is now, to be looked over and saved; without what is particular to the site. */
-export async function patternFromSite(siteId: string): Promise<Omit<StoredPattern, 'id' | 'edit'> | null> {
-	const [site] = await standingSites(database(), (query) => query.where('site.id', siteId));
+export async function patternFromSite(
+	siteId: string,
+	knex: Knex = database()
+): Promise<Omit<StoredPattern, 'id' | 'edit'> | null> {
+	const [site] = await standingSites(knex, (query) => query.where('site.id', siteId));
 	if (!site) return null;
-	const pooled = await pooledFields(database(), site.customerId);
+	const pooled = await pooledFields(knex, site.customerId);
 	const names = new Map<string, string>(
-		(await database()('profile').select('id', 'name')).map((row) => [row.id, row.name])
+		(await knex('profile').select('id', 'name')).map((row) => [row.id, row.name])
 	);
 	const copied = (values: Values, fields: readonly Field[]) =>
 		Object.fromEntries(
@@ -303,8 +309,10 @@ export async function patternFromSite(siteId: string): Promise<Omit<StoredPatter
 	const siteFields: Field[] = [];
 	const places = [];
 	for (const place of site.places) {
-		const fields = (await sheetColumns({ profileId: place.profileId, all: true })).map(({ field }) => field);
-		siteFields.push(...fields);
+		const fields = (await sheetColumns({ profileId: place.profileId, all: true }, knex)).map(
+			({ field }) => field
+		);
+		for (const field of fields) siteFields.push(field);
 		places.push({
 			id: place.id,
 			name: place.name,
@@ -329,7 +337,7 @@ export async function comparedWith(
 	siteId: string,
 	others: readonly string[]
 ): Promise<readonly Follower[]> {
-	const source = await patternFromSite(siteId);
+	const source = await patternFromSite(siteId, knex);
 	if (!source) return [];
 	const sites = await standingSites(knex, (query) =>
 		query
@@ -350,7 +358,7 @@ export async function copySetUp(
 	actor: Actor
 ): Promise<Act<{ sites: number; changes: number }>> {
 	return changing(async (trx) => {
-		const source = await patternFromSite(siteId);
+		const source = await patternFromSite(siteId, trx);
 		if (!source) return refuse('There is no such site.');
 		if (!actor.may('plan sites', source.customerId)) return refuse(NOT_PLANNED_BY_YOU);
 		await trx('site')

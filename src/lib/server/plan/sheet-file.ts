@@ -40,7 +40,15 @@ export const sheetAsXlsx = (columns: readonly SheetColumn[], rows: readonly Shee
 		{ name: 'Values', sticky: 3, headings: headings(columns), rows: rows.map(cellsOf) },
 		{
 			name: 'What the columns mean',
-			headings: ['column', 'what it is for', 'accepts', 'needed', 'given at', 'such as', 'computed when empty'],
+			headings: [
+				'column',
+				'what it is for',
+				'accepts',
+				'needed',
+				'given at',
+				'such as',
+				'computed when empty'
+			],
 			widths: [24, 50, 40, 14, 12, 30, 34],
 			rows: columns.map(({ field, target }) => [
 				field.name,

@@ -1,3 +1,4 @@
+import type { Knex } from 'knex';
 import { isSecretType, MASK, resolveFields, writeValue, type Field, type Value } from '../../../core/profile';
 import { database } from '../database';
 import { fieldsOfRevision, knownTo, renderingSources, revisionsById, type RenderingSource } from '../profile';
@@ -41,19 +42,18 @@ export interface SheetChoice {
 }
 
 /** The columns of a profile's sheet: the fields of what is released, or of the first draft. */
-export async function sheetColumns({
-	profileId,
-	all = false,
-	at = null
-}: Pick<SheetChoice, 'profileId' | 'all' | 'at'>): Promise<readonly SheetColumn[]> {
-	const row = await database()('profile_revision')
+export async function sheetColumns(
+	{ profileId, all = false, at = null }: Pick<SheetChoice, 'profileId' | 'all' | 'at'>,
+	knex: Knex = database()
+): Promise<readonly SheetColumn[]> {
+	const row = await knex('profile_revision')
 		.join('profile', 'profile.id', 'profile_id')
 		.where({ profile_id: profileId })
 		.where((where) =>
 			where.whereRaw('profile_revision.id = released_revision_id').orWhereNull('released_revision_id')
 		)
 		.first('profile_revision.id');
-	const revision = row && (await revisionsById(database(), [row.id])).get(row.id);
+	const revision = row && (await revisionsById(knex, [row.id])).get(row.id);
 	return revision ? columnsOf(fieldsOfRevision(revision), all, at) : [];
 }
 

@@ -2,7 +2,6 @@ import { ROWS_AT_ONCE, type ListQuery } from '../../../core/list';
 import type { SiteStanding } from '../../../core/plan';
 import { database } from '../database';
 import { containing, listCounts, listIds, listRows, type ListRows, type ListSource } from '../list';
-import { POSITION_STANDING, WITH_RUN } from '../onboarding/standing-sql';
 
 /** A site as the list of sites shows it. */
 export interface SiteLine {
@@ -39,11 +38,7 @@ function source(
 			select site_id, count(*)::int as positions, count(*) filter (where standing = 'online')::int as online,
 				count(*) filter (where standing = 'stuck') as stuck, count(*) filter (where standing in ('moving', 'slow')) as moving,
 				count(*) filter (where standing = 'waiting') as waiting
-			from (
-				select position.site_id, ${POSITION_STANDING} as standing
-				from position left join binding on binding.position_id = position.id ${WITH_RUN}
-				where :customer::uuid is null or position.customer_id = :customer::uuid
-			) one group by site_id
+			from position_standing where :customer::uuid is null or customer_id = :customer::uuid group by site_id
 		), listed as (
 			select * from (
 				select site.id, site.name, street, locality, latitude, longitude, time_zone as "timeZone", contact, uplink,

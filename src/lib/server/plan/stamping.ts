@@ -12,6 +12,7 @@ import {
 import { describeType, isSecretName, isSecretType, MASK, type Values } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { changing, TakenBack } from '../change';
+import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { sealedValues } from '../profile';
@@ -51,10 +52,13 @@ export interface StampOutcome {
 }
 
 /** The value columns that a list for a pattern can have. */
-export async function stampColumns(pattern: StoredPattern): Promise<readonly ValueColumn[]> {
+export async function stampColumns(
+	pattern: StoredPattern,
+	knex: Knex = database()
+): Promise<readonly ValueColumn[]> {
 	const columns = new Map<string, ValueColumn>();
 	for (const place of pattern.places)
-		for (const { field, target, secret } of await sheetColumns({ profileId: place.profileId })) {
+		for (const { field, target, secret } of await sheetColumns({ profileId: place.profileId }, knex)) {
 			if (target === 'customer') continue;
 			const column = { position: target === 'site' ? null : place.name, field, secret };
 			if (!columns.has(valueHeading(column))) columns.set(valueHeading(column), column);
@@ -89,7 +93,7 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 		const { customerId } = pattern;
 		if (!actor.may('plan sites', customerId)) return refuse(NOT_PLANNED_BY_YOU);
 		await trx('customer').where({ id: customerId }).forNoKeyUpdate().first('id');
-		const columns = await stampColumns(pattern);
+		const columns = await stampColumns(pattern, trx);
 		const reading = readSiteList(stamping.cells, columns, (cell) => cell === MASK);
 		if (!reading.ok) return refuse(reading.problem);
 		const names = reading.lines.map(({ name }) => name.toLowerCase());

@@ -1,7 +1,6 @@
-import { standingOf } from '../../../core/onboarding';
 import { siteStanding, type PositionStanding, type SiteStanding } from '../../../core/plan';
 import { database } from '../database';
-import { arrivals, type Arrival } from '../onboarding';
+import { arrivalsAt, type Arrival } from '../onboarding';
 
 export interface CustomerRow {
 	readonly id: string;
@@ -57,8 +56,7 @@ const MOST_NEAR = 40;
 
 /** The sites of the same customer that are nearest to one, itself first, each with how it stands; none when its place is not known. */
 export async function sitesNear(
-	site: SiteRow,
-	now: number
+	site: SiteRow
 ): Promise<
 	{ id: string; name: string; latitude: number; longitude: number; standing: SiteStanding['word'] }[]
 > {
@@ -74,7 +72,7 @@ export async function sitesNear(
 			[latitude, longitude, latitude]
 		)
 		.limit(MOST_NEAR);
-	const places = await standingsBySite({ siteIds: rows.map(({ id }) => id) }, now);
+	const places = await standingsBySite(rows.map(({ id }) => id));
 	return rows.map((one) => ({
 		id: one.id,
 		name: one.name,
@@ -84,34 +82,14 @@ export async function sitesNear(
 	}));
 }
 
-async function standingsBySite(
-	{ customerId = null, siteIds = null }: { customerId?: string | null; siteIds?: readonly string[] | null },
-	now: number
-): Promise<Map<string, PositionStanding[]>> {
-	const { rows } = await database().raw(
-		`select position.site_id, run.step, run.outcome, (extract(epoch from run.since) * 1000)::float8 as since,
-			exists (select from caller join unit on unit.serial = caller.serial
-				where unit.id = run.unit_id and reason = 'wrong-code' and last_at > run.begun_at) as refused
-		from position left join binding on binding.position_id = position.id left join run on run.id = binding.run_id
-		where (:customer::uuid is null or position.customer_id = :customer::uuid)
-			and (:sites::uuid[] is null or position.site_id = any (:sites::uuid[]))`,
-		{ customer: customerId, sites: siteIds && [...siteIds] }
-	);
+async function standingsBySite(siteIds: readonly string[]): Promise<Map<string, PositionStanding[]>> {
+	const rows: { site_id: string; standing: PositionStanding }[] = await database()('position_standing')
+		.whereIn('site_id', [...siteIds])
+		.select('site_id', 'standing');
 	const standings = new Map<string, PositionStanding[]>();
-	for (const { site_id, refused, ...run } of rows)
-		standings.set(site_id, [...(standings.get(site_id) ?? []), positionStanding(run, now, refused ? 1 : 0)]);
+	for (const { site_id, standing } of rows)
+		standings.set(site_id, [...(standings.get(site_id) ?? []), standing]);
 	return standings;
-}
-
-/** How a position stands, from its present run; `open` when it has none. */
-function positionStanding(
-	run: Pick<Arrival, 'step' | 'outcome' | 'since'> | { step: null },
-	now: number,
-	refused: number
-): PositionStanding {
-	if (run.step === null) return 'open';
-	const standing = standingOf(run, now, refused);
-	return standing === 'through' ? 'online' : standing === 'cancelled' ? 'open' : standing;
 }
 
 /** The site at which a position is; null when there is none. */
@@ -130,14 +108,16 @@ export interface PositionRow {
 }
 
 /** The positions of a site with what is bound to each. */
-export async function positionsOf(siteId: string, now: number): Promise<PositionRow[]> {
+export async function positionsOf(siteId: string): Promise<PositionRow[]> {
 	const [rows, present] = await Promise.all([
 		database()('position')
 			.join('role', 'role.id', 'position.role_id')
 			.join('profile', 'profile.id', 'position.profile_id')
-			.where('site_id', siteId)
+			.join('position_standing as stands', 'stands.position_id', 'position.id')
+			.where('position.site_id', siteId)
 			.orderBy('position.name')
 			.select(
+				'stands.standing',
 				'position.id',
 				'position.name',
 				'position.role_id as roleId',
@@ -145,17 +125,10 @@ export async function positionsOf(siteId: string, now: number): Promise<Position
 				'profile.id as profileId',
 				'profile.name as profileName'
 			),
-		arrivals({ customerId: null, siteId })
+		arrivalsAt(siteId)
 	]);
 	const byPosition = new Map(present.map((arrival) => [arrival.positionId, arrival]));
-	return rows.map((row) => {
-		const arrival = byPosition.get(row.id) ?? null;
-		return {
-			...row,
-			arrival,
-			standing: arrival ? positionStanding(arrival, now, arrival.wrongCode) : 'open'
-		};
-	});
+	return rows.map((row) => ({ ...row, arrival: byPosition.get(row.id) ?? null }));
 }
 
 /** Open positions that a unit would suit: where it was shipped first, then the nearest appointment. */

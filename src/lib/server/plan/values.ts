@@ -118,7 +118,10 @@ async function read(
 		}
 		let own = columns.get(source.profileId);
 		if (!own)
-			columns.set(source.profileId, (own = await sheetColumns({ profileId: source.profileId, all: true })));
+			columns.set(
+				source.profileId,
+				(own = await sheetColumns({ profileId: source.profileId, all: true }, trx))
+			);
 		const expected = own.find(({ field }) => field.name === change.field);
 		if (!expected) {
 			wrong(`The profile of ${source.positionName} has no field “${change.field}”.`);

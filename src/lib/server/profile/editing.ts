@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import {
+	type coverageOf,
 	isSecretName,
 	type CarriedFile,
 	type Coverage,
@@ -15,10 +16,12 @@ import { database, isRefusal } from '../database';
 import { isSealed, seal } from '../keys';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
-import { offMainThread } from '../threads';
+import { secondPersonRefusal, sharedRefusal } from '../people/shared';
+import { offMainThread, task } from '../threads';
 import { withKept } from './keeping';
 import { storedFile } from './files';
 import { overtaken, type Saved } from './parts';
+import { strandedBy } from './impact';
 import { renderingModels } from './renderings';
 import { revisionsById, secretNames, type Revision } from './revisions';
 
@@ -93,6 +96,7 @@ async function insertDraft(
 		number,
 		state: 'draft',
 		edited_by: actor.name,
+		edited_by_id: actor.personId ?? null,
 		...(await stored(trx, draft))
 	});
 	await insertParts(trx, id, draft.parts);
@@ -151,9 +155,10 @@ export async function saveProfile(
 	draft: ProfileDraft,
 	actor: Actor
 ): Promise<Saved<Revision>> {
-	if (!actor.may('edit profiles', null)) return { ok: false, problem: NOT_YOURS };
 	try {
 		return await database().transaction(async (trx): Promise<Saved<Revision>> => {
+			const refused = await mayNot(trx, profileId, actor);
+			if (refused) return refused;
 			const profile = await lockProfile(trx, profileId);
 			if (!profile) return { ok: false, problem: 'There is no such profile.' };
 			const present = await draftOf(trx, profileId);
@@ -168,6 +173,7 @@ export async function saveProfile(
 						...(await stored(trx, kept)),
 						edit: edit + 1,
 						edited_by: actor.name,
+						edited_by_id: actor.personId ?? null,
 						edited_at: trx.fn.now()
 					});
 				await insertParts(trx, present.id, draft.parts);
@@ -189,6 +195,9 @@ export async function saveProfile(
 	}
 }
 
+const mayNot = (trx: Knex, profileId: string, actor: Actor) =>
+	sharedRefusal(trx, 'edit profiles', { profile: profileId }, actor, NOT_YOURS);
+
 const lockProfile = (trx: Knex, id: string): Promise<{ name: string; role_id: string } | undefined> =>
 	trx('profile').where({ id }).whereNull('retired_at').forUpdate().first('name', 'role_id');
 
@@ -198,8 +207,9 @@ const nextNumber = async (trx: Knex, profileId: string): Promise<number> =>
 
 /** Begins a draft that is the same as an earlier revision: the way back, and the way on. */
 export async function draftFrom(profileId: string, number: number, actor: Actor): Promise<Act> {
-	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
 	return database().transaction(async (trx) => {
+		const refused = await mayNot(trx, profileId, actor);
+		if (refused) return refused;
 		const profile = await lockProfile(trx, profileId);
 		if (!profile) return refuse('There is no such profile.');
 		if (await draftOf(trx, profileId))
@@ -225,8 +235,9 @@ export async function draftFrom(profileId: string, number: number, actor: Actor)
 
 /** Throws a profile's draft away. */
 export async function dropProfileDraft(profileId: string, edit: number, actor: Actor): Promise<Act> {
-	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
 	return database().transaction(async (trx) => {
+		const refused = await mayNot(trx, profileId, actor);
+		if (refused) return refused;
 		const profile = await lockProfile(trx, profileId);
 		const draft = profile && (await draftOf(trx, profileId));
 		if (!draft) return refuse('There is no draft any more.');
@@ -243,34 +254,47 @@ export async function dropProfileDraft(profileId: string, edit: number, actor: A
 	});
 }
 
+const COVERAGE = task<Parameters<typeof coverageOf>, readonly Coverage[]>('coverageOf');
+
 /** Which models a revision serves, and why it does not serve the others. */
 export async function coverageOfRevision(
 	{ roleId, parts }: Pick<Revision, 'roleId' | 'parts'>,
 	knex: Knex = database()
 ): Promise<readonly Coverage[]> {
 	const models = await renderingModels(knex);
-	return offMainThread('coverageOf', [
+	return offMainThread(COVERAGE, [
 		roleId,
 		parts.map(({ name, texts }) => ({ name, texts })),
-		[...models.values()].map(({ id, name, dialect, roles, ports }): CoveredModel => ({ id, name, dialect, roles, ports }))
+		[...models.values()].map(({ id, name, dialect, roles, ports }): CoveredModel => ({
+			id,
+			name,
+			dialect,
+			roles,
+			ports
+		}))
 	]);
 }
 
 /**
  * Releases a profile's draft: from now on its positions follow it. Sends nothing. Refused when a part is
- * still a draft, when a unit that is bound would not be served any more, and when positions follow it that
- * belong to customers whom the person does not write profiles for. `strands` says how many positions it
- * would strand; with any, an engineer's reason is needed and kept.
+ * still a draft, when a unit that is bound would not be served any more, when positions follow it that
+ * belong to customers whom the person does not write profiles for, and, where the firm wants two people, to
+ * whoever wrote it. How many units it would strand is computed here; with any, an engineer's reason is needed
+ * and kept, and `strand` says that it was asked for.
  */
 export async function releaseProfile(
 	profileId: string,
 	edit: number,
 	why: string,
-	strands: number,
+	strand: boolean,
 	actor: Actor
 ): Promise<Act<{ number: number }>> {
-	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	const before = await draftOf(database(), profileId);
+	// Before the transaction: it takes as long as there are positions, and the draft's edit holds what it is of
+	const strands = before ? await strandedBy({ ...before, profileId }, actor.personId ?? null) : 0;
 	return database().transaction(async (trx) => {
+		const refused = await mayNot(trx, profileId, actor);
+		if (refused) return refused;
 		const profile = await lockProfile(trx, profileId);
 		const draft = profile && (await draftOf(trx, profileId));
 		if (!draft) return refuse('There is no draft to release.');
@@ -278,11 +302,8 @@ export async function releaseProfile(
 			return refuse(
 				`${draft.editedBy} saved this draft after you last saw it. Look at what it changes first.`
 			);
-		const { rows: followed } = await trx.raw(`select limen_followed_elsewhere(?) as count`, [profileId]);
-		if (followed[0].count > 0)
-			return refuse(
-				`Positions of ${followed[0].count === 1 ? 'a customer' : `${followed[0].count} customers`} you do not write profiles for follow it as well. Ask somebody who does.`
-			);
+		const wantsOther = secondPersonRefusal(draft.editedById, actor);
+		if (wantsOther) return wantsOther;
 		const unfinished = draft.parts.find(({ state }) => state === 'draft');
 		if (unfinished) return refuse(`“${unfinished.name}” is a draft itself: release that part first.`);
 		if (draft.parts.length === 0 && Object.keys(draft.texts).length === 0)
@@ -297,8 +318,10 @@ export async function releaseProfile(
 			const { modelName, gaps } = lost.find(({ modelId }) => modelId === dropped[0].id)!;
 			return refuse(`${dropped[0].count} bound ${modelName} would not be served any more: ${gaps[0]}`);
 		}
-		if (strands > 0 && !actor.may('override stranding', null))
-			return refuse(`It would strand units at ${strands} positions.`);
+		if (strands > 0 && !(strand && actor.may('override stranding', null)))
+			return refuse(
+				`It would strand units at ${strands} ${strands === 1 ? 'position' : 'positions'}. Say that you release it all the same, or mend it.`
+			);
 		await trx('profile_revision')
 			.where({ id: draft.id })
 			.update({

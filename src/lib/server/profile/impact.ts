@@ -69,23 +69,46 @@ export async function impactOf(
 	return database()('impact').where(wanted).first('id', 'edit', 'state', 'done', 'total', 'result');
 }
 
+/** At how many positions a draft would strand a unit: as somebody was shown it, or computed now. */
+export async function strandedBy(
+	revision: { readonly id: string; readonly edit: number; readonly profileId: string },
+	personId: string | null
+): Promise<number> {
+	const shown = personId
+		? await database()('impact')
+				.where({ revision_id: revision.id, edit: revision.edit, person_id: personId, state: 'done' })
+				.first('result')
+		: undefined;
+	if (shown)
+		return (shown.result as ImpactResult).stranded.reduce((sum, { positions }) => sum + positions.length, 0);
+	let count = 0;
+	const positions = await positionsWith(revision.profileId);
+	for (let from = 0; from < positions.length; from += ROUND)
+		for await (const { words } of changesAt(positions.slice(from, from + ROUND), revision))
+			if (words) count++;
+	return count;
+}
+
+const positionsWith = (profileId: string): Promise<ImpactPosition[]> =>
+	database()('position')
+		.join('site', 'site.id', 'site_id')
+		.join('customer', 'customer.id', 'position.customer_id')
+		.where({ profile_id: profileId })
+		.orderBy(['customer.name', 'site.name', 'position.name'])
+		.select(
+			'position.id',
+			'position.name',
+			'site.id as siteId',
+			'site.name as siteName',
+			'customer.name as customerName'
+		);
+
 async function compute(
 	id: string,
 	revision: { readonly id: string; readonly profileId: string }
 ): Promise<void> {
 	try {
-		const positions = (await database()('position')
-			.join('site', 'site.id', 'site_id')
-			.join('customer', 'customer.id', 'position.customer_id')
-			.where({ profile_id: revision.profileId })
-			.orderBy(['customer.name', 'site.name', 'position.name'])
-			.select(
-				'position.id',
-				'position.name',
-				'site.id as siteId',
-				'site.name as siteName',
-				'customer.name as customerName'
-			)) as ImpactPosition[];
+		const positions = await positionsWith(revision.profileId);
 		await progress(id, { total: positions.length });
 		const changes: (readonly [ImpactPosition, Change])[] = [];
 		const stranded = new Map<string, ImpactPosition[]>();

@@ -1,17 +1,13 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import type { Dialect } from '../../../core/config';
-import {
-	type Field,
-	type PurposeId,
-	type RenderProblem,
-	type Texts
-} from '../../../core/profile';
+import { type Field, type PurposeId, type RenderProblem, type Texts } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
-import { offMainThread } from '../threads';
+import { secondPersonRefusal, sharedRefusal } from '../people/shared';
+import { offMainThread, task } from '../threads';
 
 /** Parts: reusable pieces of configuration text. Engineers write them; everybody who works with profiles reads them. */
 export interface PartRow {
@@ -59,6 +55,7 @@ export interface PartRevision {
 	readonly note: string;
 	readonly edit: number;
 	readonly editedBy: string;
+	readonly editedById: string | null;
 	readonly editedAt: Date;
 	readonly releasedBy: string | null;
 	readonly releasedAt: Date | null;
@@ -66,7 +63,7 @@ export interface PartRevision {
 
 const revisions = (knex: Knex) =>
 	knex('part_revision').select<PartRevision[]>(
-		'id', 'part_id as partId', 'number', 'state', 'texts', 'fields', 'note', 'edit', 'edited_by as editedBy',
+		'id', 'part_id as partId', 'number', 'state', 'texts', 'fields', 'note', 'edit', 'edited_by as editedBy', 'edited_by_id as editedById',
 		'edited_at as editedAt', 'released_by as releasedBy', 'released_at as releasedAt'
 	); // prettier-ignore
 
@@ -83,9 +80,10 @@ export const newestPartRevisions = async (knex: Knex = database()): Promise<Part
 
 /** Which profiles use a part, and at which revision. */
 export async function usesOfPart(
-	partId: string
+	partId: string,
+	knex: Knex = database()
 ): Promise<{ profileId: string; profileName: string; number: number; isDraft: boolean }[]> {
-	const { rows } = await database().raw(
+	const { rows } = await knex.raw(
 		`select profile.id as "profileId", profile.name as "profileName", p.number, r.state = 'draft' as "isDraft"
 		from profile_part join part_revision p on p.id = part_revision_id join profile_revision r on r.id = revision_id
 		join profile on profile.id = r.profile_id
@@ -102,6 +100,9 @@ export type Saved<Theirs> =
 	| { readonly ok: false; readonly problem: string; readonly theirs?: Theirs };
 
 const NOT_YOURS = 'Parts and profiles are written by engineers.';
+
+const mayNot = (trx: Knex, partId: string, actor: Actor) =>
+	sharedRefusal(trx, 'edit profiles', { part: partId }, actor, NOT_YOURS);
 
 const aboutPart = (id: string, act: string, words: string): LedgerAct => ({
 	act,
@@ -133,7 +134,8 @@ export async function createPart(
 				state: 'draft',
 				texts: JSON.stringify(given.texts ?? {}),
 				fields: JSON.stringify(given.fields ?? []),
-				edited_by: actor.name
+				edited_by: actor.name,
+				edited_by_id: actor.personId ?? null
 			});
 			await notify(trx, 'profiles', null, [id]);
 			await enterInLedger(trx, actor, [aboutPart(id, 'write part', `Part “${given.name}” begun.`)]);
@@ -161,8 +163,9 @@ export async function savePart(
 	{ texts, fields }: PartDraft,
 	actor: Actor
 ): Promise<Saved<PartRevision>> {
-	if (!actor.may('edit profiles', null)) return { ok: false, problem: NOT_YOURS };
 	return database().transaction(async (trx) => {
+		const refused = await mayNot(trx, partId, actor);
+		if (refused) return refused;
 		const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
 		if (!part) return { ok: false, problem: 'There is no such part.' };
 		const draft = await revisions(trx).where({ part_id: partId, state: 'draft' }).first();
@@ -172,7 +175,13 @@ export async function savePart(
 		if (draft)
 			await trx('part_revision')
 				.where({ id: draft.id })
-				.update({ ...content, edit: next, edited_by: actor.name, edited_at: trx.fn.now() });
+				.update({
+					...content,
+					edit: next,
+					edited_by: actor.name,
+					edited_by_id: actor.personId ?? null,
+					edited_at: trx.fn.now()
+				});
 		else {
 			const newest = await trx('part_revision').where({ part_id: partId }).max('number as last').first();
 			await trx('part_revision').insert({
@@ -181,7 +190,8 @@ export async function savePart(
 				part_id: partId,
 				number: (newest?.last ?? 0) + 1,
 				state: 'draft',
-				edited_by: actor.name
+				edited_by: actor.name,
+				edited_by_id: actor.personId ?? null
 			});
 		}
 		await notify(trx, 'profiles', null, [partId]);
@@ -206,6 +216,11 @@ export const overtaken = <Theirs extends { readonly editedBy: string }>(
 					'This draft was released or thrown away while you wrote. Yours is still here: copy it, and begin a new draft.'
 			};
 
+const CHECK_PIECES = task<
+	readonly { readonly name: string; readonly text: string; readonly fields: readonly Field[] }[],
+	readonly (readonly RenderProblem[])[]
+>('checkPieces');
+
 /** What keeps a revision from being released, all at once. */
 export async function problemsOfPart(
 	name: string,
@@ -213,7 +228,7 @@ export async function problemsOfPart(
 ): Promise<readonly (RenderProblem & { readonly dialect: Dialect })[]> {
 	const written = Object.entries(texts) as [Dialect, string][];
 	const problems = await offMainThread(
-		'checkPieces',
+		CHECK_PIECES,
 		written.map(([, text]) => ({ name, text, fields }))
 	);
 	return written.flatMap(([dialect], at) => problems[at]!.map((problem) => ({ ...problem, dialect })));
@@ -221,13 +236,16 @@ export async function problemsOfPart(
 
 /** Releases a part's draft, which never changes again. Profiles go on with the revision they chose. */
 export async function releasePart(partId: string, edit: number, why: string, actor: Actor): Promise<Act> {
-	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
 	return database().transaction(async (trx) => {
+		const refused = await mayNot(trx, partId, actor);
+		if (refused) return refused;
 		const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
 		const draft = part && (await revisions(trx).where({ part_id: partId, state: 'draft' }).first());
 		if (!draft) return refuse('There is no draft to release.');
 		if (draft.edit !== edit)
 			return refuse(`${draft.editedBy} saved this draft after you last saw it. Read it again first.`);
+		const wantsOther = secondPersonRefusal(draft.editedById, actor);
+		if (wantsOther) return wantsOther;
 		if (Object.keys(draft.texts).length === 0) return refuse('There is no text yet.');
 		const [problem] = await problemsOfPart(part.name, draft);
 		if (problem) return refuse(`The ${problem.dialect} text, line ${problem.line ?? 1}: ${problem.message}`);
@@ -244,8 +262,9 @@ export async function releasePart(partId: string, edit: number, why: string, act
 
 /** Throws a part's draft away. */
 export async function dropPartDraft(partId: string, edit: number, actor: Actor): Promise<Act> {
-	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
 	return database().transaction(async (trx) => {
+		const refused = await mayNot(trx, partId, actor);
+		if (refused) return refused;
 		const part = await trx('part').where({ id: partId }).forUpdate().first('name');
 		const draft = part && (await revisions(trx).where({ part_id: partId, state: 'draft' }).first());
 		if (!draft) return refuse('There is no draft any more.');
@@ -270,11 +289,12 @@ export async function dropPartDraft(partId: string, edit: number, actor: Actor):
 
 /** Takes a part out of the library. Refused while a profile uses it; what was released stays readable. */
 export async function retirePart(partId: string, actor: Actor): Promise<Act> {
-	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
 	return database().transaction(async (trx) => {
+		const refused = await mayNot(trx, partId, actor);
+		if (refused) return refused;
 		const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
 		if (!part) return refuse('There is no such part.');
-		const uses = await usesOfPart(partId);
+		const uses = await usesOfPart(partId, trx);
 		if (uses.length > 0) {
 			const names = [...new Set(uses.map(({ profileName }) => profileName))];
 			return refuse(

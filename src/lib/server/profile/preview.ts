@@ -1,4 +1,4 @@
-import type { Dialect, OrderedHeads } from '../../../core/config';
+import type { alignConfigs, Dialect, OrderedHeads } from '../../../core/config';
 import {
 	MASK,
 	maskSecrets,
@@ -20,7 +20,7 @@ import {
 	type PositionRendering,
 	type RenderingSource
 } from './renderings';
-import { offMainThread } from '../threads';
+import { offMainThread, task } from '../threads';
 import { fileUrl } from './files';
 import { fieldsOfRevision } from './revisions';
 
@@ -148,6 +148,8 @@ function previewValue(
 	};
 }
 
+const ALIGN = task<Parameters<typeof alignConfigs>[0], ReturnType<typeof alignConfigs>>('alignConfigs');
+
 /** What runs on a position's unit and what is intended, masked and in the same order; null when either cannot be read. */
 export async function alignedTexts(
 	source: RenderingSource,
@@ -158,7 +160,7 @@ export async function alignedTexts(
 	const secrets = secretsAt(source, result.values);
 	const { hidden } = shownLines(result, piecesAt(source), secrets);
 	const all = { ...secrets, values: [...hidden, ...secrets.values] };
-	const aligned = await offMainThread('alignConfigs', { ...read, intended: result.text });
+	const aligned = await offMainThread(ALIGN, { ...read, intended: result.text });
 	return (
 		aligned && {
 			running: maskedText(source, aligned.running, all),

@@ -24,7 +24,7 @@ import {
 } from '../../../core/profile';
 import { callHomeKey, open } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
-import { GivenUp, offMainThread } from '../threads';
+import { GivenUp, offMainThread, task } from '../threads';
 import { fileAddresses, type StoredFile } from './files';
 import { fieldsOfRevision, piecesOf, revisionsById, type Revision } from './revisions';
 
@@ -125,13 +125,17 @@ export async function renderingSources(
 
 type Models = ReadonlyMap<string, RenderingModel & { readonly roles: readonly string[] }>;
 
-let kept: { readonly count: number; readonly models: Models } | null = null;
+let kept: { readonly state: string; readonly models: Models } | null = null;
 
-/** Every model with its grammar. Models are added by imports and never change: read again when there are more. */
+/** Every model with its grammar; read again when a row of either was written since. */
 export async function renderingModels(knex: Knex): Promise<Models> {
-	const { rows: counted } = await knex.raw('select count(*)::int as count from model_role');
-	const { count } = counted[0] as { count: number };
-	if (kept?.count === count) return kept.models;
+	// A row's xmin is the transaction that wrote it: any change of any row changes the text
+	const { rows: written } = await knex.raw(
+		`select concat((select string_agg(xmin::text, ',' order by id) from model), ' ',
+			(select string_agg(xmin::text, ',' order by id) from grammar), ' ', (select string_agg(xmin::text, ',' order by model_id, role_id) from model_role)) as state`
+	);
+	const { state } = written[0] as { state: string };
+	if (kept?.state === state) return kept.models;
 	const { rows } = await knex.raw(
 		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", ordered_heads as "orderedHeads", document as grammar,
 			array(select role_id from model_role where model_id = model.id) as roles
@@ -140,7 +144,7 @@ export async function renderingModels(knex: Knex): Promise<Models> {
 	const models: Models = new Map(
 		(rows as (RenderingModel & { roles: string[] })[]).map((model) => [model.id, model])
 	);
-	kept = { count, models };
+	kept = { state, models };
 	return models;
 }
 
@@ -231,20 +235,25 @@ const valuesOf = (source: RenderingSource) =>
 /** The same, worked beside the main thread: a text that somebody is writing can take as long as it likes. */
 export async function renderApart(source: RenderingSource): Promise<PositionRendering> {
 	try {
-		return await offMainThread('renderPosition', source, LONGEST_APART_MS);
+		return await offMainThread(RENDER_ONE, source, LONGEST_APART_MS);
 	} catch (error) {
 		if (!(error instanceof GivenUp)) throw error;
-		return refused('This takes too long to compute, or too much memory. Look for loops that go round too often.', source);
+		return refused(
+			'This takes too long to compute, or too much memory. Look for loops that go round too often.',
+			source
+		);
 	}
 }
 const LONGEST_APART_MS = 8_000;
+const RENDER_ONE = task<RenderingSource, PositionRendering>('renderPosition');
+const RENDER_MANY = task<readonly RenderingSource[], readonly PositionRendering[]>('renderPositions');
 
 /** The same for many: what they share is handed over once. One that takes too long fails alone. */
 export async function renderManyApart(
 	sources: readonly RenderingSource[]
 ): Promise<readonly PositionRendering[]> {
 	try {
-		return await offMainThread('renderPositions', sources, LONGEST_APART_MS);
+		return await offMainThread(RENDER_MANY, sources, LONGEST_APART_MS);
 	} catch (error) {
 		if (!(error instanceof GivenUp)) throw error;
 		return Promise.all(sources.map(renderApart));

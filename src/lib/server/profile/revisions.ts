@@ -45,6 +45,7 @@ export interface Revision {
 	readonly note: string;
 	readonly edit: number;
 	readonly editedBy: string;
+	readonly editedById: string | null;
 	readonly editedAt: Date;
 	readonly releasedBy: string | null;
 	readonly releasedAt: Date | null;
@@ -68,7 +69,7 @@ export async function revisionsById(knex: Knex, ids: readonly string[]): Promise
 	const { rows } = await knex.raw(
 		`select revision.id, revision.profile_id as "profileId", profile.name as "profileName", profile.role_id as "roleId",
 			revision.number, revision.state, revision.texts, revision.fields, revision.targets, revision.scripts, revision.files, revision.checks, revision.values,
-			revision.note, revision.edit, revision.edited_by as "editedBy", revision.edited_at as "editedAt",
+			revision.note, revision.edit, revision.edited_by as "editedBy", revision.edited_by_id as "editedById", revision.edited_at as "editedAt",
 			revision.released_by as "releasedBy", revision.released_at as "releasedAt", revision.override_reason as "overrideReason",
 			coalesce((
 				select jsonb_agg(jsonb_build_object('partId', part.id, 'revisionId', p.id, 'name', part.name, 'number', p.number,

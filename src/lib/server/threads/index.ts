@@ -1,1 +1,2 @@
+export { task } from './messages';
 export * from './pool';

@@ -1,7 +1,7 @@
 import { resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { log } from '../log';
-import type { Answered, Asked, Task, Tasks } from './tasks';
+import type { Answered, Asked, Task } from './messages';
 
 /**
  * Threads for what must not hold up everybody else. A piece of work that takes longer than its deadline or
@@ -29,17 +29,17 @@ let started = 0;
 let nextId = 1;
 
 /** Works a task off the main thread. Rejects with `GivenUp` past its deadline (10 s unless said otherwise). */
-export function offMainThread<Name extends Task>(
-	task: Name,
-	input: Parameters<Tasks[Name]>[0],
+export function offMainThread<Input, Output>(
+	{ name }: Task<Input, Output>,
+	input: Input,
 	deadlineMs = DEADLINE_MS
-): Promise<ReturnType<Tasks[Name]>> {
+): Promise<Output> {
 	if (waiting.length >= MOST_WAITING)
 		return Promise.reject(new GivenUp('Too much is being worked on at this moment.'));
 	return new Promise<unknown>((resolve, reject) => {
-		waiting.push({ asked: { id: nextId++, task, input }, deadlineMs, resolve, reject });
+		waiting.push({ asked: { id: nextId++, name, input }, deadlineMs, resolve, reject });
 		work();
-	}) as Promise<ReturnType<Tasks[Name]>>;
+	}) as Promise<Output>;
 }
 
 function work(): void {

@@ -1,11 +1,31 @@
 import { parentPort } from 'node:worker_threads';
-import { TASKS, type Answered, type Asked } from './tasks';
+import { alignConfigs } from '../../../core/config';
+import { readIntake } from '../../../core/intake';
+import { judgeProof } from '../../../core/onboarding';
+import { checkPiece, coverageOf } from '../../../core/profile';
+import { renderPosition } from '../profile/renderings';
+import { readXlsx } from '../xlsx';
+import type { Answered, Asked } from './messages';
 
-/** One thread beside the main one: works what it is sent, one after the other. */
-parentPort!.on('message', ({ id, task, input }: Asked) => {
+/**
+ * One thread beside the main one: works what it is sent, one after the other. What is worked here are pure
+ * computations whose time or memory somebody outside could drive up.
+ */
+const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
+	readXlsx,
+	readIntake: (given: Parameters<typeof readIntake>) => readIntake(...given),
+	renderPosition,
+	renderPositions: (sources: readonly Parameters<typeof renderPosition>[0][]) => sources.map(renderPosition),
+	judgeProof,
+	alignConfigs,
+	checkPieces: (pieces: readonly Parameters<typeof checkPiece>[0][]) => pieces.map(checkPiece),
+	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given)
+};
+
+parentPort!.on('message', ({ id, name, input }: Asked) => {
 	let answer: Answered;
 	try {
-		answer = { id, ok: true, output: (TASKS[task] as (input: unknown) => unknown)(input) };
+		answer = { id, ok: true, output: TASKS[name]!(input as never) };
 	} catch (error) {
 		answer = { id, ok: false, message: (error as Error).message };
 	}

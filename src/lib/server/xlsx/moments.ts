@@ -2,7 +2,12 @@
 export type MomentKind = 'day' | 'time' | 'day-and-time';
 
 const DAYS = [[14, 17], [27, 31], [34, 36], [50, 54], [57, 58]] as const; // prettier-ignore
-const TIMES = [[18, 21], [32, 33], [45, 47], [55, 56]] as const;
+const TIMES = [
+	[18, 21],
+	[32, 33],
+	[45, 47],
+	[55, 56]
+] as const;
 const within = (ranges: readonly (readonly [number, number])[], id: number) =>
 	ranges.some(([from, to]) => id >= from && id <= to);
 

@@ -1,8 +1,12 @@
 import { unzipSync } from 'fflate';
 import { SaxesParser, type SaxesTagNS } from 'saxes';
 import { cleanText } from '../../../core/text';
-import type { CellReading } from '../list-file';
 import { kindOfFormat, writeMoment, type MomentKind } from './moments';
+
+/** A sheet as text, or what is wrong with the file that it came in. */
+export type CellReading =
+	| { readonly ok: true; readonly cells: readonly (readonly string[])[]; readonly remark: string | null }
+	| { readonly ok: false; readonly problem: string };
 
 /**
  * The first sheet of a workbook (ISO/IEC 29500, SpreadsheetML) as text, read as it streams by: linear in
@@ -42,10 +46,7 @@ function cellsOf(content: Uint8Array): string[][] {
 	const bookPath = root.find(({ type }) => type.endsWith('/officeDocument'))?.target;
 	if (!bookPath) throw new Unreadable('This is no XLSX file.');
 	const folder = bookPath.slice(0, bookPath.lastIndexOf('/') + 1);
-	const related = relations(
-		small(content, `${folder}_rels/${bookPath.slice(folder.length)}.rels`),
-		folder
-	);
+	const related = relations(small(content, `${folder}_rels/${bookPath.slice(folder.length)}.rels`), folder);
 	const { sheetId, since1904 } = readBook(small(content, bookPath));
 	const sheetPath = related.find(({ id }) => id === sheetId)?.target;
 	if (!sheetPath) throw new Unreadable('This file has no sheet.');
@@ -195,7 +196,9 @@ function readKinds(part: Uint8Array | null): (MomentKind | null)[] {
 }
 
 const tooMany = () =>
-	new Unreadable(`A sheet has ${MOST_CELLS.toLocaleString('en')} cells at most. Save the part you need as CSV.`);
+	new Unreadable(
+		`A sheet has ${MOST_CELLS.toLocaleString('en')} cells at most. Save the part you need as CSV.`
+	);
 
 /** `BC12` as column 54 and row 11, counted from 0; null for what is no cell. */
 function placeOf(reference: string | undefined): { readonly column: number; readonly row: number } | null {

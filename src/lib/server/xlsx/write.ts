@@ -23,9 +23,7 @@ export const writeXlsx = (sheets: readonly SheetWanted[]): Promise<Buffer> =>
 			})),
 			data: [
 				headings.map((value) => ({ value, type: String, fontWeight: 'bold' as const })),
-				...rows.map((row) =>
-					row.map((value) => (value === '' ? null : { value, type: String, format: '@' }))
-				)
+				...rows.map((row) => row.map((value) => (value === '' ? null : { value, type: String, format: '@' })))
 			]
 		}))
 	).toBuffer();

@@ -8,7 +8,7 @@
 		chosen,
 		hrefOf
 	}: {
-		counts: Readonly<Record<RunStep | 'stuck', number>>;
+		counts: Readonly<Record<RunStep, number>>;
 		chosen: string | null;
 		hrefOf: (at: string | null) => string;
 	} = $props();

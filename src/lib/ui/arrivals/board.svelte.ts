@@ -1,4 +1,4 @@
-import { standingOf, type RunState, type Standing } from '$core/onboarding';
+import { standingOf, type RunState, type Standing, type StandingCounts } from '$core/onboarding';
 
 /** What the board knows of one arrival. */
 export interface BoardRow {
@@ -20,7 +20,7 @@ export interface BoardRow {
 	readonly lastWords: string | null;
 	readonly wrongCode: number;
 }
-export type BoardCounts = Readonly<Record<RunState['step'] | 'stuck', number>>;
+export type BoardCounts = StandingCounts;
 
 const ATTENTION: readonly Standing[] = ['stuck', 'slow', 'moving', 'waiting', 'through', 'cancelled'];
 const rankOf = (standing: Standing) => ATTENTION.indexOf(standing);
@@ -30,16 +30,7 @@ export const standingOfRow = (row: BoardRow, now: number): Standing => standingO
 /** The arrivals on a page: what came with it, what was fetched after, and what changed since. */
 export class Board {
 	rows = $state.raw<readonly BoardRow[]>([]);
-	counts = $state.raw<BoardCounts>({
-		stuck: 0,
-		bound: 0,
-		calling: 0,
-		identity: 0,
-		firmware: 0,
-		configuration: 0,
-		proof: 0,
-		online: 0
-	});
+	counts = $state.raw<BoardCounts>() as BoardCounts;
 	/** The runs that changed lately, marked for a moment. */
 	fresh = $state.raw<ReadonlySet<string>>(new Set());
 	#byRun = new Map<string, BoardRow>();

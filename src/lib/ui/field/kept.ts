@@ -31,6 +31,18 @@ const kept = () =>
 /** The page that the service worker keeps for its person; it names it the same. */
 const PAGES = 'limen-field-page';
 
+/** Has the page kept for when there is no signal, however it was reached; false where that cannot be. */
+export async function keepThisPage(): Promise<boolean> {
+	const worker = (await navigator.serviceWorker?.ready)?.active;
+	if (!worker) return false;
+	const { port1, port2 } = new MessageChannel();
+	const answer = new Promise<boolean>(
+		(resolve) => (port1.onmessage = ({ data }) => resolve(data === 'kept'))
+	);
+	worker.postMessage({ keep: location.pathname + location.search }, [port2]);
+	return answer;
+}
+
 /** Forgets the kept days and pages of everybody who used this browser. What waits to be sent is kept. */
 export async function forgetPages(): Promise<void> {
 	// Only where the application is reached over TLS, or on this machine

@@ -20,7 +20,9 @@
 	] as const;
 	const words = new Intl.RelativeTimeFormat('en', { numeric: 'auto', style: 'short' });
 	function relative(then: number, now: number): string {
-		const seconds = (then - now) / 1000;
+		// What has just happened elsewhere can seem to be a moment ahead
+		const ahead = (then - now) / 1000;
+		const seconds = ahead > 0 && ahead < 60 ? 0 : ahead;
 		const unit = UNITS.find(([, length]) => Math.abs(seconds) >= length);
 		return unit
 			? words.format(Math.trunc(seconds / unit[1]), unit[0])

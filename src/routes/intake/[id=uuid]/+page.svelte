@@ -21,7 +21,8 @@
 <div class="flex flex-wrap items-baseline gap-5">
 	<h1>Batch for {batch.customerName}</h1>
 	<span class="quiet"
-		>{total} {total === 1 ? 'row' : 'rows'}{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
+		>{total}
+		{total === 1 ? 'row' : 'rows'}{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
 			at={batch.takenAt}
 		/></span
 	>
@@ -31,8 +32,7 @@
 </div>
 <FormWords {form} />
 <p class="mt-2" aria-live="polite">
-	{#each present as [verdict, count], index (verdict)}{index > 0 ? ', ' : ''}<b>{count}</b
-		>
+	{#each present as [verdict, count], index (verdict)}{index > 0 ? ', ' : ''}<b>{count}</b>
 		{VERDICT_WORDS[verdict as ShownVerdict]}{/each}
 </p>
 {#if asked > 0}
@@ -54,34 +54,28 @@
 							/>{/if}</td
 					>
 					<td>
-
-							<span class="font-semibold" class:text-[var(--brick)]={needsMending(line.verdict)}
-								>{MARKS[line.verdict]} {VERDICT_WORDS[line.verdict]}</span
-							>
-							{#if line.place}<span class="quiet ml-2">at {line.place}</span>{/if}
-							{#if line.reason}<div>{line.reason}</div>{/if}
-							{#if line.raw !== null && line.ordinal !== null}
-								<form
-									method="POST"
-									action="?/mend"
-									use:enhance
-									class="mt-1 flex flex-wrap items-center gap-2"
-								>
-									<input type="hidden" name="row" value={line.ordinal} />
-									<input
-										name="text"
-										class="field mono !mt-0 !w-[34rem] !py-1"
-										value={line.raw}
-										aria-label="Row of line {line.line}"
-										autocomplete="off"
-										spellcheck="false"
-									/>
-									<Button type="submit" size="xs" color="alternative">Take it in</Button>
-									<Button type="submit" size="xs" color="alternative" formaction="?/drop">Drop it</Button>
-								</form>
-							{:else if line.verdict === 'registry-refused' && data.mayMend}
-								<Refused unitId={line.unitId!} serial={line.serial} />
-							{/if}
+						<span class="font-semibold" class:text-[var(--brick)]={needsMending(line.verdict)}
+							>{MARKS[line.verdict]} {VERDICT_WORDS[line.verdict]}</span
+						>
+						{#if line.place}<span class="quiet ml-2">at {line.place}</span>{/if}
+						{#if line.reason}<div>{line.reason}</div>{/if}
+						{#if line.raw !== null && line.ordinal !== null}
+							<form method="POST" action="?/mend" use:enhance class="mt-1 flex flex-wrap items-center gap-2">
+								<input type="hidden" name="row" value={line.ordinal} />
+								<input
+									name="text"
+									class="field mono !mt-0 !w-[34rem] !py-1"
+									value={line.raw}
+									aria-label="Row of line {line.line}"
+									autocomplete="off"
+									spellcheck="false"
+								/>
+								<Button type="submit" size="xs" color="alternative">Take it in</Button>
+								<Button type="submit" size="xs" color="alternative" formaction="?/drop">Drop it</Button>
+							</form>
+						{:else if line.verdict === 'registry-refused' && data.mayMend}
+							<Refused unitId={line.unitId!} serial={line.serial} />
+						{/if}
 					</td>
 				</tr>
 			{/each}

@@ -40,7 +40,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	depends('limen:live');
 	const site = await siteById(params.id);
 	if (!site) error(404, 'There is no such site.');
-	const positions = await positionsOf(site.id, Date.now());
+	const positions = await positionsOf(site.id);
 	const chosen =
 		positions.find(({ id }) => id === url.searchParams.get('position')) ??
 		positions.find(({ standing }) => standing === 'stuck') ??
@@ -57,7 +57,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		// Who else works for the customer is for those who choose among them
 		technicians: mayPlan ? planned.technicians : [],
 		change: url.searchParams.has('change') && mayPlan,
-		near: await sitesNear(site, Date.now()),
+		near: await sitesNear(site),
 		notes: await notesAt(site.id),
 		links: await linksOf(site.id),
 		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],

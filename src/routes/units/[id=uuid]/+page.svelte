@@ -184,7 +184,9 @@
 				<When at={unit.dialledHomeAt} />{#if data.connected}, connected now{/if}
 			</dd>
 			<dt>Host key</dt>
-			<dd class="mono">{#each unit.hostKeys as key (key)}<span class="block break-all">{key}</span>{:else}not reported yet{/each}</dd>
+			<dd class="mono">
+				{#each unit.hostKeys as key (key)}<span class="block break-all">{key}</span>{:else}not reported yet{/each}
+			</dd>
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>
 		</dl>

@@ -86,12 +86,7 @@ export const actions: Actions = {
 		if (!found) return fail(409, { problem: 'There is no draft to release.' });
 		if (found.impact.state !== 'done' || found.impact.edit !== edit)
 			return fail(409, { problem: 'Wait until it is computed what this changes, and look at it.' });
-		const strands = found.impact.result!.stranded.reduce((sum, { positions }) => sum + positions.length, 0);
-		if (strands > 0 && strand !== 'on')
-			return fail(409, {
-				problem: `It would strand units at ${strands} positions. Say that you release it all the same, or mend it.`
-			});
-		const act = await releaseProfile(event.params.id!, edit, why, strands, actorOf(event));
+		const act = await releaseProfile(event.params.id!, edit, why, strand === 'on', actorOf(event));
 		if (!act.ok) return fail(409, { problem: act.problem });
 		redirect(303, `/profiles/${event.params.id}`);
 	}

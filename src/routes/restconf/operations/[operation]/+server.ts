@@ -43,7 +43,12 @@ export const POST: RequestHandler = async ({ request, params, url, getClientAddr
 		return restconfError('access-denied', 'Say who you are: serial number and claim code.', 'protocol');
 	// What is said in the clear is anybody's; the demo runs on one machine
 	if (url.protocol !== 'https:' && process.env.LIMEN_DEMO !== 'yes')
-		return restconfError('access-denied', 'Come over TLS: here others could read your claim code.', 'transport', 403);
+		return restconfError(
+			'access-denied',
+			'Come over TLS: here others could read your claim code.',
+			'transport',
+			403
+		);
 	const body = await readRpcBody(request);
 	if (!body.ok) return body.error;
 	const asking = operation === 'ietf-sztp-bootstrap-server:get-bootstrapping-data';

@@ -1,0 +1,46 @@
+import { database, runAs, SIGN_IN } from '../database';
+import { log } from '../log';
+import { post } from '../mail';
+import { currentSettings } from '../settings';
+import { writeHead } from './head';
+
+/** Once a day, by whichever process is first, the ledger's signed head leaves: into the log, and by letter. */
+const LOOK_MS = 15 * 60_000;
+let timer: NodeJS.Timeout | undefined;
+
+export function startAnchoring(): void {
+	const look = () =>
+		anchorToday().catch((error: Error) =>
+			log.warn({ error: error.message }, 'the ledger could not be anchored')
+		);
+	timer = setInterval(() => void look(), LOOK_MS);
+	timer.unref();
+	void look();
+}
+
+export const stopAnchoring = (): void => clearInterval(timer);
+
+/** Signs where the chain stands now, unless that was done today; returns the signed head when it was done. */
+export const anchorToday = (): Promise<string | null> =>
+	runAs(SIGN_IN, () =>
+		database().transaction(async (trx) => {
+			const { rows } = await trx.raw('select id, hash from limen_ledger_head()');
+			const entry = Number(rows[0].id);
+			const head = writeHead({ entry, hash: rows[0].hash.toString('hex'), at: new Date().toISOString() });
+			const made = await trx('ledger_anchor')
+				.insert({ day: trx.raw('current_date'), entry, head })
+				.onConflict('day')
+				.ignore()
+				.returning('day');
+			if (made.length === 0) return null;
+			const { LIMEN_LEDGER_MAIL } = currentSettings();
+			if (LIMEN_LEDGER_MAIL)
+				await post(trx, {
+					to: LIMEN_LEDGER_MAIL,
+					subject: 'Where Limen’s records stand today',
+					text: `Keep this letter. With it anybody can prove later that none of the ${entry} records of until now was changed or removed:\n\n\t./limen verify-ledger --from LETTER\n\n${head}\n`
+				});
+			log.info({ head }, 'ledger head');
+			return head;
+		})
+	);
