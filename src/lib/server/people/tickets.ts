@@ -103,7 +103,7 @@ export const useTicket = (token: string, given: Acceptance, from: From): Promise
 			if (!(error instanceof Busy)) throw error;
 			return refuse(error.message);
 		}
-		return changing(async (trx) => {
+		const act = await changing(async (trx) => {
 			// Of two who use it at once the second finds it used
 			const used = await trx('ticket')
 				.where({ token_hash: tokenHash(token) })
@@ -127,9 +127,10 @@ export const useTicket = (token: string, given: Acceptance, from: From): Promise
 			await enterInLedger(trx, actorFor(person, from), [
 				aboutPerson(person, `accept ${before.kind}`, `${person.name} set a password and signed in.`)
 			]);
-			if (before.wantsCode) await forgetTries('device', key);
 			return done({ token: session });
 		});
+		if (act.ok && before.wantsCode) await forgetTries('device', key);
+		return act;
 	});
 
 async function codeHolds(trx: Knex, personId: string, code: string): Promise<boolean> {
