@@ -5,6 +5,7 @@ import { loadImages, loadPlan } from '../command/demo-world';
 import { say } from '../command/problem';
 import { actAlwaysAs, SETUP } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
+import { benchAttacks } from './attacks';
 import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchScreen } from './screen';
@@ -25,7 +26,8 @@ const BENCHMARKS = {
 	volume: benchVolume,
 	find: benchFind,
 	lists: benchLists,
-	photos: benchPhotos
+	photos: benchPhotos,
+	attacks: benchAttacks
 };
 
 /** Runs benchmarks against their baselines and prints the figures; those of a whole run are kept. Whether all held. */

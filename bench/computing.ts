@@ -5,13 +5,12 @@ import { Liquid } from 'liquidjs';
 import Papa from 'papaparse';
 import pg from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
-import { checkCharacter } from '../src/core/intake';
 import { renderText, renderWhole, type Composition } from '../src/core/profile';
 import { registerFilters } from '../src/core/profile/filters';
 import { database, ownerUrl } from '../src/lib/server/database';
 import { claimBatch } from '../src/lib/server/intake';
 import { piecesOf, renderingModels, revisionsById } from '../src/lib/server/profile';
-import { inTurns, type Figure } from './world';
+import { inTurns, newLabel, type Figure } from './world';
 
 const ROWS = 10_000;
 const TURNS = 7;
@@ -20,14 +19,11 @@ const TURNS = 7;
 export async function benchIntake(): Promise<Figure[]> {
 	const customerId = (await database()('customer').where({ name: 'Southfold Physio' }).first('id'))
 		.id as string;
-	const listOf = (turn: number) =>
-		Array.from({ length: ROWS }, (_, index) => {
-			const number = 2_000_000 + turn * ROWS + index;
-			const body = `OG2K${number}`;
-			const hex = number.toString(16).padStart(8, '0');
-			return `${body}${checkCharacter(body, 'iso7064-mod-37-36')},02:00:${hex.match(/../g)!.join(':')},CODE${number}X`;
-		}).join('\n');
-	const lists = Array.from({ length: TURNS * 2 }, (_, turn) => listOf(turn));
+	const listOf = () =>
+		Array.from({ length: ROWS }, newLabel)
+			.map(({ serial, mac, claimCode }) => `${serial},${mac},${claimCode}`)
+			.join('\n');
+	const lists = Array.from({ length: TURNS * 2 }, listOf);
 	const client = new pg.Client({ connectionString: ownerUrl() });
 	await client.connect();
 	await client.query('create table bare_unit (like unit including all)');

@@ -61,7 +61,7 @@ const ROUND = 400;
 /** What a release would change at ten thousand positions, against rendering each of them twice. */
 export async function benchImpact(): Promise<Figure[]> {
 	const COUNT = 10_000;
-	await customerWithRuns('Impact', COUNT, 8_000_000);
+	await customerWithRuns('Impact', COUNT);
 	const profile = await database()('profile')
 		.where({ name: 'Clinic gateway' })
 		.first('id', 'released_revision_id as revision');

@@ -26,9 +26,9 @@ async function pageOf(browser: Browser, customerId: string): Promise<BrowserCont
 export async function benchScreen(): Promise<Figure[]> {
 	needChromium();
 	const [many, few, moving] = [
-		await customerWithRuns('Many', 2_000, 4_000_000),
-		await customerWithRuns('Few', 20, 5_000_000),
-		await customerWithRuns('Moving', MOVING, 6_000_000)
+		await customerWithRuns('Many', 2_000),
+		await customerWithRuns('Few', 20),
+		await customerWithRuns('Moving', MOVING)
 	];
 	const application = await startApplication(currentSettings(), { LIMEN_QUIET: 'yes' });
 	const browser = await chromium.launch({ executablePath: CHROMIUM, args: CHROMIUM_ARGUMENTS });

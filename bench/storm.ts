@@ -42,7 +42,7 @@ async function storm(units: readonly BenchUnit[], urlOf: (operation: string) => 
 }
 
 export async function benchStorm(): Promise<Figure[]> {
-	const { units } = await customerWithRuns('Storm', UNITS, 1_000_000);
+	const { units } = await customerWithRuns('Storm', UNITS);
 	await asOwner(
 		'create table bare_event (id bigint generated always as identity primary key, unit_id uuid not null, at timestamptz not null default now(), words text not null)'
 	);

@@ -3,25 +3,23 @@ import { join } from 'node:path';
 import { chromium, type Browser, type Page } from '@playwright/test';
 import { CHROMIUM, CHROMIUM_ARGUMENTS, needChromium } from '../command/packages';
 import { startApplication, startYard } from '../command/limen';
-import { MOST_IN_REQUEST, checkCharacter } from '../src/core/intake';
+import { MOST_IN_REQUEST } from '../src/core/intake';
 import { database, runAs } from '../src/lib/server/database';
 import { findUnits, unitsBySerial } from '../src/lib/server/intake';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
 import { CODE_KINDS, drawCodes, photograph, type Taken } from '../tests/e2e/labels';
 import { fewestFrames, fluency, longestTask } from './trace';
-import { administratorSession, asOwner, customerWithRuns, inTurns, median, type Figure } from './world';
+import {
+	administratorSession,
+	asOwner,
+	customerWithRuns,
+	inTurns,
+	median,
+	newLabel,
+	type Figure
+} from './world';
 
 /** Intake, finding and lists at the volume of a whole firm. */
-const label = (number: number) => {
-	const body = `OG2K${number}`;
-	const hex = number.toString(16).padStart(8, '0');
-	return {
-		serial: body + checkCharacter(body, 'iso7064-mod-37-36'),
-		mac: `02:00:${hex.match(/../g)!.join(':')}`,
-		claimCode: `VOLUME${number}`
-	};
-};
-
 /** A browser on the application, as an administrator. */
 async function withPage<Result>(
 	environment: NodeJS.ProcessEnv,
@@ -56,7 +54,7 @@ export async function benchVolume(): Promise<Figure[]> {
 	const yardUnits = join(settings.LIMEN_STATE_DIR, 'volume-yard.json');
 	writeFileSync(
 		yardUnits,
-		JSON.stringify([{ ...label(9_999_999), maker: 'okapira', model: 'OG-2', version: '7.0.3' }])
+		JSON.stringify([{ ...newLabel(), maker: 'okapira', model: 'OG-2', version: '7.0.3' }])
 	);
 	const yard = await startYard(settings, { YARD_UNITS: yardUnits, YARD_REGISTRIES_TRUST: 'yes' });
 	const registry = `http://127.0.0.1:${settings.LIMEN_YARD_PORT}/registry/okapira`;
@@ -66,8 +64,7 @@ export async function benchVolume(): Promise<Figure[]> {
 			headers: { 'content-type': 'application/json' },
 			body: JSON.stringify({ slowness: milliseconds })
 		});
-	let next = 3_000_000;
-	const take = () => Array.from({ length: ROWS }, () => label(next++));
+	const take = () => Array.from({ length: ROWS }, newLabel);
 	/** The registry alone, asked for as many units in the same portions by as many at once. */
 	const bare = async (): Promise<number> => {
 		const units = take();
@@ -206,7 +203,7 @@ const FEWEST_FRAMES = 50;
 
 /** Lists of 20,000 rows gone through from top to bottom: frames a second by Chromium's own trace. */
 export async function benchLists(): Promise<Figure[]> {
-	await customerWithRuns('Lists', LINES, 7_000_000);
+	await customerWithRuns('Lists', LINES);
 	return withPage({}, async (page, browser) => {
 		const figures: Figure[] = [];
 		for (const list of ['sites', 'units'] as const) {
@@ -254,7 +251,7 @@ export async function benchPhotos(): Promise<Figure[]> {
 		for (const kind of CODE_KINDS)
 			for (const way of WAYS) {
 				await open(page, '/intake');
-				const one = label(8_000_000 + times.length);
+				const one = newLabel();
 				const photo = await photograph(page, await drawCodes(kind, one), {
 					...way,
 					width: 4000,

@@ -80,7 +80,7 @@ async function bootstrap(unit: BenchUnit): Promise<void> {
 }
 
 export async function benchWalls(): Promise<Figure[]> {
-	const { customerId, units } = await customerWithRuns('Walls', UNITS_A_TURN * (2 * TURNS + 2), 7_000_000);
+	const { customerId, units } = await customerWithRuns('Walls', UNITS_A_TURN * (2 * TURNS + 2));
 	const session = await memberSession(customerId);
 	const { rows } = await asOwner(
 		`select id, person_id from session where person_id in (select person_id from membership where customer_id = '${customerId}')`

@@ -12,19 +12,25 @@ export interface BenchUnit {
 	readonly claimCode: string;
 }
 
+let labels = 1_000_000;
+/** A label that no other benchmark has: they run in one database. */
+export function newLabel() {
+	const number = labels++;
+	const body = `OG2K${number}`;
+	const hex = number.toString(16).padStart(8, '0');
+	return {
+		serial: body + checkCharacter(body, 'iso7064-mod-37-36'),
+		mac: `02:00:${hex.match(/../g)!.join(':')}`,
+		claimCode: `BENCH${number}`
+	};
+}
+
 /** A customer with so many sites, each with one position and a unit bound to it, whose run has just begun. */
 export async function customerWithRuns(
 	name: string,
-	count: number,
-	from: number
+	count: number
 ): Promise<{ customerId: string; units: BenchUnit[] }> {
-	const units = Array.from({ length: count }, (_, index) => {
-		const body = `OG2K${String(from + index).padStart(7, '0')}`;
-		return {
-			serial: body + checkCharacter(body, 'iso7064-mod-37-36'),
-			claimCode: `BENCH${String(from + index).padStart(7, '0')}`
-		};
-	});
+	const units = Array.from({ length: count }, newLabel);
 	const rows = units.map(({ serial, claimCode }, index) => ({
 		serial,
 		hash: claimHash(readClaimCode(claimCode)!).toString('hex'),

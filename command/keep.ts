@@ -119,8 +119,10 @@ export async function restore([folder]: readonly string[]): Promise<void> {
 			);
 		await client.end();
 		for (const part of ['keys', 'images'])
-			if (existsSync(join(folder, part)))
+			if (existsSync(join(folder, part))) {
 				cpSync(join(folder, part), join(settings.LIMEN_STATE_DIR, part), { recursive: true });
+				closeToOthers(join(settings.LIMEN_STATE_DIR, part));
+			}
 		runOnDatabase('pg_restore', url, [
 			'--no-owner',
 			'--exit-on-error',

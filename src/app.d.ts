@@ -17,8 +17,8 @@ declare global {
 			program: Program | null;
 			/** The customer whose things are shown; null for all that the person sees. */
 			customerId: string | null;
-			/** Why this request failed inside: the database did not answer, or would not keep what was sent. */
-			failed?: 'database' | 'input';
+			/** Why this request failed inside: the database did not answer, would not keep what was sent, or it was no form. */
+			failed?: 'database' | 'input' | 'form';
 		}
 	}
 }

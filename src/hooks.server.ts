@@ -14,8 +14,11 @@ import {
 	databaseAway,
 	isDatabaseAway,
 	isUnstorable,
+	NoForm,
+	noForm,
 	refusalBeforehand,
 	refuseRequest,
+	tellNoForm,
 	unstorable
 } from '$lib/server/refusal';
 
@@ -42,6 +45,7 @@ const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
 export const handle: Handle = async ({ event, resolve }) => {
 	const begun = performance.now();
 	event.locals = { requestId: randomUUID(), person: null, program: null, customerId: null };
+	tellNoForm(event.request);
 	const response = refusalBeforehand(event) ?? (await answer({ event, resolve }));
 	setHeaders(event, response.headers);
 	const milliseconds = performance.now() - begun;
@@ -89,6 +93,7 @@ async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Respon
 		const response = await runAs(admitted.identity, async () => resolve(event));
 		if (event.locals.failed === 'database') return databaseAway(event);
 		if (event.locals.failed === 'input') return unstorable(event);
+		if (event.locals.failed === 'form') return noForm(event);
 		return inTheGatesManner(event, response);
 	} catch (error) {
 		if (isUnstorable(error)) return unstorable(event);
@@ -122,8 +127,9 @@ const COULD_NOT = 'Limen could not do this just now. Nothing was changed; try ag
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
 	if (isDatabaseAway(error)) event.locals.failed = 'database';
 	else if (isUnstorable(error)) event.locals.failed = 'input';
+	else if (error instanceof NoForm) event.locals.failed = 'form';
 	if (status === 413) return { message: 'This is more than a request may carry. Nothing was changed.' };
-	if (status >= 500 && event.locals.failed !== 'input')
+	if (status >= 500 && (event.locals.failed ?? 'database') === 'database')
 		log.error(
 			{
 				request: event.locals.requestId,

@@ -53,23 +53,3 @@ export async function survives(attack: () => Promise<unknown>): Promise<void> {
 	expect((await fetch(address('/readyz'))).status).to.equal(200);
 	expect(await begunAt()).to.equal(before);
 }
-
-/** The longest that an unrelated request was held up while something else went on, in milliseconds. */
-export async function heldUp(attack: () => Promise<unknown>): Promise<number> {
-	let over = false;
-	let longest = 0;
-	const watching = (async () => {
-		while (!over) {
-			const begun = performance.now();
-			await fetch(address('/healthz'));
-			longest = Math.max(longest, performance.now() - begun);
-		}
-	})();
-	try {
-		await attack();
-	} finally {
-		over = true;
-		await watching;
-	}
-	return longest;
-}

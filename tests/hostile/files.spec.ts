@@ -1,49 +1,10 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { strToU8, zipSync } from 'fflate';
 import { cellsOfXlsx } from '../../src/lib/server/list-file';
 import { address, answerOf, customerId, newLabel, newPerson, type TestPerson } from '../server/making';
 import { workbook, workbookOf } from '../server/workbook';
-import { heldUp, survives } from './attack';
-
-const repeated = (count: number, piece: (at: number) => string) =>
-	Array.from({ length: count }, (_, at) => piece(at)).join('');
-const row = (at: number, cells: string) => `<row r="${at}">${cells}</row>`;
-const text = (at: string, words: string) => `<c r="${at}" t="inlineStr"><is><t>${words}</t></is></c>`;
-
-/** Small files that ask for much. */
-const TRAPS: Record<string, () => Uint8Array> = {
-	'a column as wide as a billion': () =>
-		workbookOf('<cols><col min="1" max="1000000000" width="9"/></cols><sheetData/>'),
-	'a merge over the whole sheet': () =>
-		workbookOf(
-			`<sheetData>${row(1, text('A1', 'x'))}</sheetData><mergeCells>${repeated(500, () => '<mergeCell ref="A1:XFD1048576"/>')}</mergeCells>`
-		),
-	'many merges over many rows': () =>
-		workbookOf(
-			`<sheetData>${repeated(9000, (at) => row(at + 1, text(`A${at + 1}`, 'x')))}</sheetData><mergeCells>${repeated(5000, () => '<mergeCell ref="A1:B9000"/>')}</mergeCells>`
-		),
-	'a cell in the last column of each row': () =>
-		workbookOf(`<sheetData>${repeated(1000, (at) => row(at + 1, text(`XFD${at + 1}`, 'x')))}</sheetData>`),
-	'more rows than a list has': () =>
-		workbookOf(`<sheetData>${repeated(60_000, (at) => row(at + 1, text(`A${at + 1}`, 'x')))}</sheetData>`),
-	'millions of empty cells': () => workbookOf(`<sheetData>${row(1, '<c/>'.repeat(2_000_000))}</sheetData>`),
-	'elements in elements': () => workbookOf('<a>'.repeat(100_000)),
-	'an entity that grows': () => {
-		const entities = repeated(30, (at) => `<!ENTITY e${at} "${at === 0 ? 'x' : `&e${at - 1};`.repeat(10)}">`);
-		return zipSync({
-			'_rels/.rels': strToU8(`<!DOCTYPE r [${entities}]><Relationships>&e29;</Relationships>`)
-		});
-	},
-	'far more inside than outside': () => zipSync({ '_rels/.rels': new Uint8Array(50_000_000) }),
-	'a text without end': () =>
-		workbookOf(`<sheetData>${row(1, text('A1', 'x'.repeat(40_000_000)))}</sheetData>`),
-	'no archive at all': () => strToU8('PK\u0003\u0004 and then nothing that a sheet has'),
-	'rows far apart': () =>
-		workbookOf(
-			`<sheetData>${repeated(2000, (at) => row(at * 500_000_000 + 1, text(`A${at + 1}`, 'x')))}</sheetData>`
-		)
-};
+import { survives } from './attack';
+import { FILES, row } from './traps';
 
 describe('files from outside', function () {
 	this.timeout(120_000);
@@ -70,7 +31,7 @@ describe('files from outside', function () {
 		});
 	}
 
-	for (const [name, make] of Object.entries(TRAPS))
+	for (const [name, make] of Object.entries(FILES))
 		it(`are read within bounds: ${name}`, () =>
 			survives(async () => {
 				const { type, data } = await answerOf(await send('/intake?/claim', make(), coordinator));
@@ -84,7 +45,7 @@ describe('files from outside', function () {
 			}));
 
 	it('are not even looked at for somebody who may only read', async () => {
-		const content = TRAPS['more rows than a list has']!();
+		const content = FILES['more rows than a list has']!();
 		for (const path of ['/intake?/claim', '/intake?/columns', '/values?/compare', '/sites/stamp?/compare']) {
 			const answer = await send(path, content, reader);
 			expect([answer.status, ((await answer.json()) as { type: string }).type], path).to.deep.equal([
@@ -92,13 +53,6 @@ describe('files from outside', function () {
 				'error'
 			]);
 		}
-	});
-
-	it('hold nobody else up while they are read', async () => {
-		const traps = ['more rows than a list has', 'millions of empty cells', 'many merges over many rows'].map(
-			(name) => TRAPS[name]!()
-		);
-		await heldUp(() => Promise.all(traps.map((content) => send('/intake?/claim', content, coordinator))));
 	});
 
 	it('are read as a spreadsheet shows them', async () => {

@@ -11,26 +11,7 @@ import {
 } from '../../src/lib/server/profile';
 import { ACTOR, get, newPerson, openPosition, post } from '../server/making';
 import { survives } from './attack';
-
-const many = (count: number, piece: (at: number) => string) =>
-	Array.from({ length: count }, (_, at) => piece(at)).join('');
-
-/** Texts that ask for much; each once held everybody up. */
-const TEXTS: Record<string, string> = {
-	'many tags on one line': '{% assign a = 1 %}'.repeat(13_000),
-	'many tags': '{% assign a = 1 %}\n'.repeat(13_000),
-	'tags in tags': '{% if a %}'.repeat(6_000) + '{% endif %}'.repeat(6_000),
-	'many missing names': many(200, (at) => `{{ m${at} }}\n`) + '{% for i in (1..50000) %}{{ i }}{% endfor %}',
-	'more names than a text reads': many(5_000, (at) => `{{ m${at} }}\n`),
-	'a number of many digits': '{{ 1 | pad: 400000000 }}',
-	'a text that doubles':
-		'{% assign a = "x" %}{% for i in (1..60) %}{% assign a = a | append: a %}{% endfor %}{{ a }}',
-	'loops in loops': '{% for a in (1..99999) %}{% for b in (1..99999) %}{% endfor %}{% endfor %}',
-	branches: `{% if a %}${'{% elsif a %}x'.repeat(15_000)}{% endif %}`,
-	'tags that do not end': '{% '.repeat(80_000),
-	'a long path': `{{ a${'.b'.repeat(100_000)} }}`,
-	'brackets in brackets': `{{ a${'[a'.repeat(50_000)} }}`
-};
+import { TEXTS } from './traps';
 
 describe('texts of configurations', function () {
 	this.timeout(180_000);

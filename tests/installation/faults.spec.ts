@@ -1,4 +1,5 @@
-import { mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { once } from 'node:events';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -274,6 +275,7 @@ describe('an installation of its own', function () {
 		here.said = '';
 		await here.killApplicationAlone();
 		const squatter = createServer().listen(here.settings.LIMEN_BOOTSTRAP_PORT, '127.0.0.1');
+		await once(squatter, 'listening');
 		try {
 			expect(await here.untilEnded()).to.equal(1);
 			expect(here.said).to.match(/again and again\. Everything is stopped/);
@@ -317,6 +319,43 @@ describe('an installation of its own', function () {
 			/broken at entry \d+: the end was cut off/
 		);
 		expect(here.limen('verify-ledger').status).to.equal(0);
+	});
+
+	it('proves with a head that was kept outside that the ledger was not written anew as a whole', async () => {
+		const head = /^It stands at: (limen-ledger .+)$/m.exec(here.limen('verify-ledger').stdout)![1]!;
+		await fetch(here.url('/account'), { headers: { cookie } });
+		expect(here.limen('verify-ledger', '--from', head).stdout).to.match(/The first \d+ are those of 20/);
+		const letter = join(here.settings.LIMEN_STATE_DIR, 'letter.txt');
+		writeFileSync(letter, `Dear colleague,\n\nkeep this:\n${head.replace(/ /g, '\n')}\n`);
+		expect(here.limen('verify-ledger', '--from', letter).status).to.equal(0);
+		for (const forged of [head.replace(/\d+/, '2'), head.slice(0, -1), 'limen-ledger', ''])
+			expect(here.limen('verify-ledger', '--from', forged).status, forged).to.equal(1);
+		await here.query(
+			'create table kept_ledger as select * from ledger_entry; create table kept_head as select * from ledger_head'
+		);
+		// The owner of the database can make a chain that holds in itself
+		await here.query(
+			`do $$ declare one record; last bytea; begin
+				alter table ledger_entry disable trigger user;
+				update ledger_entry set words = 'Nothing happened.' where id = 3;
+				select hash into last from ledger_entry where id = 2;
+				for one in select id from ledger_entry where id > 2 order by id loop
+					update ledger_entry e set hash = ledger_hash(last, e) where id = one.id returning hash into last;
+				end loop;
+				update ledger_head set hash = last;
+			end $$`
+		);
+		expect(here.limen('verify-ledger').status).to.equal(0);
+		expect(here.limen('verify-ledger', '--from', head).stderr).to.match(/have been written anew/);
+		await here.query(
+			'delete from ledger_entry where id > 3; update ledger_head set id = 3, hash = (select hash from ledger_entry where id = 3)'
+		);
+		expect(here.limen('verify-ledger', '--from', head).stderr).to.match(/the end was cut off/);
+		await here.query(
+			`delete from ledger_entry; insert into ledger_entry select * from kept_ledger; alter table ledger_entry enable trigger user;
+			update ledger_head h set id = k.id, hash = k.hash from kept_head k; drop table kept_ledger, kept_head`
+		);
+		expect(here.limen('verify-ledger', '--from', head).status).to.equal(0);
 	});
 
 	it('does not start without its keys, says so in one sentence, and damages nothing', async () => {
@@ -363,6 +402,9 @@ describe('an installation of its own', function () {
 		expect(written.stdout, written.stderr).to.include('database.dump, keys and images');
 		expect(here.limen('backup', folder).stderr).to.include('is not empty');
 		expect(here.limen('restore', folder).stderr).to.include('stop it first');
+		for (const path of ['', ...readdirSync(folder, { recursive: true })])
+			expect(statSync(join(folder, String(path))).mode & 0o077, `${path} is its owner's alone`).to.equal(0);
+		const head = join(folder, 'ledger-head.txt');
 		const other = await Installation.create();
 		try {
 			const restored = other.limen('restore', folder);
@@ -377,7 +419,12 @@ describe('an installation of its own', function () {
 						(select hash from ledger_head) as head`
 				);
 			expect(await census(other)).to.deep.equal(await census(here));
-			expect(other.limen('verify-ledger').status).to.equal(0);
+			expect(other.limen('verify-ledger', '--from', head).status).to.equal(0);
+			const again = await fetch(other.url('/account'), {
+				headers: { cookie, accept: 'text/html' },
+				redirect: 'manual'
+			});
+			expect(again.headers.get('location'), 'who was signed in then is not now').to.include('/sign-in');
 			// Units that trust the server by its certificate go on trusting it
 			const certificate = ({ settings }: Installation) =>
 				readFileSync(join(settings.LIMEN_STATE_DIR, 'keys', 'bootstrap.crt'), 'utf8');

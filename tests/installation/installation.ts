@@ -1,5 +1,6 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { once } from 'node:events';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
@@ -114,12 +115,11 @@ export class Installation {
 	}
 
 	/** How the start command ended, once it has. */
-	untilEnded(): Promise<number | null> {
+	async untilEnded(): Promise<number | null> {
 		const child = this.#command!;
+		if (child.exitCode === null && child.signalCode === null) await once(child, 'exit');
 		this.#command = null;
-		return new Promise((resolve) =>
-			child.exitCode === null ? child.once('exit', (code) => resolve(code)) : resolve(child.exitCode)
-		);
+		return child.exitCode;
 	}
 
 	/** The postmaster and every process of its, all at once, as a power cut would. */
@@ -182,10 +182,11 @@ async function untilGone(pids: readonly number[]): Promise<void> {
 	for (const pid of pids) while (alive(pid)) await sleep(20);
 }
 
-/** A process that has ended but was not waited for by its parent is dead all the same. */
+/** A process that has ended but was not waited for by its parent is dead all the same, once its last thread is. */
 function alive(pid: number): boolean {
 	try {
-		return !/^State:\s+[ZX]/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
+		const ended = /^State:\s+[ZX]/m.test(readFileSync(`/proc/${pid}/status`, 'utf8'));
+		return !ended || readdirSync(`/proc/${pid}/task`).length > 1;
 	} catch {
 		return false;
 	}

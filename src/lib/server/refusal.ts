@@ -99,3 +99,18 @@ export const unstorable = (event: RequestEvent): Response =>
 		400,
 		'Something in this cannot be kept: a character that no text holds, or a date or number out of range. Nothing was changed.'
 	);
+
+/** A body that is no form, where a route reads one. */
+export class NoForm extends Error {}
+
+/** Lets a route's reading of a form tell what is no form from a fault of ours: undici throws a TypeError for both. */
+export function tellNoForm(request: Request): void {
+	const read = request.formData.bind(request);
+	request.formData = () =>
+		read().catch((error: unknown) => {
+			throw error instanceof TypeError ? new NoForm(error.message) : error;
+		});
+}
+
+export const noForm = (event: RequestEvent): Response =>
+	refuseRequest(event, 400, 'This is not a form as a browser sends it. Nothing was changed.');

@@ -1,0 +1,488 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import pg from 'pg';
+import { firstBroken } from '../../command/keep';
+import { database, ownerUrl } from '../../src/lib/server/database';
+import { removeRule } from '../../src/lib/server/onboarding';
+import { currentSettings } from '../../src/lib/server/settings';
+import {
+	ACTOR,
+	address,
+	boundUnit,
+	customerId,
+	invoke,
+	lineOf,
+	newLabel,
+	newPerson,
+	type TestPerson
+} from '../server/making';
+import { nothing, thingsOf, tokenFor, WALK, type Ids } from '../server/walk';
+import { workbook } from '../server/workbook';
+import { PORTS, request, send, statusOf, survives } from './attack';
+
+/** How long all of it goes on; `./limen test hostile --minutes 30` makes it longer. */
+const MINUTES = Number(process.env.LIMEN_HOSTILE_MINUTES ?? '0.4');
+/** What fails is found again with the seed that it is reported with. */
+const SEED = process.env.LIMEN_HOSTILE_SEED;
+const OURS = 'Marlstone Veterinary';
+const THEIRS = 'Southfold Physio';
+
+/** As long as its share of the time lasts; what was begun is finished. */
+const forShare = (share: number): fc.Parameters<unknown> => ({
+	numRuns: 1_000_000,
+	interruptAfterTimeLimit: MINUTES * share * 60_000,
+	endOnFailure: true,
+	includeErrorInReport: true,
+	...(SEED !== undefined && { seed: Number(SEED) })
+});
+
+/** What programs have choked on, and whatever comes up. */
+const hostileText = fc.oneof(
+	fc.constantFrom(
+		...[
+			'',
+			' ',
+			'\0',
+			'\ud800',
+			'%',
+			'%00',
+			'%ff',
+			'../',
+			'..%2f',
+			"'",
+			'"',
+			'`',
+			'\\',
+			'\r\nx: y',
+			'\u202e',
+			'\ufeff'
+		],
+		...[
+			'-1',
+			'0',
+			'-0',
+			'1e999',
+			'NaN',
+			'Infinity',
+			'0x10',
+			'2147483648',
+			'9223372036854775808',
+			'9'.repeat(400)
+		],
+		...[
+			'{',
+			'[',
+			'[[',
+			'{}',
+			'[]',
+			'null',
+			'true',
+			'""',
+			'{"a":',
+			'{"__proto__":{"x":1}}',
+			'[{"id":null}]',
+			'[['.repeat(9000)
+		],
+		...[
+			'constructor',
+			'__proto__',
+			'toString',
+			'00000000-0000-0000-0000-000000000000',
+			'{{ x',
+			'{% for %}',
+			'{{ 1 | pad: 400000000 }}'
+		],
+		...[
+			'0000-00-00',
+			'2026-02-30',
+			'+275760-09-13T00:00:00.000Z',
+			'-271821-04-20T00:00:00Z',
+			'9999-12-31T23:59'
+		],
+		...[
+			'::/0',
+			'10.0.0.0/33',
+			'0.0.0.0/0',
+			'1-9999999999',
+			'1,2,3',
+			'=1+1',
+			'<script>',
+			'%s%n',
+			"'; drop table unit; --"
+		],
+		'x'.repeat(20_000),
+		'x,'.repeat(20_000),
+		'/*'.repeat(5000),
+		'e\u0301'.repeat(2000)
+	),
+	fc.string({ unit: 'binary', maxLength: 300 }),
+	fc.string({ unit: 'grapheme-ascii', maxLength: 60 }),
+	fc.json({ maxDepth: 4 }),
+	fc.integer().map(String),
+	fc.double().map(String)
+);
+const mutation = fc.record({ where: fc.nat(), text: hostileText });
+type Mutation = { readonly where: number; readonly text: string };
+
+type Change = (text: string) => void;
+/** Wherever something can be put into a request: its path, its query, its headers, each field of its body. */
+function placesIn(url: URL, init: RequestInit, headers: Headers): Change[] {
+	const places: Change[] = [
+		(text) => {
+			const parts = url.pathname.split('/');
+			parts[1 + (text.length % Math.max(1, parts.length - 1))] = encodeURIComponent(text.toWellFormed());
+			url.pathname = parts.join('/');
+		},
+		(text) => url.searchParams.set('q', text),
+		(text) => url.searchParams.append('position', text),
+		(text) => url.searchParams.set('x-sveltekit-invalidated', text)
+	];
+	for (const name of [...url.searchParams.keys()]) places.push((text) => url.searchParams.set(name, text));
+	const latin = (text: string) => text.replace(/[^\t\x20-\x7e\x80-\xff]/g, '?');
+	for (const name of [
+		'accept',
+		'accept-language',
+		'content-type',
+		'range',
+		'if-none-match',
+		'idempotency-key',
+		'forwarded',
+		'x-forwarded-for',
+		'origin',
+		'referer',
+		'last-event-id'
+	])
+		places.push((text) => headers.set(name, latin(text)));
+	places.push((text) =>
+		headers.set('cookie', `${headers.get('cookie') ?? ''}; ${latin(text)}; customer=${latin(text)}`)
+	);
+	const { body } = init;
+	if (body instanceof URLSearchParams) {
+		for (const name of new Set(body.keys())) {
+			places.push(
+				(text) => body.set(name, text),
+				(text) => body.append(name, text),
+				() => body.delete(name)
+			);
+			const given = body.get(name)!;
+			if (/^[[{]/.test(given))
+				for (const change of placesInJson(given, (now) => body.set(name, now))) places.push(change, change);
+		}
+		places.push((text) => body.append(text, text));
+	} else if (typeof body === 'string') {
+		places.push(...placesInJson(body, (now) => (init.body = now)));
+	}
+	if (body) places.push((text) => (init.body = text));
+	return places;
+}
+
+/** Each value within a JSON text, replaced by a text or by what the text is as JSON. */
+function placesInJson(given: string, write: (now: string) => void): Change[] {
+	let whole: unknown;
+	try {
+		whole = JSON.parse(given);
+	} catch {
+		return [];
+	}
+	const places: Change[] = [];
+	const visit = (within: Record<string, unknown>): void => {
+		for (const key of Object.keys(within)) {
+			const put = (value: unknown) => {
+				within[key] = value;
+				write(JSON.stringify(whole));
+			};
+			places.push(
+				put,
+				(text) => put(parsed(text)),
+				() => put(undefined)
+			);
+			if (within[key] && typeof within[key] === 'object') visit(within[key] as Record<string, unknown>);
+		}
+	};
+	if (whole && typeof whole === 'object') visit(whole as Record<string, unknown>);
+	return places;
+}
+const parsed = (text: string): unknown => {
+	try {
+		return JSON.parse(text);
+	} catch {
+		return [text];
+	}
+};
+
+/** Runs something whose requests through `fetch` are changed on their way. */
+async function changing<Result>(
+	mutations: readonly Mutation[],
+	work: () => Promise<Result>
+): Promise<Result> {
+	const plain = globalThis.fetch;
+	globalThis.fetch = (input, given = {}) => {
+		const url = new URL(String(input));
+		const headers = new Headers(given.headers);
+		const init = { ...given };
+		for (const { where, text } of mutations) {
+			const places = placesIn(url, init, headers);
+			places[where % places.length]!(text);
+		}
+		return plain(url, { ...init, headers });
+	};
+	try {
+		return await work();
+	} finally {
+		globalThis.fetch = plain;
+	}
+}
+
+/** The inside of a program: its stack, its queries, its hashes. */
+const INSIDE =
+	/\bat [^\n]{1,200}\.(?:js|ts):\d+|\$argon2|password_hash|node_modules|syntax error at or near|invalid input syntax|violates \w+/;
+
+describe('whatever comes from outside', function () {
+	this.timeout(MINUTES * 60_000 * 2 + 120_000);
+	let ours: Ids;
+	let theirs: Ids;
+	let marks: string[];
+	let token: string;
+	let people: (TestPerson | null)[];
+	let kept: { entries: number; units: number };
+
+	const counts = async () => ({
+		entries: Number((await database()('ledger_entry').count({ count: '*' }))[0]!.count),
+		units: Number((await database()('unit').count({ count: '*' }))[0]!.count)
+	});
+
+	before(async () => {
+		const engineer = await newPerson({ [OURS]: 'engineer' });
+		token = await tokenFor(OURS);
+		const [own, other] = [
+			await thingsOf(OURS, engineer),
+			await thingsOf(THEIRS, await newPerson({ [THEIRS]: 'engineer' }))
+		];
+		[ours, theirs] = [own.ids, other.ids];
+		marks = other.marks.filter((mark) => !own.marks.includes(mark));
+		people = [
+			engineer,
+			await newPerson({ [OURS]: 'technician' }),
+			await newPerson({ [OURS]: 'reader' }),
+			{ ...engineer, cookie: '' }
+		];
+		kept = await counts();
+	});
+	// They would work on what other tests take in
+	after(async () => {
+		for (const { rule } of [ours, theirs]) await removeRule(rule, ACTOR);
+	});
+	after('nothing of what was kept is lost, and the ledger holds', async () => {
+		const now = await counts();
+		expect(now.entries).to.be.at.least(kept.entries);
+		expect(now.units).to.be.at.least(kept.units);
+		const owner = new pg.Client({ connectionString: ownerUrl(currentSettings()) });
+		await owner.connect();
+		expect((await firstBroken(owner)).problem).to.equal(null);
+		await owner.end();
+	});
+
+	function expectHarmless(what: string, status: number, text: string, location: string | null): void {
+		expect(status, `${what}: ${text.slice(0, 300)}`).to.be.within(200, 499);
+		expect(text, what).to.not.match(INSIDE);
+		for (const mark of marks) expect(text.includes(mark), `${what} tells “${mark}”`).to.equal(false);
+		if (location) expect(new URL(location, address('')).origin, what).to.equal(new URL(address('')).origin);
+	}
+
+	it('every page, form and program’s request answers in order, whatever is put into it', () =>
+		survives(() =>
+			fc.assert(
+				fc.asyncProperty(
+					fc.constantFrom(...Object.keys(WALK)),
+					fc.nat(),
+					fc.nat(),
+					fc.array(mutation, { minLength: 1, maxLength: 3 }),
+					async (way, who, whose, mutations) => {
+						const ids = [ours, theirs, nothing()][whose % 3]!;
+						const response = await changing(mutations, () =>
+							WALK[way]!(ids, people[who % people.length]!, token)
+						);
+						expectHarmless(way, response.status, await response.text(), response.headers.get('location'));
+					}
+				),
+				forShare(0.6)
+			)
+		));
+
+	it('every address answers in order, however it is written', () =>
+		survives(() =>
+			fc.assert(
+				fc.asyncProperty(
+					fc.constantFrom('GET', 'POST', 'PUT', 'DELETE', 'HEAD', 'OPTIONS', 'PATCH', 'TRACE', 'QUERY'),
+					fc.array(
+						fc.oneof(
+							fc.constantFrom(
+								'api',
+								'v1',
+								'sites',
+								'units',
+								'..',
+								'.',
+								'',
+								'%2e%2e',
+								'_app',
+								'immutable',
+								'restconf',
+								'operations',
+								'images',
+								'files',
+								'field',
+								'__data.json',
+								'rows',
+								'%00',
+								'%'
+							),
+							hostileText.map((text) => text.slice(0, 200))
+						),
+						{ maxLength: 5 }
+					),
+					fc.array(
+						fc.constantFrom(
+							'content-length: -1',
+							'content-length: 99',
+							'transfer-encoding: chunked',
+							'transfer-encoding: x',
+							'expect: 100-continue',
+							'upgrade: websocket',
+							'connection: upgrade',
+							'host: x',
+							'accept: */*',
+							'range: bytes=9-1,-,5-'
+						),
+						{ maxLength: 3 }
+					),
+					fc.boolean(),
+					async (method, parts, headers, secure) => {
+						const path = `/${parts.join('/')}`.replace(/[\r\n ]/g, '+');
+						const answer = await send(
+							secure ? PORTS.units() : PORTS.http(),
+							Buffer.from(request(method, path, [...headers, 'connection: close']), 'latin1'),
+							{ secure, silence: 300 }
+						);
+						// Nothing at all is an answer to what is no request
+						if (answer)
+							expect(statusOf(answer), `${method} ${path}: ${answer.slice(0, 200)}`).to.be.within(100, 499);
+						expect(answer).to.not.match(INSIDE);
+					}
+				),
+				forShare(0.1)
+			)
+		));
+
+	it('every report of a unit is taken or refused in words of RFC 8572', async () => {
+		const unit = await boundUnit();
+		const value = fc.oneof(hostileText, fc.jsonValue({ maxDepth: 3 }));
+		await survives(() =>
+			fc.assert(
+				fc.asyncProperty(
+					fc.constantFrom('get-bootstrapping-data', 'report-progress'),
+					fc.oneof(
+						hostileText,
+						fc.dictionary(
+							fc.constantFrom(
+								'progress-type',
+								'message',
+								'ssh-host-keys',
+								'trust-anchor-certs',
+								'signed-data-preferred',
+								'hw-model',
+								'os-name',
+								'os-version',
+								'nonce',
+								'x'
+							),
+							fc.oneof(
+								value,
+								fc.constantFrom(
+									'bootstrap-initiated',
+									'informational',
+									'boot-image-mismatch',
+									'config-warning'
+								)
+							),
+							{ maxKeys: 5 }
+						)
+					),
+					fc.option(hostileText),
+					async (operation, input, type) => {
+						const body =
+							typeof input === 'string'
+								? input
+								: JSON.stringify({ 'ietf-sztp-bootstrap-server:input': input });
+						const answer = await invoke(operation, unit, body, {
+							...(type !== null && { 'content-type': type.replace(/[^\x20-\x7e]/g, '?') })
+						});
+						expectHarmless(operation, answer.status, await answer.text(), null);
+					}
+				),
+				forShare(0.1)
+			)
+		);
+	});
+
+	it('every file is read or refused in words', async () => {
+		const customer = await customerId();
+		const whole = await workbook([['Serial', 'MAC', 'Claim code'], lineOf(newLabel()).split(',')]);
+		const coordinator = await newPerson({ [OURS]: 'coordinator' });
+		await survives(() =>
+			fc.assert(
+				fc.asyncProperty(
+					fc.array(fc.tuple(fc.nat(), fc.nat(255)), { maxLength: 8 }),
+					fc.oneof(
+						fc.constant(whole),
+						fc.uint8Array({ maxLength: 3000 }),
+						hostileText.map((text) => new TextEncoder().encode(text))
+					),
+					fc.constantFrom('x.xlsx', 'x.csv', 'x', '../../x.xlsx', '\u202e.xlsx'),
+					async (changes, content, name) => {
+						const bytes = Uint8Array.from(content);
+						for (const [at, byte] of changes) if (bytes.length > 0) bytes[at % bytes.length] = byte;
+						const body = new FormData();
+						body.set('customer', customer);
+						body.set('file', new File([bytes], name));
+						const answer = await fetch(address('/intake?/claim'), {
+							method: 'POST',
+							headers: {
+								cookie: coordinator.cookie,
+								origin: new URL(address('')).origin,
+								accept: 'application/json',
+								'x-sveltekit-action': 'true'
+							},
+							body
+						});
+						expectHarmless(name, answer.status, await answer.text(), null);
+					}
+				),
+				forShare(0.1)
+			)
+		);
+	});
+
+	it('every dialler is borne, whatever it says instead of SSH', () =>
+		survives(() =>
+			fc.assert(
+				fc.asyncProperty(
+					fc.oneof(
+						fc.constant('SSH-2.0-x\r\n'),
+						fc.constant('SSH-2.0-'),
+						hostileText.map((text) => `SSH-2.0-${text}\r\n`),
+						hostileText
+					),
+					fc.array(fc.uint8Array({ maxLength: 400 }), { maxLength: 4 }),
+					async (banner, packets) => {
+						await send(
+							PORTS.callHome(),
+							[Buffer.from(banner, 'latin1'), ...packets.map((packet) => Buffer.from(packet))],
+							{ silence: 100 }
+						);
+					}
+				),
+				forShare(0.1)
+			)
+		));
+});

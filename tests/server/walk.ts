@@ -1,0 +1,484 @@
+import { v7 as uuid } from 'uuid';
+import { database } from '../../src/lib/server/database';
+import { claimBatch } from '../../src/lib/server/intake';
+import { saveRule } from '../../src/lib/server/onboarding';
+import { createPool, importUsed, savePattern } from '../../src/lib/server/plan';
+import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
+import {
+	ACTOR,
+	address,
+	boundUnit,
+	customerId,
+	get,
+	invoke,
+	lineOf,
+	newLabel,
+	newUnit,
+	newPerson,
+	openPosition,
+	post,
+	report,
+	type TestPerson
+} from './making';
+
+/** The ids a request can ask by; the same shape for theirs and for nothing. */
+export interface Ids {
+	readonly customer: string;
+	readonly site: string;
+	readonly position: string;
+	readonly unit: string;
+	readonly run: string;
+	readonly batch: string;
+	readonly serial: string;
+	readonly session: string;
+	readonly person: string;
+	readonly token: string;
+	readonly pool: string;
+	readonly allotment: string;
+	readonly caller: string;
+	readonly pattern: string;
+	readonly photo: string;
+	readonly rule: string;
+	readonly proposed: string;
+}
+export type Ask = (ids: Ids, as: TestPerson, token: string) => Promise<Response>;
+
+const form =
+	(path: string, fields: Record<string, string>): Ask =>
+	(_ids, as) =>
+		post(path, fields, {}, as);
+
+const firstOf = async (table: string): Promise<string> =>
+	(await database()(table).orderBy('name').first('id')).id;
+
+const FIELD_ENTRIES = [uuid(), uuid()];
+const SITE_FORM = {
+	name: 'A site of the walk', street: '', locality: '', country: '', latitude: '', longitude: '', timeZone: 'Pacific/Auckland',
+	contact: '', phone: '', accessHours: '', directions: '', uplink: 'fibre', provider: '', circuit: '', sim: '', apn: '',
+	appointment: '', minutes: '60', technician: ''
+}; // prettier-ignore
+const patternForm = async () =>
+	JSON.stringify({
+		id: null,
+		edit: 0,
+		name: 'A pattern of the walk',
+		note: '',
+		siteValues: {},
+		places: [{ id: null, name: 'x', profileId: await firstOf('profile'), values: {} }]
+	});
+
+/** Every door of the application. A route that is not here fails the walk. */
+export const WALK: Record<string, Ask> = {
+	'GET /': (_ids, as) => get('/', as),
+	'POST /?/retry': (ids, as) => post('/?/retry', { position: ids.position }, {}, as),
+	'POST /?/bind': (ids, as) => post('/?/bind', { position: ids.position, unit: ids.unit }, {}, as),
+	'POST /?/unbind': (ids, as) => post('/?/unbind', { position: ids.position }, {}, as),
+	'POST /?/away': (ids, as) => post('/?/away', { caller: ids.caller }, {}, as),
+	'GET /intake': (_ids, as) => get('/intake', as),
+	'POST /intake?/claim': (ids, as) =>
+		post('/intake?/claim', { customer: ids.customer, text: lineOf(newLabel()) }, {}, as),
+	'POST /intake?/again': (ids, as) => post('/intake?/again', { unit: ids.unit, code: 'NEWCODE234' }, {}, as),
+	'POST /intake?/drop': (ids, as) => post('/intake?/drop', { unit: ids.unit }, {}, as),
+	'POST /intake?/columns': (ids, as) =>
+		post('/intake?/columns', { customer: ids.customer, text: 'serial,site\nx,y' }, {}, as),
+	'GET /intake/rules': (_ids, as) => get('/intake/rules', as),
+	'POST /intake/rules?/save': (ids, as) =>
+		post('/intake/rules?/save', { customer: ids.customer, about: 'og-2 gateway', held: 'yes' }, {}, as),
+	'POST /intake/rules?/remove': (ids, as) => post('/intake/rules?/remove', { rule: ids.rule }, {}, as),
+	'POST /intake/rules?/fill': (ids, as) => post('/intake/rules?/fill', { customer: ids.customer }, {}, as),
+	'POST /intake/rules?/approve': (ids, as) => post('/intake/rules?/approve', { unit: ids.proposed }, {}, as),
+	'POST /intake/rules?/decline': (ids, as) => post('/intake/rules?/decline', { unit: ids.proposed }, {}, as),
+	'POST /intake/rules?/unbind': (ids, as) =>
+		post('/intake/rules?/unbind', { position: ids.position }, {}, as),
+	'GET /intake/[id=uuid]/progress': (ids, as) => get(`/intake/${ids.batch}/progress`, as),
+	'GET /intake/[id=uuid]/file': (ids, as) => get(`/intake/${ids.batch}/file`, as),
+	'GET /intake/[id=uuid]': (ids, as) => get(`/intake/${ids.batch}`, as),
+	'POST /intake/[id=uuid]?/mend': (ids, as) =>
+		post(`/intake/${ids.batch}?/mend`, { row: '1', text: lineOf(newLabel()) }, {}, as),
+	'POST /intake/[id=uuid]?/drop': (ids, as) => post(`/intake/${ids.batch}?/drop`, { row: '1' }, {}, as),
+	'POST /intake/[id=uuid]?/again': (ids, as) =>
+		post(`/intake/${ids.batch}?/again`, { unit: ids.unit, code: 'NEWCODE234' }, {}, as),
+	'GET /sites': (_ids, as) => get('/sites', as),
+	'GET /sites/[id=uuid]': (ids, as) => get(`/sites/${ids.site}?position=${ids.position}`, as),
+	'POST /sites/[id=uuid]?/bind': async (ids, as) =>
+		post(`/sites/${ids.site}?/bind`, { position: ids.position, unit: (await newUnit()).unitId }, {}, as),
+	'POST /sites/[id=uuid]?/swap': async (ids, as) =>
+		post(
+			`/sites/${ids.site}?/swap`,
+			{ position: ids.position, unit: (await newUnit('gateway')).unitId, reason: 'x' },
+			{},
+			as
+		),
+	'POST /sites/[id=uuid]?/unbind': (ids, as) =>
+		post(`/sites/${ids.site}?/unbind`, { position: ids.position }, {}, as),
+	'POST /sites/[id=uuid]?/retry': (ids, as) =>
+		post(`/sites/${ids.site}?/retry`, { position: ids.position }, {}, as),
+	'POST /sites/[id=uuid]?/reveal': (ids, as) =>
+		post(`/sites/${ids.site}?/reveal`, { position: ids.position, name: 'staff_secret' }, {}, as),
+	'POST /sites/[id=uuid]?/follow': async (ids, as) =>
+		post(`/sites/${ids.site}?/follow`, { position: ids.position, profile: await firstOf('profile') }, {}, as),
+	'GET /sites/new': (ids, as) => get(`/sites/new?customer=${ids.customer}`, as),
+	'POST /sites/new?/default': (ids, as) =>
+		post('/sites/new', { ...SITE_FORM, customer: ids.customer }, {}, as),
+	'GET /sites/rows': (_ids, as) => get('/sites/rows?q=clinic', as),
+	'GET /sites/file': (_ids, as) => get('/sites/file', as),
+	'POST /sites?/saveView': form('/sites?/saveView', { name: '', query: '' }),
+	'POST /sites?/dropView': (ids, as) => post('/sites?/dropView', { view: ids.site }, {}, as),
+	'POST /sites?/technician': (ids, as) =>
+		post('/sites?/technician', { site: ids.site, technician: as.id }, {}, as),
+	'GET /units': (_ids, as) => get('/units', as),
+	'GET /units/rows': (ids, as) => get(`/units/rows?q=${ids.serial}`, as),
+	'GET /units/file': (_ids, as) => get('/units/file', as),
+	'POST /units?/saveView': form('/units?/saveView', { name: '', query: '' }),
+	'POST /units?/dropView': (ids, as) => post('/units?/dropView', { view: ids.unit }, {}, as),
+	'POST /units?/retry': (ids, as) => post('/units?/retry', { unit: ids.unit }, {}, as),
+	'GET /sites/at/[card]': (ids, as) => get(`/sites/at/${ids.position.replaceAll('-', '')}`, as),
+	'POST /sites/cards': (ids, as) => post('/sites/cards', { site: ids.site }, {}, as),
+	'POST /labels': (ids, as) => post('/labels', { unit: ids.unit, position: ids.position }, {}, as),
+	'GET /progress/[token]': (_ids, as) => get('/progress/nothing', as),
+	'GET /progress/[token]/now': (_ids, as) => get('/progress/nothing/now', as),
+	'POST /sites/[id=uuid]?/endLinks': (ids, as) => post(`/sites/${ids.site}?/endLinks`, {}, {}, as),
+	'GET /sites/land': (_ids, as) => get('/sites/land?latitude=-41&longitude=173', as),
+	'GET /sites/geojson': (_ids, as) => get('/sites/geojson', as),
+	'GET /sites/stamp': (ids, as) => get(`/sites/stamp?pattern=${ids.pattern}`, as),
+	'GET /sites/stamp/file': (ids, as) => get(`/sites/stamp/file?pattern=${ids.pattern}`, as),
+	'POST /sites/stamp?/compare': (ids, as) =>
+		post('/sites/stamp?/compare', { pattern: ids.pattern, text: 'site\nx' }, {}, as),
+	'POST /sites/stamp?/stamp': (ids, as) =>
+		post('/sites/stamp?/stamp', { pattern: ids.pattern, cells: '[["site"],["x"]]', seal: 'x' }, {}, as),
+	'GET /sites/patterns': (_ids, as) => get('/sites/patterns', as),
+	'GET /sites/patterns/new': (ids, as) => get(`/sites/patterns/new?from=${ids.site}`, as),
+	'POST /sites/patterns/new?/save': async (ids, as) =>
+		post('/sites/patterns/new?/save', { customer: ids.customer, pattern: await patternForm() }, {}, as),
+	'GET /sites/patterns/[id=uuid]': (ids, as) => get(`/sites/patterns/${ids.pattern}`, as),
+	'POST /sites/patterns/[id=uuid]?/save': async (ids, as) =>
+		post(
+			`/sites/patterns/${ids.pattern}?/save`,
+			{ customer: ids.customer, pattern: await patternForm() },
+			{},
+			as
+		),
+	'POST /sites/patterns/[id=uuid]?/follow': (ids, as) =>
+		post(`/sites/patterns/${ids.pattern}?/follow`, { site: ids.site }, {}, as),
+	'POST /sites/patterns/[id=uuid]?/remove': (ids, as) =>
+		post(`/sites/patterns/${ids.pattern}?/remove`, {}, {}, as),
+	'POST /sites/[id=uuid]?/change': (ids, as) =>
+		post(`/sites/${ids.site}?/change`, { ...SITE_FORM, edit: '0' }, {}, as),
+	'POST /sites/[id=uuid]?/plan': async (ids, as) =>
+		post(`/sites/${ids.site}?/plan`, { name: 'x', profile: await firstOf('profile') }, {}, as),
+	'POST /sites/[id=uuid]?/remove': (ids, as) =>
+		post(`/sites/${ids.site}?/remove`, { position: ids.position }, {}, as),
+	'POST /sites/[id=uuid]?/copy': (ids, as) => post(`/sites/${ids.site}?/copy`, { to: ids.site }, {}, as),
+	'GET /calendar/[token]': (_ids, as) => get('/calendar/nothing.ics', as),
+	'POST /account?/calendar': form('/account?/calendar', {}),
+	'GET /units/[id=uuid]': (ids, as) => get(`/units/${ids.unit}`, as),
+	'POST /units/[id=uuid]?/bind': async (ids, as) =>
+		post(`/units/${ids.unit}?/bind`, { position: await openPosition(), unit: ids.unit }, {}, as),
+	'POST /units/[id=uuid]?/unbind': (ids, as) =>
+		post(`/units/${ids.unit}?/unbind`, { position: ids.position }, {}, as),
+	'POST /units/[id=uuid]?/retry': (ids, as) =>
+		post(`/units/${ids.unit}?/retry`, { position: ids.position }, {}, as),
+	'POST /units/[id=uuid]?/service': (ids, as) => post(`/units/${ids.unit}?/service`, {}, {}, as),
+	'POST /units/[id=uuid]?/giveUp': (ids, as) => post(`/units/${ids.unit}?/giveUp`, {}, {}, as),
+	'POST /units/[id=uuid]?/code': (ids, as) =>
+		post(`/units/${ids.unit}?/code`, { code: 'NEWCODE234' }, {}, as),
+	'GET /profiles': (_ids, as) => get('/profiles', as),
+	'GET /profiles/[id=uuid]': async (_ids, as) => get(`/profiles/${await firstOf('profile')}`, as),
+	'POST /profiles?/part': form('/profiles?/part', { name: '' }),
+	'POST /profiles?/profile': form('/profiles?/profile', { name: '' }),
+	'GET /profiles/begin': (_ids, as) => get('/profiles/begin', as),
+	'POST /profiles/begin?/default': form('/profiles/begin', { name: '' }),
+	'GET /profiles/parts/from-text': (ids, as) => get(`/profiles/parts/from-text?position=${ids.position}`, as),
+	'POST /profiles/parts/from-text?/default': form('/profiles/parts/from-text', { name: '' }),
+	'GET /profiles/parts/[id=uuid]': async (_ids, as) => get(`/profiles/parts/${await firstOf('part')}`, as),
+	'POST /profiles/parts/[id=uuid]?/save': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/save`, {}, {}, as),
+	'POST /profiles/parts/[id=uuid]?/release': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/release`, {}, {}, as),
+	'POST /profiles/parts/[id=uuid]?/drop': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/drop`, {}, {}, as),
+	'POST /profiles/parts/[id=uuid]?/retire': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/retire`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/save': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/save`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/again': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/again`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/drop': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/drop`, { edit: '1' }, {}, as),
+	'GET /profiles/[id=uuid]/release': async (_ids, as) =>
+		get(`/profiles/${await firstOf('profile')}/release`, as),
+	'POST /profiles/[id=uuid]/release?/default': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}/release`, { edit: '1', why: 'x' }, {}, as),
+	'GET /positions/[id=uuid]/preview': (ids, as) =>
+		get(`/positions/${ids.position}/preview?with=position:${ids.position}`, as),
+	'POST /positions/[id=uuid]/preview?/reveal': (ids, as) =>
+		post(
+			`/positions/${ids.position}/preview?/reveal`,
+			{ position: ids.position, name: 'staff_secret' },
+			{},
+			as
+		),
+	'GET /values': (ids, as) => get(`/values?position=${ids.position}`, as),
+	'POST /values?/save': (ids, as) =>
+		post(
+			'/values?/save',
+			{ changes: JSON.stringify([{ positionId: ids.position, field: 'hostname', was: '', now: 'x' }]) },
+			{},
+			as
+		),
+	'POST /values?/compare': (ids, as) => post(`/values?/compare&position=${ids.position}`, {}, {}, as),
+	'GET /values/rows': async (ids, as) =>
+		get(`/values/rows?profile=${await firstOf('profile')}&customer=${ids.customer}`, as),
+	'GET /values/file': async (ids, as) =>
+		get(`/values/file?profile=${await firstOf('profile')}&customer=${ids.customer}`, as),
+	'GET /addresses': (_ids, as) => get('/addresses', as),
+	'POST /addresses?/make': (ids, as) =>
+		post(
+			'/addresses?/make',
+			{ customer: ids.customer, name: 'x', field: 'networks', scope: 'site', first: '1', last: '2' },
+			{},
+			as
+		),
+	'GET /addresses/[id=uuid]': (ids, as) => get(`/addresses/${ids.pool}`, as),
+	'POST /addresses/[id=uuid]?/allot': (ids, as) => post(`/addresses/${ids.pool}?/allot`, {}, {}, as),
+	'POST /addresses/[id=uuid]?/used': (ids, as) =>
+		post(`/addresses/${ids.pool}?/used`, { used: '1 x' }, {}, as),
+	'POST /addresses/[id=uuid]?/release': (ids, as) =>
+		post(`/addresses/${ids.pool}?/release`, { allotment: ids.allotment }, {}, as),
+	'GET /arrivals': (_ids, as) => get('/arrivals', as),
+	'POST /arrivals?/bind': (ids, as) =>
+		post('/arrivals?/bind', { position: ids.position, unit: ids.unit }, {}, as),
+	'POST /arrivals?/unbind': (ids, as) => post('/arrivals?/unbind', { position: ids.position }, {}, as),
+	'POST /arrivals?/away': (ids, as) => post('/arrivals?/away', { caller: ids.caller }, {}, as),
+	'POST /arrivals?/ask': (ids, as) => post('/arrivals?/ask', { caller: ids.caller }, {}, as),
+	'POST /arrivals?/retry': (ids, as) => post('/arrivals?/retry', { position: ids.position }, {}, as),
+	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
+	'GET /upkeep': (_ids, as) => get('/upkeep', as),
+	'PUT /upkeep/images/[line]/[version]': (_ids, as) =>
+		get('/upkeep/images/x/1', as, { method: 'PUT', body: 'x', headers: { origin: address('') } }),
+	'GET /records': (ids, as) => get(`/records?unit=${ids.unit}`, as),
+	'GET /records/csv': (ids, as) => get(`/records/csv?unit=${ids.unit}`, as),
+	'GET /field': (ids, as) => get(`/field?site=${ids.site}`, as),
+	'POST /field/sync': (ids, as) =>
+		fetch(address('/field/sync'), {
+			method: 'POST',
+			headers: { cookie: as.cookie, origin: address(''), 'content-type': 'application/json' },
+			body: JSON.stringify({
+				now: 0,
+				entries: ['note', 'bind'].map((kind, at) => ({
+					id: FIELD_ENTRIES[at],
+					at,
+					siteId: ids.site,
+					positionId: ids.position,
+					...(kind === 'note' ? { kind, text: 'a note of the walk' } : { kind, serial: ids.serial })
+				}))
+			})
+		}),
+	'POST /field?/settle': (ids, as) => post('/field?/settle', { conflict: ids.photo, choice: 'mine' }, {}, as),
+	'GET /field/photos/[id=uuid]': (ids, as) => get(`/field/photos/${ids.photo}`, as),
+	'GET /phone': (ids, as) => get(`/phone?q=${ids.serial.slice(-6)}`, as),
+	'POST /phone?/bind': (ids, as) => post('/phone?/bind', { position: ids.position, unit: ids.unit }, {}, as),
+	'POST /phone?/undo': (ids, as) => post('/phone?/undo', { position: ids.position }, {}, as),
+	'GET /find': (ids, as) => get(`/find?q=${ids.serial}`, as),
+	'POST /customer': async (ids, as) => {
+		// Chosen or not: the next page must show nothing of them
+		const cookie = `${as.cookie}; customer=${ids.customer}`;
+		await post('/customer', { customer: ids.customer, back: '/sites' }, {}, as);
+		return get('/sites', as, { headers: { cookie } });
+	},
+	'GET /account': (_ids, as) => get('/account', as),
+	'POST /account?/end': (ids, as) => post('/account?/end', { session: ids.session }, {}, as),
+	'POST /account?/password': form('/account?/password', { password: 'x' }),
+	'POST /account?/begin': form('/account?/begin', {}),
+	'POST /account?/first': form('/account?/first', { code: '000000' }),
+	'POST /account?/off': form('/account?/off', {}),
+	'GET /people': (_ids, as) => get('/people', as),
+	'POST /people?/invite': form('/people?/invite', { name: 'x', email: 'x@tests.example' }),
+	'POST /people?/roles': (ids, as) => post('/people?/roles', { person: ids.person }, {}, as),
+	'POST /people?/link': (ids, as) => post('/people?/link', { person: ids.person }, {}, as),
+	'POST /people?/out': (ids, as) => post('/people?/out', { person: ids.person }, {}, as),
+	'POST /people?/in': (ids, as) => post('/people?/in', { person: ids.person }, {}, as),
+	'POST /people?/codes': (ids, as) => post('/people?/codes', { person: ids.person }, {}, as),
+	'POST /people?/end': (ids, as) => post('/people?/end', { session: ids.session }, {}, as),
+	'POST /people?/token': form('/people?/token', { name: 'x', days: '1' }),
+	'POST /people?/customer': form('/people?/customer', { name: 'A customer of the walk' }),
+	'POST /people?/revoke': (ids, as) => post('/people?/revoke', { token: ids.token }, {}, as),
+	'GET /sign-in': (_ids, as) => get('/sign-in', as),
+	'POST /sign-in?/password': form('/sign-in?/password', { email: 'nobody@tests.example', password: 'wrong' }),
+	'POST /sign-in?/quick': (ids, as) => post('/sign-in?/quick', { person: ids.person }, {}, as),
+	'GET /forgotten': (_ids, as) => get('/forgotten', as),
+	'POST /forgotten?/default': form('/forgotten', { email: 'nobody@tests.example' }),
+	'GET /ticket/[token]': (_ids, as) => get('/ticket/nothing', as),
+	'POST /ticket/[token]?/default': form('/ticket/nothing', { password: 'a long enough one' }),
+	'GET /healthz': (_ids, as) => get('/healthz', as),
+	'GET /readyz': (_ids, as) => get('/readyz', as),
+	'GET /.well-known/host-meta': (_ids, as) => get('/.well-known/host-meta', as),
+	'GET /images/[line]/[version]': (_ids, as) => get('/images/nothing/1', as),
+	'GET /files/[hash]/[name]': (_ids, as) => get(`/files/${'0'.repeat(64)}/nothing`, as),
+	'POST /restconf/operations/[operation]': (ids) =>
+		invoke('get-bootstrapping-data', { serial: ids.serial, claimCode: 'WRONGCODE' }),
+	'fallback /restconf/operations/[operation]': (_ids, as) => get('/restconf/operations/x', as),
+	'GET /api/v1/openapi.json': (_ids, as) => get('/api/v1/openapi.json', as),
+	'POST /api/v1/batches': (ids, _as, token) =>
+		program(token, 'POST', '/api/v1/batches', { customerId: ids.customer, text: lineOf(newLabel()) }),
+	'GET /api/v1/batches/[id=uuid]': (ids, _as, token) => program(token, 'GET', `/api/v1/batches/${ids.batch}`),
+	'POST /api/v1/bindings': async (ids, _as, token) =>
+		program(token, 'POST', '/api/v1/bindings', {
+			positionId: ids.position,
+			unitId: (await newUnit()).unitId
+		}),
+	'DELETE /api/v1/bindings/[position=uuid]': (ids, _as, token) =>
+		program(token, 'DELETE', `/api/v1/bindings/${ids.position}`),
+	'GET /api/v1/positions': (_ids, _as, token) => program(token, 'GET', '/api/v1/positions'),
+	'POST /api/v1/positions/[id=uuid]/retry': (ids, _as, token) =>
+		program(token, 'POST', `/api/v1/positions/${ids.position}/retry`),
+	'GET /api/v1/units': (ids, _as, token) => program(token, 'GET', `/api/v1/units?serial=${ids.serial}`),
+	'GET /api/v1/runs': (_ids, _as, token) => program(token, 'GET', '/api/v1/runs'),
+	'GET /api/v1/runs/[id=uuid]': (ids, _as, token) => program(token, 'GET', `/api/v1/runs/${ids.run}`)
+};
+const program = (token: string, method: string, path: string, body?: object) =>
+	fetch(address(path), {
+		method,
+		headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+		body: body ? JSON.stringify(body) : null
+	});
+
+/** Ids of nothing at all. */
+export const nothing = (): Ids => ({
+	customer: uuid(),
+	site: uuid(),
+	position: uuid(),
+	unit: uuid(),
+	run: uuid(),
+	batch: uuid(),
+	serial: newLabel().serial,
+	session: uuid(),
+	person: uuid(),
+	token: uuid(),
+	pool: uuid(),
+	allotment: uuid(),
+	caller: '999999999',
+	pattern: uuid(),
+	photo: uuid(),
+	rule: uuid(),
+	proposed: uuid()
+});
+
+/**
+ * One of everything that a customer can have, made anew and owned by one of its people; with the words in it
+ * that nobody else may ever read.
+ */
+export async function thingsOf(
+	customerName: string,
+	owner: TestPerson
+): Promise<{ ids: Ids; marks: string[] }> {
+	const unit = await boundUnit('gateway', customerName);
+	await report(unit, 'bootstrap-initiated');
+	await report(unit, 'config-error', { message: 'line 1: their words' });
+	await invoke('get-bootstrapping-data', { serial: unit.serial, claimCode: 'WRONGCODE' });
+	const { site_id: site } = await database()('position').where({ id: unit.positionId }).first('site_id');
+	const { name } = await database()('site').where({ id: site }).first('name');
+	const customer = await customerId(customerName);
+	const pool = await createPool(
+		{
+			customerId: customer,
+			name: 'The walk’s pool',
+			field: 'walk_number',
+			scope: 'site',
+			range: { first: 1, last: 9 },
+			policy: 'next-free',
+			warnBelow: 1
+		},
+		ACTOR
+	);
+	if (!pool.ok) throw new Error(pool.problem);
+	await importUsed(pool.done.id, [{ value: '5', label: 'a label of theirs' }], ACTOR);
+	const claimed = await claimBatch(customer, `${lineOf(newLabel())}\nrubbish of theirs`, ACTOR);
+	if (!claimed.ok) throw new Error(claimed.problem);
+	const pattern = await savePattern(
+		customer,
+		{
+			id: null,
+			edit: 0,
+			name: 'a pattern of theirs',
+			note: '',
+			siteValues: {},
+			places: [{ id: null, name: 'a place of theirs', profileId: await firstOf('profile'), values: {} }]
+		},
+		ACTOR
+	);
+	if (!pattern.ok) throw new Error(pattern.problem);
+	const photo = uuid();
+	await database()('field_entry').insert({
+		id: photo,
+		person_id: owner.id,
+		customer_id: customer,
+		site_id: site,
+		kind: 'photo',
+		photo: Buffer.from([0xff, 0xd8, 0xff]),
+		done_at: new Date(),
+		outcome: 'done'
+	});
+	const rule = await saveRule(
+		{ customerId: customer, modelId: 'og-2', roleId: 'gateway', held: true },
+		ACTOR
+	);
+	if (!rule.ok) throw new Error(rule.problem);
+	const proposed = await newUnit('gateway', customerName);
+	await database()('binding_proposal').insert({
+		unit_id: proposed.unitId,
+		position_id: await openPosition('gateway', customerName),
+		rule_id: rule.done.id,
+		customer_id: customer
+	});
+	const ids: Ids = {
+		rule: rule.done.id,
+		proposed: proposed.unitId,
+		pattern: pattern.done.id,
+		photo,
+		customer,
+		site,
+		position: unit.positionId,
+		unit: unit.unitId,
+		run: unit.runId,
+		batch: claimed.done.batchId,
+		serial: unit.serial,
+		pool: pool.done.id,
+		allotment: (await database()('allotment').where({ pool_id: pool.done.id }).first('id')).id,
+		caller: String((await database()('caller').where({ serial: unit.serial }).first('id')).id),
+		session: owner.sessionId,
+		person: owner.id,
+		token:
+			(await database()('service_token').where('name', 'like', `%${customerName}%`).first('id'))?.id ?? uuid()
+	};
+	const marks = [
+		customerName,
+		name,
+		unit.serial,
+		unit.mac,
+		'their words',
+		'rubbish of theirs',
+		'a label of theirs',
+		owner.email,
+		'tendon-maple-sky',
+		'a pattern of theirs',
+		'a place of theirs'
+	];
+	return { ids, marks };
+}
+
+/** A token that may do everything that tokens may, for one customer. */
+export async function tokenFor(customer: string): Promise<string> {
+	const by = await newPerson('administrator');
+	const act = await createToken(
+		{
+			name: `walk of ${customer} ${uuid()}`,
+			acts: TOKEN_ACTS,
+			customers: [await customerId(customer)],
+			days: 1
+		},
+		{ ...ACTOR, personId: by.id }
+	);
+	if (!act.ok) throw new Error(act.problem);
+	return act.done.token;
+}
