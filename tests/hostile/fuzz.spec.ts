@@ -302,7 +302,9 @@ describe('whatever comes from outside', function () {
 						const response = await changing(mutations, () =>
 							WALK[way]!(ids, people[who % people.length]!, token)
 						);
-						expectHarmless(way, response.status, await response.text(), response.headers.get('location'));
+						// What was asked for may be said again
+						const text = (await response.text()).replaceAll(ids.serial, '');
+						expectHarmless(way, response.status, text, response.headers.get('location'));
 					}
 				),
 				forShare(0.6)
