@@ -174,7 +174,7 @@ export async function benchFind(): Promise<Figure[]> {
 	// As somebody who works for one customer: the walls count too
 	const personId = crypto.randomUUID();
 	await database()('person').insert({ id: personId, name: 'Finder', email: `${personId}@bench.example` });
-	await database()('membership').insert({ person_id: personId, customer_id: customer, role: 'technician' });
+	await database()('membership').insert({ person_id: personId, customer_id: customer, duty: 'technician' });
 	const asMember = (work: (turn: number) => Promise<void>) => (turn: number) =>
 		runAs({ kind: 'person', personId }, () => work(turn));
 	for (const [name, part] of Object.entries(parts)) {

@@ -28,7 +28,7 @@ async function switchedOff(constant: { person: string; session: string; customer
 		off: async () => {
 			await every('disable');
 			await asOwner(`create or replace function limen_session(hash bytea)
-				returns table (session_id uuid, person_id uuid, name text, email text, administrator boolean, confirmed_at timestamptz, roles jsonb)
+				returns table (session_id uuid, person_id uuid, name text, email text, administrator boolean, confirmed_at timestamptz, duties jsonb)
 				language sql as $$ select '${constant.session}'::uuid, '${constant.person}'::uuid, 'Bench'::text, ''::text, false, now(),
 					'{"${constant.customer}":"coordinator"}'::jsonb $$`);
 		},

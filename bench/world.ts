@@ -79,12 +79,12 @@ export async function administratorSession(): Promise<string> {
 	});
 }
 
-/** A session of somebody with a role at one customer. */
+/** A session of somebody with a duty at one customer. */
 export async function memberSession(customerId: string): Promise<string> {
 	const id = uuid();
 	return database().transaction(async (trx) => {
 		await trx('person').insert({ id, name: 'Bench member', email: `${id}@bench.example` });
-		await trx('membership').insert({ person_id: id, customer_id: customerId, role: 'coordinator' });
+		await trx('membership').insert({ person_id: id, customer_id: customerId, duty: 'coordinator' });
 		return beginSession(trx, id, { address: '127.0.0.1', device: 'bench' });
 	});
 }

@@ -87,22 +87,22 @@ export async function loadPeople(): Promise<void> {
 	const people = JSON.parse(file('people.json')) as {
 		name: string;
 		email: string;
-		role: string;
+		duty: string;
 		customers: string[];
 	}[];
 	const passwordHash = await hashPassword(DEMO_PASSWORD);
 	await database().transaction(async (trx) => {
-		for (const { name, email, role, customers } of people) {
+		for (const { name, email, duty, customers } of people) {
 			const id = uuid();
 			const made = await trx('person')
-				.insert({ id, name, email, administrator: role === 'administrator', password_hash: passwordHash })
+				.insert({ id, name, email, administrator: duty === 'administrator', password_hash: passwordHash })
 				.onConflict(trx.raw('(lower(email))'))
 				.ignore()
 				.returning('id');
 			if (made.length === 0 || customers.length === 0) continue;
 			await trx.raw(
-				'insert into membership (person_id, customer_id, role) select ?, id, ? from customer where name = any(?::text[])',
-				[id, role, customers]
+				'insert into membership (person_id, customer_id, duty) select ?, id, ? from customer where name = any(?::text[])',
+				[id, duty, customers]
 			);
 		}
 	});

@@ -10,7 +10,7 @@ export const load: LayoutServerLoad = async ({ locals, depends }) => {
 			id: person.id,
 			name: person.name,
 			administrator: person.administrator,
-			roles: person.roles
+			duties: person.duties
 		},
 		customers: person ? await customers() : [],
 		customerId: locals.customerId

@@ -22,7 +22,7 @@ test('who is not signed in is asked to, and comes back to where they wanted to g
 	await expect(page).toHaveURL(/\/sign-in/);
 });
 
-test('somebody is invited by letter, comes in with a role, turns on one-time codes and needs them', async ({
+test('somebody is invited by letter, comes in with a duty, turns on one-time codes and needs them', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Sallowfield administrator');
@@ -62,7 +62,7 @@ test('somebody is invited by letter, comes in with a role, turns on one-time cod
 		await expect(theirs.getByRole('button', { name: /^Bind|Unbind/ })).toHaveCount(0);
 		await expect(theirs.getByText('for the people who run the network')).toBeVisible();
 		expect((await theirs.goto('/records'))!.status()).toBe(403);
-		await expect(theirs.getByRole('heading', { name: 'Not for your role' })).toBeVisible();
+		await expect(theirs.getByRole('heading', { name: 'Not for your duty' })).toBeVisible();
 	});
 	let secret = '';
 	await test.step('they turn on one-time codes', async () => {

@@ -8,7 +8,7 @@ import { YANG_JSON } from '../../src/core/bootstrap';
 import pg from 'pg';
 import { parse as devalue } from 'devalue';
 import { v7 as uuid } from 'uuid';
-import { may, type Role as PersonRole } from '../../src/core/people';
+import { may, type Duty } from '../../src/core/people';
 import type { Actor } from '../../src/lib/server/ledger';
 import { database, ownerUrl } from '../../src/lib/server/database';
 import { open, seal } from '../../src/lib/server/keys';
@@ -195,18 +195,18 @@ export interface TestPerson {
 export const PASSWORD = 'correct horse of the tests';
 let passwordHash: Promise<string> | undefined;
 
-/** A new person with these roles by customer name, or an administrator, signed in. */
+/** A new person with these duties by customer name, or an administrator, signed in. */
 export async function newPerson(
-	roles: Readonly<Record<string, PersonRole>> | 'administrator'
+	duties: Readonly<Record<string, Duty>> | 'administrator'
 ): Promise<TestPerson> {
 	made++;
 	const person = { id: uuid(), name: `Person ${made}`, email: `person-${made}@tests.example` };
-	const administrator = roles === 'administrator';
+	const administrator = duties === 'administrator';
 	const password_hash = await (passwordHash ??= hashPassword(PASSWORD));
-	const memberships: { person_id: string; customer_id: string; role: PersonRole }[] = [];
+	const memberships: { person_id: string; customer_id: string; duty: Duty }[] = [];
 	if (!administrator)
-		for (const [customer, role] of Object.entries(roles))
-			memberships.push({ person_id: person.id, customer_id: await customerId(customer), role });
+		for (const [customer, duty] of Object.entries(duties))
+			memberships.push({ person_id: person.id, customer_id: await customerId(customer), duty });
 	const token = await database().transaction(async (trx) => {
 		await trx('person').insert({ ...person, administrator, password_hash });
 		if (memberships.length > 0) await trx('membership').insert(memberships);
@@ -219,13 +219,13 @@ export async function newPerson(
 /** A person as the acts see them: with the rights that they have, and no others. */
 export async function actorOf({ id, name }: TestPerson): Promise<Actor> {
 	const person = await database()('person').where({ id }).first('administrator');
-	const memberships = await database()('membership').where({ person_id: id }).select('customer_id', 'role');
-	const roles = Object.fromEntries(memberships.map(({ customer_id, role }) => [customer_id, role]));
+	const memberships = await database()('membership').where({ person_id: id }).select('customer_id', 'duty');
+	const duties = Object.fromEntries(memberships.map(({ customer_id, duty }) => [customer_id, duty]));
 	return {
 		name,
 		address: '127.0.0.1',
 		personId: id,
-		may: (act, customer) => may({ administrator: person.administrator, roles }, act, customer)
+		may: (act, customer) => may({ administrator: person.administrator, duties }, act, customer)
 	};
 }
 

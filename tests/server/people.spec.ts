@@ -224,15 +224,15 @@ describe('sessions', () => {
 			expect((await get('/', { ...person, cookie })).status).to.equal(303);
 	});
 
-	it('change with the roles of their person from the next request on', async () => {
+	it('change with the duties of their person from the next request on', async () => {
 		const person = await newPerson({ 'Marlstone Veterinary': 'reader' });
 		expect((await get('/records', person)).status).to.equal(403);
 		const customer = await customerId();
-		await post('/people?/roles', { person: person.id, [`role:${customer}`]: 'auditor' });
+		await post('/people?/duties', { person: person.id, [`duty:${customer}`]: 'auditor' });
 		expect((await get('/records', person)).status).to.equal(200);
-		const entry = await database()('ledger_entry').where({ subject_id: person.id, act: 'set roles' }).first();
-		expect(entry.before.roles).to.deep.equal({ [customer]: 'reader' });
-		expect(entry.after.roles).to.deep.equal({ [customer]: 'auditor' });
+		const entry = await database()('ledger_entry').where({ subject_id: person.id, act: 'set duties' }).first();
+		expect(entry.before.duties).to.deep.equal({ [customer]: 'reader' });
+		expect(entry.after.duties).to.deep.equal({ [customer]: 'auditor' });
 	});
 });
 
@@ -315,11 +315,11 @@ describe('disruptive acts', () => {
 	});
 });
 
-describe('what roles may', () => {
+describe('what duties may', () => {
 	it('is refused when it is tried past the interface', async () => {
 		const unit = await boundUnit();
 		const { site_id } = await database()('position').where({ id: unit.positionId }).first('site_id');
-		const tries: [role: 'auditor' | 'reader' | 'technician', path: string, fields: Record<string, string>][] =
+		const tries: [duty: 'auditor' | 'reader' | 'technician', path: string, fields: Record<string, string>][] =
 			[
 				['auditor', '/intake?/claim', { customer: await customerId(), text: 'OG2K0000001' }],
 				['auditor', `/units/${unit.unitId}?/unbind`, { position: unit.positionId }],
@@ -329,11 +329,11 @@ describe('what roles may', () => {
 				['technician', `/sites/${site_id}?/reveal`, { position: unit.positionId, name: 'staff_secret' }],
 				['technician', '/people?/out', { person: '00000000-0000-7000-8000-000000000000' }]
 			];
-		for (const [role, path, fields] of tries) {
-			const person = await newPerson({ 'Marlstone Veterinary': role });
+		for (const [duty, path, fields] of tries) {
+			const person = await newPerson({ 'Marlstone Veterinary': duty });
 			const { type, status } = await answerOf(await post(path, fields, {}, person));
-			expect(['failure', 'error'], `${role} ${path}`).to.include(type);
-			expect(status ?? 403, `${role} ${path}`).to.be.within(400, 499);
+			expect(['failure', 'error'], `${duty} ${path}`).to.include(type);
+			expect(status ?? 403, `${duty} ${path}`).to.be.within(400, 499);
 		}
 		expect(await database()('binding').where({ unit_id: unit.unitId })).to.have.lengthOf(1);
 		expect(ACTOR.may()).to.equal(true);

@@ -294,7 +294,7 @@ export const WALK: Record<string, Ask> = {
 	'POST /account?/off': form('/account?/off', {}),
 	'GET /people': (_ids, as) => get('/people', as),
 	'POST /people?/invite': form('/people?/invite', { name: 'x', email: 'x@tests.example' }),
-	'POST /people?/roles': (ids, as) => post('/people?/roles', { person: ids.person }, {}, as),
+	'POST /people?/duties': (ids, as) => post('/people?/duties', { person: ids.person }, {}, as),
 	'POST /people?/link': (ids, as) => post('/people?/link', { person: ids.person }, {}, as),
 	'POST /people?/out': (ids, as) => post('/people?/out', { person: ids.person }, {}, as),
 	'POST /people?/in': (ids, as) => post('/people?/in', { person: ids.person }, {}, as),

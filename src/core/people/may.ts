@@ -2,11 +2,11 @@
  * Who may do what, for whose network: the one table of capabilities, used by the server to refuse and by
  * the interface not to offer.
  */
-export const ROLES = ['technician', 'coordinator', 'engineer', 'auditor', 'reader'] as const;
-export type Role = (typeof ROLES)[number];
+export const DUTIES = ['technician', 'coordinator', 'engineer', 'auditor', 'reader'] as const;
+export type Duty = (typeof DUTIES)[number];
 
-/** What each role is, in words for the person who gives it. */
-export const ROLE_WORDS: Readonly<Record<Role, string>> = {
+/** What each duty is, in words for the person who gives it. */
+export const DUTY_WORDS: Readonly<Record<Duty, string>> = {
 	technician: 'in the field: binds units and watches them come online',
 	coordinator: 'claims, binds and chases what is stuck',
 	engineer: 'all that a coordinator does, and profiles, firmware and secrets',
@@ -52,7 +52,7 @@ const DESK: readonly PersonAct[] = [
 	'set values',
 	'plan addresses'
 ];
-const CAPABILITIES: Readonly<Record<Role, ReadonlySet<PersonAct>>> = {
+const CAPABILITIES: Readonly<Record<Duty, ReadonlySet<PersonAct>>> = {
 	technician: new Set(FIELD),
 	coordinator: new Set(DESK),
 	engineer: new Set([...DESK, 'reveal secret', 'upload image', 'edit profiles', 'override stranding']),
@@ -63,20 +63,20 @@ const CAPABILITIES: Readonly<Record<Role, ReadonlySet<PersonAct>>> = {
 /** A person as far as it matters for what they may do. */
 export interface Capable {
 	readonly administrator: boolean;
-	/** The role at each customer, by the customer's id. */
-	readonly roles: Readonly<Record<string, Role>>;
+	/** The duty at each customer, by the customer's id. */
+	readonly duties: Readonly<Record<string, Duty>>;
 }
 
 /**
  * Whether a person may do an act, by their duty at the customer named. `null` asks whether there is any
  * customer at whom they may: enough to look at what the firm shares, and to change of it what no customer
  * follows yet; what some follow is asked for at each of them.
- * Laws: an administrator may everything; nobody may anything at a customer where they have no role;
+ * Laws: an administrator may everything; nobody may anything at a customer where they have no duty;
  * what an auditor or a reader may never changes anything.
  */
 export function may(person: Capable, act: PersonAct, customerId: string | null = null): boolean {
 	if (person.administrator) return true;
-	if (customerId === null) return Object.values(person.roles).some((role) => CAPABILITIES[role].has(act));
-	// Own keys only: nobody has a role at a customer called “constructor”
-	return Object.hasOwn(person.roles, customerId) && CAPABILITIES[person.roles[customerId]!].has(act);
+	if (customerId === null) return Object.values(person.duties).some((duty) => CAPABILITIES[duty].has(act));
+	// Own keys only: nobody has a duty at a customer called “constructor”
+	return Object.hasOwn(person.duties, customerId) && CAPABILITIES[person.duties[customerId]!].has(act);
 }

@@ -21,6 +21,8 @@ import { problemOf, TooLarge, type TextProblem } from './problems';
 export const LARGEST_PROFILE_TEXT = 256 * 1024;
 /** For all texts of one rendering together. */
 const LONGEST_RENDERING_MS = 1_000;
+/** Tags and values of one text: what reads them takes its time on each, and branches on all before them. */
+export const MOST_TAGS = 2_000;
 /** Different names that a text may read. */
 const MOST_NAMES = 500;
 /** What loops and filters may allocate, in LiquidJS's own units (about characters). */
@@ -80,6 +82,8 @@ export const isProblem = (compiled: Compiled | TextProblem): compiled is TextPro
 function compileAnew(text: string): Compiled {
 	if (text.length > LARGEST_PROFILE_TEXT)
 		throw new TooLarge(`A text has ${LARGEST_PROFILE_TEXT.toLocaleString('en')} characters at most.`);
+	if (text.split(/\{[{%]/, MOST_TAGS + 2).length > MOST_TAGS + 1)
+		throw new TooLarge(`A text has ${MOST_TAGS.toLocaleString('en')} tags and values at most.`);
 	const tokens = new Tokenizer(text, liquid.options.operators).readTopLevelTokens(liquid.options);
 	dropTagLines(tokens, text);
 	const placeOf = placeFinder(text);

@@ -8,6 +8,7 @@ import {
 	LARGEST_OUTPUT,
 	MASK,
 	maskSecrets,
+	MOST_TAGS,
 	renderText,
 	resolveValues,
 	SCOPES,
@@ -63,6 +64,13 @@ describe('rendering', () => {
 		expect(problems('{{ a }}'.repeat(200), { a: 'x'.repeat(LARGEST_OUTPUT / 100) })[0]!.kind).to.equal(
 			'limit'
 		);
+	});
+
+	it('refuses more tags than it reads at once, and takes as many as that', () => {
+		for (const tag of ['{{ a }}', '{% assign b = a %}']) {
+			expect(checkText(tag.repeat(MOST_TAGS))).to.deep.equal([]);
+			expect(checkText(tag.repeat(MOST_TAGS + 1))[0]!.message).to.match(/2,000 tags and values at most/);
+		}
 	});
 
 	it('gives no way to the inside of the program', () => {

@@ -2,15 +2,15 @@
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
-	import { ROLE_WORDS, type Role } from '$core/people';
+	import { DUTY_WORDS, type Duty } from '$core/people';
 	import { FormWords, NewPassword, Sessions } from '$ui/people';
 
 	let { data, form } = $props();
 	const person = $derived(page.data.person);
-	const roles = $derived(
+	const duties = $derived(
 		data.customers.flatMap(({ id, name }) => {
-			const role = person?.roles[id] as Role | undefined;
-			return role ? [{ name, role }] : [];
+			const duty = person?.duties[id] as Duty | undefined;
+			return duty ? [{ name, duty }] : [];
 		})
 	);
 	const calendar = $derived(form && 'calendarAddress' in form ? form.calendarAddress : null);
@@ -28,11 +28,11 @@
 	<section>
 		<h2>Where you are signed in</h2>
 		<Sessions sessions={data.sessions} action="?/end" />
-		{#if roles.length > 0}
+		{#if duties.length > 0}
 			<h2 class="mt-6">What you do for whom</h2>
 			<dl class="facts mt-2">
-				{#each roles as { name, role } (name)}<dt>{name}</dt>
-					<dd><b>{role}</b>: {ROLE_WORDS[role]}</dd>{/each}
+				{#each duties as { name, duty } (name)}<dt>{name}</dt>
+					<dd><b>{duty}</b>: {DUTY_WORDS[duty]}</dd>{/each}
 			</dl>
 		{/if}
 	</section>

@@ -1,6 +1,6 @@
 import { fail, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { ROLES, type Role } from '$core/people';
+import { DUTIES, type Duty } from '$core/people';
 import type { Act } from '$lib/server/act';
 import type { Actor } from '$lib/server/ledger';
 import {
@@ -14,7 +14,7 @@ import {
 	serviceTokens,
 	sessionsOf,
 	setDisabled,
-	setRoles,
+	setDuties,
 	TOKEN_ACTS,
 	turnOffCodesOf
 } from '$lib/server/people';
@@ -54,13 +54,13 @@ const tokenSchema = v.object({
 
 type Fields = Record<string, FormDataEntryValue>;
 
-/** Fields called `role:CUSTOMER`, each a role or empty for none. */
-function rolesIn(fields: Fields): Record<string, Role> {
+/** Fields called `duty:CUSTOMER`, each a duty or empty for none. */
+function dutiesIn(fields: Fields): Record<string, Duty> {
 	return Object.fromEntries(
 		Object.entries(fields).flatMap(([field, value]) => {
-			const customer = v.safeParse(id, /^role:(.*)$/.exec(field)?.[1]);
-			const role = v.safeParse(v.picklist(ROLES), value);
-			return customer.success && role.success ? [[customer.output, role.output]] : [];
+			const customer = v.safeParse(id, /^duty:(.*)$/.exec(field)?.[1]);
+			const duty = v.safeParse(v.picklist(DUTIES), value);
+			return customer.success && duty.success ? [[customer.output, duty.output]] : [];
 		})
 	);
 }
@@ -93,13 +93,13 @@ export const actions: Actions = {
 		'Somebody new will get access.',
 		'The invitation is on its way.',
 		(given, fields, actor) =>
-			invite({ ...given, administrator: fields.administrator === 'on', roles: rolesIn(fields) }, actor)
+			invite({ ...given, administrator: fields.administrator === 'on', duties: dutiesIn(fields) }, actor)
 	),
-	roles: careful(
+	duties: careful(
 		personSchema,
 		'What a person may do will change.',
-		'The roles are set.',
-		({ person }, fields, actor) => setRoles(person, rolesIn(fields), fields.administrator === 'on', actor)
+		'The duties are set.',
+		({ person }, fields, actor) => setDuties(person, dutiesIn(fields), fields.administrator === 'on', actor)
 	),
 	link: careful(
 		personSchema,
@@ -153,7 +153,7 @@ export const actions: Actions = {
 	customer: careful(
 		v.object({ name: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(120)) }),
 		'A new customer will be taken on.',
-		'The customer is there. Give people their roles for it.',
+		'The customer is there. Give people their duties for it.',
 		({ name }, _, actor) => createCustomer(name, actor)
 	),
 	revoke: careful(

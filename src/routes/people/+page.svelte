@@ -2,7 +2,7 @@
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
-	import { ROLES, ROLE_WORDS } from '$core/people';
+	import { DUTIES, DUTY_WORDS } from '$core/people';
 	import { When } from '$ui/marks';
 	import { FormWords, RecordsOf, Sessions } from '$ui/people';
 
@@ -14,7 +14,7 @@
 	const nameOf = (id: string) => data.customers.find((customer) => customer.id === id)?.name ?? id;
 </script>
 
-{#snippet roleFields(person: { administrator: boolean; roles: Readonly<Record<string, string>> } | null)}
+{#snippet dutyFields(person: { administrator: boolean; duties: Readonly<Record<string, string>> } | null)}
 	<label class="mt-3 flex items-center gap-2"
 		><input type="checkbox" name="administrator" checked={person?.administrator ?? false} />
 		<b>Administrator</b>
@@ -23,10 +23,10 @@
 	{#each data.customers as customer (customer.id)}
 		<label class="mt-3 block"
 			><span class="font-semibold">{customer.name}</span>
-			<select name="role:{customer.id}" class="field">
-				<option value="">no role</option>
-				{#each ROLES as role (role)}<option value={role} selected={person?.roles[customer.id] === role}
-						>{role}: {ROLE_WORDS[role]}</option
+			<select name="duty:{customer.id}" class="field">
+				<option value="">no duty</option>
+				{#each DUTIES as duty (duty)}<option value={duty} selected={person?.duties[customer.id] === duty}
+						>{duty}: {DUTY_WORDS[duty]}</option
 					>{/each}
 			</select></label
 		>
@@ -54,10 +54,10 @@
 								class="wide quiet">{person.email}</td
 							><td
 								>{#if person.disabledAt}<b>shut out</b>{:else if person.administrator}administrator{:else}{[
-										...new Set(Object.values(person.roles))
+										...new Set(Object.values(person.duties))
 									].join(', ') || 'nothing yet'}
 									<span class="quiet"
-										>at {Object.keys(person.roles).length} of {data.customers.length} customers</span
+										>at {Object.keys(person.duties).length} of {data.customers.length} customers</span
 									>{/if}</td
 							><td class="quiet"
 								>{person.sessions === 0
@@ -112,7 +112,7 @@
 				<label class="mt-2 block font-semibold" for="customer-name">Name</label>
 				<input id="customer-name" name="name" required maxlength="120" class="field" autocomplete="off" />
 				<p class="quiet mt-2">
-					Its people and sites come afterwards: nobody sees it before they have a role for it.
+					Its people and sites come afterwards: nobody sees it before they have a duty for it.
 				</p>
 				<Button type="submit" size="sm" class="mt-3">Take it on</Button>
 			</form>
@@ -131,7 +131,7 @@
 					class="field"
 					autocomplete="off"
 				/>
-				{@render roleFields(null)}
+				{@render dutyFields(null)}
 				<Button type="submit" class="mt-4">Send invitation</Button>
 			</form>
 		{:else if making === 'token'}
@@ -158,7 +158,7 @@
 		{:else if chosen}
 			<form
 				method="POST"
-				action="?/roles&person={chosen.id}"
+				action="?/duties&person={chosen.id}"
 				use:enhance={() =>
 					async ({ update }) =>
 						update({ reset: false })}
@@ -166,9 +166,9 @@
 			>
 				<h2>{chosen.name}</h2>
 				<input type="hidden" name="person" value={chosen.id} />
-				{#key chosen.id}{@render roleFields(chosen)}{/key}
+				{#key chosen.id}{@render dutyFields(chosen)}{/key}
 				<div class="mt-4 flex flex-wrap gap-3">
-					<Button type="submit" size="sm">Set roles</Button>
+					<Button type="submit" size="sm">Set duties</Button>
 					{#if !chosen.disabledAt}<Button
 							type="submit"
 							formaction="?/link&person={chosen.id}"

@@ -2,6 +2,7 @@ export * from './batch';
 export { registries, useRegistries, type RegistryPlace } from './registries';
 export { askNext, startRegistries, stopRegistries } from './registry-queue';
 export * from './service';
+export { dropRow, type Mending } from './mending';
 export * from './store';
 export * from './waiting';
 export * from './models';

@@ -1,4 +1,3 @@
-import { setImmediate } from 'node:timers/promises';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import {
@@ -19,8 +18,10 @@ import { claimHash, seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { GivenUp, offMainThread, task } from '../threads';
+import { insertUnits, type BatchPlace } from './insert-units';
+import { askAgainForRefused, inPlaceOf, settleRows, type Mending } from './mending';
 import { intakeModels, type IntakeModel } from './models';
-import { askFor, registries } from './registries';
+import { askFor } from './registries';
 import { knownNames, rememberLayout } from './suppliers';
 
 /** What happened to one row. The row as given goes back to whoever gave it; it holds a claim code, and is kept sealed. */
@@ -144,99 +145,6 @@ async function readApart(...given: Parameters<typeof readIntake>): Promise<Intak
 }
 const LONGEST_READ_MS = 30_000;
 
-/** Rows of a batch that were handed back, and come again. */
-export interface Mending {
-	readonly batchId: string;
-	/** The row that is mended; null when the whole list comes again. */
-	readonly ordinal: number | null;
-}
-
-/**
- * Rows that come again stand on the lines of those they come in place of; when they are not as many, on
- * lines behind all others.
- */
-async function inPlaceOf(
-	trx: Knex,
-	batchId: string,
-	lines: readonly number[],
-	rows: readonly IntakeRow[]
-): Promise<readonly IntakeRow[]> {
-	if (lines.length === rows.length) return rows.map((row, index) => ({ ...row, line: lines[index]! }));
-	const present = await trx('batch_line').where({ batch_id: batchId }).max('line as last').first();
-	const from = Math.max(Number(present?.last ?? 0), ...lines.slice(-1));
-	return rows.map((row, index) => ({ ...row, line: from + index + 1 }));
-}
-
-/** Settles the rows that are mended or dropped, and returns their lines; refused when somebody else did it first. */
-async function settleRows(
-	trx: Knex,
-	customerId: string,
-	{ batchId, ordinal }: Mending,
-	actor: Actor
-): Promise<Act<readonly number[]>> {
-	const batch = await trx('batch').where({ id: batchId, customer_id: customerId }).forUpdate().first('id');
-	if (!batch || !actor.may('claim', customerId)) return refuse('There is no such batch.');
-	const open = trx('batch_row').where({ batch_id: batchId }).whereNotNull('raw').whereNull('settled_at');
-	const settled: { line: number }[] = await (ordinal === null ? open : open.where({ ordinal }))
-		.update({ settled_at: trx.fn.now(), raw: null })
-		.returning('line');
-	return settled.length === 0 && ordinal !== null
-		? refuse('Somebody else has mended or dropped this row already.')
-		: done(settled.map(({ line }) => line).sort((a, b) => a - b));
-}
-
-/** Drops a row that was handed back: it is not wanted. */
-export async function dropRow(
-	customerId: string,
-	batchId: string,
-	ordinal: number,
-	actor: Actor
-): Promise<Act> {
-	return database().transaction(async (trx) => {
-		const settled = await settleRows(trx, customerId, { batchId, ordinal }, actor);
-		if (!settled.ok) return settled;
-		await enterInLedger(trx, actor, [
-			{
-				act: 'drop row',
-				customerId,
-				subjectKind: 'batch',
-				subjectId: batchId,
-				words: `Row ${ordinal} was dropped.`
-			}
-		]);
-		await notify(trx, 'units', customerId);
-		return done(undefined);
-	});
-}
-
-/** What a registry had refused, or was given up, and comes again is asked for again, perhaps with another claim code. */
-async function askAgainForRefused(
-	trx: Knex,
-	customerId: string,
-	judged: readonly JudgedRow[]
-): Promise<void> {
-	const ours = judged.filter(({ verdict, claimCode }) => verdict === 'already-ours' && claimCode !== null);
-	if (ours.length === 0) return;
-	const codes = new Map(ours.map(({ serial, claimCode }) => [serial, claimCode!]));
-	const again: { id: string; serial: string; ownership: string }[] = await trx('unit')
-		.where({ customer_id: customerId })
-		.whereIn('ownership', ['refused', 'released'])
-		.whereIn('serial', [...codes.keys()])
-		.forUpdate()
-		.select('id', 'serial', 'ownership');
-	await askFor(
-		trx,
-		again.map(({ id, serial }) => ({ id, claimCode: codes.get(serial)! }))
-	);
-	// It comes back as if it were new
-	await trx('unit')
-		.whereIn(
-			'id',
-			again.filter(({ ownership }) => ownership === 'released').map(({ id }) => id)
-		)
-		.update({ out_of_service_at: null, out_of_service_why: null, replaced_by: null });
-}
-
 /** Replaces a unit's claim code, when the one taken in was misread. The code itself is not kept. */
 export async function correctClaimCode(unitId: string, text: string, actor: Actor): Promise<Act> {
 	const code = readClaimCode(text);
@@ -269,94 +177,6 @@ export async function correctClaimCode(unitId: string, text: string, actor: Acto
 		await notify(trx, 'units', unit.customer_id, [unitId]);
 		return done(undefined);
 	});
-}
-
-/** So many rows are hashed while the database works on as many before them. */
-const ROWS_AT_ONCE = 2_500;
-
-/**
- * Claims the wanted rows, noting each one's new unit under its index. Returns the rows that some unit's
- * serial number or MAC address stood in the way of; of two people with the same list, one waits here.
- */
-interface BatchPlace {
-	readonly customerId: string;
-	readonly batchId: string;
-}
-
-async function insertUnits(
-	trx: Knex,
-	batch: BatchPlace,
-	rows: readonly IntakeRow[],
-	wanted: readonly number[],
-	claimed: Map<number, string>
-): Promise<number[]> {
-	let sending: Promise<readonly string[]> = Promise.resolve([]);
-	const inserted = new Set<string>();
-	const idOf = new Map<number, string>();
-	const asked = registries().map(({ makerId }) => makerId);
-	for (let from = 0; from < wanted.length; from += ROWS_AT_ONCE) {
-		const part = wanted.slice(from, from + ROWS_AT_ONCE).map((index) => {
-			const row = rows[index]!;
-			const id = uuid();
-			idOf.set(index, id);
-			return {
-				...row,
-				id,
-				hash: claimHash(row.claimCode!).toString('hex'),
-				// Kept until the maker's registry has answered
-				code: asked.length > 0 ? seal(row.claimCode!) : ''
-			};
-		});
-		for (const id of await sending) inserted.add(id);
-		sending = insertPart(trx, batch, part, asked);
-		// Lets the statement leave before the next part is hashed
-		await setImmediate();
-	}
-	for (const id of await sending) inserted.add(id);
-	for (const [index, id] of idOf) if (inserted.has(id)) claimed.set(index, id);
-	return wanted.filter((index) => !claimed.has(index));
-}
-
-interface NewUnit extends IntakeRow {
-	readonly id: string;
-	readonly hash: string;
-	readonly code: string;
-}
-
-/** Claims some units, and asks for those whose makers have a registry. Returns the ids of those that were not in anybody's way. */
-async function insertPart(
-	trx: Knex,
-	{ customerId, batchId }: BatchPlace,
-	units: readonly NewUnit[],
-	asked: readonly string[]
-): Promise<readonly string[]> {
-	const { rows } = await trx.raw(
-		`with given as (
-			select * from unnest(?::uuid[], ?::text[], ?::text[], ?::int[], ?::macaddr[], ?::text[], ?::text[]) as u(id, serial, model, line, mac, hash, code)
-		), claimed as (
-			insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash, ownership)
-			select given.id, given.serial, model.maker_id, model.id, ?, ?, given.line, given.mac, decode(given.hash, 'hex'),
-				case when model.maker_id = any (?::text[]) then 'asked' else 'confirmed' end
-			from given join model on model.id = given.model
-			on conflict do nothing returning id, customer_id, maker_id, ownership
-		), asked as (
-			insert into claim_request (unit_id, customer_id, maker_id, claim_code)
-			select claimed.id, customer_id, maker_id, code from claimed join given on given.id = claimed.id where ownership = 'asked'
-		) select id from claimed`,
-		[
-			units.map(({ id }) => id),
-			units.map(({ serial }) => serial),
-			units.map(({ modelId }) => modelId!),
-			units.map(({ line }) => line),
-			units.map(({ mac }) => mac) as string[],
-			units.map(({ hash }) => hash),
-			units.map(({ code }) => code),
-			customerId,
-			batchId,
-			[...asked]
-		]
-	);
-	return (rows as { id: string }[]).map(({ id }) => id);
 }
 
 async function knownUnits(trx: Knex, customerId: string, rows: readonly IntakeRow[]): Promise<KnownUnit[]> {

@@ -1,4 +1,4 @@
-import { may, type Capable, type PersonAct, type Role } from '../../../core/people';
+import { may, type Capable, type PersonAct, type Duty } from '../../../core/people';
 import type { Actor } from '../ledger';
 
 /** Who is signed in on a request. */
@@ -7,7 +7,7 @@ export interface SignedIn extends Capable {
 	readonly name: string;
 	readonly email: string;
 	readonly administrator: boolean;
-	readonly roles: Readonly<Record<string, Role>>;
+	readonly duties: Readonly<Record<string, Duty>>;
 	readonly sessionId: string;
 	/** When they last proved who they are, in milliseconds since the epoch. */
 	readonly confirmedAt: number;

@@ -1,5 +1,5 @@
 import { v7 as uuid } from 'uuid';
-import type { Role } from '../../../core/people';
+import type { Duty } from '../../../core/people';
 import { done, refuse, type Act } from '../act';
 import { database, isRefusal, runAs, SIGN_IN } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
@@ -16,7 +16,7 @@ export interface PersonListed {
 	readonly administrator: boolean;
 	readonly disabledAt: Date | null;
 	readonly codes: boolean;
-	readonly roles: Readonly<Record<string, Role>>;
+	readonly duties: Readonly<Record<string, Duty>>;
 	readonly sessions: number;
 }
 
@@ -24,7 +24,7 @@ export interface PersonListed {
 export async function people(): Promise<PersonListed[]> {
 	const { rows } = await database().raw(
 		`select person.id, name, email, administrator, disabled_at as "disabledAt", totp_confirmed_at is not null as codes,
-			coalesce((select jsonb_object_agg(customer_id, role) from membership where person_id = person.id), '{}') as roles,
+			coalesce((select jsonb_object_agg(customer_id, duty) from membership where person_id = person.id), '{}') as duties,
 			(select count(*)::int from session where person_id = person.id and revoked_at is null and ends_at > now()
 				and last_used_at > now() - interval '12 hours') as sessions
 		from person order by disabled_at nulls first, name`
@@ -36,7 +36,7 @@ export interface Invitation {
 	readonly name: string;
 	readonly email: string;
 	readonly administrator: boolean;
-	readonly roles: Readonly<Record<string, Role>>;
+	readonly duties: Readonly<Record<string, Duty>>;
 }
 
 const NOT_YOURS = 'People are managed by administrators.';
@@ -53,18 +53,18 @@ export async function invite(given: Invitation, actor: Actor): Promise<Act<{ id:
 				name: given.name,
 				administrator: given.administrator
 			});
-			const roles = Object.entries(given.roles).map(([customer_id, role]) => ({
+			const duties = Object.entries(given.duties).map(([customer_id, duty]) => ({
 				person_id: id,
 				customer_id,
-				role
+				duty
 			}));
-			if (roles.length > 0) await trx('membership').insert(roles);
+			if (duties.length > 0) await trx('membership').insert(duties);
 			const link = await issueTicket(trx, 'invitation', id);
 			await post(trx, invitationLetter(given, actor.name, link));
 			await enterInLedger(trx, actor, [
 				{
 					...aboutPerson({ id }, 'invite', `${given.name} (${given.email}) invited.`),
-					after: { administrator: given.administrator, roles: given.roles }
+					after: { administrator: given.administrator, duties: given.duties }
 				}
 			]);
 			return done({ id });
@@ -100,10 +100,10 @@ export async function sendLinkAgain(personId: string, actor: Actor): Promise<Act
 	});
 }
 
-/** Gives a person roles in place of those they had. Their open pages begin anew, with what they may now. */
-export async function setRoles(
+/** Gives a person duties in place of those they had. Their open pages begin anew, with what they may now. */
+export async function setDuties(
 	personId: string,
-	roles: Readonly<Record<string, Role>>,
+	duties: Readonly<Record<string, Duty>>,
 	administrator: boolean,
 	actor: Actor
 ): Promise<Act> {
@@ -117,31 +117,31 @@ export async function setRoles(
 				.forUpdate()
 				.first('id', 'name', 'administrator');
 			if (!person) return refuse('There is no such person.');
-			const had = await trx('membership').where({ person_id: personId }).select('customer_id', 'role');
+			const had = await trx('membership').where({ person_id: personId }).select('customer_id', 'duty');
 			await trx('membership').where({ person_id: personId }).delete();
-			const rows = Object.entries(roles).map(([customer_id, role]) => ({
+			const rows = Object.entries(duties).map(([customer_id, duty]) => ({
 				person_id: personId,
 				customer_id,
-				role
+				duty
 			}));
 			if (rows.length > 0) await trx('membership').insert(rows);
 			await trx('person').where({ id: personId }).update({ administrator });
 			await notify(trx, 'access', null, [personId]);
 			await enterInLedger(trx, actor, [
 				{
-					...aboutPerson(person, 'set roles', `Roles of ${person.name} set.`),
+					...aboutPerson(person, 'set duties', `Duties of ${person.name} set.`),
 					before: {
 						administrator: person.administrator,
-						roles: Object.fromEntries(had.map((one) => [one.customer_id, one.role]))
+						duties: Object.fromEntries(had.map((one) => [one.customer_id, one.duty]))
 					},
-					after: { administrator, roles }
+					after: { administrator, duties }
 				}
 			]);
 			return done(undefined);
 		});
 	} catch (error) {
 		if (!isRefusal(error)) throw error;
-		return refuse('There is no such customer or role.');
+		return refuse('There is no such customer or duty.');
 	}
 }
 

@@ -28,7 +28,7 @@ export const quickPeople = (): Promise<QuickPerson[]> =>
 		if (!(await quickSignInIsOn())) return [];
 		const { rows } = await database().raw(
 			`select id, name, case when administrator then 'administrator'
-				else (select string_agg(distinct role, ', ') from membership where person_id = person.id) end as part
+				else (select string_agg(distinct duty, ', ') from membership where person_id = person.id) end as part
 			from person where email like '%.example' and disabled_at is null order by id`
 		);
 		return rows;

@@ -74,5 +74,5 @@ export function demand(
 	customerId: string | null = null
 ): void {
 	if (!maySee(locals, act, customerId))
-		error(403, 'This is not for your role. Ask an administrator if it should be.');
+		error(403, 'This is not for your duty. Ask an administrator if it should be.');
 }

@@ -50,7 +50,7 @@ export async function whoHolds(token: string): Promise<SignedIn | null> {
 				name: found.name,
 				email: found.email,
 				administrator: found.administrator,
-				roles: found.roles,
+				duties: found.duties,
 				sessionId: found.session_id,
 				confirmedAt: found.confirmed_at.getTime()
 			}

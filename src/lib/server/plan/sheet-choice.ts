@@ -20,7 +20,7 @@ export function sheetChoice(
 		customerId: customer.success ? customer.output : customerId,
 		customers: person?.administrator
 			? null
-			: Object.keys(person?.roles ?? {}).filter((one) => person && may(person, 'see renderings', one)),
+			: Object.keys(person?.duties ?? {}).filter((one) => person && may(person, 'see renderings', one)),
 		...(position.success && { positionId: position.output }),
 		match: url.searchParams.get('match')?.trim().replaceAll('\0', '').slice(0, LONGEST_MATCH) || null,
 		at: SHEET_TARGETS.find((one) => one === url.searchParams.get('at')) ?? null,

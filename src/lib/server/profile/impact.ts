@@ -159,22 +159,31 @@ async function* changesAt(
 		renderingSources(database(), ids),
 		renderingSources(database(), ids, { revisions: new Map([[revision.profileId, revision.id]]) })
 	]);
-	for (let from = 0; from < positions.length; from += AT_ONCE) {
-		// Gone meanwhile are those that have no source any more
-		const some = positions.slice(from, from + AT_ONCE).flatMap((position) => {
-			const [old, next] = [before.get(position.id), after.get(position.id)];
-			return old && next ? [{ position, old, next }] : [];
-		});
-		const rendered = await renderManyApart(some.flatMap(({ old, next }) => [old, next]));
+	// Gone meanwhile are those that have no source any more
+	const present = positions.flatMap((position) => {
+		const [old, next] = [before.get(position.id), after.get(position.id)];
+		return old && next ? [{ position, old, next }] : [];
+	});
+	const parts = Array.from({ length: Math.ceil(present.length / AT_ONCE) }, (_, part) =>
+		present.slice(part * AT_ONCE, (part + 1) * AT_ONCE)
+	);
+	const render = async (part: number) =>
+		parts[part] ? renderManyApart(parts[part].flatMap(({ old, next }) => [old, next])) : [];
+	// One part is rendered in its thread while the one before it is compared here
+	let coming = render(0);
+	for (const [number, some] of parts.entries()) {
+		const rendered = await coming;
+		coming = render(number + 1);
+		coming.catch(() => undefined);
 		for (const [index, { position, old, next }] of some.entries()) {
-			const [present, then] = [rendered[2 * index]!, rendered[2 * index + 1]!];
+			const [now, then] = [rendered[2 * index]!, rendered[2 * index + 1]!];
 			const pieces = { before: piecesAt(old), after: piecesAt(next) };
-			const change = changeBetween(present, then, pieces, secretsAt(next, then.values));
+			const change = changeBetween(now, then, pieces, secretsAt(next, then.values));
 			yield {
 				position,
 				change,
 				words: strandingAt(next, then).join(' '),
-				onUplink: change.kind === 'changed' && touchesUplink(next, present, then)
+				onUplink: change.kind === 'changed' && touchesUplink(next, now, then)
 			};
 		}
 		await new Promise((resolve) => setImmediate(resolve));
