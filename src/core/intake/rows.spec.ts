@@ -71,7 +71,10 @@ describe('reading an intake', () => {
 		const wrong = `${A.slice(0, -1)}${A.endsWith('7') ? '9' : '7'}`.replace(/[0OQD1IL8B5S2Z6G](?=.$)/, 'X');
 		const [row] = read(`${wrong} ${MAC} K7QP-3M9X`);
 		expect(row!.isUnknownModel).to.equal(false);
-		expect(row!.problems.join()).to.match(/check character does not agree for a Router one/);
+		expect(row!.problems.join()).to.match(/check character does not agree for model Router one/);
+		const fours = wrong.replace(/(.{4})(?=.)/g, '$1 ');
+		const [grouped] = read(`${fours} ${MAC} K7QP 3M9X`);
+		expect(grouped).to.deep.include({ serial: wrong, claimCode: 'K7QP3M9X', problems: row!.problems });
 	});
 
 	it('does not depend on the order of the columns', () => {

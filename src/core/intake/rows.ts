@@ -213,8 +213,12 @@ function readLine(line: Line, models: readonly SerialModel[], read: ReadSerial):
 	const given = line.cells.filter(Boolean);
 	const fits = (word: string) => fittingModels(normalSerial(word), models).length > 0;
 	const apart = given.flatMap((cell) => cell.split(/\s+/));
+	const nearly = (word: string) =>
+		fits(word) || modelShapedLike(normalSerial(word), models) !== undefined || repairable(read(word));
 	// A cell that holds more than one thing, or several that hold one, is read word by word
-	const words = joinGroups(given.length > 1 && given.some(fits) ? given : apart, fits);
+	const pieces = given.length > 1 && given.some(fits) ? given : apart;
+	const joined = joinGroups(pieces, fits);
+	const words = joined.some(fits) ? joined : joinGroups(pieces, nearly);
 	const serials = words.filter(fits);
 	if (serials.length > 1 && serials.length === words.length)
 		return serials.map((serial) =>
@@ -224,15 +228,15 @@ function readLine(line: Line, models: readonly SerialModel[], read: ReadSerial):
 }
 
 const MOST_GROUPS = 8;
-/** Groups of up to four characters that are one serial number when they are put together. */
-function joinGroups(words: readonly string[], fits: (word: string) => boolean): string[] {
+/** Groups of up to four characters that are one serial number, or nearly one, when they are put together. */
+function joinGroups(words: readonly string[], isOne: (word: string) => boolean): string[] {
 	const joined: string[] = [];
 	for (let at = 0; at < words.length; at++) {
 		let groups = 0;
 		while (groups < MOST_GROUPS && /^[0-9A-Z]{1,4}$/i.test(words[at + groups] ?? '')) groups++;
 		let taken = 1;
 		for (let count = groups; count > 1; count--)
-			if (fits(words.slice(at, at + count).join(''))) {
+			if (isOne(words.slice(at, at + count).join(''))) {
 				taken = count;
 				break;
 			}

@@ -111,7 +111,7 @@ export function explainSerial(serial: string, models: readonly SerialModel[]): s
 		return `It has ${normal.length} characters; serial numbers here have ${lengths.join(' or ')}.`;
 	}
 	const shaped = modelShapedLike(normal, models);
-	if (shaped) return `The check character does not agree for a ${shaped.name}: one character is wrong.`;
+	if (shaped) return `The check character does not agree for model ${shaped.name}: one character is wrong.`;
 	return 'It fits the serial pattern of no known model.';
 }
 
