@@ -29,7 +29,7 @@
 			</div>
 			{#if !session.own}<form method="POST" {action} use:enhance>
 					<input type="hidden" name="session" value={session.id} />
-					<Button type="submit" size="xs" color="alternative">End it</Button>
+					<Button type="submit" size="xs" color="alternative" class="whitespace-nowrap">End it</Button>
 				</form>{/if}
 		</li>
 	{:else}<li class="quiet px-4 py-2">Signed in nowhere.</li>{/each}
