@@ -27,14 +27,28 @@ const SEED = process.env.LIMEN_HOSTILE_SEED;
 const OURS = 'Marlstone Veterinary';
 const THEIRS = 'Southfold Physio';
 
-/** As long as its share of the time lasts; what was begun is finished. */
-const forShare = (share: number): fc.Parameters<unknown> => ({
-	numRuns: 1_000_000,
-	interruptAfterTimeLimit: MINUTES * share * 60_000,
-	endOnFailure: true,
-	includeErrorInReport: true,
-	...(SEED !== undefined && { seed: Number(SEED) })
-});
+/**
+ * Tries one after another for a share of the time. What is under way when the time is over is finished: it
+ * may have changed something, such as how requests are sent.
+ */
+async function fuzz<Given extends readonly unknown[]>(
+	share: number,
+	given: fc.Arbitrary<Given>,
+	run: (...given: Given) => Promise<void>
+): Promise<void> {
+	let last = Promise.resolve();
+	await fc.assert(
+		fc.asyncProperty(given, (one) => (last = run(...one))),
+		{
+			numRuns: 1_000_000,
+			interruptAfterTimeLimit: MINUTES * share * 60_000,
+			endOnFailure: true,
+			includeErrorInReport: true,
+			...(SEED !== undefined && { seed: Number(SEED) })
+		}
+	);
+	await last;
+}
 
 /** What programs have choked on, and whatever comes up. */
 const hostileText = fc.oneof(
@@ -291,30 +305,31 @@ describe('whatever comes from outside', function () {
 
 	it('every page, form and program’s request answers in order, whatever is put into it', () =>
 		survives(() =>
-			fc.assert(
-				fc.asyncProperty(
+			fuzz(
+				0.6,
+				fc.tuple(
 					fc.constantFrom(...Object.keys(WALK)),
 					fc.nat(),
 					fc.nat(),
-					fc.array(mutation, { minLength: 1, maxLength: 3 }),
-					async (way, who, whose, mutations) => {
-						const ids = [ours, theirs, nothing()][whose % 3]!;
-						const response = await changing(mutations, () =>
-							WALK[way]!(ids, people[who % people.length]!, token)
-						);
-						// What was asked for may be said again
-						const text = (await response.text()).replaceAll(ids.serial, '');
-						expectHarmless(way, response.status, text, response.headers.get('location'));
-					}
+					fc.array(mutation, { minLength: 1, maxLength: 3 })
 				),
-				forShare(0.6)
+				async (way, who, whose, mutations) => {
+					const ids = [ours, theirs, nothing()][whose % 3]!;
+					const response = await changing(mutations, () =>
+						WALK[way]!(ids, people[who % people.length]!, token)
+					);
+					// What was asked for may be said again
+					const text = (await response.text()).replaceAll(ids.serial, '');
+					expectHarmless(way, response.status, text, response.headers.get('location'));
+				}
 			)
 		));
 
 	it('every address answers in order, however it is written', () =>
 		survives(() =>
-			fc.assert(
-				fc.asyncProperty(
+			fuzz(
+				0.1,
+				fc.tuple(
 					fc.constantFrom('GET', 'POST', 'PUT', 'DELETE', 'HEAD', 'OPTIONS', 'PATCH', 'TRACE', 'QUERY'),
 					fc.array(
 						fc.oneof(
@@ -358,21 +373,20 @@ describe('whatever comes from outside', function () {
 						),
 						{ maxLength: 3 }
 					),
-					fc.boolean(),
-					async (method, parts, headers, secure) => {
-						const path = `/${parts.join('/')}`.replace(/[\r\n ]/g, '+');
-						const answer = await send(
-							secure ? PORTS.units() : PORTS.http(),
-							Buffer.from(request(method, path, [...headers, 'connection: close']), 'latin1'),
-							{ secure, silence: 300 }
-						);
-						// Nothing at all is an answer to what is no request
-						if (answer)
-							expect(statusOf(answer), `${method} ${path}: ${answer.slice(0, 200)}`).to.be.within(100, 499);
-						expect(answer).to.not.match(INSIDE);
-					}
+					fc.boolean()
 				),
-				forShare(0.1)
+				async (method, parts, headers, secure) => {
+					const path = `/${parts.join('/')}`.replace(/[\r\n ]/g, '+');
+					const answer = await send(
+						secure ? PORTS.units() : PORTS.http(),
+						Buffer.from(request(method, path, [...headers, 'connection: close']), 'latin1'),
+						{ secure, silence: 300 }
+					);
+					// Nothing at all is an answer to what is no request
+					if (answer)
+						expect(statusOf(answer), `${method} ${path}: ${answer.slice(0, 200)}`).to.be.within(100, 499);
+					expect(answer).to.not.match(INSIDE);
+				}
 			)
 		));
 
@@ -380,8 +394,9 @@ describe('whatever comes from outside', function () {
 		const unit = await boundUnit();
 		const value = fc.oneof(hostileText, fc.jsonValue({ maxDepth: 3 }));
 		await survives(() =>
-			fc.assert(
-				fc.asyncProperty(
+			fuzz(
+				0.1,
+				fc.tuple(
 					fc.constantFrom('get-bootstrapping-data', 'report-progress'),
 					fc.oneof(
 						hostileText,
@@ -410,19 +425,16 @@ describe('whatever comes from outside', function () {
 							{ maxKeys: 5 }
 						)
 					),
-					fc.option(hostileText),
-					async (operation, input, type) => {
-						const body =
-							typeof input === 'string'
-								? input
-								: JSON.stringify({ 'ietf-sztp-bootstrap-server:input': input });
-						const answer = await invoke(operation, unit, body, {
-							...(type !== null && { 'content-type': type.replace(/[^\x20-\x7e]/g, '?') })
-						});
-						expectHarmless(operation, answer.status, await answer.text(), null);
-					}
+					fc.option(hostileText)
 				),
-				forShare(0.1)
+				async (operation, input, type) => {
+					const body =
+						typeof input === 'string' ? input : JSON.stringify({ 'ietf-sztp-bootstrap-server:input': input });
+					const answer = await invoke(operation, unit, body, {
+						...(type !== null && { 'content-type': type.replace(/[^\x20-\x7e]/g, '?') })
+					});
+					expectHarmless(operation, answer.status, await answer.text(), null);
+				}
 			)
 		);
 	});
@@ -432,59 +444,59 @@ describe('whatever comes from outside', function () {
 		const whole = await workbook([['Serial', 'MAC', 'Claim code'], lineOf(newLabel()).split(',')]);
 		const coordinator = await newPerson({ [OURS]: 'coordinator' });
 		await survives(() =>
-			fc.assert(
-				fc.asyncProperty(
+			fuzz(
+				0.1,
+				fc.tuple(
 					fc.array(fc.tuple(fc.nat(), fc.nat(255)), { maxLength: 8 }),
 					fc.oneof(
 						fc.constant(whole),
 						fc.uint8Array({ maxLength: 3000 }),
 						hostileText.map((text) => new TextEncoder().encode(text))
 					),
-					fc.constantFrom('x.xlsx', 'x.csv', 'x', '../../x.xlsx', '\u202e.xlsx'),
-					async (changes, content, name) => {
-						const bytes = Uint8Array.from(content);
-						for (const [at, byte] of changes) if (bytes.length > 0) bytes[at % bytes.length] = byte;
-						const body = new FormData();
-						body.set('customer', customer);
-						body.set('file', new File([bytes], name));
-						const answer = await fetch(address('/intake?/claim'), {
-							method: 'POST',
-							headers: {
-								cookie: coordinator.cookie,
-								origin: new URL(address('')).origin,
-								accept: 'application/json',
-								'x-sveltekit-action': 'true'
-							},
-							body
-						});
-						expectHarmless(name, answer.status, await answer.text(), null);
-					}
+					fc.constantFrom('x.xlsx', 'x.csv', 'x', '../../x.xlsx', '\u202e.xlsx')
 				),
-				forShare(0.1)
+				async (changes, content, name) => {
+					const bytes = Uint8Array.from(content);
+					for (const [at, byte] of changes) if (bytes.length > 0) bytes[at % bytes.length] = byte;
+					const body = new FormData();
+					body.set('customer', customer);
+					body.set('file', new File([bytes], name));
+					const answer = await fetch(address('/intake?/claim'), {
+						method: 'POST',
+						headers: {
+							cookie: coordinator.cookie,
+							origin: new URL(address('')).origin,
+							accept: 'application/json',
+							'x-sveltekit-action': 'true'
+						},
+						body
+					});
+					expectHarmless(name, answer.status, await answer.text(), null);
+				}
 			)
 		);
 	});
 
 	it('every dialler is borne, whatever it says instead of SSH', () =>
 		survives(() =>
-			fc.assert(
-				fc.asyncProperty(
+			fuzz(
+				0.1,
+				fc.tuple(
 					fc.oneof(
 						fc.constant('SSH-2.0-x\r\n'),
 						fc.constant('SSH-2.0-'),
 						hostileText.map((text) => `SSH-2.0-${text}\r\n`),
 						hostileText
 					),
-					fc.array(fc.uint8Array({ maxLength: 400 }), { maxLength: 4 }),
-					async (banner, packets) => {
-						await send(
-							PORTS.callHome(),
-							[Buffer.from(banner, 'latin1'), ...packets.map((packet) => Buffer.from(packet))],
-							{ silence: 100 }
-						);
-					}
+					fc.array(fc.uint8Array({ maxLength: 400 }), { maxLength: 4 })
 				),
-				forShare(0.1)
+				async (banner, packets) => {
+					await send(
+						PORTS.callHome(),
+						[Buffer.from(banner, 'latin1'), ...packets.map((packet) => Buffer.from(packet))],
+						{ silence: 100 }
+					);
+				}
 			)
 		));
 });
