@@ -47,7 +47,7 @@
 		addEventListener('hashchange', fromHash);
 		addEventListener('online', back);
 		addEventListener('offline', gone);
-		void work.begin();
+		void work.begin().then(lookAgain);
 		const stop = refreshOn(['runs', 'units', 'plan']);
 		return () => {
 			removeEventListener('hashchange', fromHash);
@@ -57,6 +57,12 @@
 			stop();
 		};
 	});
+	/** The page may be the one that was kept, because the network was slow: the server has a newer day then. */
+	const lookAgain = () =>
+		fetch('/healthz').then(
+			() => invalidate('limen:live'),
+			() => undefined
+		);
 	const open = (id: string | null) => {
 		location.hash = id ?? '';
 		scrollTo(0, 0);
