@@ -52,13 +52,18 @@
 	});
 
 	const piece = $derived({ name: data.part.name, text: texts[dialect] ?? '', fields });
-	const problems = $derived(checkPiece(piece));
-	const remarks = $derived(remarksOn(piece));
+	/** A text is looked through in the browser only: a long one would hold the server up for everybody. */
+	let here = $state(false);
+	onMount(() => {
+		here = true;
+	});
+	const problems = $derived(here ? checkPiece(piece) : []);
+	const remarks = $derived(here ? remarksOn(piece) : []);
 	const marks = $derived([
 		...problems.map(({ line, message }) => ({ line: line ?? 1, message, grave: true })),
 		...remarks.flatMap(({ line, message }) => (line === null ? [] : [{ line, message, grave: false }]))
 	]);
-	const ports = $derived(portsNeeded(piece.text));
+	const ports = $derived(here ? portsNeeded(piece.text) : []);
 	let why = $state('');
 	/** The draft that somebody else saved meanwhile. */
 	const theirs = $derived(form && 'theirs' in form ? (form.theirs as typeof data.chosen | null) : null);
