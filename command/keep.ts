@@ -66,12 +66,13 @@ export async function backup([folder]: readonly string[]): Promise<void> {
 	mkdirSync(join(target, 'keys'), { recursive: true });
 	chmodSync(target, 0o700);
 	await withCluster(settings, async () => {
+		// Before the dump: what is done meanwhile is in the dump, and the head must be of its beginning
+		writeFileSync(join(target, 'ledger-head.txt'), `${await withOwner(settings, currentHead)}\n`);
 		runOnDatabase('pg_dump', ownerUrl(settings), [
 			'--format=custom',
 			'--file',
 			join(target, 'database.dump')
 		]);
-		writeFileSync(join(target, 'ledger-head.txt'), `${await withOwner(settings, currentHead)}\n`);
 	});
 	for (const name of KEPT) {
 		const key = join(settings.LIMEN_STATE_DIR, 'keys', name);
