@@ -305,7 +305,7 @@
 											<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}
 												>Use <Serial serial={right} /></button
 											>{#if row === firstToFix && right === row.repairs[0]}
-												<kbd class="quiet">f</kbd>{/if}
+												<span class="quiet ms-2">or press <kbd>f</kbd></span>{/if}
 										</div>
 									{/each}
 								</td>
