@@ -5,8 +5,9 @@ export default defineConfig({
 	testDir: 'tests/e2e',
 	testMatch: '*.spec.ts',
 	outputDir: '.limen/test/browser',
-	timeout: 90_000,
-	expect: { timeout: 20_000 },
+	// How long a test waits for what must happen: only a fault reaches it, however busy the machine is
+	timeout: 600_000,
+	expect: { timeout: 120_000 },
 	// One after another: the tests share one world, and the machine has two cores
 	workers: 1,
 	reporter: [['list'], ['json']],

@@ -8,8 +8,8 @@ import { build, files, version } from '$service-worker';
  */
 const worker = self as unknown as ServiceWorkerGlobalScope;
 const MADE_OF = `limen-${version}`;
-const PAGES = 'limen-field-page';
-const PAGE = '/field';
+const PAGES = 'limen-day-page';
+const PAGE = '/day';
 const PATIENCE_MS = 4_000;
 
 worker.addEventListener('install', (event) => {

@@ -19,7 +19,7 @@
 <svelte:head><title>Today · Limen</title></svelte:head>
 <div class="flex flex-wrap items-baseline gap-5">
 	<h1>Today</h1>
-	{#if mayDo('bind')}<a href="/phone">Bind by phone</a><a href="/field">Your sites, for the phone</a>{/if}
+	{#if mayDo('bind')}<a href="/phone">Bind by phone</a><a href="/day">Your sites, for the phone</a>{/if}
 </div>
 
 <ul class="figures mt-3">

@@ -65,8 +65,8 @@ test('from pasted serial numbers to a site that is online, each person doing the
 		}, router.serial);
 		await command(router.serial, { power: true });
 		await command(point.serial, { power: true });
-		await expect(rowOf(page, router.serial)).toHaveAttribute('data-step', 'online', { timeout: 60_000 });
-		await expect(rowOf(page, point.serial)).toHaveAttribute('data-step', 'online', { timeout: 60_000 });
+		await expect(rowOf(page, router.serial)).toHaveAttribute('data-step', 'online');
+		await expect(rowOf(page, point.serial)).toHaveAttribute('data-step', 'online');
 		for (const step of ['firmware', 'configuration', 'online']) expect([...seen]).toContain(step);
 		expect(loads).toEqual([]);
 	});
@@ -113,7 +113,7 @@ test('a unit that fails says why, is fixed, tries again and comes through withou
 
 	await visit(page, '/');
 	const card = rowOf(page, gateway.serial);
-	await expect(card).toContainText('stuck at configuration', { timeout: 60_000 });
+	await expect(card).toContainText('stuck at configuration');
 	await expect(card).toContainText('line 7: unknown word "clock"');
 	await expect(card).toContainText('Correct the profile or the value behind that line');
 	await card.getByRole('link', { name: /^What .* said$/ }).click();
@@ -122,7 +122,7 @@ test('a unit that fails says why, is fixed, tries again and comes through withou
 
 	await command(gateway.serial, { faults: [] });
 	await page.getByRole('button', { name: 'Let it try again' }).click();
-	await expect(page.getByText('connected now')).toBeVisible({ timeout: 60_000 });
+	await expect(page.getByText('connected now')).toBeVisible();
 	await expect(page.locator('[data-type="proof"]')).toContainText('running equals intended');
 	await expect(page.locator('[data-type="boot-image-installed-rebooting"]')).toHaveCount(1);
 	await page.goto('/arrivals?at=stuck');
@@ -151,16 +151,16 @@ test('other faults: a damaged download, a wrong claim code, a stranger, a unit t
 	await command(stranger.serial, { power: true });
 
 	await page.goto('/arrivals');
-	await expect(rowOf(page, damaged.serial)).toContainText('hash mismatch', { timeout: 60_000 });
-	await expect(rowOf(page, wrong.serial)).toContainText('wrong claim code', { timeout: 60_000 });
+	await expect(rowOf(page, damaged.serial)).toContainText('hash mismatch');
+	await expect(rowOf(page, wrong.serial)).toContainText('wrong claim code');
 	await expect(page.locator(`[data-caller="${stranger.serial}"]`)).toContainText('Nobody has claimed');
-	await expect(rowOf(page, drops.serial)).toHaveAttribute('data-step', 'online', { timeout: 60_000 });
+	await expect(rowOf(page, drops.serial)).toHaveAttribute('data-step', 'online');
 
 	await test.step('a mistyped claim code is corrected on the unit’s page', async () => {
 		await page.goto(`/find?q=${wrong.serial}`);
 		await page.getByLabel(/^Claim code as printed/).fill(wrong.claimCode.split('').reverse().join(''));
 		await page.getByRole('button', { name: 'Correct it' }).click();
-		await expect(page.getByText('connected now')).toBeVisible({ timeout: 60_000 });
+		await expect(page.getByText('connected now')).toBeVisible();
 	});
 	for (const { serial } of [damaged, stranger]) await command(serial, { power: false });
 });
@@ -170,11 +170,11 @@ test('units that cannot reach us stay silent and say why on their own console', 
 	for (const [fault, words] of cases) {
 		const unit = await yardUnit('LF-6');
 		await command(unit.serial, { faults: [fault], power: true });
-		await expect.poll(() => consoleOf(unit.serial), { timeout: 30_000 }).toContain(words);
+		await expect.poll(() => consoleOf(unit.serial)).toContain(words);
 		await command(unit.serial, { faults: [], power: false });
 	}
 	const cabled = await yardUnit('LF-6');
 	await command(cabled.serial, { cable: 'lan', power: true });
-	await expect.poll(() => consoleOf(cabled.serial), { timeout: 30_000 }).toContain('none on the uplink port');
+	await expect.poll(() => consoleOf(cabled.serial)).toContain('none on the uplink port');
 	await command(cabled.serial, { cable: 'uplink', power: false });
 });

@@ -21,7 +21,7 @@ test('who calls without being bound is held at the door, turned away, asked agai
 	await command(unit.serial, { power: true });
 	await visit(page, '/arrivals');
 	const caller = page.locator(`[data-caller="${unit.serial}"]`);
-	await expect(caller).toContainText('Claimed, but bound to no position yet.', { timeout: 30_000 });
+	await expect(caller).toContainText('Claimed, but bound to no position yet.');
 	await expect(caller).toContainText('rt-1 at Winton Rimu');
 	await page.getByRole('button', { name: `Turn ${unit.serial} away` }).click();
 	await expect(caller).toHaveCount(0);
@@ -30,8 +30,6 @@ test('who calls without being bound is held at the door, turned away, asked agai
 	await expect(caller).toBeVisible();
 	await caller.getByRole('button', { name: 'Let it in there' }).click();
 	await expect(caller).toHaveCount(0);
-	await expect(page.locator(`[data-serial="${unit.serial}"]`)).toHaveAttribute('data-step', 'online', {
-		timeout: 60_000
-	});
+	await expect(page.locator(`[data-serial="${unit.serial}"]`)).toHaveAttribute('data-step', 'online');
 	await command(unit.serial, { power: false });
 });

@@ -54,7 +54,7 @@ export async function letterTo(address: string): Promise<Letter> {
 				headers: { accept: 'application/json' }
 			}).then((answer) => answer.json())) as Letter[]
 		).find(({ to }) => to === address);
-	await expect.poll(find, { timeout: 20_000 }).toBeTruthy();
+	await expect.poll(find).toBeTruthy();
 	return (await find())!;
 }
 

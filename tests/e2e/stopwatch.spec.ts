@@ -111,7 +111,7 @@ test('one unit is bound on the phone by scanning its label', async ({ browser })
 	const phone = await signedInAs(browser, 'Tobias Venn', { width: 390, height: 844 });
 	const photo = await photograph(desk, await drawCodes('code128', one), { turned: 5 });
 	const hand = new Hand(phone);
-	await visit(phone, `/field?site=${href!.split('/').pop()}`);
+	await visit(phone, `/day?site=${href!.split('/').pop()}`);
 	await hand.tap(phone.getByRole('link', { name: /Hanmer Springs clinic/ }));
 	await hand.give(phone.getByLabel('Scan a label'), {
 		name: 'label.jpg',

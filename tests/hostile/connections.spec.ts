@@ -5,9 +5,7 @@ import { expect } from 'chai';
 import { address, get, newPerson } from '../server/making';
 import { PORTS, request, send, statusOf, survives } from './attack';
 
-describe('connections from outside', function () {
-	this.timeout(120_000);
-
+describe('connections from outside', () => {
 	describe('to where units dial home', () => {
 		const dial = async () => {
 			const socket = connect(PORTS.callHome(), '127.0.0.1');

@@ -6,8 +6,7 @@ import { workbook, workbookOf } from '../server/workbook';
 import { survives } from './attack';
 import { FILES, row } from './traps';
 
-describe('files from outside', function () {
-	this.timeout(120_000);
+describe('files from outside', () => {
 	let coordinator: TestPerson;
 	let reader: TestPerson;
 	before(async () => {

@@ -22,9 +22,7 @@ const linkFor = async ({ id }: TestPerson) =>
 const sendLink = async (path: string, fields: Record<string, string>) =>
 	answerOf(await post(path, { password: NEW_PASSWORD, ...fields }));
 
-describe('whoever wants to come in as somebody else', function () {
-	this.timeout(120_000);
-
+describe('whoever wants to come in as somebody else', () => {
 	it('does not with a letter alone, where one-time codes are on', async () => {
 		const person = await withCodes();
 		const link = await linkFor(person);
@@ -92,9 +90,7 @@ describe('whoever wants to come in as somebody else', function () {
 		}));
 });
 
-describe('pages that are kept up to date', function () {
-	this.timeout(120_000);
-
+describe('pages that are kept up to date', () => {
 	async function open(person: TestPerson, path = '/live?topics=runs') {
 		const leave = new AbortController();
 		const answer = await fetch(address(path), { headers: { cookie: person.cookie }, signal: leave.signal });

@@ -37,7 +37,7 @@ describe('what customers share', () => {
 		await database()('position')
 			.where({ id: await openPosition('gateway', THEIRS) })
 			.update({ profile_id: profile });
-		// An engineer of ours who only works in the field for them
+		// An engineer of ours who only works on site for them
 		const person = await newPerson({ [OURS]: 'engineer', [THEIRS]: 'technician' });
 		const actor = await actorOf(person);
 		const image = {

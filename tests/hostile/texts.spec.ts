@@ -13,9 +13,7 @@ import { ACTOR, get, newPerson, openPosition, post } from '../server/making';
 import { survives } from './attack';
 import { TEXTS } from './traps';
 
-describe('texts of configurations', function () {
-	this.timeout(180_000);
-
+describe('texts of configurations', () => {
 	for (const [name, text] of Object.entries(TEXTS))
 		it(`are saved, previewed and refused in words: ${name}`, () =>
 			survives(async () => {

@@ -78,5 +78,5 @@ describe('the start command', () => {
 		expect(run('dance', {}).stderr).to.match(/^Usage/);
 		expect(run('', {}).status).to.equal(0);
 		await new Promise((resolve) => server.close(resolve));
-	}).timeout(60_000);
+	});
 });

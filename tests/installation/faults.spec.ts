@@ -21,8 +21,7 @@ async function sleepUntil(holds: () => Promise<boolean>): Promise<void> {
  * What an installation bears: its processes killed with -9 in the middle of the work, its keys lost, its
  * ledger tampered with; and that it comes back from its backup. Everything is done through its own doors.
  */
-describe('an installation of its own', function () {
-	this.timeout(300_000);
+describe('an installation of its own', () => {
 	let here: Installation;
 	let cookie: string;
 	let token: string;

@@ -24,8 +24,7 @@ const PORTS = [
  * The start command through a whole life, in a state directory and with a cluster of its own. The
  * directory is closed to others: root's cluster then lies with the user who runs it.
  */
-describe('the life of the start command', function () {
-	this.timeout(180_000);
+describe('the life of the start command', () => {
 	let settings: Settings;
 	/** Whatever a test that failed left behind. */
 	const running = new Set<ChildProcess>();

@@ -43,9 +43,7 @@ const happening: fc.Arbitrary<Happening> = fc.oneof(
 	})
 );
 
-describe('what came of a batch', function () {
-	this.timeout(120_000);
-
+describe('what came of a batch', () => {
 	it('adds up to its rows, whatever happens to them in whatever order', async () => {
 		const customer = await customerId();
 		const ours = await newUnit();

@@ -258,9 +258,9 @@ export const WALK: Record<string, Ask> = {
 		get('/upkeep/images/x/1', as, { method: 'PUT', body: 'x', headers: { origin: address('') } }),
 	'GET /records': (ids, as) => get(`/records?unit=${ids.unit}`, as),
 	'GET /records/csv': (ids, as) => get(`/records/csv?unit=${ids.unit}`, as),
-	'GET /field': (ids, as) => get(`/field?site=${ids.site}`, as),
-	'POST /field/sync': (ids, as) =>
-		fetch(address('/field/sync'), {
+	'GET /day': (ids, as) => get(`/day?site=${ids.site}`, as),
+	'POST /day/sync': (ids, as) =>
+		fetch(address('/day/sync'), {
 			method: 'POST',
 			headers: { cookie: as.cookie, origin: address(''), 'content-type': 'application/json' },
 			body: JSON.stringify({
@@ -274,8 +274,8 @@ export const WALK: Record<string, Ask> = {
 				}))
 			})
 		}),
-	'POST /field?/settle': (ids, as) => post('/field?/settle', { conflict: ids.photo, choice: 'mine' }, {}, as),
-	'GET /field/photos/[id=uuid]': (ids, as) => get(`/field/photos/${ids.photo}`, as),
+	'POST /day?/settle': (ids, as) => post('/day?/settle', { conflict: ids.photo, choice: 'mine' }, {}, as),
+	'GET /day/photos/[id=uuid]': (ids, as) => get(`/day/photos/${ids.photo}`, as),
 	'GET /phone': (ids, as) => get(`/phone?q=${ids.serial.slice(-6)}`, as),
 	'POST /phone?/bind': (ids, as) => post('/phone?/bind', { position: ids.position, unit: ids.unit }, {}, as),
 	'POST /phone?/undo': (ids, as) => post('/phone?/undo', { position: ids.position }, {}, as),
@@ -409,7 +409,7 @@ export async function thingsOf(
 	);
 	if (!pattern.ok) throw new Error(pattern.problem);
 	const photo = uuid();
-	await database()('field_entry').insert({
+	await database()('day_entry').insert({
 		id: photo,
 		person_id: owner.id,
 		customer_id: customer,

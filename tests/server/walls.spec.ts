@@ -39,8 +39,7 @@ function doors(): string[] {
 	});
 }
 
-describe('the walls between customers', function () {
-	this.timeout(120_000);
+describe('the walls between customers', () => {
 	let member: TestPerson;
 	let theirMember: TestPerson;
 	let token: string;
@@ -68,7 +67,7 @@ describe('the walls between customers', function () {
 				(select jsonb_agg(to_jsonb(p) order by id) from pool p where customer_id = :customer) as pools,
 				(select jsonb_agg(jsonb_build_array(id, values) order by id) from position where customer_id = :customer) as values,
 				(select jsonb_agg(to_jsonb(b) order by batch_id, ordinal) from batch_row b where customer_id = :customer) as rows,
-				(select jsonb_agg(to_jsonb(f) order by id) from field_entry f where customer_id = :customer) as field,
+				(select jsonb_agg(to_jsonb(f) order by id) from day_entry f where customer_id = :customer) as field,
 				(select jsonb_agg(to_jsonb(s) order by id) from site s where customer_id = :customer) as sites,
 				(select jsonb_agg(to_jsonb(p) order by id) from site_pattern p where customer_id = :customer) as patterns,
 				(select jsonb_agg(to_jsonb(p) order by id) from pattern_position p where customer_id = :customer) as pattern_positions,

@@ -7,8 +7,7 @@ import { startHub, stopHub } from '../../src/lib/server/live';
 import { currentSettings } from '../../src/lib/server/settings';
 
 /** Before the first server test: a migrated database with the demo's plan and images, and the built application on it. */
-before(async function () {
-	this.timeout(120_000);
+before(async () => {
 	await migrate(currentSettings());
 	// The tests themselves work as whoever sets things up; what they look at runs as it always does
 	actAlwaysAs(SETUP);
@@ -18,8 +17,7 @@ before(async function () {
 	await startApplication(currentSettings());
 });
 
-after(async function () {
-	this.timeout(30_000);
+after(async () => {
 	await stopPrograms();
 	await stopHub();
 	await closeDatabase();

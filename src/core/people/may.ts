@@ -7,7 +7,7 @@ export type Duty = (typeof DUTIES)[number];
 
 /** What each duty is, in words for the person who gives it. */
 export const DUTY_WORDS: Readonly<Record<Duty, string>> = {
-	technician: 'in the field: binds units and watches them come online',
+	technician: 'on site: binds units and watches them come online',
 	coordinator: 'claims, binds and chases what is stuck',
 	engineer: 'all that a coordinator does, and profiles, firmware and secrets',
 	auditor: 'reads everything, changes nothing',

@@ -3,7 +3,7 @@
 	import { enhance } from '$app/forms';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
-	import { forgetPages } from '$ui/field/kept';
+	import { forgetPages } from '$ui/day/kept';
 
 	let { data, form } = $props();
 	const back = $derived(page.url.searchParams.get('back'));

@@ -1,4 +1,4 @@
-import { kilometresBetween } from '../../../core/field';
+import { kilometresBetween } from '../../../core/day';
 import { pairingWarnings } from '../../../core/onboarding';
 import { database } from '../database';
 

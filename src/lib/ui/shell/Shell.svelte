@@ -109,7 +109,7 @@
 	<details>
 		<summary>More</summary>
 		<div>
-			{#if may(person, 'bind')}<a href="/field">Your sites</a>{/if}
+			{#if may(person, 'bind')}<a href="/day">Your sites</a>{/if}
 			{#each rooms.filter((room) => !room.phone) as room (room.href)}<a href={room.href}>{room.name}</a
 				>{/each}
 			<a href="/account">Your account</a>

@@ -10,7 +10,7 @@ import {
 	swapAction,
 	unbindAction
 } from '$lib/server/onboarding/actions';
-import { notesAt } from '$lib/server/field';
+import { notesAt } from '$lib/server/day';
 import { endLinks, linksOf } from '$lib/server/paper';
 import { actorOf, maySee } from '$lib/server/people';
 import {

@@ -62,8 +62,7 @@
 </div>
 <div class="mt-1 flex flex-wrap gap-x-5">
 	<RecordsOf what="this site" text={site.name} customerId={site.customerId} />
-	{#if mayDo('bind', site.customerId)}<a href="/field?site={site.id}#{site.id}">Work here with a phone</a
-		>{/if}
+	{#if mayDo('bind', site.customerId)}<a href="/day?site={site.id}#{site.id}">Work here with a phone</a>{/if}
 	{#if mayDo('bind', site.customerId)}
 		<form method="POST" action="/sites/cards" target="_blank">
 			<input type="hidden" name="site" value={site.id} />
@@ -202,13 +201,13 @@
 {/if}
 
 {#if data.notes.length > 0}
-	<section class="mt-4" aria-label="From the field">
-		<h2>From the field</h2>
+	<section class="mt-4" aria-label="From the site">
+		<h2>From the site</h2>
 		<ul class="mt-1 flex gap-4 overflow-x-auto pb-2">
 			{#each data.notes as note (note.id)}<li class="sheet w-64 shrink-0 p-3">
-					{#if note.kind === 'photo'}<a href="/field/photos/{note.id}"
+					{#if note.kind === 'photo'}<a href="/day/photos/{note.id}"
 							><img
-								src="/field/photos/{note.id}"
+								src="/day/photos/{note.id}"
 								alt="{note.positionName ?? site.name}{note.words ? `: ${note.words}` : ''}"
 								class="h-32 w-full rounded object-cover"
 								loading="lazy"

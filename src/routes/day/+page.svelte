@@ -4,15 +4,15 @@
 	import { dev } from '$app/environment';
 	import { enhance } from '$app/forms';
 	import { invalidate } from '$app/navigation';
-	import { kilometresBetween, type DaySite } from '$core/field';
+	import { kilometresBetween, type DaySite } from '$core/day';
 	import { siteStanding } from '$core/plan';
-	import { FieldSite, FieldWork, keepThisPage } from '$ui/field';
+	import { SiteOfDay, DayWork, keepThisPage } from '$ui/day';
 	import { refreshOn } from '$ui/live';
 	import { FormWords } from '$ui/people';
 	import { clock, Serial, siteDayTime, Standing } from '$ui/marks';
 
 	let { data, form } = $props();
-	const work = new FieldWork(
+	const work = new DayWork(
 		untrack(() => data.day),
 		() => invalidate('limen:live')
 	);
@@ -77,7 +77,7 @@
 	};
 </script>
 
-<svelte:head><title>In the field · Limen</title></svelte:head>
+<svelte:head><title>Your day · Limen</title></svelte:head>
 <div class="narrow">
 	<p
 		class="state"
@@ -118,7 +118,7 @@
 	{/each}
 
 	{#if site}
-		<FieldSite {site} {day} {work} {online} back={() => open(null)} />
+		<SiteOfDay {site} {day} {work} {online} back={() => open(null)} />
 	{:else}
 		<h1 class="mt-3">Your sites</h1>
 		{#if day.sites.length === 0}

@@ -54,7 +54,7 @@ export interface Day {
 }
 
 /** What was done on the phone and waits to be sent. Its id makes sending it twice harmless. */
-export type FieldEntry = {
+export type DayEntry = {
 	readonly id: string;
 	/** By the phone's clock. */
 	readonly at: number;
@@ -133,7 +133,7 @@ function placeOf(unit: DayUnit, site: DaySite): Scanned {
  * The day as it will be once what waits is sent.
  * Laws: a unit is at one position at most; with nothing waiting the day is as it was.
  */
-export function withWaiting(day: Day, entries: readonly FieldEntry[]): Day {
+export function withWaiting(day: Day, entries: readonly DayEntry[]): Day {
 	const bound = new Map<string, { serial: string; siteId: string }>();
 	for (const entry of entries)
 		if (entry.kind === 'bind' && entry.positionId) {

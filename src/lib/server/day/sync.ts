@@ -1,12 +1,12 @@
 import type { Knex } from 'knex';
-import { clockOff, correctedTime } from '../../../core/field';
+import { clockOff, correctedTime } from '../../../core/day';
 import { done, type Act } from '../act';
 import { TakenBack } from '../change';
 import { database } from '../database';
-import { enterInLedger, type Actor } from '../ledger';
+import { enterInLedger } from '../ledger';
 import { notify } from '../live';
 import { bindIn, changeBinding } from '../onboarding';
-import type { SentEntry } from './schemas';
+import type { SentEntry, Technician } from './schemas';
 
 /** What came of something that was done on a phone. */
 export interface EntryOutcome {
@@ -24,7 +24,7 @@ export interface EntryOutcome {
 export async function takeOver(
 	entries: readonly SentEntry[],
 	phoneNow: number,
-	actor: FieldActor
+	actor: Technician
 ): Promise<readonly EntryOutcome[]> {
 	const serverNow = Date.now();
 	const outcomes: EntryOutcome[] = [];
@@ -35,15 +35,13 @@ export async function takeOver(
 	return outcomes;
 }
 
-type FieldActor = Actor & { readonly personId: string };
-
 const NOT_YOURS = 'This site is not yours to work at.';
 
 async function takeOne(
 	entry: SentEntry,
 	doneAt: number,
 	off: number | null,
-	actor: FieldActor
+	actor: Technician
 ): Promise<EntryOutcome> {
 	const answered = (outcome: EntryOutcome['outcome'], words: string): EntryOutcome => ({
 		id: entry.id,
@@ -67,7 +65,7 @@ async function takeOne(
 		work?: (trx: Knex) => Promise<Act<unknown>>
 	) =>
 		changeBinding<void>(async (trx) => {
-			const rows = await trx('field_entry')
+			const rows = await trx('day_entry')
 				.insert({
 					id: entry.id,
 					person_id: actor.personId,
@@ -95,7 +93,7 @@ async function takeOne(
 			if (!work)
 				await enterInLedger(trx, actor, [
 					{
-						act: entry.kind === 'bind' ? 'scan in the field' : `${entry.kind} in the field`,
+						act: entry.kind === 'bind' ? 'scan at site' : `${entry.kind} at site`,
 						customerId: site.customer_id,
 						subjectKind: 'site',
 						subjectId: site.id,
@@ -144,7 +142,7 @@ async function scannedUnits(serial: string, positionId: string): Promise<readonl
 }
 
 async function takenBefore(id: string, personId: string): Promise<EntryOutcome | null> {
-	const row = await database()('field_entry')
+	const row = await database()('day_entry')
 		.where({ id, person_id: personId })
 		.first('outcome', 'outcome_words as words');
 	return row ? { id, ...row } : null;

@@ -2,7 +2,8 @@ import type { Knex } from 'knex';
 import { done, refuse, type Act } from '../act';
 import { TakenBack } from '../change';
 import { database } from '../database';
-import { enterInLedger, type Actor } from '../ledger';
+import { enterInLedger } from '../ledger';
+import type { Technician } from './schemas';
 import { notify } from '../live';
 import { arrivalAt, bindIn, changeBinding, hangUp, swapIn, unbindIn, type Arrival } from '../onboarding';
 import { collision } from './sync';
@@ -21,24 +22,22 @@ export interface Conflict {
 
 /** A person's conflicts that are not settled, the oldest first. */
 export const conflictsOf = (personId: string): Promise<Conflict[]> =>
-	database()('field_entry')
+	database()('day_entry')
 		.join('site', 'site.id', 'site_id')
 		.join('position', 'position.id', 'position_id')
 		.where({ person_id: personId, outcome: 'conflict' })
 		.whereNull('resolution')
 		.orderBy('done_at')
 		.select<Conflict[]>(
-			'field_entry.id',
+			'day_entry.id',
 			'site.id as siteId',
 			'site.name as siteName',
 			'position.name as positionName'
 		)
 		.select('serial', 'done_at as doneAt', 'outcome_words as words');
 
-type FieldActor = Actor & { readonly personId: string };
-
 const openConflict = (knex: Knex, id: string, personId: string) =>
-	knex('field_entry').where({ id, person_id: personId, outcome: 'conflict' }).whereNull('resolution');
+	knex('day_entry').where({ id, person_id: personId, outcome: 'conflict' }).whereNull('resolution');
 
 /** The unit that settling a conflict as “mine” would swap out: it has called, and is in use or about to be. */
 export async function wouldSwap(id: string, personId: string): Promise<Arrival | null> {
@@ -52,7 +51,7 @@ export async function wouldSwap(id: string, personId: string): Promise<Arrival |
  * what stands there: a unit that was never heard from is unbound, one that was is swapped out (whoever asks
  * has shown again who they are: the caller's part). Refused when the scanned unit runs somewhere else.
  */
-export async function settle(id: string, choice: 'theirs' | 'mine', actor: FieldActor): Promise<Act> {
+export async function settle(id: string, choice: 'theirs' | 'mine', actor: Technician): Promise<Act> {
 	const act = await changeBinding<string | null>(async (trx) => {
 		const entry = await openConflict(trx, id, actor.personId).forUpdate().first();
 		if (!entry) return refuse('This is settled already.');
@@ -66,7 +65,7 @@ export async function settle(id: string, choice: 'theirs' | 'mine', actor: Field
 			if (!bound.ok) throw new TakenBack(bound);
 			swappedOut = bound.done;
 		}
-		await trx('field_entry').where({ id }).update({ resolution: choice, resolved_at: trx.fn.now() });
+		await trx('day_entry').where({ id }).update({ resolution: choice, resolved_at: trx.fn.now() });
 		await notify(trx, 'runs', entry.customer_id);
 		await enterInLedger(trx, actor, [
 			{
@@ -74,7 +73,7 @@ export async function settle(id: string, choice: 'theirs' | 'mine', actor: Field
 				customerId: entry.customer_id,
 				subjectKind: 'position',
 				subjectId: entry.position_id,
-				words: `${entry.serial}, scanned in the field: ${choice === 'mine' ? 'bound in place of what stood there' : 'what others did stays'}.`
+				words: `${entry.serial}, scanned at the site: ${choice === 'mine' ? 'bound in place of what stood there' : 'what others did stays'}.`
 			}
 		]);
 		return done(swappedOut);
@@ -89,7 +88,7 @@ async function bindMine(
 	trx: Knex,
 	positionId: string,
 	unitId: string,
-	actor: FieldActor
+	actor: Technician
 ): Promise<Act<string | null>> {
 	const { here, elsewhere } = await collision(trx, positionId, unitId);
 	if (here === unitId) return done(null);
@@ -102,7 +101,7 @@ async function bindMine(
 		if (!freed.ok) return freed;
 	}
 	if (here && (await wasHeard(trx, positionId))) {
-		const reason = actor.reason ?? 'Another unit was scanned at this position in the field.';
+		const reason = actor.reason ?? 'Another unit was scanned at this position on site.';
 		const swapped = await swapIn(trx, positionId, unitId, { ...actor, reason });
 		return swapped.ok ? done(swapped.done.oldUnitId) : swapped;
 	}

@@ -1,6 +1,6 @@
 import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { conflictsOf, dayOf, settle, wouldSwap } from '$lib/server/field';
+import { conflictsOf, dayOf, settle, wouldSwap } from '$lib/server/day';
 import { actorOf } from '$lib/server/people';
 import { askAgain, demand, reasonIn } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';

@@ -11,7 +11,7 @@ import {
 	type DayPosition,
 	type DaySite,
 	type DayUnit,
-	type FieldEntry
+	type DayEntry
 } from './day';
 
 const unit = (serial: string, more: Partial<DayUnit> = {}): DayUnit => ({
@@ -53,7 +53,7 @@ const site = (id: string, positions: readonly DayPosition[], more: Partial<DaySi
 	positions,
 	...more
 });
-const bind = (id: string, positionId: string, serial: string): FieldEntry => ({
+const bind = (id: string, positionId: string, serial: string): DayEntry => ({
 	id,
 	at: 0,
 	siteId: 's',

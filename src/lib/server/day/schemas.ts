@@ -1,5 +1,9 @@
 import * as v from 'valibot';
 import { cleanText } from '../../../core/text';
+import type { Actor } from '../ledger';
+
+/** Whoever works on site: always a person, never a rule or a program. */
+export type Technician = Actor & { readonly personId: string };
 
 const uuid = v.pipe(v.string(), v.uuid(), v.toLowerCase());
 /** A phone's clock can be wrong, but not by a lifetime: milliseconds since 1970, until 2100. */

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { database } from '../../src/lib/server/database';
-import { conflictsOf, dayOf, notesAt, settle, takeOver, type SentEntry } from '../../src/lib/server/field';
+import { conflictsOf, dayOf, notesAt, settle, takeOver, type SentEntry } from '../../src/lib/server/day';
 import { bindUnit } from '../../src/lib/server/onboarding';
 import {
 	ACTOR,
@@ -28,7 +28,7 @@ async function place() {
 const boundAt = async (positionId: string) =>
 	(await database()('binding').where({ position_id: positionId }).first('unit_id'))?.unit_id ?? null;
 
-describe('work in the field', () => {
+describe('work on site', () => {
 	let tobias: TestPerson;
 	const actor = () => ({ ...ACTOR, personId: tobias.id });
 	const bind = (
@@ -44,7 +44,7 @@ describe('work in the field', () => {
 	});
 	const take = (entries: readonly SentEntry[], now = Date.now()) => takeOver(entries, now, actor());
 	const sync = (body: unknown, as = tobias) =>
-		fetch(address('/field/sync'), {
+		fetch(address('/day/sync'), {
 			method: 'POST',
 			headers: { cookie: as.cookie, origin: address(''), 'content-type': 'application/json' },
 			body: typeof body === 'string' ? body : JSON.stringify(body)
@@ -80,9 +80,9 @@ describe('work in the field', () => {
 		expect(day.models.length).to.be.greaterThan(3);
 		expect((await dayOf(tobias.id, [along.siteId], now)).sites).to.have.length(3);
 		const stranger = await newPerson({ 'Southfold Physio': 'technician' });
-		const theirs = await (await get(`/field?site=${first.siteId}`, stranger)).text();
+		const theirs = await (await get(`/day?site=${first.siteId}`, stranger)).text();
 		expect(theirs).not.to.include(unit.serial);
-		expect(await (await get(`/field?site=${first.siteId}`, tobias)).text()).to.include(unit.serial);
+		expect(await (await get(`/day?site=${first.siteId}`, tobias)).text()).to.include(unit.serial);
 	});
 
 	it('is taken over once, however often it is sent, in the order it was done', async () => {
@@ -119,9 +119,9 @@ describe('work in the field', () => {
 			'In the rack'
 		]);
 		const acts = await database()('ledger_entry').where({ subject_id: one.siteId }).pluck('act');
-		expect(acts).to.have.members(['note in the field', 'photo in the field']);
+		expect(acts).to.have.members(['note at site', 'photo at site']);
 
-		const photo = await get(`/field/photos/${entries[2]!.id}`, tobias);
+		const photo = await get(`/day/photos/${entries[2]!.id}`, tobias);
 		expect(Buffer.from(await photo.arrayBuffer()).equals(JPEG)).to.equal(true);
 		expect(photo.headers.get('content-type')).to.equal('image/jpeg');
 		expect(await (await get(`/sites/${one.siteId}`, tobias)).text()).to.include('Ladder is at the back');
@@ -181,7 +181,7 @@ describe('work in the field', () => {
 			[{ id: uuid(), at: wrong - 60_000, kind: 'note', siteId: at.siteId, positionId: null, text: 'x' }],
 			wrong
 		);
-		const row = await database()('field_entry').where({ site_id: at.siteId }).first();
+		const row = await database()('day_entry').where({ site_id: at.siteId }).first();
 		expect(row.done_at.getTime()).to.be.within(before - 60_000, Date.now() - 59_000);
 		expect(Number(row.clock_off_ms)).to.be.greaterThan(3e10);
 	});
@@ -225,7 +225,7 @@ describe('work in the field', () => {
 		])
 			expect((await sync(body)).status, JSON.stringify(body)).to.equal(400);
 		const settling = async (choice: string) =>
-			(await answerOf(await post('/field?/settle', { conflict: uuid(), choice }, {}, tobias))).status;
+			(await answerOf(await post('/day?/settle', { conflict: uuid(), choice }, {}, tobias))).status;
 		expect(await settling('mine')).to.equal(409);
 		expect(await settling('both')).to.equal(400);
 	});

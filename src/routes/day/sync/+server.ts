@@ -1,6 +1,6 @@
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { syncSchema, takeOver } from '$lib/server/field';
+import { syncSchema, takeOver } from '$lib/server/day';
 import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import type { RequestHandler } from './$types';

@@ -1,5 +1,5 @@
 import { error } from '@sveltejs/kit';
-import { photoById } from '$lib/server/field';
+import { photoById } from '$lib/server/day';
 import type { RequestHandler } from './$types';
 
 /** A photo from the field, for whoever sees its customer. */

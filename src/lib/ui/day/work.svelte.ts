@@ -1,4 +1,4 @@
-import { withWaiting, type Day, type FieldEntry } from '$core/field';
+import { withWaiting, type Day, type DayEntry } from '$core/day';
 import {
 	addWaiting,
 	asideOf,
@@ -16,9 +16,9 @@ interface Outcome {
 	readonly outcome: 'done' | 'conflict' | 'refused';
 	readonly words: string;
 }
-type Done<Entry> = Entry extends FieldEntry ? Omit<Entry, 'id' | 'at'> : never;
+type Done<Entry> = Entry extends DayEntry ? Omit<Entry, 'id' | 'at'> : never;
 /** Something that was done, before it has an id and a time. */
-export type NewEntry = Done<FieldEntry>;
+export type NewEntry = Done<DayEntry>;
 
 /** A photo alone fills a request; of the others many go together. */
 const TOGETHER = 50;
@@ -28,8 +28,8 @@ const AGAIN_MS = 5_000;
  * A technician's work on a phone: the day as it was last seen, what was done since, and sending that as soon
  * as there is signal. What is done is kept on the phone before anything else happens with it.
  */
-export class FieldWork {
-	waiting = $state.raw<readonly FieldEntry[]>([]);
+export class DayWork {
+	waiting = $state.raw<readonly DayEntry[]>([]);
 	/** What the server would not take, and why; kept until it is read. */
 	refused = $state.raw<readonly Aside[]>([]);
 	sending = $state(false);
@@ -71,7 +71,7 @@ export class FieldWork {
 	}
 
 	async add(entry: NewEntry): Promise<void> {
-		const made = { ...entry, id: crypto.randomUUID(), at: Date.now() } as FieldEntry;
+		const made = { ...entry, id: crypto.randomUUID(), at: Date.now() } as DayEntry;
 		await addWaiting(this.day.personId, made);
 		this.waiting = [...this.waiting, made];
 		await this.send();
@@ -113,8 +113,8 @@ export class FieldWork {
 		}
 	}
 
-	private async sendPart(part: readonly FieldEntry[]): Promise<void> {
-		const response = await fetch('/field/sync', {
+	private async sendPart(part: readonly DayEntry[]): Promise<void> {
+		const response = await fetch('/day/sync', {
 			method: 'POST',
 			headers: { 'content-type': 'application/json' },
 			body: JSON.stringify({ now: Date.now(), entries: part })

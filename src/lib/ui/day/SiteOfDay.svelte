@@ -7,19 +7,19 @@
 		type Day,
 		type DayPosition,
 		type DaySite,
-		type FieldEntry,
+		type DayEntry,
 		type Scanned
-	} from '$core/field';
+	} from '$core/day';
 	import { Track } from '../arrivals';
 	import { Serial, siteHour, Standing } from '../marks';
 	import { ScanLabel } from '../scan';
-	import { smallPhoto, type FieldWork } from './work.svelte';
+	import { smallPhoto, type DayWork } from './work.svelte';
 
 	/** One site on a technician's phone: how to get in, its positions, and what can be done at each without signal. */
 	interface Props {
 		site: DaySite;
 		day: Day;
-		work: FieldWork;
+		work: DayWork;
 		back: () => void;
 		/** Whether there is signal. */
 		online: boolean;
@@ -35,7 +35,7 @@
 	const waitingAt = (position: DayPosition) =>
 		work.waiting.find((entry) => entry.kind === 'bind' && entry.positionId === position.id);
 	const mine = $derived(work.waiting.filter(({ siteId }) => siteId === site.id));
-	const said = (entry: FieldEntry) =>
+	const said = (entry: DayEntry) =>
 		entry.kind === 'bind'
 			? `${entry.serial} at ${site.positions.find(({ id }) => id === entry.positionId)?.name ?? ''}`
 			: entry.kind === 'note'

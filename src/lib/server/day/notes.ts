@@ -1,7 +1,7 @@
 import { database } from '../database';
 
 /** Notes and photos that technicians made at a site, the newest first. */
-export interface FieldNote {
+export interface DayNote {
 	readonly id: string;
 	readonly kind: 'note' | 'photo';
 	readonly words: string;
@@ -11,15 +11,15 @@ export interface FieldNote {
 }
 const MOST = 60;
 
-export const notesAt = (siteId: string): Promise<FieldNote[]> =>
-	database()('field_entry')
+export const notesAt = (siteId: string): Promise<DayNote[]> =>
+	database()('day_entry')
 		.leftJoin('position', 'position.id', 'position_id')
-		.where('field_entry.site_id', siteId)
+		.where('day_entry.site_id', siteId)
 		.whereIn('kind', ['note', 'photo'])
 		.orderBy('done_at', 'desc')
 		.limit(MOST)
-		.select<FieldNote[]>(
-			'field_entry.id',
+		.select<DayNote[]>(
+			'day_entry.id',
 			'kind',
 			'words',
 			'position.name as positionName',
@@ -28,4 +28,4 @@ export const notesAt = (siteId: string): Promise<FieldNote[]> =>
 		);
 
 export const photoById = async (id: string): Promise<Buffer | null> =>
-	(await database()('field_entry').where({ id, kind: 'photo' }).first('photo'))?.photo ?? null;
+	(await database()('day_entry').where({ id, kind: 'photo' }).first('photo'))?.photo ?? null;

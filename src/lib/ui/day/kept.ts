@@ -1,5 +1,5 @@
 import { openDB, type DBSchema, type IDBPDatabase } from 'idb';
-import type { Day, FieldEntry } from '$core/field';
+import type { Day, DayEntry } from '$core/day';
 
 /** What a phone keeps: the day, and what was done and waits to be sent. Each person's apart. */
 interface Kept extends DBSchema {
@@ -10,15 +10,16 @@ interface Kept extends DBSchema {
 		value: {
 			readonly id: string;
 			readonly personId: string;
-			readonly entry: FieldEntry;
+			readonly entry: DayEntry;
 			readonly words: string;
 		};
 		indexes: { person: string };
 	};
-	waiting: { key: string; value: FieldEntry & { readonly personId: string }; indexes: { person: string } };
+	waiting: { key: string; value: DayEntry & { readonly personId: string }; indexes: { person: string } };
 }
 
 let opening: Promise<IDBPDatabase<Kept>> | undefined;
+/** The database keeps the name it began with: phones hold work in it that waits to be sent. */
 const kept = () =>
 	(opening ??= openDB<Kept>('limen-field', 1, {
 		upgrade(database) {
@@ -29,7 +30,7 @@ const kept = () =>
 	}));
 
 /** The page that the service worker keeps for its person; it names it the same. */
-const PAGES = 'limen-field-page';
+const PAGES = 'limen-day-page';
 
 /** Has the page kept for when there is no signal, however it was reached; false where that cannot be. */
 export async function keepThisPage(): Promise<boolean> {
@@ -57,7 +58,7 @@ export const keepDay = async (day: Day): Promise<void> => {
 export const keptDay = async (personId: string): Promise<Day | undefined> =>
 	(await kept()).get('days', personId);
 
-export const addWaiting = async (personId: string, entry: FieldEntry): Promise<void> => {
+export const addWaiting = async (personId: string, entry: DayEntry): Promise<void> => {
 	await (await kept()).put('waiting', { ...entry, personId });
 };
 export const dropWaiting = async (ids: readonly string[]): Promise<void> => {
@@ -65,7 +66,7 @@ export const dropWaiting = async (ids: readonly string[]): Promise<void> => {
 	await Promise.all([...ids.map((id) => transaction.store.delete(id)), transaction.done]);
 };
 export interface Aside {
-	readonly entry: FieldEntry;
+	readonly entry: DayEntry;
 	readonly words: string;
 }
 export const putAside = async (personId: string, { entry, words }: Aside): Promise<void> => {
@@ -75,7 +76,7 @@ export const asideOf = async (personId: string): Promise<readonly Aside[]> =>
 	(await kept()).getAllFromIndex('aside', 'person', personId);
 export const dropAside = async (id: string): Promise<void> => (await kept()).delete('aside', id);
 
-export async function waitingOf(personId: string): Promise<readonly FieldEntry[]> {
+export async function waitingOf(personId: string): Promise<readonly DayEntry[]> {
 	const entries = await (await kept()).getAllFromIndex('waiting', 'person', personId);
 	return entries.sort((a, b) => a.at - b.at);
 }

@@ -1,4 +1,4 @@
-import { travelOrder, type Day, type DaySite, type DayUnit } from '../../../core/field';
+import { travelOrder, type Day, type DaySite, type DayUnit } from '../../../core/day';
 import { database } from '../database';
 import { intakeModels } from '../intake';
 import { adviceOn } from '../onboarding';
