@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import pg from 'pg';
 import { firstBroken } from '../../command/keep';
-import { database, ownerUrl } from '../../src/lib/server/database';
+import { ownerUrl } from '../../src/lib/server/database';
 import { removeRule } from '../../src/lib/server/onboarding';
 import { currentSettings } from '../../src/lib/server/settings';
 import {
@@ -14,7 +14,8 @@ import {
 	lineOf,
 	newLabel,
 	newPerson,
-	type TestPerson
+	type TestPerson,
+	unwalled
 } from '../server/making';
 import { nothing, thingsOf, tokenFor, WALK, type Ids } from '../server/walk';
 import { workbook } from '../server/workbook';
@@ -261,8 +262,8 @@ describe('whatever comes from outside', function () {
 	let kept: { entries: number; units: number };
 
 	const counts = async () => ({
-		entries: Number((await database()('ledger_entry').count({ count: '*' }))[0]!.count),
-		units: Number((await database()('unit').count({ count: '*' }))[0]!.count)
+		entries: Number((await unwalled()('ledger_entry').count({ count: '*' }))[0]!.count),
+		units: Number((await unwalled()('unit').count({ count: '*' }))[0]!.count)
 	});
 
 	before(async () => {

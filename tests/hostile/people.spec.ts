@@ -4,7 +4,16 @@ import { database, runAs, SIGN_IN } from '../../src/lib/server/database';
 import { signIn } from '../../src/lib/server/people';
 import { issueTicket } from '../../src/lib/server/people/tickets';
 import { newTotp, renewRecoveryCodes } from '../../src/lib/server/people/totp';
-import { address, answerOf, get, newPerson, PASSWORD, post, type TestPerson } from '../server/making';
+import {
+	address,
+	answerOf,
+	get,
+	newPerson,
+	PASSWORD,
+	post,
+	type TestPerson,
+	unwalled
+} from '../server/making';
 import { survives } from './attack';
 
 const NEW_PASSWORD = 'another sentence altogether';
@@ -12,10 +21,10 @@ const NEW_PASSWORD = 'another sentence altogether';
 async function withCodes(): Promise<TestPerson & { secret: string; recovery: string[] }> {
 	const person = await newPerson({ 'Marlstone Veterinary': 'reader' });
 	const { sealed, secret } = newTotp(person.email);
-	await database()('person')
+	await unwalled()('person')
 		.where({ id: person.id })
 		.update({ totp_secret: sealed, totp_confirmed_at: new Date() });
-	return { ...person, secret, recovery: await renewRecoveryCodes(database(), person.id) };
+	return { ...person, secret, recovery: await renewRecoveryCodes(unwalled(), person.id) };
 }
 const linkFor = async ({ id }: TestPerson) =>
 	new URL(await runAs(SIGN_IN, () => issueTicket(database(), 'reset', id))).pathname;
@@ -28,12 +37,12 @@ describe('whoever wants to come in as somebody else', () => {
 		const link = await linkFor(person);
 		for (const code of ['', '000000', 'aaaaa-bbbbb'])
 			expect((await sendLink(link, { code })).type).to.equal('failure');
-		const stored = await database()('person').where({ id: person.id }).first('password_hash');
+		const stored = await unwalled()('person').where({ id: person.id }).first('password_hash');
 		expect((await get('/account', person)).status, 'the session goes on').to.equal(200);
 		const code = new TOTP({ secret: Secret.fromBase32(person.secret) }).generate();
 		expect((await sendLink(link, { code })).type).to.equal('redirect');
 		expect(
-			(await database()('person').where({ id: person.id }).first('password_hash')).password_hash
+			(await unwalled()('person').where({ id: person.id }).first('password_hash')).password_hash
 		).to.not.equal(stored.password_hash);
 		expect((await get('/account', person)).status, 'every session has ended').to.equal(303);
 		// The link was good once, and so was the code
@@ -124,7 +133,7 @@ describe('pages that are kept up to date', () => {
 		});
 		expect(out.status).to.equal(303);
 		while (!(await reader.read()).done);
-		const [entry] = await database()('ledger_entry').where({ subject_id: person.id, act: 'sign out' });
+		const [entry] = await unwalled()('ledger_entry').where({ subject_id: person.id, act: 'sign out' });
 		expect(entry.words).to.include('signed out');
 	});
 });

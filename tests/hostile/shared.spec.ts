@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { Readable } from 'node:stream';
-import { database, runAs } from '../../src/lib/server/database';
+import { runAs } from '../../src/lib/server/database';
 import { uploadImage } from '../../src/lib/server/firmware';
 import {
 	createPart,
@@ -14,7 +14,7 @@ import {
 	savePart,
 	saveProfile
 } from '../../src/lib/server/profile';
-import { ACTOR, actorOf, newPerson, openPosition } from '../server/making';
+import { ACTOR, actorOf, newPerson, openPosition, unwalled } from '../server/making';
 
 const OURS = 'Marlstone Veterinary';
 const THEIRS = 'Pippin & Loaf';
@@ -28,13 +28,13 @@ describe('what customers share', () => {
 		const part = must(await createPart({ name: `Shared ${uuid()}`, summary: '' }, ACTOR)).id;
 		await savePart(part, 1, { texts: { braced: 'a;\n' }, fields: [] }, ACTOR);
 		must(await releasePart(part, 2, 'x', ACTOR));
-		const { id: revision } = await database()('part_revision').where({ part_id: part }).first('id');
+		const { id: revision } = await unwalled()('part_revision').where({ part_id: part }).first('id');
 		const profile = must(await createProfile({ name: `Shared ${uuid()}`, role: 'gateway' }, ACTOR)).id;
 		const draft = { ...EMPTY_DRAFT, parts: [revision], targets: { 'okapira-og': '99.1' } };
 		must(await saveProfile(profile, 1, draft, ACTOR));
 		must(await releaseProfile(profile, 2, 'first', true, ACTOR));
 		must(await saveProfile(profile, 0, { ...draft, values: { note: 'x' } }, ACTOR));
-		await database()('position')
+		await unwalled()('position')
 			.where({ id: await openPosition('gateway', THEIRS) })
 			.update({ profile_id: profile });
 		// An engineer of ours who only works on site for them
@@ -61,7 +61,7 @@ describe('what customers share', () => {
 					!one.ok && /a customer that you are not an engineer for/.test(one.problem!)
 			);
 		expect(
-			(await database()('profile_revision').where({ profile_id: profile, state: 'draft' }).first()).edit
+			(await unwalled()('profile_revision').where({ profile_id: profile, state: 'draft' }).first()).edit
 		).to.equal(1);
 		// What nobody follows yet is anybody's who writes profiles
 		const own = await runAs({ kind: 'person', personId: person.id }, () =>

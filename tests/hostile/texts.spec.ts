@@ -1,6 +1,5 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
-import { database } from '../../src/lib/server/database';
 import {
 	createPart,
 	createProfile,
@@ -9,7 +8,7 @@ import {
 	releasePart,
 	EMPTY_DRAFT
 } from '../../src/lib/server/profile';
-import { ACTOR, get, newPerson, openPosition, post } from '../server/making';
+import { ACTOR, get, newPerson, openPosition, post, unwalled } from '../server/making';
 import { survives } from './attack';
 import { TEXTS } from './traps';
 
@@ -21,14 +20,14 @@ describe('texts of configurations', () => {
 				const part = await createPart({ name: `Hostile ${uuid()}`, summary: '' }, ACTOR);
 				if (!part.ok) throw new Error(part.problem);
 				await savePart(part.done.id, 1, { texts: { braced: text }, fields: [] }, ACTOR);
-				const { id: revision } = await database()('part_revision')
+				const { id: revision } = await unwalled()('part_revision')
 					.where({ part_id: part.done.id })
 					.first('id');
 				const profile = await createProfile({ name: `Hostile ${uuid()}`, role: 'gateway' }, ACTOR);
 				if (!profile.ok) throw new Error(profile.problem);
 				await saveProfile(profile.done.id, 1, { ...EMPTY_DRAFT, parts: [revision] }, ACTOR);
 				const positionId = await openPosition('gateway');
-				await database()('position').where({ id: positionId }).update({ profile_id: profile.done.id });
+				await unwalled()('position').where({ id: positionId }).update({ profile_id: profile.done.id });
 				for (const path of [
 					`/profiles/parts/${part.done.id}`,
 					`/profiles/${profile.done.id}`,

@@ -2,11 +2,10 @@ import { expect } from 'chai';
 import ssh2 from 'ssh2';
 import { v7 as uuid } from 'uuid';
 import { INPUT } from '../../src/core/bootstrap';
-import { database } from '../../src/lib/server/database';
 import { callHomeKey } from '../../src/lib/server/keys';
 import { currentSettings } from '../../src/lib/server/settings';
 import { dialHome, newHostKey } from '../../standins/units/home';
-import { address, boundUnit, invoke, newPerson, report, runOf } from '../server/making';
+import { address, boundUnit, invoke, newPerson, report, runOf, unwalled } from '../server/making';
 import { survives } from './attack';
 
 const ODD = ['7.0\0.3', '\ud800', '\u202e7.0.3', '\u001b[2J', '\uffff', '{{ 7 }}', "'; drop table unit --"];
@@ -22,7 +21,7 @@ describe('what units and phones say', () => {
 				expect(asked.status, JSON.stringify(text)).to.equal(200);
 				expect((await report(unit, 'informational', { message: text })).status).to.equal(204);
 			}
-			const events = await database()('run_event').where({ run_id: unit.runId });
+			const events = await unwalled()('run_event').where({ run_id: unit.runId });
 			// eslint-disable-next-line no-control-regex -- what must not be there
 			for (const { words } of events) expect(words).to.not.match(/[\0\u001b\u202e\ud800]/);
 		}));

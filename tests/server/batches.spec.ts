@@ -1,7 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { rowsIn, toMendIn } from '../../src/core/intake';
-import { database } from '../../src/lib/server/database';
 import {
 	askAgainFor,
 	batchById,
@@ -11,7 +10,7 @@ import {
 	dropRow
 } from '../../src/lib/server/intake';
 import { batchById as batchForPrograms } from '../../src/lib/server/api';
-import { ACTOR, customerId, lineOf, newLabel, newUnit } from './making';
+import { ACTOR, customerId, lineOf, newLabel, newUnit, unwalled } from './making';
 
 /** What can happen to a batch, in any order. */
 type Happening =
@@ -123,7 +122,7 @@ describe('what came of a batch', () => {
 							const answer = { refuse: 'refused', confirm: 'confirmed', ask: 'asked', 'give up': 'refused' }[
 								one.kind
 							];
-							await database()('unit')
+							await unwalled()('unit')
 								.where({ id: unit.unitId })
 								.update({
 									ownership: answer,

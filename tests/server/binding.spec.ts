@@ -1,8 +1,7 @@
 import { expect } from 'chai';
-import { database } from '../../src/lib/server/database';
 import { bindUnit, retryRun, unbindUnit } from '../../src/lib/server/onboarding';
 import { record } from '../../src/lib/server/onboarding/record';
-import { ACTOR, boundUnit, newUnit, openPosition, runOf } from './making';
+import { ACTOR, boundUnit, newUnit, openPosition, runOf, unwalled } from './making';
 
 describe('binding', () => {
 	it('begins a run and says so in the ledger', async () => {
@@ -13,7 +12,7 @@ describe('binding', () => {
 			number: 1,
 			unit_id: bound.unitId
 		});
-		const [entry] = await database()('ledger_entry').where({ subject_id: bound.unitId, act: 'bind' });
+		const [entry] = await unwalled()('ledger_entry').where({ subject_id: bound.unitId, act: 'bind' });
 		expect(entry.detail).to.deep.equal({ positionId: bound.positionId, runId: bound.runId });
 	});
 
@@ -27,13 +26,13 @@ describe('binding', () => {
 			bindUnit(there, unit.unitId, ACTOR)
 		]);
 		for (const act of acts) if (!act.ok) expect(act.problem).to.match(/already|Somebody else/);
-		const bindings = await database()('binding').whereIn('unit_id', [unit.unitId, other.unitId]);
+		const bindings = await unwalled()('binding').whereIn('unit_id', [unit.unitId, other.unitId]);
 		expect(new Set(bindings.map(({ position_id }) => position_id)).size).to.equal(bindings.length);
 		expect(new Set(bindings.map(({ unit_id }) => unit_id)).size).to.equal(bindings.length);
 		expect(acts.filter(({ ok }) => ok)).to.have.lengthOf(bindings.length);
 		expect(bindings.length).to.be.greaterThan(0);
 		// A refused act leaves no run behind
-		expect(await database()('run').whereIn('unit_id', [unit.unitId, other.unitId])).to.have.lengthOf(
+		expect(await unwalled()('run').whereIn('unit_id', [unit.unitId, other.unitId])).to.have.lengthOf(
 			bindings.length
 		);
 	});
@@ -61,7 +60,7 @@ describe('binding', () => {
 		expect(await runOf(bound.runId)).to.include({ outcome: 'cancelled' });
 		expect(await unbindUnit(bound.positionId, ACTOR)).to.include({ ok: false });
 		expect(await bindUnit(bound.positionId, bound.unitId, ACTOR)).to.include({ ok: true });
-		expect(await database()('run').where({ position_id: bound.positionId })).to.have.lengthOf(2);
+		expect(await unwalled()('run').where({ position_id: bound.positionId })).to.have.lengthOf(2);
 	});
 
 	it('lets a failed run try again, and only a failed one', async () => {

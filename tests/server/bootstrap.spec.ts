@@ -1,6 +1,5 @@
 import { expect } from 'chai';
 import { decodeConveyed, fromBase64, INPUT, ONBOARDING } from '../../src/core/bootstrap';
-import { database } from '../../src/lib/server/database';
 import { callersAtDoor } from '../../src/lib/server/door';
 import { retryRun } from '../../src/lib/server/onboarding';
 import {
@@ -14,7 +13,8 @@ import {
 	OPERATIONS,
 	overTls,
 	report,
-	runOf
+	runOf,
+	unwalled
 } from './making';
 
 const errorOf = async (response: Response) => {
@@ -23,7 +23,7 @@ const errorOf = async (response: Response) => {
 };
 const ask = (unit: Parameters<typeof invoke>[1], input?: object) =>
 	invoke('get-bootstrapping-data', unit, input && { [INPUT]: input });
-const eventsOf = (runId: string) => database()('run_event').where({ run_id: runId }).orderBy('id');
+const eventsOf = (runId: string) => unwalled()('run_event').where({ run_id: runId }).orderBy('id');
 
 describe('the bootstrap server', () => {
 	it('is found by host-meta', async () => {
@@ -61,7 +61,7 @@ describe('the bootstrap server', () => {
 			expect(image['image-verification']![0]!['hash-value']).to.equal(digest);
 		}
 		expect(await runOf(unit.runId)).to.include({ step: 'calling', outcome: 'open' });
-		expect((await database()('unit').where({ id: unit.unitId }).first()).reported_version).to.equal('6.8.2');
+		expect((await unwalled()('unit').where({ id: unit.unitId }).first()).reported_version).to.equal('6.8.2');
 	});
 
 	it('tells nobody whether a serial number is unknown, unbound or had a wrong code, and notes each at the door', async () => {
@@ -81,7 +81,7 @@ describe('the bootstrap server', () => {
 		for (const answer of answers) expect(answer).to.deep.equal(answers[0]);
 		expect(answers[0]!.status).to.equal(404);
 		const reasons = async (serial: string) =>
-			(await database()('caller').where({ serial }).orderBy('reason')).map(({ reason }) => reason);
+			(await unwalled()('caller').where({ serial }).orderBy('reason')).map(({ reason }) => reason);
 		expect(await reasons(bound.serial)).to.deep.equal(['wrong-code']);
 		expect(await reasons(unbound.serial)).to.deep.equal(['unbound', 'wrong-code']);
 		expect(await reasons(unknown.serial)).to.deep.equal(['unknown']);
@@ -182,7 +182,7 @@ describe('the bootstrap server', () => {
 		);
 		expect(new Set((await Promise.all(sent)).map(({ status }) => status))).to.deep.equal(new Set([204]));
 		const words = (
-			await database()('run_event')
+			await unwalled()('run_event')
 				.whereIn(
 					'run_id',
 					units.map(({ runId }) => runId)
@@ -203,21 +203,21 @@ describe('the bootstrap server', () => {
 			failure_words: 'line 3: no\uFFFDthing \uFFFD like that'
 		});
 		expect((await ask(unit)).status).to.equal(404);
-		expect(await database()('caller').where({ serial: unit.serial, reason: 'held' })).to.have.lengthOf(1);
+		expect(await unwalled()('caller').where({ serial: unit.serial, reason: 'held' })).to.have.lengthOf(1);
 		await retryRun(unit.positionId, ACTOR);
 		expect((await ask(unit)).status).to.equal(200);
 	});
 
 	it('gives nothing when values are missing, names them all, and goes on once they are there', async () => {
 		const unit = await boundUnit('gateway', 'Southfold Physio');
-		const before = await database()('position').where({ id: unit.positionId }).first();
-		await database()('position').where({ id: unit.positionId }).update({ values: {} });
+		const before = await unwalled()('position').where({ id: unit.positionId }).first();
+		await unwalled()('position').where({ id: unit.positionId }).update({ values: {} });
 		expect((await ask(unit)).status).to.equal(404);
 		const failed = await runOf(unit.runId);
 		expect(failed).to.include({ outcome: 'failed', failure_kind: 'withheld' });
 		// What is computed of what is missing is not named as well
 		expect(failed.failure_words).to.equal('“hostname” has no value. “networks” has no value.');
-		await database()('position').where({ id: unit.positionId }).update({ values: before.values });
+		await unwalled()('position').where({ id: unit.positionId }).update({ values: before.values });
 		await retryRun(unit.positionId, ACTOR);
 		expect((await ask(unit)).status).to.equal(200);
 	});
@@ -225,7 +225,7 @@ describe('the bootstrap server', () => {
 	/** The run as a proof would leave it, without a unit that dials home. */
 	async function through({ runId }: { runId: string }): Promise<void> {
 		for (const step of ['proof', 'online'])
-			await database()('run')
+			await unwalled()('run')
 				.where({ id: runId })
 				.update({ step, ...(step === 'online' && { outcome: 'through', ended_at: new Date() }) });
 	}
@@ -255,7 +255,7 @@ describe('the bootstrap server', () => {
 		}
 	});
 	const known = (unitId: string): Promise<string[]> =>
-		database()('unit_host_key')
+		unwalled()('unit_host_key')
 			.where({ unit_id: unitId })
 			.pluck('key')
 			.then((keys) => keys.map((key) => Buffer.from(key, 'base64').toString().slice(4)).sort());
@@ -271,7 +271,7 @@ describe('the bootstrap server', () => {
 		expect(await known(unit.unitId)).to.deep.equal([`${unit.serial} a`, `${unit.serial} b`]);
 		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} b`, `${unit.serial} a`));
 		const entries = () =>
-			database()('ledger_entry').where({ subject_id: unit.unitId, act: 'change host key' });
+			unwalled()('ledger_entry').where({ subject_id: unit.unitId, act: 'change host key' });
 		expect(await entries()).to.have.lengthOf(0);
 		await report(unit, 'bootstrap-complete', keysOf(`${unit.serial} c`));
 		expect(await known(unit.unitId)).to.deep.equal([`${unit.serial} c`]);

@@ -1,12 +1,11 @@
 import { expect } from 'chai';
 import ssh2 from 'ssh2';
-import { database } from '../../src/lib/server/database';
 import { subscribe, type Change } from '../../src/lib/server/live';
 import { retryRun } from '../../src/lib/server/onboarding';
 import { callHomeKey } from '../../src/lib/server/keys';
 import { currentSettings } from '../../src/lib/server/settings';
 import { dialHome, newHostKey } from '../../standins/units/home';
-import { ACTOR, boundUnit, invoke, report, runOf } from './making';
+import { ACTOR, boundUnit, invoke, report, runOf, unwalled } from './making';
 
 /** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
 async function readyToDial() {
@@ -69,7 +68,7 @@ describe('call home', () => {
 			.filter((block) => !block.startsWith('#'));
 		const run = await dialUntilEnded(unit, unit.runId, answering([...blocks].reverse().join('\n')));
 		expect(run).to.include({ step: 'online', outcome: 'through' });
-		const stored = await database()('unit').where({ id: unit.unitId }).first();
+		const stored = await unwalled()('unit').where({ id: unit.unitId }).first();
 		expect(stored.reported_version).to.equal('7.0.3');
 		expect(stored.dialled_home_at).to.be.instanceOf(Date);
 	});
@@ -100,7 +99,7 @@ describe('call home', () => {
 		const act = await retryRun(unit.positionId, ACTOR);
 		if (!act.ok) throw new Error(act.problem);
 		await dialUntilEnded(unit, act.done.runId, answering(unit.given));
-		const said = await database()('run_event')
+		const said = await unwalled()('run_event')
 			.where({ run_id: act.done.runId, kind: 'proof' })
 			.first('words');
 		expect(said.words).to.contain('Checks hold: The name server answers.');
@@ -113,7 +112,7 @@ describe('call home', () => {
 	});
 
 	it('closes on a key that nobody reported, and notes it at the door', async () => {
-		const before = await database()('caller').where({ reason: 'unknown-key' });
+		const before = await unwalled()('caller').where({ reason: 'unknown-key' });
 		let answered = false;
 		const home = {
 			host: '127.0.0.1',
@@ -129,6 +128,6 @@ describe('call home', () => {
 			new AbortController().signal
 		);
 		expect(answered).to.equal(false);
-		expect(await database()('caller').where({ reason: 'unknown-key' })).to.have.lengthOf(before.length + 1);
+		expect(await unwalled()('caller').where({ reason: 'unknown-key' })).to.have.lengthOf(before.length + 1);
 	});
 });

@@ -6,19 +6,19 @@ import { database, grouped, SETUP } from '../../src/lib/server/database';
 import { subscribe, notify, type Change } from '../../src/lib/server/live';
 import { insertRun } from '../../src/lib/server/onboarding/runs';
 import { readSettings } from '../../src/lib/server/settings';
-import { asOwner, boundUnit, newUnit, openPosition, refusalOf, customerId } from './making';
+import { asOwner, boundUnit, newUnit, openPosition, refusalOf, customerId, unwalled } from './making';
 
 describe('what the database itself holds', () => {
 	it('knows the moves of a run just as core does', async () => {
-		const moves = await database()('step_move').select('from_step', 'to_step');
+		const moves = await unwalled()('step_move').select('from_step', 'to_step');
 		expect(moves.map(({ from_step, to_step }) => [from_step, to_step])).to.have.deep.members(
 			STEP_MOVES.map(([from, to]) => [from, to])
 		);
-		expect((await database()('run_step').orderBy('rank')).map(({ id }) => id)).to.deep.equal([...RUN_STEPS]);
+		expect((await unwalled()('run_step').orderBy('rank')).map(({ id }) => id)).to.deep.equal([...RUN_STEPS]);
 	});
 
 	it('knows the dialects and verdicts that core knows', async () => {
-		const { rows } = await database().raw(
+		const { rows } = await unwalled().raw(
 			`select pg_get_constraintdef(oid) as text from pg_constraint where conname in ('model_dialect_check', 'batch_row_verdict_check')`
 		);
 		const text = rows.map((row: { text: string }) => row.text).join();
@@ -30,19 +30,19 @@ describe('what the database itself holds', () => {
 
 	it('refuses a move that core does not know, and any change of a run that has ended', async () => {
 		const { runId } = await boundUnit();
-		expect(await refusalOf(database()('run').where({ id: runId }).update({ step: 'firmware' }))).to.match(
+		expect(await refusalOf(unwalled()('run').where({ id: runId }).update({ step: 'firmware' }))).to.match(
 			/does not move from bound to firmware/
 		);
 		expect(
 			await refusalOf(
-				database()('run')
+				unwalled()('run')
 					.where({ id: runId })
 					.update({ step: 'online', outcome: 'through', ended_at: new Date() })
 			)
 		).to.match(/does not move/);
-		await database()('run').where({ id: runId }).update({ outcome: 'cancelled', ended_at: new Date() });
+		await unwalled()('run').where({ id: runId }).update({ outcome: 'cancelled', ended_at: new Date() });
 		expect(
-			await refusalOf(database()('run').where({ id: runId }).update({ outcome: 'open', ended_at: null }))
+			await refusalOf(unwalled()('run').where({ id: runId }).update({ outcome: 'open', ended_at: null }))
 		).to.match(/has ended/);
 	});
 
@@ -99,9 +99,9 @@ describe('what the database itself holds', () => {
 
 	it('keeps one serial number per maker and one MAC address per unit', async () => {
 		const unit = await newUnit();
-		const row = await database()('unit').where({ id: unit.unitId }).first();
+		const row = await unwalled()('unit').where({ id: unit.unitId }).first();
 		const again = (change: object) =>
-			refusalOf(database()('unit').insert({ ...row, id: '00000000-0000-7000-8000-000000000001', ...change }));
+			refusalOf(unwalled()('unit').insert({ ...row, id: '00000000-0000-7000-8000-000000000001', ...change }));
 		expect(await again({ mac: null })).to.match(/unit_serial_maker_id_key/);
 		expect(await again({ serial: 'OG2K00000000' })).to.match(/unit_mac_key/);
 		expect(await again({ serial: 'lower case', mac: null })).to.match(/unit_serial_check/);
@@ -180,7 +180,7 @@ describe('settings', () => {
 		).to.throw(/LIMEN_PORT.*LIMEN_DATABASE_URL.*LIMEN_DATABASE_POOL/);
 	});
 	it('are used by the tests for a database of their own', async () => {
-		const { rows } = await database().raw('select current_database() as name');
+		const { rows } = await unwalled().raw('select current_database() as name');
 		expect(rows[0].name).to.match(/^server_tests/);
 		expect(await customerId()).to.be.a('string');
 	});

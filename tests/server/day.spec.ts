@@ -1,6 +1,5 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
-import { database } from '../../src/lib/server/database';
 import { conflictsOf, dayOf, notesAt, settle, takeOver, type SentEntry } from '../../src/lib/server/day';
 import { bindUnit } from '../../src/lib/server/onboarding';
 import {
@@ -8,13 +7,15 @@ import {
 	address,
 	answerOf,
 	boundUnit,
+	doneBy,
 	get,
 	newPerson,
 	newUnit,
 	openPosition,
 	post,
 	report,
-	type TestPerson
+	type TestPerson,
+	unwalled
 } from './making';
 
 const CUSTOMER = 'Marlstone Veterinary';
@@ -22,15 +23,14 @@ const JPEG = Buffer.from([0xff, 0xd8, 0xff, 0xe0, 1, 2, 3]);
 
 async function place() {
 	const positionId = await openPosition();
-	const { site_id: siteId } = await database()('position').where({ id: positionId }).first('site_id');
+	const { site_id: siteId } = await unwalled()('position').where({ id: positionId }).first('site_id');
 	return { positionId, siteId: siteId as string };
 }
 const boundAt = async (positionId: string) =>
-	(await database()('binding').where({ position_id: positionId }).first('unit_id'))?.unit_id ?? null;
+	(await unwalled()('binding').where({ position_id: positionId }).first('unit_id'))?.unit_id ?? null;
 
 describe('work on site', () => {
 	let tobias: TestPerson;
-	const actor = () => ({ ...ACTOR, personId: tobias.id });
 	const bind = (
 		at: { positionId: string; siteId: string },
 		serial: string,
@@ -42,7 +42,10 @@ describe('work on site', () => {
 		serial,
 		...at
 	});
-	const take = (entries: readonly SentEntry[], now = Date.now()) => takeOver(entries, now, actor());
+	const settledByTobias = (id: string, choice: 'mine' | 'theirs') =>
+		doneBy(tobias, (actor) => settle(id, choice, actor));
+	const take = (entries: readonly SentEntry[], now = Date.now()) =>
+		doneBy(tobias, (actor) => takeOver(entries, now, actor));
 	const sync = (body: unknown, as = tobias) =>
 		fetch(address('/day/sync'), {
 			method: 'POST',
@@ -63,7 +66,7 @@ describe('work on site', () => {
 			[first, 1],
 			[along, 200]
 		] as const)
-			await database()('site')
+			await unwalled()('site')
 				.where({ id: at.siteId })
 				.update({ technician_id: tobias.id, appointment_at: new Date(now + hours * 3_600_000) });
 		const day = await dayOf(tobias.id, [], now);
@@ -118,7 +121,7 @@ describe('work on site', () => {
 			'Ladder is at the back',
 			'In the rack'
 		]);
-		const acts = await database()('ledger_entry').where({ subject_id: one.siteId }).pluck('act');
+		const acts = await unwalled()('ledger_entry').where({ subject_id: one.siteId }).pluck('act');
 		expect(acts).to.have.members(['note at site', 'photo at site']);
 
 		const photo = await get(`/day/photos/${entries[2]!.id}`, tobias);
@@ -134,10 +137,10 @@ describe('work on site', () => {
 		expect(outcomes.map(({ outcome }) => outcome)).to.deep.equal(['done', 'conflict']);
 		const [conflict] = (await conflictsOf(tobias.id)).filter(({ serial }) => serial === unit.serial);
 		expect(conflict!.words).to.match(/already bound to/);
-		expect((await settle(conflict!.id, 'mine', actor())).ok).to.equal(true);
+		expect((await settledByTobias(conflict!.id, 'mine')).ok).to.equal(true);
 		expect(await boundAt(other.positionId)).to.equal(unit.unitId);
 		expect(await boundAt(one.positionId)).to.equal(null);
-		const twice = await settle(conflict!.id, 'theirs', actor());
+		const twice = await settledByTobias(conflict!.id, 'theirs');
 		expect(twice.ok || twice.problem).to.equal('This is settled already.');
 	});
 
@@ -148,19 +151,19 @@ describe('work on site', () => {
 		const [clash] = await take([bind(quiet, mine.serial)]);
 		expect(clash!.outcome).to.equal('conflict');
 		expect(await boundAt(quiet.positionId), 'nothing is changed by itself').to.equal(theirs.unitId);
-		await settle(clash!.id, 'theirs', actor());
+		await settledByTobias(clash!.id, 'theirs');
 		expect(await boundAt(quiet.positionId)).to.equal(theirs.unitId);
 
 		const running = await boundUnit();
 		await report(running, 'bootstrap-initiated');
-		const { site_id: siteId } = await database()('position')
+		const { site_id: siteId } = await unwalled()('position')
 			.where({ id: running.positionId })
 			.first('site_id');
 		const [second] = await take([bind({ positionId: running.positionId, siteId }, mine.serial)]);
-		expect((await settle(second!.id, 'mine', actor())).ok).to.equal(true);
+		expect((await settledByTobias(second!.id, 'mine')).ok).to.equal(true);
 		expect(await boundAt(running.positionId)).to.equal(mine.unitId);
 		expect(
-			(await database()('unit').where({ id: running.unitId }).first()).out_of_service_at
+			(await unwalled()('unit').where({ id: running.unitId }).first()).out_of_service_at
 		).to.be.an.instanceOf(Date);
 
 		// Running elsewhere by now: not pulled away from there
@@ -168,7 +171,7 @@ describe('work on site', () => {
 		await report(elsewhere, 'bootstrap-initiated');
 		const target = await place();
 		const [third] = await take([bind(target, elsewhere.serial)]);
-		const refused = await settle(third!.id, 'mine', actor());
+		const refused = await settledByTobias(third!.id, 'mine');
 		expect(refused.ok || refused.problem).to.match(/already runs at another position/);
 		expect(await boundAt(elsewhere.positionId)).to.equal(elsewhere.unitId);
 	});
@@ -181,7 +184,7 @@ describe('work on site', () => {
 			[{ id: uuid(), at: wrong - 60_000, kind: 'note', siteId: at.siteId, positionId: null, text: 'x' }],
 			wrong
 		);
-		const row = await database()('day_entry').where({ site_id: at.siteId }).first();
+		const row = await unwalled()('day_entry').where({ site_id: at.siteId }).first();
 		expect(row.done_at.getTime()).to.be.within(before - 60_000, Date.now() - 59_000);
 		expect(Number(row.clock_off_ms)).to.be.greaterThan(3e10);
 	});
@@ -236,7 +239,7 @@ describe('work on site', () => {
 		await bindUnit(at.positionId, one.unitId, ACTOR);
 		const [clash] = await take([bind(at, two.serial)]);
 		const other = await newPerson({ [CUSTOMER]: 'technician' });
-		const act = await settle(clash!.id, 'mine', { ...ACTOR, personId: other.id });
+		const act = await doneBy(other, (actor) => settle(clash!.id, 'mine', actor));
 		expect(act.ok).to.equal(false);
 	});
 });

@@ -1,5 +1,5 @@
 import { expect } from 'chai';
-import { database, runAs } from '../../src/lib/server/database';
+import { runAs } from '../../src/lib/server/database';
 import { callersAtDoor, turnedAway } from '../../src/lib/server/door';
 import { claimBatch } from '../../src/lib/server/intake';
 import { bindUnit, swapUnit, unbindUnit } from '../../src/lib/server/onboarding';
@@ -14,7 +14,8 @@ import {
 	newPerson,
 	newUnit,
 	openPosition,
-	post
+	post,
+	unwalled
 } from './making';
 
 const customer = 'Southfold Physio';
@@ -29,12 +30,12 @@ describe('callers at the door', () => {
 		const [here, there] = [await openPosition('gateway', customer), await openPosition('gateway', customer)];
 		await bindUnit(here, act.done.rows[0]!.unitId!, ACTOR);
 		// A second place at the site where the first of the batch went
-		const { rows } = await database().raw(
+		const { rows } = await unwalled().raw(
 			`insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
 			select gen_random_uuid(), site_id, customer_id, 'gw-2', role_id, profile_id, values from position where id = ? returning id`,
 			[here]
 		);
-		await database().raw(
+		await unwalled().raw(
 			`update site set appointment_at = now() + interval '2 hours 5 minutes' where id in (select site_id from position where id = any(?::uuid[]))`,
 			[[here, there]]
 		);
@@ -80,7 +81,7 @@ describe('callers at the door', () => {
 		expect((await send('away', coordinator)).type).to.equal('success');
 		expect((await send('ask', coordinator)).type).to.equal('success');
 		expect((await seen(unit.serial))!.calls).to.equal(2);
-		const acts = await database()('ledger_entry')
+		const acts = await unwalled()('ledger_entry')
 			.where({ subject_kind: 'caller', subject_id: id })
 			.orderBy('id')
 			.pluck('act');
@@ -92,7 +93,7 @@ describe('callers at the door', () => {
 	it('that nobody claimed are turned away by administrators only', async () => {
 		const label = newLabel();
 		await invoke('get-bootstrapping-data', label);
-		const { id } = await database()('caller').where({ serial: label.serial }).first('id');
+		const { id } = await unwalled()('caller').where({ serial: label.serial }).first('id');
 		const engineer = await newPerson({ [customer]: 'engineer' });
 		const send = (as: Awaited<ReturnType<typeof newPerson>>) =>
 			post('/?/away', { caller: String(id) }, {}, as).then(answerOf);

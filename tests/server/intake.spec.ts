@@ -1,6 +1,5 @@
 import { expect } from 'chai';
 import { LARGEST_TEXT, NO_ROWS } from '../../src/core/intake';
-import { database } from '../../src/lib/server/database';
 import { claimBatch, correctClaimCode, recentBatches } from '../../src/lib/server/intake';
 import {
 	ACTOR,
@@ -11,7 +10,8 @@ import {
 	newLabel,
 	newPerson,
 	newUnit,
-	openPosition
+	openPosition,
+	unwalled
 } from './making';
 import { workbook } from './workbook';
 
@@ -33,21 +33,21 @@ describe('taking units in', () => {
 			malformed: 1,
 			'unknown-model': 0
 		});
-		const rows = await database()('batch_row').where({ batch_id: outcome.batchId }).orderBy('ordinal');
+		const rows = await unwalled()('batch_row').where({ batch_id: outcome.batchId }).orderBy('ordinal');
 		expect(rows.map(({ line, verdict }) => [line, verdict])).to.deep.equal([
 			[2, 'malformed'],
 			[4, 'repeated']
 		]);
 		expect(
-			await database()('unit').where({ batch_id: outcome.batchId }).orderBy('line').pluck('line')
+			await unwalled()('unit').where({ batch_id: outcome.batchId }).orderBy('line').pluck('line')
 		).to.deep.equal([1, 3]);
 		expect((await recentBatches(await customerId(), 1))[0]).to.deep.include({
 			id: outcome.batchId,
 			counts: { ...NO_ROWS, claimed: 2, repeated: 1, malformed: 1 }
 		});
-		const unit = await database()('unit').where({ serial: a.serial }).first();
+		const unit = await unwalled()('unit').where({ serial: a.serial }).first();
 		expect(unit).to.include({ model_id: 'og-2', maker_id: 'okapira', mac: a.mac });
-		const entry = await database()('ledger_entry').where({ subject_id: outcome.batchId }).first();
+		const entry = await unwalled()('ledger_entry').where({ subject_id: outcome.batchId }).first();
 		expect(entry).to.deep.include({
 			act: 'claim',
 			actor: ACTOR.name,
@@ -59,9 +59,9 @@ describe('taking units in', () => {
 	it('changes nothing when the same is sent again', async () => {
 		const text = [newLabel(), newLabel()].map(lineOf).join('\n');
 		await claim(text);
-		const before = await database()('unit').count();
+		const before = await unwalled()('unit').count();
 		expect((await claim(text)).counts).to.include({ claimed: 0, 'already-ours': 2 });
-		expect(await database()('unit').count()).to.deep.equal(before);
+		expect(await unwalled()('unit').count()).to.deep.equal(before);
 	});
 
 	it('claims each unit once when two people paste the same list at once', async () => {
@@ -85,11 +85,11 @@ describe('taking units in', () => {
 	it('keeps no claim code anywhere', async () => {
 		const label = { ...newLabel(), claimCode: 'NEVERKEEPME' };
 		await claim(`${lineOf(label)}\nbroken,,${label.claimCode}`);
-		const { rows } = await database().raw(
+		const { rows } = await unwalled().raw(
 			`select table_name as name from information_schema.tables where table_schema = 'public'`
 		);
 		for (const { name } of rows) {
-			const { rows: found } = await database().raw(
+			const { rows: found } = await unwalled().raw(
 				`select count(*)::int as count from ${name} t where t::text like '%NEVERKEEPME%'`
 			);
 			expect(found[0].count, name).to.equal(0);
@@ -98,10 +98,10 @@ describe('taking units in', () => {
 
 	it('refuses what is no list, whole and with a reason', async () => {
 		const customer = await customerId();
-		const before = await database()('batch').count();
+		const before = await unwalled()('batch').count();
 		for (const text of ['', '  \n ', 'x'.repeat(LARGEST_TEXT + 1), 'PK\u0003\u0004\u0000'])
 			expect(await claimBatch(customer, text, ACTOR)).to.include({ ok: false });
-		expect(await database()('batch').count()).to.deep.equal(before);
+		expect(await unwalled()('batch').count()).to.deep.equal(before);
 	});
 
 	it('survives hostile text in every cell', async () => {
@@ -117,7 +117,7 @@ describe('taking units in', () => {
 		expect(await correctClaimCode(unit.unitId, '!', ACTOR)).to.include({ ok: false });
 		expect(await correctClaimCode(unit.unitId, 'abcd-efgh', ACTOR)).to.include({ ok: true });
 		expect(
-			await database()('ledger_entry').where({ subject_id: unit.unitId, act: 'correct claim code' })
+			await unwalled()('ledger_entry').where({ subject_id: unit.unitId, act: 'correct claim code' })
 		).to.have.lengthOf(1);
 		expect(await correctClaimCode('00000000-0000-7000-8000-00000000dead', 'abcd-efgh', ACTOR)).to.include({
 			ok: false
@@ -128,8 +128,8 @@ describe('taking units in', () => {
 describe('a delivery note as a file', () => {
 	const siteAt = async (positionId: string): Promise<string> =>
 		(
-			await database()('site')
-				.whereIn('id', database()('position').where({ id: positionId }).select('site_id'))
+			await unwalled()('site')
+				.whereIn('id', unwalled()('position').where({ id: positionId }).select('site_id'))
 				.first('name')
 		).name;
 	/** Sends a file through the page, as a browser does. */
@@ -181,7 +181,7 @@ describe('a delivery note as a file', () => {
 		expect(words[3]).to.match(/cannot serve as gateway/);
 		// What comes back to be mended has its headings again
 		expect((first.data!.text as string).split('\n')[0]).to.match(/Claim code\tPosition\tPallet/);
-		const bound = await database()('binding').where({ position_id: here }).first();
+		const bound = await unwalled()('binding').where({ position_id: here }).first();
 		const again = rowsOf(await send('delivery.xlsx', file));
 		expect(again.map(({ verdict, bound: one }) => [verdict, one?.ok ?? null])).to.deep.equal([
 			['malformed', null],
@@ -190,7 +190,7 @@ describe('a delivery note as a file', () => {
 			['already-ours', false]
 		]);
 		expect(again[1]!.bound!.words).to.match(/already/);
-		expect(await database()('binding').where({ position_id: here }).first()).to.deep.equal(bound);
+		expect(await unwalled()('binding').where({ position_id: here }).first()).to.deep.equal(bound);
 	});
 
 	it('is read in whichever encoding a spreadsheet wrote it', async () => {
@@ -215,7 +215,7 @@ describe('a delivery note as a file', () => {
 	});
 
 	it('of the wrong kind is refused by its name, and nothing is taken in', async () => {
-		const before = await database()('batch').count();
+		const before = await unwalled()('batch').count();
 		const zip = Buffer.from('PK\u0003\u0004 and then nothing that a sheet has');
 		for (const [name, content] of [
 			['photo.jpg', Uint8Array.from([0xff, 0xd8, 0xff, 0, 0, 1])],
@@ -226,6 +226,6 @@ describe('a delivery note as a file', () => {
 				([kind, problem]: [string, string]) => kind === 'failure' && problem.includes(name)
 			);
 		}
-		expect(await database()('batch').count()).to.deep.equal(before);
+		expect(await unwalled()('batch').count()).to.deep.equal(before);
 	});
 });

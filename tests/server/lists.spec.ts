@@ -1,7 +1,6 @@
 import { expect } from 'chai';
 import { readListQuery, SITE_LIST, UNIT_LIST } from '../../src/core/list';
 import { siteStanding } from '../../src/core/plan';
-import { database } from '../../src/lib/server/database';
 import { unitCounts, unitIds, unitRows } from '../../src/lib/server/intake';
 import { record } from '../../src/lib/server/onboarding/record';
 import { positionsOf, siteCounts, siteIds, siteRows } from '../../src/lib/server/plan';
@@ -16,7 +15,8 @@ import {
 	openPosition,
 	post,
 	report,
-	TEST_SITE
+	TEST_SITE,
+	unwalled
 } from './making';
 
 const customer = 'Pippin & Loaf';
@@ -113,8 +113,8 @@ describe('lists of many thousands', () => {
 
 	it('go away as files with what is filtered, nothing in them a formula', async () => {
 		const position = await openPosition('router', customer);
-		const { site_id: site } = await database()('position').where({ id: position }).first('site_id');
-		await database()('site')
+		const { site_id: site } = await unwalled()('position').where({ id: position }).first('site_id');
+		await unwalled()('site')
 			.where({ id: site })
 			.update({ contact: '=1+1', name: `${TEST_SITE} file ${site}` });
 		const text = await (await get(`/sites/file?q=${encodeURIComponent(`file ${site}`)}`)).text();
@@ -136,7 +136,7 @@ describe('views of lists', () => {
 		expect((await save('Stuck ones', 'standing=stuck')).type).to.equal('success');
 		expect((await save('stuck ones', 'standing=stuck&q=a')).type).to.equal('success');
 		expect((await save('  ', '')).data).to.deep.include({ problem: 'Give the view a name.' });
-		const kept = await database()('saved_view').where({ person_id: one.id });
+		const kept = await unwalled()('saved_view').where({ person_id: one.id });
 		expect(kept.map(({ name, query }) => [name, query])).to.deep.equal([
 			['stuck ones', 'standing=stuck&q=a']
 		]);
@@ -157,10 +157,10 @@ describe('acts on many rows', () => {
 		];
 		const mark = `${TEST_SITE} batch ${technician.id}`;
 		for (let index = 0; index < 3; index++) {
-			const { site_id: id } = await database()('position')
+			const { site_id: id } = await unwalled()('position')
 				.where({ id: await openPosition('router', customer) })
 				.first('site_id');
-			await database()('site')
+			await unwalled()('site')
 				.where({ id })
 				.update({ name: `${mark} ${index}` });
 		}
@@ -174,7 +174,7 @@ describe('acts on many rows', () => {
 			problem: 'They do not work for one of these customers. Nothing was changed.'
 		});
 		expect(
-			await database()('site').whereLike('name', `${mark}%`).where({ technician_id: technician.id })
+			await unwalled()('site').whereLike('name', `${mark}%`).where({ technician_id: technician.id })
 		).to.have.lengthOf(3);
 		expect((await send({})).data).to.deep.include({ problem: 'Choose sites and somebody.' });
 		const refused = await post('/sites?/technician', { all, technician: technician.id }, {}, technician).then(
@@ -199,6 +199,6 @@ describe('acts on many rows', () => {
 		expect(answer.data).to.deep.include({
 			said: '1 may try again. 1 had not failed and go on as they are.'
 		});
-		expect((await database()('run').where({ unit_id: failed.unitId })).length).to.equal(2);
+		expect((await unwalled()('run').where({ unit_id: failed.unitId })).length).to.equal(2);
 	});
 });

@@ -5,12 +5,13 @@ import { join } from 'node:path';
 import { expect } from 'chai';
 import { checkCharacter } from '../../src/core/intake';
 import { YANG_JSON } from '../../src/core/bootstrap';
+import knexFactory, { type Knex } from 'knex';
 import pg from 'pg';
 import { parse as devalue } from 'devalue';
 import { v7 as uuid } from 'uuid';
 import { may, type Duty } from '../../src/core/people';
-import type { Actor } from '../../src/lib/server/ledger';
-import { database, ownerUrl } from '../../src/lib/server/database';
+import type { Technician } from '../../src/lib/server/day';
+import { actAlwaysAs, ownerUrl, runAs } from '../../src/lib/server/database';
 import { open, seal } from '../../src/lib/server/keys';
 import { hashPassword } from '../../src/lib/server/people/passwords';
 import { beginSession } from '../../src/lib/server/people/sessions';
@@ -18,8 +19,27 @@ import { claimBatch } from '../../src/lib/server/intake';
 import { bindUnit } from '../../src/lib/server/onboarding';
 import { currentSettings, publicUrl, type Settings } from '../../src/lib/server/settings';
 
+let owners: Knex | undefined;
+/** The database past every wall, as its owner: for setting a scene and looking at what came of it, never for an act. */
+export const unwalled = (): Knex =>
+	(owners ??= knexFactory({ client: 'pg', connection: ownerUrl(), pool: { min: 0, max: 4 } }));
+export async function closeUnwalled(): Promise<void> {
+	await owners?.destroy();
+	owners = undefined;
+}
+
+/** Whoever tests act as unless they say otherwise: an engineer of all the demo's customers, behind the walls. */
+export let ACTOR: Technician;
+export async function actAsEngineer(): Promise<void> {
+	const customers = await unwalled()('customer').pluck<string[]>('name');
+	const engineer = await newPerson(
+		Object.fromEntries(customers.map((name): [string, Duty] => [name, 'engineer']))
+	);
+	ACTOR = await actorOf(engineer);
+	actAlwaysAs({ kind: 'person', personId: engineer.id });
+}
+
 /** Made-up things for server tests, each new, so that tests do not meet. */
-export const ACTOR = { name: 'a test', address: '127.0.0.1', may: () => true };
 let made = randomInt(100_000) * 1000;
 
 const BODIES = {
@@ -42,7 +62,7 @@ export type TestLabel = ReturnType<typeof newLabel>;
 export const lineOf = ({ serial, mac, claimCode }: TestLabel) => `${serial},${mac},${claimCode}`;
 
 export const customerId = async (name = 'Marlstone Veterinary'): Promise<string> =>
-	(await database()('customer').where({ name }).first('id')).id;
+	(await unwalled()('customer').where({ name }).first('id')).id;
 
 /** A claimed unit of the customer. */
 export async function newUnit(role: Role = 'gateway', customer?: string) {
@@ -74,7 +94,7 @@ export async function openPosition(
 		site_number: made % 2000,
 		tunnel_secret: seal('a-secret-of-tests')
 	};
-	const { rows } = await database().raw(
+	const { rows } = await unwalled().raw(
 		`with new_site as (
 			insert into site (id, customer_id, name, time_zone, uplink)
 			select gen_random_uuid(), customer.id, ?, 'Pacific/Auckland', 'fibre' from customer where name = ? returning id, customer_id
@@ -163,7 +183,7 @@ export const report = (unit: { serial: string; claimCode: string }, type: string
 
 /** A run with its rendering as it was served. */
 export async function runOf(id: string) {
-	const run = await database()('run').where({ id }).first();
+	const run = await unwalled()('run').where({ id }).first();
 	return { ...run, rendering: run.rendering && open(run.rendering) };
 }
 
@@ -207,19 +227,19 @@ export async function newPerson(
 	if (!administrator)
 		for (const [customer, duty] of Object.entries(duties))
 			memberships.push({ person_id: person.id, customer_id: await customerId(customer), duty });
-	const token = await database().transaction(async (trx) => {
+	const token = await unwalled().transaction(async (trx) => {
 		await trx('person').insert({ ...person, administrator, password_hash });
 		if (memberships.length > 0) await trx('membership').insert(memberships);
 		return beginSession(trx, person.id, { address: '127.0.0.1', device: 'a test' });
 	});
-	const { id: sessionId } = await database()('session').where({ person_id: person.id }).first('id');
+	const { id: sessionId } = await unwalled()('session').where({ person_id: person.id }).first('id');
 	return { ...person, cookie: `limen_session=${token}`, sessionId };
 }
 
 /** A person as the acts see them: with the rights that they have, and no others. */
-export async function actorOf({ id, name }: TestPerson): Promise<Actor> {
-	const person = await database()('person').where({ id }).first('administrator');
-	const memberships = await database()('membership').where({ person_id: id }).select('customer_id', 'duty');
+export async function actorOf({ id, name }: TestPerson): Promise<Technician> {
+	const person = await unwalled()('person').where({ id }).first('administrator');
+	const memberships = await unwalled()('membership').where({ person_id: id }).select('customer_id', 'duty');
 	const duties = Object.fromEntries(memberships.map(({ customer_id, duty }) => [customer_id, duty]));
 	return {
 		name,
@@ -228,6 +248,12 @@ export async function actorOf({ id, name }: TestPerson): Promise<Actor> {
 		may: (act, customer) => may({ administrator: person.administrator, duties }, act, customer)
 	};
 }
+
+/** An act as a person does it: with their rights, behind their walls. */
+export const doneBy = async <Result>(person: TestPerson, act: (actor: Technician) => Promise<Result>) => {
+	const actor = await actorOf(person);
+	return runAs({ kind: 'person', personId: person.id }, () => act(actor));
+};
 
 let administrator: Promise<TestPerson> | undefined;
 /** The administrator as whom tests look at pages that are not about who may. */

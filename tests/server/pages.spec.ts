@@ -1,7 +1,6 @@
 import { expect } from 'chai';
 import type { StandingCounts } from '../../src/core/onboarding';
 import fc from 'fast-check';
-import { database } from '../../src/lib/server/database';
 import { unbindUnit } from '../../src/lib/server/onboarding';
 import {
 	ACTOR,
@@ -13,14 +12,15 @@ import {
 	newUnit,
 	openPosition,
 	post,
-	report
+	report,
+	unwalled
 } from './making';
 
 describe('pages', () => {
 	it('are there, and say so plainly when something is not', async () => {
 		const unit = await boundUnit();
-		const site = (await database()('position').where({ id: unit.positionId }).first('site_id')).site_id;
-		const profile = (await database()('profile').first('id')).id;
+		const site = (await unwalled()('position').where({ id: unit.positionId }).first('site_id')).site_id;
+		const profile = (await unwalled()('profile').first('id')).id;
 		for (const path of [
 			'/',
 			'/intake',
@@ -119,7 +119,7 @@ describe('pages', () => {
 
 	it('mask what is secret before it leaves the server', async () => {
 		const position = await openPosition('access-point');
-		const site = (await database()('position').where({ id: position }).first('site_id')).site_id;
+		const site = (await unwalled()('position').where({ id: position }).first('site_id')).site_id;
 		const page = await get(`/sites/${site}?position=${position}`).then((answer) => answer.text());
 		expect(page).to.include('marlstone-staff').and.not.include('hayloft-lantern-otter');
 	});

@@ -14,7 +14,8 @@ import {
 	newUnit,
 	openPosition,
 	post,
-	TEST_SITE
+	TEST_SITE,
+	unwalled
 } from './making';
 
 /** What stands on each page of a PDF, without its spaces. */
@@ -30,7 +31,7 @@ async function wordsOn(pdf: Uint8Array): Promise<string[]> {
 	return pages;
 }
 const siteAt = async (positionId: string): Promise<string> =>
-	(await database()('position').where({ id: positionId }).first('site_id')).site_id;
+	(await unwalled()('position').where({ id: positionId }).first('site_id')).site_id;
 const done = <Done>(act: { ok: true; done: Done } | { ok: false; problem: string }): Done => {
 	if (!act.ok) throw new Error(act.problem);
 	return act.done;
@@ -46,7 +47,7 @@ describe('cards for people on site', () => {
 		const unit = await boundUnit();
 		const other = await openPosition();
 		const [site, second] = [await siteAt(unit.positionId), await siteAt(other)];
-		await database()('site')
+		await unwalled()('site')
 			.where({ id: site })
 			.update({ name: `${TEST_SITE} Ōtautahi Kererū ${unit.serial}`, street: '12 Ūpoko Road' });
 		const pages = await wordsOn(done(await printCards([site, second], ACTOR, Date.now())));
@@ -64,7 +65,7 @@ describe('cards for people on site', () => {
 			expect(card, words).to.include(words.replaceAll(' ', ''));
 		expect(pages.find((page) => page !== card)).to.include('Itspictureishere');
 		expect(
-			await database()('ledger_entry').where({ act: 'make site card', subject_id: site })
+			await unwalled()('ledger_entry').where({ act: 'make site card', subject_id: site })
 		).to.have.lengthOf(1);
 	});
 
@@ -72,7 +73,7 @@ describe('cards for people on site', () => {
 		const gateway = await openPosition();
 		const site = await siteAt(gateway);
 		for (let index = 0; index < 12; index++)
-			await database().raw(
+			await unwalled().raw(
 				`insert into position (id, site_id, customer_id, name, role_id, profile_id)
 				select gen_random_uuid(), site_id, position.customer_id, ?, profile.role_id, profile.id from position, profile
 				where position.id = ? and profile.name = 'Indoor access point'`,
@@ -118,7 +119,7 @@ describe('the address on a card', () => {
 		await record({ runId: unit.runId, event: { kind: 'call', at: Date.now() }, words: '' });
 		const now = await (await fetch(address(`/progress/${token}/now`))).json();
 		expect(now.positions[0]).to.include({ short: 'It has found us', wantsYou: false });
-		expect(await database()('site_link').where({ site_id: site }).first('token_hash')).to.not.deep.equal(
+		expect(await unwalled()('site_link').where({ site_id: site }).first('token_hash')).to.not.deep.equal(
 			token
 		);
 	});

@@ -1,5 +1,4 @@
 import { expect } from 'chai';
-import { database } from '../../src/lib/server/database';
 import { claimBatch, readColumns } from '../../src/lib/server/intake';
 import {
 	approveProposal,
@@ -25,17 +24,18 @@ import {
 	newUnit,
 	openPosition,
 	post,
-	type TestLabel
+	type TestLabel,
+	unwalled
 } from './making';
 
 const customer = 'Southfold Physio';
 const siteOf = async (positionId: string) =>
-	database()('position')
+	unwalled()('position')
 		.join('site', 'site.id', 'site_id')
 		.where('position.id', positionId)
 		.first('site.id', 'site.name');
 const boundAt = async (serial: string): Promise<string | null> =>
-	(await database()('binding').join('unit', 'unit.id', 'unit_id').where({ serial }).first('position_id'))
+	(await unwalled()('binding').join('unit', 'unit.id', 'unit_id').where({ serial }).first('position_id'))
 		?.position_id ?? null;
 
 /** Takes a list in as the page does. */
@@ -77,12 +77,12 @@ describe('lists from suppliers', () => {
 		expect(again!.columns.map(({ meaning }) => meaning)).to.deep.equal(columns);
 		expect((await readColumns(headed(second), id, 'Somebody else'))!.supplier).to.equal(null);
 		expect((await readColumns(note(second), id, ''))!.columns.map(({ by }) => by)).to.not.include('supplier');
-		const entries = await database()('ledger_entry').where({ act: 'remember supplier' });
+		const entries = await unwalled()('ledger_entry').where({ act: 'remember supplier' });
 		expect(entries.filter(({ words }) => words.includes(supplier))).to.have.lengthOf(1);
 		// The same reading again is nothing new
 		await takeIn(headed(second), { columns, supplier });
 		expect(
-			(await database()('ledger_entry').where({ act: 'remember supplier' })).filter(({ words }) =>
+			(await unwalled()('ledger_entry').where({ act: 'remember supplier' })).filter(({ words }) =>
 				words.includes(supplier)
 			)
 		).to.have.lengthOf(1);
@@ -122,7 +122,7 @@ describe('where a list says that units go', () => {
 			await openPosition('gateway', customer),
 			await openPosition('gateway', customer)
 		];
-		await database().raw(
+		await unwalled().raw(
 			`update site set appointment_at = now() + interval '1 minute' where id = (select site_id from position where id = ?)`,
 			[c]
 		);
@@ -143,17 +143,17 @@ describe('where a list says that units go', () => {
 		expect(await boundAt(labels[2].serial)).to.equal(c);
 		expect(await boundAt(labels[3].serial)).to.equal(null);
 		expect(
-			await database()('unit').where({ serial: labels[3].serial }).first('shipped_site_id')
+			await unwalled()('unit').where({ serial: labels[3].serial }).first('shipped_site_id')
 		).to.deep.equal({
 			shipped_site_id: siteA.id
 		});
 		expect(bound.get(6)).to.deep.equal({ ok: false, words: 'Not bound: there is no site “Nowhere clinic”.' });
 		// The same list again changes nothing
-		const before = await database()('binding').orderBy('position_id');
+		const before = await unwalled()('binding').orderBy('position_id');
 		const again = await takeIn(list);
 		expect(again.counts.claimed).to.equal(0);
 		expect(again.bound.get(4)).to.deep.equal({ ok: true, words: 'Bound already.' });
-		expect(await database()('binding').orderBy('position_id')).to.deep.equal(before);
+		expect(await unwalled()('binding').orderBy('position_id')).to.deep.equal(before);
 	});
 
 	it('warns when a unit that was shipped to one site is bound at another, and takes nothing away', async () => {
@@ -188,28 +188,28 @@ describe('where a list says that units go', () => {
 		const caller = await newUnit('gateway', customer);
 		const positionId = await openPosition('gateway', customer);
 		const place = (id: string, latitude: number) =>
-			database()('site')
-				.whereIn('id', database()('position').where({ id }).select('site_id'))
+			unwalled()('site')
+				.whereIn('id', unwalled()('position').where({ id }).select('site_id'))
 				.update({ latitude, longitude: 171 });
 		await place(neighbour.positionId, -42);
 		await place(positionId, -45);
-		await database()('unit').where({ id: neighbour.unitId }).update({ heard_address: '198.51.100.17' });
+		await unwalled()('unit').where({ id: neighbour.unitId }).update({ heard_address: '198.51.100.17' });
 		expect(await warningsOf({ unitId: caller.unitId, positionId })).to.deep.equal([]);
-		await database()('unit').where({ id: caller.unitId }).update({ heard_address: '198.51.100.200' });
+		await unwalled()('unit').where({ id: caller.unitId }).update({ heard_address: '198.51.100.200' });
 		const { name } = await siteOf(neighbour.positionId);
 		expect(await warningsOf({ unitId: caller.unitId, positionId })).to.deep.equal([
 			`It calls from 198.51.100.200, like the units of ${name}, 334 km away.`
 		]);
 		// Where two sites call from one network, the network says nothing
 		const third = await boundUnit('gateway', customer);
-		await database()('unit').where({ id: third.unitId }).update({ heard_address: '198.51.100.3' });
+		await unwalled()('unit').where({ id: third.unitId }).update({ heard_address: '198.51.100.3' });
 		expect(await warningsOf({ unitId: caller.unitId, positionId })).to.deep.equal([]);
 	});
 
 	it('keeps from where a unit called', async () => {
 		const unit = await boundUnit();
 		expect((await invoke('get-bootstrapping-data', unit)).status).to.equal(200);
-		const { rows } = await database().raw('select host(heard_address) as address from unit where id = ?', [
+		const { rows } = await unwalled().raw('select host(heard_address) as address from unit where id = ?', [
 			unit.unitId
 		]);
 		expect(rows[0].address).to.equal('127.0.0.1');
@@ -231,7 +231,7 @@ describe('rules by which new units fill open positions', () => {
 	});
 	const soonest = async (minutes: number) => {
 		const position = await openPosition('gateway', customer);
-		await database().raw(
+		await unwalled().raw(
 			`update site set appointment_at = now() + make_interval(mins => ?) where id = (select site_id from position where id = ?)`,
 			[minutes, position]
 		);

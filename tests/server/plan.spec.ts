@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import * as v from 'valibot';
 import { loadPlan } from '../../command/demo-world';
-import { database } from '../../src/lib/server/database';
+import { database, runAs, SETUP } from '../../src/lib/server/database';
 import { callersAtDoor, noteCaller } from '../../src/lib/server/door';
 import { findUnits, unboundUnits, unitsFor } from '../../src/lib/server/intake';
 import { needsPerson, NORMAL_DURATION, STANDINGS, standingOf } from '../../src/core/onboarding';
@@ -16,21 +16,31 @@ import {
 import { record } from '../../src/lib/server/onboarding/record';
 import { findSites, openPositionsFor, planSchema, positionsOf, siteById } from '../../src/lib/server/plan';
 import { renderingSources, renderPosition } from '../../src/lib/server/profile';
-import { ACTOR, boundUnit, customerId, invoke, newUnit, openPosition, report, TEST_SITE } from './making';
+import {
+	ACTOR,
+	boundUnit,
+	customerId,
+	invoke,
+	newUnit,
+	openPosition,
+	report,
+	TEST_SITE,
+	unwalled
+} from './making';
 
 const siteOf = async (positionId: string): Promise<string> =>
-	(await database()('position').where({ id: positionId }).first('site_id')).site_id;
+	(await unwalled()('position').where({ id: positionId }).first('site_id')).site_id;
 
 describe('the plan', () => {
 	it('is brought in once however often', async () => {
 		const count = async () =>
 			Promise.all(
 				['site', 'position', 'profile_revision', 'model', 'ledger_entry'].map(
-					async (table) => (await database()(table).count())[0]!.count
+					async (table) => (await unwalled()(table).count())[0]!.count
 				)
 			);
 		const before = await count();
-		expect(await loadPlan()).to.equal(0);
+		expect(await runAs(SETUP, loadPlan)).to.equal(0);
 		expect(await count()).to.deep.equal(before);
 	});
 
@@ -39,7 +49,7 @@ describe('the plan', () => {
 			['Marlstone Veterinary', 'Pippin & Loaf', 'Southfold Physio'].map(
 				async (name) =>
 					(
-						await database()('site')
+						await unwalled()('site')
 							.where({ customer_id: await customerId(name) })
 							.whereNot('name', 'like', `${TEST_SITE}%`)
 					).length
@@ -87,7 +97,7 @@ describe('the plan', () => {
 	});
 
 	it('gives appointments in the site’s own time', async () => {
-		const { rows } = await database().raw(
+		const { rows } = await unwalled().raw(
 			`select to_char(appointment_at at time zone time_zone, 'HH24:MI') as at from site where name = 'Hokitika clinic'`
 		);
 		expect(rows[0].at).to.equal('09:30');
@@ -110,7 +120,7 @@ describe('the plan', () => {
 		await invoke('get-bootstrapping-data', unit);
 		expect(
 			await standing(),
-			(await database()('run').where({ id: unit.runId }).first()).failure_words
+			(await unwalled()('run').where({ id: unit.runId }).first()).failure_words
 		).to.equal('moving');
 		await report(unit, 'config-error', { message: 'no' });
 		expect(await standing()).to.equal('stuck');
@@ -230,7 +240,7 @@ describe('arrivals', () => {
 	});
 
 	it('last as long as the database’s table of normal durations says, which is core’s', async () => {
-		const { rows } = await database().raw(
+		const { rows } = await unwalled().raw(
 			'select step, (extract(epoch from normal) * 1000)::float8 as ms from step_duration'
 		);
 		const kept = Object.fromEntries(rows.map(({ step, ms }: { step: string; ms: number }) => [step, ms]));
@@ -246,7 +256,7 @@ describe('arrivals', () => {
 			[before, new Date(Date.now() - 25 * 3_600_000)]
 		] as const)
 			for (const step of ['proof', 'online'])
-				await database()('run')
+				await unwalled()('run')
 					.where({ id: runId })
 					.update({ step, ...(step === 'online' && { outcome: 'through', ended_at: ended }) });
 		const board = (await arrivals({ customerId: null, limit: 5000 })).map(({ runId }) => runId);

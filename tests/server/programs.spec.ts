@@ -1,25 +1,25 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
-import { database } from '../../src/lib/server/database';
 import { createToken, revokeToken, type TokenAct } from '../../src/lib/server/people';
 import {
-	ACTOR,
 	address,
+	anAdministrator,
 	boundUnit,
 	customerId,
+	doneBy,
 	invoke,
 	lineOf,
 	newLabel,
 	newPerson,
 	newUnit,
 	openPosition,
-	report
+	report,
+	unwalled
 } from './making';
 
 async function newToken(acts: readonly TokenAct[], customer = 'Marlstone Veterinary') {
-	const by = await newPerson('administrator');
 	const wanted = { name: `program ${uuid()}`, acts, customers: [await customerId(customer)], days: 1 };
-	const act = await createToken(wanted, { ...ACTOR, personId: by.id });
+	const act = await doneBy(await anAdministrator(), (actor) => createToken(wanted, actor));
 	if (!act.ok) throw new Error(act.problem);
 	return act.done;
 }
@@ -68,7 +68,7 @@ describe('the interface for programs', () => {
 			outcome: 'open',
 			failure: null
 		});
-		const entry = await database()('ledger_entry').where({ subject_id: unitId, act: 'bind' }).first();
+		const entry = await unwalled()('ledger_entry').where({ subject_id: unitId, act: 'bind' }).first();
 		expect(entry.actor).to.match(/service token/);
 		expect(entry.token_id).to.be.a('string');
 		expect((await call(token, 'POST', '/bindings', { positionId, unitId })).status).to.equal(409);
@@ -128,7 +128,7 @@ describe('the interface for programs', () => {
 			customerId: await customerId(),
 			text: Array.from({ length: 20 }, () => lineOf(newLabel())).join('\n')
 		};
-		const before = await database()('batch').count();
+		const before = await unwalled()('batch').count();
 		const key = { 'idempotency-key': uuid() };
 		const answers = await Promise.all(
 			Array.from({ length: 6 }, () => call(token, 'POST', '/batches', body, key))
@@ -139,7 +139,7 @@ describe('the interface for programs', () => {
 		const last = await call(token, 'POST', '/batches', body, key);
 		expect(last.headers.get('idempotency-replayed')).to.equal('true');
 		expect(await last.json()).to.deep.equal(await done[0]!.json());
-		expect(Number((await database()('batch').count())[0]!.count)).to.equal(Number(before[0]!.count) + 1);
+		expect(Number((await unwalled()('batch').count())[0]!.count)).to.equal(Number(before[0]!.count) + 1);
 		expect((await call(token, 'POST', '/batches', { ...body, text: 'other' }, key)).status).to.equal(422);
 	});
 
@@ -153,7 +153,7 @@ describe('the interface for programs', () => {
 			seen.push(...items.map(({ id }: { id: string }) => id));
 			after = next ? `&after=${next}` : '';
 		} while (after);
-		const all = await database()('run')
+		const all = await unwalled()('run')
 			.where({ customer_id: await customerId() })
 			.orderBy('id')
 			.pluck('id');
@@ -191,7 +191,7 @@ describe('the interface for programs', () => {
 	it('lets in only a token that is good, and shows when it was last used', async () => {
 		const { id, token } = await newToken(['see']);
 		expect((await call(token, 'GET', '/runs')).status).to.equal(200);
-		const { last_used_at, token_hash } = await database()('service_token').where({ id }).first();
+		const { last_used_at, token_hash } = await unwalled()('service_token').where({ id }).first();
 		expect(last_used_at).to.be.instanceOf(Date);
 		expect(token_hash.toString('utf8')).to.not.include(token);
 		for (const other of ['', 'limen_x', token.slice(0, -1), token.toUpperCase(), `${token}'--`])
@@ -200,7 +200,7 @@ describe('the interface for programs', () => {
 		expect((await fetch(address('/api/v1/runs'), { headers: { cookie: person.cookie } })).status).to.equal(
 			401
 		);
-		await revokeToken(id, ACTOR);
+		await doneBy(person, (actor) => revokeToken(id, actor));
 		expect((await call(token, 'GET', '/runs')).status).to.equal(401);
 	});
 

@@ -1,7 +1,7 @@
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { expect } from 'chai';
-import { database, REGISTRY, runAs } from '../../src/lib/server/database';
+import { REGISTRY, runAs } from '../../src/lib/server/database';
 import {
 	askAgainFor,
 	askNext,
@@ -27,7 +27,8 @@ import {
 	openPosition,
 	post,
 	refusalOf,
-	type TestLabel
+	type TestLabel,
+	unwalled
 } from './making';
 
 const ACCOUNT = 'limen';
@@ -65,14 +66,14 @@ describe('a maker’s registry is asked', () => {
 	}
 	before(async () => {
 		customer = await customerId();
-		await database()('claim_request').delete();
+		await unwalled()('claim_request').delete();
 	});
 	afterEach(async () => {
 		useRegistries(undefined);
 		server.closeAllConnections();
 		await new Promise((resolve) => server.close(resolve));
-		await database()('registry_state').delete();
-		await database()('claim_request').delete();
+		await unwalled()('registry_state').delete();
+		await unwalled()('claim_request').delete();
 	});
 
 	const claim = async (text: string) => {
@@ -80,11 +81,11 @@ describe('a maker’s registry is asked', () => {
 		if (!act.ok) throw new Error(act.problem);
 		return act.done;
 	};
-	const unitOf = ({ serial }: TestLabel) => database()('unit').where({ serial }).first();
+	const unitOf = ({ serial }: TestLabel) => unwalled()('unit').where({ serial }).first();
 	/** As if the time that a registry is left alone for had passed: nothing but time brings that about. */
 	async function letPausesPass() {
-		await database()('registry_state').update({ paused_until: null });
-		await database()('claim_request').update({ next_at: database().fn.now() });
+		await unwalled()('registry_state').update({ paused_until: null });
+		await unwalled()('claim_request').update({ next_at: unwalled().fn.now() });
 	}
 
 	it('for each unit, once; what it says of each is told', async () => {
@@ -92,7 +93,7 @@ describe('a maker’s registry is asked', () => {
 		await open(known(good), known(elsewhere, 'northgate'), known({ ...misread, claimCode: 'OTHERCODE' }));
 		const { batchId } = await claim([good, elsewhere, unknown, misread].map(lineOf).join('\n'));
 		expect((await unitOf(good)).ownership, 'not ours before it says so').to.equal('asked');
-		const [request] = await database()('claim_request').where({ unit_id: (await unitOf(good)).id });
+		const [request] = await unwalled()('claim_request').where({ unit_id: (await unitOf(good)).id });
 		expect(request.claim_code, 'sealed while it waits').not.to.include(good.claimCode);
 
 		expect(await askNext(place)).to.equal(true);
@@ -119,11 +120,11 @@ describe('a maker’s registry is asked', () => {
 				'Okapira’s registry refuses the claim code. Look at the label again.'
 			]
 		});
-		expect(await database()('claim_request').select('unit_id'), 'no code is kept longer').to.deep.equal([]);
+		expect(await unwalled()('claim_request').select('unit_id'), 'no code is kept longer').to.deep.equal([]);
 		expect(await askNext(place), 'nothing is asked twice').to.equal(false);
 		const again = await claim([good, unknown].map(lineOf).join('\n'));
 		expect(again.counts).to.deep.include({ claimed: 0, 'already-ours': 2 });
-		expect((await database()('claim_request').select('unit_id')).length, 'only what it refused').to.equal(1);
+		expect((await unwalled()('claim_request').select('unit_id')).length, 'only what it refused').to.equal(1);
 	});
 
 	it('again with the right code; what it refused is not bound, and can be dropped', async () => {
@@ -165,7 +166,7 @@ describe('a maker’s registry is asked', () => {
 			expect(await askNext(place)).to.equal(false);
 			expect(await askNext(place), 'left alone').to.equal(false);
 			expect(registry.requests).to.equal(attempt);
-			const { rows } = await database().raw(
+			const { rows } = await unwalled().raw(
 				'select extract(epoch from paused_until - now())::float8 as left from registry_state'
 			);
 			pauses.push(rows[0].left);
@@ -201,7 +202,7 @@ describe('a maker’s registry is asked', () => {
 		expect(await askNext(place), 'not at once').to.equal(false);
 		// A process that leased it and died: the lease is over some time
 		await runAs(REGISTRY, () =>
-			database()('claim_request').update({ next_at: new Date(Date.now() + 120_000) })
+			unwalled()('claim_request').update({ next_at: new Date(Date.now() + 120_000) })
 		);
 		expect(await askNext(place)).to.equal(false);
 		await letPausesPass();
@@ -248,8 +249,8 @@ describe('a unit that was swapped out', () => {
 		useRegistries(undefined);
 		server.closeAllConnections();
 		await new Promise((resolve) => server.close(resolve));
-		await database()('registry_state').delete();
-		await database()('claim_request').delete();
+		await unwalled()('registry_state').delete();
+		await unwalled()('claim_request').delete();
 	});
 
 	it('is given back at its maker’s registry, stays known, and comes back when it is taken in again', async () => {
@@ -265,7 +266,7 @@ describe('a unit that was swapped out', () => {
 		expect(await askNext(place)).to.equal(true);
 		expect(registry.ownerOf(old.serial)).to.equal(ACCOUNT);
 		const [oldId, nextId] = act.done.rows.map(({ unitId }) => unitId!) as [string, string];
-		const unit = () => database()('unit').where({ id: oldId }).first('ownership', 'out_of_service_at');
+		const unit = () => unwalled()('unit').where({ id: oldId }).first('ownership', 'out_of_service_at');
 		expect(await giveUp(oldId, ACTOR), 'still in service').to.include({ ok: false });
 		const position = await openPosition();
 		await bindUnit(position, oldId, ACTOR);
@@ -274,7 +275,7 @@ describe('a unit that was swapped out', () => {
 		expect(await giveUp(oldId, ACTOR)).to.include({ ok: true });
 		expect(await returnToService(oldId, ACTOR), 'thought better of').to.include({ ok: true });
 		expect(await askNext(place), 'nothing is asked').to.equal(false);
-		await database()('unit')
+		await unwalled()('unit')
 			.where({ id: oldId })
 			.update({ out_of_service_at: new Date(), out_of_service_why: 'it smokes', replaced_by: nextId });
 
@@ -283,7 +284,7 @@ describe('a unit that was swapped out', () => {
 		expect(await askNext(place)).to.equal(false);
 		expect((await unit()).ownership, 'until its maker agrees it is ours').to.equal('confirmed');
 		registry.faults.clear();
-		await database()('registry_state').delete();
+		await unwalled()('registry_state').delete();
 		expect(await askNext(place)).to.equal(true);
 		expect(registry.ownerOf(old.serial)).to.equal(null);
 		expect((await unit()).ownership).to.equal('released');
@@ -291,7 +292,7 @@ describe('a unit that was swapped out', () => {
 		expect(await returnToService(oldId, ACTOR)).to.include({ ok: false });
 		expect(
 			await refusalOf(
-				database()('unit')
+				unwalled()('unit')
 					.where({ id: oldId })
 					.update({ out_of_service_at: null, out_of_service_why: null, replaced_by: null })
 			)
@@ -318,7 +319,7 @@ describe('rows that could not be taken in', () => {
 		);
 		if (!act.ok) throw new Error(act.problem);
 		const { batchId } = act.done;
-		const stored = await database()('batch_row').where({ batch_id: batchId }).orderBy('ordinal');
+		const stored = await unwalled()('batch_row').where({ batch_id: batchId }).orderBy('ordinal');
 		expect(stored.map(({ verdict }) => verdict)).to.deep.equal(['malformed', 'unknown-model']);
 		expect(JSON.stringify(stored)).not.to.include(one.claimCode);
 		const before = await batchById(batchId, true);
@@ -335,7 +336,7 @@ describe('rows that could not be taken in', () => {
 		const after = await batchById(batchId, true);
 		expect(after!.lines.filter(({ raw }) => raw !== null)).to.deep.equal([]);
 		expect(
-			await database()('unit').where({ batch_id: batchId }).orderBy('line').pluck('serial')
+			await unwalled()('unit').where({ batch_id: batchId }).orderBy('line').pluck('serial')
 		).to.have.members([one.serial, other.serial]);
 	});
 });

@@ -29,7 +29,7 @@ import { Yard } from '../../standins/yard/store';
 const MAC = '02:00:00:00:00:07';
 const DEVICE = { version: '1', configuration: '', reaches: () => true };
 
-import { TEST_SITE } from './making';
+import { TEST_SITE, unwalled } from './making';
 
 describe('the simulated network', () => {
 	it('writes and reads DHCP messages and option 143', () => {
@@ -83,7 +83,7 @@ describe('the simulated network', () => {
 describe('the simulated units', () => {
 	it('accept every line of every demo rendering, and print it back as the same configuration', async () => {
 		const positions: string[] = (
-			await database()('position')
+			await unwalled()('position')
 				.join('site', 'site.id', 'site_id')
 				// Not what other tests have planned
 				.whereNot('site.name', 'like', `${TEST_SITE} %`)

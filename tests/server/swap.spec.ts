@@ -1,6 +1,5 @@
 import { expect } from 'chai';
 import { checkPhrase } from '../../src/core/onboarding';
-import { database } from '../../src/lib/server/database';
 import { unboundUnits } from '../../src/lib/server/intake';
 import { bindUnit, phonePairs, returnToService, swapUnit } from '../../src/lib/server/onboarding';
 import type { Actor } from '../../src/lib/server/ledger';
@@ -10,6 +9,7 @@ import {
 	asOwner,
 	boundUnit,
 	customerId,
+	doneBy,
 	get,
 	invoke,
 	newPerson,
@@ -18,10 +18,11 @@ import {
 	post,
 	refusalOf,
 	report,
-	runOf
+	runOf,
+	unwalled
 } from './making';
 
-const WHY: Actor = { ...ACTOR, reason: 'does not start' };
+const withReason = (): Actor => ({ ...ACTOR, reason: 'does not start' });
 const why = (act: { ok: boolean; problem?: string }) => (act.ok ? 'done' : act.problem);
 
 describe('a swap', () => {
@@ -31,9 +32,9 @@ describe('a swap', () => {
 		await report(old, 'bootstrap-complete', {
 			'ssh-host-keys': { 'ssh-host-key': [{ algorithm: 'ssh-ed25519', 'key-data': `AAAA${old.serial}` }] }
 		});
-		const before = await database()('position').where({ id: old.positionId }).first();
+		const before = await unwalled()('position').where({ id: old.positionId }).first();
 		const unit = await newUnit();
-		const act = await swapUnit(old.positionId, unit.unitId, WHY);
+		const act = await swapUnit(old.positionId, unit.unitId, withReason());
 		if (!act.ok) throw new Error(act.problem);
 		expect(await runOf(old.runId)).to.include({ outcome: 'cancelled' });
 		expect(await runOf(act.done.runId)).to.include({
@@ -42,15 +43,15 @@ describe('a swap', () => {
 			number: 2,
 			unit_id: unit.unitId
 		});
-		expect(await database()('position').where({ id: old.positionId }).first()).to.deep.equal(before);
-		expect(await database()('unit').where({ id: old.unitId }).first()).to.include({
+		expect(await unwalled()('position').where({ id: old.positionId }).first()).to.deep.equal(before);
+		expect(await unwalled()('unit').where({ id: old.unitId }).first()).to.include({
 			out_of_service_why: 'does not start',
 			replaced_by: unit.unitId
 		});
-		expect(await database()('unit_host_key').where({ unit_id: old.unitId })).to.deep.equal([]);
+		expect(await unwalled()('unit_host_key').where({ unit_id: old.unitId })).to.deep.equal([]);
 		expect((await invoke('get-bootstrapping-data', old)).status, 'the old one').to.equal(404);
 		expect((await invoke('get-bootstrapping-data', unit)).status, 'the new one').to.equal(200);
-		const entries = await database()('ledger_entry')
+		const entries = await unwalled()('ledger_entry')
 			.whereIn('subject_id', [old.unitId, unit.unitId])
 			.whereIn('act', ['bind', 'swap'])
 			.orderBy('id');
@@ -68,24 +69,31 @@ describe('a swap', () => {
 
 	it('changes nothing when the other unit does not suit, is taken, or nobody says why', async () => {
 		const [old, taken, point] = [await boundUnit(), await boundUnit(), await newUnit('access-point')];
-		expect(why(await swapUnit(old.positionId, point.unitId, WHY))).to.match(/cannot serve as gateway/);
-		expect(why(await swapUnit(old.positionId, taken.unitId, WHY))).to.match(/already bound/);
-		expect(why(await swapUnit(old.positionId, old.unitId, WHY))).to.match(/the one that is there/);
+		expect(why(await swapUnit(old.positionId, point.unitId, withReason()))).to.match(
+			/cannot serve as gateway/
+		);
+		expect(why(await swapUnit(old.positionId, taken.unitId, withReason()))).to.match(/already bound/);
+		expect(why(await swapUnit(old.positionId, old.unitId, withReason()))).to.match(/the one that is there/);
 		expect(why(await swapUnit(old.positionId, (await newUnit()).unitId, ACTOR))).to.match(/Say why/);
-		expect(why(await swapUnit(await openPosition(), point.unitId, WHY))).to.match(/bind one instead/);
-		const nobody: Actor = { ...WHY, may: (act) => act !== 'unbind' };
-		expect(why(await swapUnit(old.positionId, (await newUnit()).unitId, nobody))).to.match(/may not swap/);
-		expect(await database()('binding').where({ position_id: old.positionId }).first()).to.include({
+		expect(why(await swapUnit(await openPosition(), point.unitId, withReason()))).to.match(
+			/No unit is bound/
+		);
+		const [auditor, spare] = [await newPerson({ 'Marlstone Veterinary': 'auditor' }), await newUnit()];
+		const tried = await doneBy(auditor, (actor) =>
+			swapUnit(old.positionId, spare.unitId, { ...actor, reason: 'does not start' })
+		);
+		expect(why(tried)).to.match(/may not swap/);
+		expect(await unwalled()('binding').where({ position_id: old.positionId }).first()).to.include({
 			unit_id: old.unitId
 		});
 		expect(await runOf(old.runId)).to.include({ outcome: 'open' });
-		expect((await database()('unit').where({ id: old.unitId }).first()).out_of_service_at).to.equal(null);
+		expect((await unwalled()('unit').where({ id: old.unitId }).first()).out_of_service_at).to.equal(null);
 	});
 
 	it('keeps the old unit from being bound until it is put back; the database holds that too', async () => {
 		const old = await boundUnit();
 		const unit = await newUnit();
-		await swapUnit(old.positionId, unit.unitId, WHY);
+		await swapUnit(old.positionId, unit.unitId, withReason());
 		const listed = async () => (await unboundUnits(null, 10_000)).some(({ id }) => id === old.unitId);
 		expect(await listed()).to.equal(false);
 		expect(why(await bindUnit(await openPosition(), old.unitId, ACTOR))).to.match(/out of service/);
@@ -105,7 +113,7 @@ describe('a swap', () => {
 	it('is asked about again on the page: why, and who it is', async () => {
 		const old = await boundUnit();
 		const unit = await newUnit();
-		const { site_id } = await database()('position').where({ id: old.positionId }).first('site_id');
+		const { site_id } = await unwalled()('position').where({ id: old.positionId }).first('site_id');
 		const person = await newPerson('administrator');
 		const swap = (more: Record<string, string>) =>
 			post(
@@ -124,8 +132,8 @@ describe('binding by telephone', () => {
 	it('finds the pair that was spoken of, among what the person may see, and says the phrase', async () => {
 		const unit = await newUnit('gateway', 'Southfold Physio');
 		const positionId = await openPosition('gateway', 'Southfold Physio');
-		const { name } = await database()('site')
-			.whereIn('id', database()('position').where({ id: positionId }).select('site_id'))
+		const { name } = await unwalled()('site')
+			.whereIn('id', unwalled()('position').where({ id: positionId }).select('site_id'))
 			.first('name');
 		const number = name.split(' ').at(-1) as string;
 		const heard = `${unit.serial.slice(-5).toLowerCase()} ${number}`;
@@ -148,14 +156,14 @@ describe('binding by telephone', () => {
 		expect(JSON.stringify(data)).to.contain(checkPhrase(unit.serial, positionId));
 		expect((await send('bind', pair)).data!.problem).to.match(/already has a unit/);
 		expect((await send('undo', { position: positionId })).data!.said).to.match(/Undone/);
-		expect(await database()('binding').where({ position_id: positionId })).to.have.lengthOf(0);
+		expect(await unwalled()('binding').where({ position_id: positionId })).to.have.lengthOf(0);
 	});
 
 	it('finds the place among hundreds that share a word with it', async () => {
 		const unit = await newUnit('gateway', 'Southfold Physio');
 		const positionId = await openPosition('gateway', 'Southfold Physio');
 		const customer = await customerId('Southfold Physio');
-		const { rows } = await database().raw(
+		const { rows } = await unwalled().raw(
 			`with named as (
 				update site set name = 'Crowded Zinnia ' || right(id::text, 6) where id in (select site_id from position where id = :position)
 			), crowd as (
@@ -169,13 +177,13 @@ describe('binding by telephone', () => {
 			{ position: positionId, customer }
 		);
 		const [first] = await phonePairs(`crowded zinnia ${unit.serial.slice(-5)}`, customer, Date.now());
-		await database()('position')
+		await unwalled()('position')
 			.whereIn(
 				'id',
 				(rows as { id: string }[]).map(({ id }) => id)
 			)
 			.delete();
-		await database()('site').where('name', '~', '^Crowded [0-9]+$').delete();
+		await unwalled()('site').where('name', '~', '^Crowded [0-9]+$').delete();
 		expect([first?.position.id, first?.unit.id, first?.sure]).to.deep.equal([positionId, unit.unitId, true]);
 	});
 

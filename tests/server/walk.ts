@@ -1,5 +1,4 @@
 import { v7 as uuid } from 'uuid';
-import { database } from '../../src/lib/server/database';
 import { claimBatch } from '../../src/lib/server/intake';
 import { saveRule } from '../../src/lib/server/onboarding';
 import { createPool, importUsed, savePattern } from '../../src/lib/server/plan';
@@ -7,18 +6,20 @@ import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
 import {
 	ACTOR,
 	address,
+	anAdministrator,
 	boundUnit,
 	customerId,
+	doneBy,
 	get,
 	invoke,
 	lineOf,
 	newLabel,
 	newUnit,
-	newPerson,
 	openPosition,
 	post,
 	report,
-	type TestPerson
+	type TestPerson,
+	unwalled
 } from './making';
 
 /** The ids a request can ask by; the same shape for theirs and for nothing. */
@@ -49,7 +50,7 @@ const form =
 		post(path, fields, {}, as);
 
 const firstOf = async (table: string): Promise<string> =>
-	(await database()(table).orderBy('name').first('id')).id;
+	(await unwalled()(table).orderBy('name').first('id')).id;
 
 const FIELD_ENTRIES = [uuid(), uuid()];
 const SITE_FORM = {
@@ -376,8 +377,8 @@ export async function thingsOf(
 	await report(unit, 'bootstrap-initiated');
 	await report(unit, 'config-error', { message: 'line 1: their words' });
 	await invoke('get-bootstrapping-data', { serial: unit.serial, claimCode: 'WRONGCODE' });
-	const { site_id: site } = await database()('position').where({ id: unit.positionId }).first('site_id');
-	const { name } = await database()('site').where({ id: site }).first('name');
+	const { site_id: site } = await unwalled()('position').where({ id: unit.positionId }).first('site_id');
+	const { name } = await unwalled()('site').where({ id: site }).first('name');
 	const customer = await customerId(customerName);
 	const pool = await createPool(
 		{
@@ -409,7 +410,7 @@ export async function thingsOf(
 	);
 	if (!pattern.ok) throw new Error(pattern.problem);
 	const photo = uuid();
-	await database()('day_entry').insert({
+	await unwalled()('day_entry').insert({
 		id: photo,
 		person_id: owner.id,
 		customer_id: customer,
@@ -425,7 +426,7 @@ export async function thingsOf(
 	);
 	if (!rule.ok) throw new Error(rule.problem);
 	const proposed = await newUnit('gateway', customerName);
-	await database()('binding_proposal').insert({
+	await unwalled()('binding_proposal').insert({
 		unit_id: proposed.unitId,
 		position_id: await openPosition('gateway', customerName),
 		rule_id: rule.done.id,
@@ -444,12 +445,12 @@ export async function thingsOf(
 		batch: claimed.done.batchId,
 		serial: unit.serial,
 		pool: pool.done.id,
-		allotment: (await database()('allotment').where({ pool_id: pool.done.id }).first('id')).id,
-		caller: String((await database()('caller').where({ serial: unit.serial }).first('id')).id),
+		allotment: (await unwalled()('allotment').where({ pool_id: pool.done.id }).first('id')).id,
+		caller: String((await unwalled()('caller').where({ serial: unit.serial }).first('id')).id),
 		session: owner.sessionId,
 		person: owner.id,
 		token:
-			(await database()('service_token').where('name', 'like', `%${customerName}%`).first('id'))?.id ?? uuid()
+			(await unwalled()('service_token').where('name', 'like', `%${customerName}%`).first('id'))?.id ?? uuid()
 	};
 	const marks = [
 		customerName,
@@ -469,16 +470,13 @@ export async function thingsOf(
 
 /** A token that may do everything that tokens may, for one customer. */
 export async function tokenFor(customer: string): Promise<string> {
-	const by = await newPerson('administrator');
-	const act = await createToken(
-		{
-			name: `walk of ${customer} ${uuid()}`,
-			acts: TOKEN_ACTS,
-			customers: [await customerId(customer)],
-			days: 1
-		},
-		{ ...ACTOR, personId: by.id }
-	);
+	const wanted = {
+		name: `walk of ${customer} ${uuid()}`,
+		acts: TOKEN_ACTS,
+		customers: [await customerId(customer)],
+		days: 1
+	};
+	const act = await doneBy(await anAdministrator(), (actor) => createToken(wanted, actor));
 	if (!act.ok) throw new Error(act.problem);
 	return act.done.token;
 }

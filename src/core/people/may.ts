@@ -44,16 +44,16 @@ export type FirmAct = (typeof FIRM_ACTS)[number];
 export type PersonAct = CustomerAct | FirmAct;
 
 const SEES: readonly PersonAct[] = ['see', 'see renderings', 'see records', 'see profiles', 'see images'];
-const FIELD: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
+const ON_SITE: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
 const DESK: readonly PersonAct[] = [
-	...FIELD,
+	...ON_SITE,
 	'correct claim code',
 	'plan sites',
 	'set values',
 	'plan addresses'
 ];
 const CAPABILITIES: Readonly<Record<Duty, ReadonlySet<PersonAct>>> = {
-	technician: new Set(FIELD),
+	technician: new Set(ON_SITE),
 	coordinator: new Set(DESK),
 	engineer: new Set([...DESK, 'reveal secret', 'upload image', 'edit profiles', 'override stranding']),
 	auditor: new Set(SEES),

@@ -133,9 +133,11 @@ export const unbindUnit = (positionId: string, actor: Actor): Promise<Act> =>
 
 /** The same inside a transaction of the caller's. */
 export async function unbindIn(trx: Knex, positionId: string, actor: Actor): Promise<Act> {
-	const bound = await lockBinding(trx, positionId);
-	if (!bound) return refuse('No unit is bound to this position any more.');
-	if (!actor.may('unbind', bound.customer_id)) return refuse('You may not unbind units for this customer.');
+	const locked = await lockBinding(trx, positionId, (customer) =>
+		actor.may('unbind', customer) ? null : 'You may not unbind units for this customer.'
+	);
+	if (!locked.ok) return locked;
+	const bound = locked.done;
 	await trx('binding').where({ position_id: positionId }).delete();
 	await endRun(trx, bound, `Unbound by ${actor.name}.`);
 	await notify(trx, 'runs', bound.customer_id, [bound.run_id]);
@@ -162,10 +164,11 @@ export async function retryRun(
 	actor: Actor
 ): Promise<Act<{ runId: string; unitId: string; again: boolean }>> {
 	return database().transaction(async (trx) => {
-		const binding = await lockBinding(trx, positionId);
-		if (!binding) return refuse('No unit is bound to this position any more.');
-		if (!actor.may('retry', binding.customer_id))
-			return refuse('You may not let units of this customer try again.');
+		const locked = await lockBinding(trx, positionId, (customer) =>
+			actor.may('retry', customer) ? null : 'You may not let units of this customer try again.'
+		);
+		if (!locked.ok) return locked;
+		const binding = locked.done;
 		if (binding.outcome === 'open') return refuse('This run has not ended; it goes on by itself.');
 		const again = binding.outcome === 'through';
 		const runId = await nextRun(trx, { ...binding, position_id: positionId });
@@ -204,8 +207,18 @@ interface LockedBinding {
 	outcome: string;
 }
 
-/** What is bound to a position, locked until the transaction ends. */
-export async function lockBinding(trx: Knex, positionId: string): Promise<LockedBinding | undefined> {
+/**
+ * What is bound to a position, locked until the transaction ends. Whoever may not change it is told so first:
+ * the walls would hide from them what they may see but not lock.
+ */
+export async function lockBinding(
+	trx: Knex,
+	positionId: string,
+	refused: (customerId: string) => string | null
+): Promise<Act<LockedBinding>> {
+	const seen = await trx('binding').where({ position_id: positionId }).first('customer_id');
+	const why = seen && refused(seen.customer_id);
+	if (why) return refuse(why);
 	const { rows } = await trx.raw(
 		`select binding.unit_id, binding.customer_id, binding.run_id, unit.serial, position.name as position,
 			site.name as site, run.outcome
@@ -214,5 +227,5 @@ export async function lockBinding(trx: Knex, positionId: string): Promise<Locked
 		where binding.position_id = ? for update of binding`,
 		[positionId]
 	);
-	return rows[0];
+	return rows[0] ? done(rows[0]) : refuse('No unit is bound to this position any more.');
 }

@@ -32,10 +32,13 @@ export async function swapIn(
 ): Promise<Act<{ runId: string; oldUnitId: string }>> {
 	const why = actor.reason;
 	if (!why) return refuse('Say why the unit is replaced.');
-	const old = await lockBinding(trx, positionId);
-	if (!old) return refuse('No unit is bound to this position any more; bind one instead.');
-	if (!actor.may('unbind', old.customer_id) || !actor.may('bind', old.customer_id))
-		return refuse('You may not swap units for this customer.');
+	const locked = await lockBinding(trx, positionId, (customer) =>
+		actor.may('unbind', customer) && actor.may('bind', customer)
+			? null
+			: 'You may not swap units for this customer.'
+	);
+	if (!locked.ok) return locked;
+	const old = locked.done;
 	if (old.unit_id === unitId) return refuse('This unit is the one that is there.');
 	await trx('binding').where({ position_id: positionId }).delete();
 	await endRun(trx, old, `Swapped by ${actor.name}.`);
