@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { readSettings, type Settings } from '../src/lib/server/settings';
 import { build } from './build';
@@ -82,7 +82,7 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 		await together([needsApplication ? build() : null, checks(wanted, tally)]);
 		if (needsApplication) {
 			cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
-			await startCluster(cluster);
+			await startCluster(cluster, { fleeting: true });
 			if (wanted.wants('browser')) needChromium();
 			await together([
 				serverParts(cluster, wanted, tally),
@@ -211,8 +211,22 @@ async function browser(cluster: Settings, { only }: Wanted, tally: Tally): Promi
 	if (code !== 0) {
 		writeFileSync(join(FOLDER, 'browser-world.log'), said);
 		console.error(said);
+		for (const words of whatWasShown()) console.error(words);
 	}
 	say(`${code === 0 ? 'passed' : 'FAILED'}: ${stats.expected} browser tests`);
+}
+
+/** What the pages of failed tests showed at their end: titles, outcomes and problems. */
+function whatWasShown(): string[] {
+	const results = join(FOLDER, 'browser');
+	const folders = existsSync(results) ? readdirSync(results) : [];
+	return folders.flatMap((name) => {
+		const path = join(results, name, 'error-context.md');
+		if (!existsSync(path)) return [];
+		const lines = readFileSync(path, 'utf8').split('\n');
+		const told = lines.filter((line) => /^\s*- (heading|status|alert|dialog)\b/.test(line));
+		return [[`${name} showed:`, ...told.slice(0, 20)].join('\n')];
+	});
 }
 
 function run(command: readonly string[], environment: Record<string, string>): Promise<number> {

@@ -23,8 +23,14 @@ import { Problem, say } from '../problem';
 const SERVER_USER = 'postgres';
 const isRoot = () => process.getuid?.() === 0;
 
-/** Starts the cluster, made anew if there is none. Clean after a kill -9: PostgreSQL recovers from its own log. */
-export async function startCluster(settings: Settings): Promise<void> {
+/** For a cluster that nobody needs after a power cut: it waits for no disk. */
+const FLEETING = ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off';
+
+/**
+ * Starts the cluster, made anew if there is none. Clean after a kill -9: PostgreSQL recovers from its own
+ * log. A `fleeting` one, for tests, need not outlive its machine.
+ */
+export async function startCluster(settings: Settings, { fleeting = false } = {}): Promise<void> {
 	if (settings.LIMEN_DATABASE_URL) return;
 	const programs = postgresPrograms();
 	const folder = clusterFolder(settings);
@@ -39,7 +45,7 @@ export async function startCluster(settings: Settings): Promise<void> {
 			`Port ${settings.LIMEN_DATABASE_PORT} is in use by another program; set LIMEN_DATABASE_PORT to a free one, such as ${await freePort()}.`
 		);
 	const log = join(folder, 'server.log');
-	const options = `-p ${settings.LIMEN_DATABASE_PORT} -c listen_addresses=127.0.0.1 -c unix_socket_directories=`;
+	const options = `-p ${settings.LIMEN_DATABASE_PORT} -c listen_addresses=127.0.0.1 -c unix_socket_directories=${fleeting ? FLEETING : ''}`;
 	const started = asServer([
 		`${programs}/pg_ctl`,
 		'-D',

@@ -4,7 +4,8 @@ import { listen } from './connection.svelte';
 
 /**
  * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
- * Waits while somebody is on the way to another page: loading again would call that navigation off.
+ * Waits while somebody is on the way to another page: loading again would call that navigation off. A navigation
+ * that an act has called off stays in `navigating` for good, so each is waited for once.
  * Where `mayBeBehind` says that something was under way when the page was made, it is loaded once more as
  * soon as changes are told. `rest`: so many milliseconds pass between one load and the next, where changes come in
  * floods and each load costs something.
@@ -20,13 +21,15 @@ export function refreshOn(
 	let loading = false;
 	let again = false;
 	let stopped = false;
+	let waitedFor: Promise<void> | null = null;
 	const refresh = async () => {
 		again = true;
 		if (loading) return;
 		loading = true;
 		while (again && !stopped) {
-			if (navigating.complete) {
-				await navigating.complete.catch(() => undefined);
+			if (navigating.complete && navigating.complete !== waitedFor) {
+				waitedFor = navigating.complete;
+				await waitedFor.catch(() => undefined);
 				continue;
 			}
 			again = false;
