@@ -21,6 +21,7 @@ export default defineConfig({
 	],
 	use: {
 		baseURL: `http://127.0.0.1:${process.env.LIMEN_PORT}`,
+		actionTimeout: 120_000,
 		viewport: { width: 1280, height: 800 },
 		screenshot: 'only-on-failure',
 		launchOptions: {

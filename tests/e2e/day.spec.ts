@@ -39,7 +39,6 @@ const scan = async (page: Page, text: string) => {
 test('a technician works at sites without signal; it is sent when there is one, and what collides is decided', async ({
 	browser
 }) => {
-	test.setTimeout(180_000);
 	const ines = await signedInAs(browser, 'Ines Okafor');
 	const [one, other, theirs] = [label(7_510_411), label(7_510_422), label(7_510_433)];
 	const first = await planSite(ines, 'Field clinic one');
@@ -139,7 +138,6 @@ const CONDITIONS: readonly (Taken & { readonly said: string })[] = [
 const TURNS = [0, 14, 90, 187];
 
 test('photos of labels are read or refused, never read wrong', async ({ browser }) => {
-	test.setTimeout(240_000);
 	const page = await signedInAs(browser, 'Ines Okafor');
 	await visit(page, '/intake');
 	const input = page.getByLabel('Photos of labels');

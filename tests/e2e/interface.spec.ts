@@ -27,7 +27,6 @@ const PAGES = [
 ];
 
 test('axe finds nothing serious, in light and in dark', async ({ page }) => {
-	test.setTimeout(240_000);
 	await page.goto('/sites?q=Nelson');
 	const site = await page.getByRole('link', { name: 'Nelson clinic' }).getAttribute('href');
 	await page.goto('/profiles');

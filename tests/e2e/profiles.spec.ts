@@ -55,7 +55,6 @@ async function saveSheet(page: Page) {
 test('an engineer’s whole path: questions, parts, sheet, preview, release, a unit, and the three later changes', async ({
 	browser
 }) => {
-	test.setTimeout(240_000);
 	const page = await signedInAs(browser, 'Maren Aldous');
 	page.setDefaultTimeout(20_000);
 	page.on('dialog', (dialog) => void dialog.accept());

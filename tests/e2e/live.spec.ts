@@ -1,0 +1,39 @@
+import { expect, test } from '@playwright/test';
+import { claim, lineOf, visit, yardUnit } from './yard';
+
+test('an act is told, and the page goes on living, while it was on the way elsewhere and changes came', async ({
+	page
+}) => {
+	const point = await yardUnit('LF-6');
+	await claim(page, 'Marlstone Veterinary', lineOf(point));
+	await visit(page, '/sites?q=Kaiapoi');
+	await page.getByRole('link', { name: 'Kaiapoi clinic', exact: true }).click();
+	const positions = page.getByRole('list', { name: 'Positions' });
+	await positions.getByRole('listitem').filter({ hasText: 'ap-' }).first().getByRole('link').click();
+	await expect(page).toHaveURL(/position=/);
+
+	// The way to another position takes as long as this test wants
+	let letThrough = () => {};
+	const held = new Promise<void>((resolve) => (letThrough = resolve));
+	const elsewhere = positions.getByRole('listitem').filter({ hasText: 'gw-1' }).getByRole('link');
+	const asked = page.waitForRequest(/__data\.json\?position=/);
+	await page.route(/__data\.json\?position=/, async (route) => {
+		const isElsewhere = !route.request().url().includes(new URL(page.url()).searchParams.get('position')!);
+		if (isElsewhere) await held;
+		await route.continue().catch(() => undefined);
+	});
+	await elsewhere.click();
+	await asked;
+	// The act itself is a change that the page is told of
+	await page.getByLabel(/^Serial number or MAC address/).fill(point.serial.slice(-6));
+	await page.getByRole('button', { name: `Bind ${point.serial.slice(-4)}` }).click();
+	await expect(page.getByRole('status').filter({ hasText: 'Bound' })).toBeVisible();
+	letThrough();
+	await page.unrouteAll({ behavior: 'wait' });
+
+	// Undone by somebody else: this page is told of that too
+	const other = await page.context().newPage();
+	await visit(other, page.url());
+	await other.getByRole('button', { name: 'Unbind' }).click();
+	await expect(page.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
+});
