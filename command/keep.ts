@@ -170,7 +170,8 @@ export async function verifyLedger(parameters: readonly string[]): Promise<void>
 		throw new Problem(
 			'Say from which head: ./limen verify-ledger --from HEAD, the line itself or a file with it.'
 		);
-	const head = given === undefined ? null : readHead(existsSync(given) ? readFileSync(given, 'utf8') : given);
+	const isFile = given !== undefined && statSync(given, { throwIfNoEntry: false })?.isFile();
+	const head = given === undefined ? null : readHead(isFile ? readFileSync(given, 'utf8') : given);
 	if (given !== undefined && head === null)
 		throw new Problem('This is no head that this installation signed.');
 	await withCluster(settings, () =>

@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import { isSecretName, type Values } from '../../src/core/profile';
-import { isSealed, open, seal, secretKeyId } from '../../src/lib/server/keys';
+import { isSealed, unseal, seal, secretKeyId } from '../../src/lib/server/keys';
 
 /**
  * Seals with the newest key whatever is clear or sealed with an older one; run as the owner. Each row is
@@ -18,7 +18,7 @@ function sealedAnew(values: Values): Values | null {
 			const text = String(value);
 			if (!(isSecretName(name) || isSealed(text)) || fresh(text)) return [name, value];
 			changed = true;
-			return [name, seal(open(text))];
+			return [name, seal(unseal(text))];
 		})
 	);
 	return changed ? next : null;
@@ -51,7 +51,7 @@ export async function sealAnew(owner: Knex): Promise<number> {
 			for (const row of rows)
 				count += await owner(table)
 					.where({ id: row.id, [column]: row[column] })
-					.update({ [column]: seal(open(row[column])) });
+					.update({ [column]: seal(unseal(row[column])) });
 		}
 	return count;
 }

@@ -2,11 +2,13 @@ import { expect } from 'chai';
 import { Secret, TOTP } from 'otpauth';
 import { database, runAs, SIGN_IN } from '../../src/lib/server/database';
 import { signIn } from '../../src/lib/server/people';
+import { turnOffCodesOf } from '../../src/lib/server/people/administration';
 import { issueTicket } from '../../src/lib/server/people/tickets';
 import { newTotp, renewRecoveryCodes } from '../../src/lib/server/people/totp';
 import {
 	address,
 	answerOf,
+	doneBy,
 	get,
 	newPerson,
 	PASSWORD,
@@ -58,6 +60,26 @@ describe('whoever wants to come in as somebody else', () => {
 		for (let tries = 0; tries < 14; tries++)
 			words.push((await sendLink(link, { code: String(100000 + tries) })).data!.problem);
 		expect(words.filter((one) => /Too many wrong tries/.test(String(one)))).to.have.lengthOf(4);
+	});
+
+	it('has their codes turned off by an administrator alone, and not by themselves in that way', async () => {
+		const [person, colleague] = [await withCodes(), await newPerson({ 'Marlstone Veterinary': 'engineer' })];
+		const isOn = async (id: string) =>
+			(await unwalled()('person').where({ id }).first('totp_secret')).totp_secret !== null;
+		for (const who of [person, colleague])
+			expect((await doneBy(who, (actor) => turnOffCodesOf(person.id, actor))).ok).to.equal(false);
+		const administrator = await newPerson('administrator');
+		expect((await doneBy(administrator, (actor) => turnOffCodesOf(administrator.id, actor))).ok).to.equal(
+			false
+		);
+		expect(await isOn(person.id)).to.equal(true);
+		expect((await doneBy(administrator, (actor) => turnOffCodesOf(person.id, actor))).ok).to.equal(true);
+		expect(await isOn(person.id)).to.equal(false);
+		expect((await get('/account', person)).status, 'every session has ended').to.equal(303);
+		const entry = await unwalled()('ledger_entry')
+			.where({ act: 'turn off one-time codes', subject_id: person.id })
+			.first();
+		expect(entry).to.include({ person_id: administrator.id });
 	});
 
 	it('makes hardly anything be hashed by guessing at many people from one place', async () => {

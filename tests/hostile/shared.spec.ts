@@ -14,7 +14,8 @@ import {
 	savePart,
 	saveProfile
 } from '../../src/lib/server/profile';
-import { ACTOR, actorOf, newPerson, openPosition, unwalled } from '../server/making';
+import { currentSettings } from '../../src/lib/server/settings';
+import { ACTOR, actorOf, doneBy, newPerson, openPosition, unwalled } from '../server/making';
 
 const OURS = 'Marlstone Veterinary';
 const THEIRS = 'Pippin & Loaf';
@@ -74,5 +75,28 @@ describe('what customers share', () => {
 		expect(
 			(await runAs({ kind: 'person', personId: both.id }, () => saveProfile(profile, 1, draft, theirs))).ok
 		).to.equal(true);
+	});
+
+	it('is released by a second person where the firm chooses so', async () => {
+		const writer = await newPerson({ [OURS]: 'engineer' });
+		const reader = await newPerson({ [OURS]: 'engineer' });
+		const settings = currentSettings() as { LIMEN_RELEASE_BY_TWO: boolean };
+		const id = await doneBy(writer, async (actor) => {
+			const part = await createPart({ name: `Two ${uuid()}`, summary: '' }, actor);
+			if (!part.ok) throw new Error(part.problem);
+			await savePart(part.done.id, 1, { texts: { braced: 'a;\n' }, fields: [] }, actor);
+			return part.done.id;
+		});
+		settings.LIMEN_RELEASE_BY_TWO = true;
+		try {
+			expect(await doneBy(writer, (actor) => releasePart(id, 2, 'mine', actor))).to.deep.include({
+				ok: false,
+				problem:
+					'You wrote this draft; here somebody else has to release it. Ask another engineer to read it.'
+			});
+			expect(await doneBy(reader, (actor) => releasePart(id, 2, 'read', actor))).to.include({ ok: true });
+		} finally {
+			settings.LIMEN_RELEASE_BY_TWO = false;
+		}
 	});
 });

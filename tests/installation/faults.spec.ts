@@ -19,7 +19,7 @@ async function sleepUntil(holds: () => Promise<boolean>): Promise<void> {
 
 /**
  * What an installation bears: its processes killed with -9 in the middle of the work, its keys lost, its
- * ledger tampered with; and that it comes back from its backup. Everything is done through its own doors.
+ * ledger tampered with; and that it comes back from its backup. Everything is done through its own gates.
  */
 describe('an installation of its own', () => {
 	let here: Installation;
@@ -327,7 +327,7 @@ describe('an installation of its own', () => {
 		const letter = join(here.settings.LIMEN_STATE_DIR, 'letter.txt');
 		writeFileSync(letter, `Dear colleague,\n\nkeep this:\n${head.replace(/ /g, '\n')}\n`);
 		expect(here.limen('verify-ledger', '--from', letter).status).to.equal(0);
-		for (const forged of [head.replace(/\d+/, '2'), head.slice(0, -1), 'limen-ledger', ''])
+		for (const forged of [head.replace(/\d+/, '2'), head.slice(0, -1), 'limen-ledger', '', '.'])
 			expect(here.limen('verify-ledger', '--from', forged).status, forged).to.equal(1);
 		await here.query(
 			'create table kept_ledger as select * from ledger_entry; create table kept_head as select * from ledger_head'

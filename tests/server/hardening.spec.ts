@@ -186,7 +186,7 @@ describe('the bootstrap server over TLS', () => {
 	});
 });
 
-describe('limits at the units’ door', () => {
+describe('limits at the units’ gate', () => {
 	it('make whoever guesses wait, without telling whether there was anything to guess', async () => {
 		const [known, unknown, bound] = [await newUnit(), newLabel(), await boundUnit()];
 		const guess = async (serial: string) => {

@@ -12,7 +12,7 @@ import { v7 as uuid } from 'uuid';
 import { may, type Duty } from '../../src/core/people';
 import type { Technician } from '../../src/lib/server/day';
 import { actAlwaysAs, ownerUrl, runAs } from '../../src/lib/server/database';
-import { open, seal } from '../../src/lib/server/keys';
+import { unseal, seal } from '../../src/lib/server/keys';
 import { hashPassword } from '../../src/lib/server/people/passwords';
 import { beginSession } from '../../src/lib/server/people/sessions';
 import { claimBatch } from '../../src/lib/server/intake';
@@ -184,7 +184,7 @@ export const report = (unit: { serial: string; claimCode: string }, type: string
 /** A run with its rendering as it was served. */
 export async function runOf(id: string) {
 	const run = await unwalled()('run').where({ id }).first();
-	return { ...run, rendering: run.rendering && open(run.rendering) };
+	return { ...run, rendering: run.rendering && unseal(run.rendering) };
 }
 
 /** The error of a refused statement, or null when it was let through. */

@@ -1,7 +1,7 @@
 import { database } from '../../src/lib/server/database';
 import { expect } from 'chai';
 import { Secret, TOTP } from 'otpauth';
-import { open, seal } from '../../src/lib/server/keys';
+import { unseal, seal } from '../../src/lib/server/keys';
 import {
 	confirmItIsYou,
 	quickPeople,
@@ -345,15 +345,15 @@ describe('secrets', () => {
 	it('are sealed each time anew, open again, and notice every change', () => {
 		const [one, two] = [seal('rye-crumb'), seal('rye-crumb')];
 		expect(one).to.not.equal(two);
-		expect(open(one)).to.equal('rye-crumb');
+		expect(unseal(one)).to.equal('rye-crumb');
 		const [head, key, body] = one.split(':') as [string, string, string];
 		const bytes = Buffer.from(body, 'base64');
 		for (let place = 0; place < bytes.length; place++) {
 			const changed = Buffer.from(bytes);
 			changed[place]! ^= 1;
-			expect(() => open(`${head}:${key}:${changed.toString('base64')}`), `byte ${place}`).to.throw();
+			expect(() => unseal(`${head}:${key}:${changed.toString('base64')}`), `byte ${place}`).to.throw();
 		}
-		expect(() => open(`sealed:000000000000:${body}`)).to.throw(/is not in keys\/secret.keys/);
+		expect(() => unseal(`sealed:000000000000:${body}`)).to.throw(/is not in keys\/secret.keys/);
 	});
 
 	it('lie nowhere in the database, and cannot be put there', async () => {

@@ -68,7 +68,7 @@ const patternForm = async () =>
 		places: [{ id: null, name: 'x', profileId: await firstOf('profile'), values: {} }]
 	});
 
-/** Every door of the application. A route that is not here fails the walk. */
+/** Every route of the application. A route that is not here fails the walk. */
 export const WALK: Record<string, Ask> = {
 	'GET /': (_ids, as) => get('/', as),
 	'POST /?/retry': (ids, as) => post('/?/retry', { position: ids.position }, {}, as),

@@ -17,8 +17,8 @@ const ROUTES = 'src/routes';
 /** Walked by tests of their own below, since they do not end by themselves; and the way out, which ends the walk. */
 const APART = ['GET /live', 'GET /arrivals/stream', 'POST /sign-out'];
 
-/** Every door there is, read from the files that make them. */
-function doors(): string[] {
+/** Every route there is, read from the files that make them. */
+function routes(): string[] {
 	return readdirSync(ROUTES, { recursive: true, encoding: 'utf8' }).flatMap((file) => {
 		const path = `/${file.replace(/\/?\+[^/]*$/, '')}`;
 		const text = () => readFileSync(join(ROUTES, file), 'utf8');
@@ -81,9 +81,9 @@ describe('the walls between customers', () => {
 		return rows[0];
 	};
 
-	it('are walked at every door there is', () => {
+	it('are walked at every route there is', () => {
 		const known = [...Object.keys(WALK), ...APART].sort();
-		expect([...new Set(doors())].sort()).to.deep.equal(known);
+		expect([...new Set(routes())].sort()).to.deep.equal(known);
 	});
 
 	it('show the walk’s own marks to whom they belong, so that the walk can fail', async () => {
@@ -101,7 +101,7 @@ describe('the walls between customers', () => {
 
 	it('let nothing through, not even that something exists', async () => {
 		const before = await stateOfTheirs();
-		for (const [door, ask] of Object.entries(WALK)) {
+		for (const [route, ask] of Object.entries(WALK)) {
 			const none = nothing();
 			const answers = [];
 			for (const ids of [theirs, none]) {
@@ -118,14 +118,14 @@ describe('the walls between customers', () => {
 				answers.push({ status: response.status, location: response.headers.get('location'), text });
 			}
 			const [asked, other] = answers as [(typeof answers)[0], (typeof answers)[0]];
-			expect(asked.status, `${door}: ${asked.text.slice(0, 300)}`)
+			expect(asked.status, `${route}: ${asked.text.slice(0, 300)}`)
 				.to.equal(other.status)
 				.and.to.be.below(500);
-			expect(asked.location, door).to.equal(other.location);
-			for (const mark of marks) expect(asked.text.includes(mark), `${door} tells “${mark}”`).to.equal(false);
+			expect(asked.location, route).to.equal(other.location);
+			for (const mark of marks) expect(asked.text.includes(mark), `${route} tells “${mark}”`).to.equal(false);
 			// Lists may differ by what this walk itself claims on our side; answers about one thing may not
-			if (/id=|position=|\?\/|\/find/.test(door) && !/intake|bind$/.test(door))
-				expect(sizeless(asked.text), door).to.equal(sizeless(other.text));
+			if (/id=|position=|\?\/|\/find/.test(route) && !/intake|bind$/.test(route))
+				expect(sizeless(asked.text), route).to.equal(sizeless(other.text));
 		}
 		expect(await stateOfTheirs()).to.deep.equal(before);
 	});

@@ -101,8 +101,8 @@ export function seal(text: string): string {
 	return `sealed:${id}:${sealed.toString('base64')}`;
 }
 
-/** Opens what `seal` made; other text is given back as it is. Throws when the key is gone or the text was changed. */
-export function open(text: string): string {
+/** Unseals what `seal` made; other text is given back as it is. Throws when the key is gone or the text was changed. */
+export function unseal(text: string): string {
 	const found = SEALED.exec(text);
 	if (!found) return text;
 	const key = keyRing().get(found[1]!);

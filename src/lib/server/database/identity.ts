@@ -6,7 +6,7 @@ import { AsyncLocalStorage } from 'node:async_hooks';
  */
 export type Identity =
 	| { readonly kind: 'nobody' }
-	| { readonly kind: 'doorkeeper' }
+	| { readonly kind: 'gatekeeper' }
 	| { readonly kind: 'person'; readonly personId: string }
 	| { readonly kind: 'token'; readonly tokenId: string }
 	| { readonly kind: 'system'; readonly role: SystemRole };
@@ -20,7 +20,7 @@ const NOBODY: Identity = { kind: 'nobody' };
  * Asks who somebody is, by functions of the database that look at nothing but what they are given; so it
  * does not matter as whom of the people the connection worked last, and no word about it is lost.
  */
-export const DOORKEEPER: Identity = { kind: 'doorkeeper' };
+export const GATEKEEPER: Identity = { kind: 'gatekeeper' };
 /** Units that call, and the proofs of what they run. */
 export const BOOTSTRAP: Identity = { kind: 'system', role: 'limen_bootstrap' };
 /** Sign-in, invitations and letters. */

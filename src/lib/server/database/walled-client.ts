@@ -55,7 +55,7 @@ export class WalledClient extends PostgresClient {
 		const who = identity();
 		const settings = databaseSettings(who);
 		const wanted = settings.join(' ');
-		const asItIs = who.kind === 'doorkeeper' && connection.limenIdentity?.startsWith(`${settings[0]} `);
+		const asItIs = who.kind === 'gatekeeper' && connection.limenIdentity?.startsWith(`${settings[0]} `);
 		if (connection.limenIdentity !== wanted && !asItIs) {
 			if (connection.limenInTransaction) {
 				if (!ENDS.test(query.sql)) throw new Error('A transaction cannot go on as somebody else.');

@@ -1,6 +1,6 @@
 import { NO_ROWS, type BatchCounts, type ShownVerdict } from '../../../core/intake';
 import { database } from '../database';
-import { open } from '../keys';
+import { unseal } from '../keys';
 import type { Ownership } from './store';
 
 /** A batch as it stands now: each row with what came of it, and those that wait to be mended. */
@@ -34,7 +34,7 @@ export async function batchHead(
 	id: string
 ): Promise<{ readonly customerId: string; readonly heading: string | null } | null> {
 	const batch = await database()('batch').where({ id }).first('customer_id', 'heading');
-	return batch ? { customerId: batch.customer_id, heading: batch.heading && open(batch.heading) } : null;
+	return batch ? { customerId: batch.customer_id, heading: batch.heading && unseal(batch.heading) } : null;
 }
 
 /** A batch with its rows, those that need somebody first. Rows are opened only for whoever may mend them. */
@@ -66,7 +66,7 @@ export async function batchById(id: string, mayMend: boolean, limit = MOST_LINES
 		counts: counts.get(id) ?? NO_ROWS,
 		lines: (rows as BatchLine[]).map((line) => ({
 			...line,
-			raw: line.raw !== null && mayMend ? open(line.raw) : null
+			raw: line.raw !== null && mayMend ? unseal(line.raw) : null
 		}))
 	};
 }

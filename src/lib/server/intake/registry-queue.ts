@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import pLimit from 'p-limit';
 import { MOST_IN_REQUEST, pauseAfter, refusalWords, type RegistryResult } from '../../../core/intake';
 import { database, REGISTRY, runAs } from '../database';
-import { open } from '../keys';
+import { unseal } from '../keys';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify, subscribe } from '../live';
 import { log } from '../log';
@@ -84,7 +84,7 @@ export async function askNext(registry: RegistryPlace): Promise<boolean> {
 	const leased = await runAs(REGISTRY, () => lease(registry.makerId, 'claim'));
 	if (leased.length === 0) return releaseNext(registry);
 	if (timer && leased.length === MOST_IN_REQUEST) startLane(registry);
-	const units = leased.map(({ serial, mac, claim_code }) => ({ serial, mac, claimCode: open(claim_code) }));
+	const units = leased.map(({ serial, mac, claim_code }) => ({ serial, mac, claimCode: unseal(claim_code) }));
 	const answer = await inTurn(registry, () => askToClaim(registry, units));
 	await runAs(REGISTRY, () => database().transaction((trx) => note(trx, registry.makerId, leased, answer)));
 	return answer.ok;

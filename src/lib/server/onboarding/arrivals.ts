@@ -8,7 +8,7 @@ import {
 	type StandingCounts
 } from '../../../core/onboarding';
 import { database } from '../database';
-import { open } from '../keys';
+import { unseal } from '../keys';
 
 /** One position's present run, with all that a watcher needs to see of it. */
 export interface Arrival {
@@ -193,5 +193,5 @@ export async function lastServed(
 		.whereNotNull('rendering')
 		.orderBy('begun_at', 'desc')
 		.first('rendering', 'target_version as targetVersion', 'number');
-	return served && { ...served, rendering: open(served.rendering) };
+	return served && { ...served, rendering: unseal(served.rendering) };
 }

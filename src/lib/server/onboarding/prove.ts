@@ -3,7 +3,7 @@ import type { Dialect } from '../../../core/config';
 import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onboarding';
 import { holds, maskSecrets, type ReadyCheck } from '../../../core/profile';
 import { database } from '../database';
-import { open } from '../keys';
+import { unseal } from '../keys';
 import { offMainThread, task } from '../threads';
 import { driverOf, type Driver } from './drivers';
 import { record } from './record';
@@ -75,8 +75,8 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 	return (
 		found && {
 			...found,
-			rendering: found.rendering && open(found.rendering),
-			checks: found.checks === null ? [] : (JSON.parse(open(found.checks)) as ReadyCheck[])
+			rendering: found.rendering && unseal(found.rendering),
+			checks: found.checks === null ? [] : (JSON.parse(unseal(found.checks)) as ReadyCheck[])
 		}
 	);
 }

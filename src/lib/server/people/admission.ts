@@ -1,5 +1,5 @@
 import type { RequestEvent } from '@sveltejs/kit';
-import { BOOTSTRAP, DOORKEEPER, runAs, type Identity } from '../database';
+import { BOOTSTRAP, GATEKEEPER, runAs, type Identity } from '../database';
 import { problem } from '../problem';
 import type { Program, SignedIn } from './actor';
 import { gateOf } from './gates';
@@ -25,7 +25,7 @@ export async function admit(event: RequestEvent): Promise<Admitted | Response> {
 	if (gate === 'units') return as(BOOTSTRAP);
 	if (gate === 'programs') return admitProgram(event);
 	const token = event.cookies.get(SESSION_COOKIE);
-	const person = token ? await runAs(DOORKEEPER, () => whoHolds(token)) : null;
+	const person = token ? await runAs(GATEKEEPER, () => whoHolds(token)) : null;
 	if (person) return as({ kind: 'person', personId: person.id }, { person, program: null });
 	return gate === 'open' || event.url.pathname.startsWith('/_app/') ? as(NOBODY) : toSignIn(event);
 }
@@ -53,7 +53,7 @@ function toSignIn({ request, url, isDataRequest }: RequestEvent): Response {
 
 async function admitProgram(event: RequestEvent): Promise<Admitted | Response> {
 	const token = /^Bearer ([\w-]{10,200})$/i.exec(event.request.headers.get('authorization') ?? '')?.[1];
-	const program = token ? await runAs(DOORKEEPER, () => programWith(token, event.getClientAddress())) : null;
+	const program = token ? await runAs(GATEKEEPER, () => programWith(token, event.getClientAddress())) : null;
 	if (program) return as({ kind: 'token', tokenId: program.tokenId }, { person: null, program });
 	const refused = problem(401, 'Send a service token that is good: Authorization: Bearer limen_…');
 	refused.headers.set('www-authenticate', 'Bearer realm="limen"');

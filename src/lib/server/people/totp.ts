@@ -1,7 +1,7 @@
 import { randomInt } from 'node:crypto';
 import type { Knex } from 'knex';
 import { Secret, TOTP } from 'otpauth';
-import { keyedHash, open, seal } from '../keys';
+import { keyedHash, unseal, seal } from '../keys';
 
 /** One-time codes (RFC 6238): six digits, thirty seconds, one step of tolerance either way. */
 const PERIOD_SECONDS = 30;
@@ -21,11 +21,11 @@ export function newTotp(email: string): {
 	return { sealed: seal(secret), secret, uri: totpOf(secret, email).toString() };
 }
 
-export const totpUri = (sealed: string, email: string): string => totpOf(open(sealed), email).toString();
+export const totpUri = (sealed: string, email: string): string => totpOf(unseal(sealed), email).toString();
 
 /** The time step a code belongs to; null when it is wrong. */
 export function totpStep(sealed: string, code: string, now = Date.now()): number | null {
-	const delta = totpOf(open(sealed), '').validate({
+	const delta = totpOf(unseal(sealed), '').validate({
 		token: code.replace(/\s/g, ''),
 		window: 1,
 		timestamp: now

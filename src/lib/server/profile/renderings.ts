@@ -22,7 +22,7 @@ import {
 	type Secrets,
 	type Values
 } from '../../../core/profile';
-import { callHomeKey, open } from '../keys';
+import { callHomeKey, unseal } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
 import { GivenUp, offMainThread, task } from '../threads';
 import { fileAddresses, type StoredFile } from './files';
@@ -203,7 +203,7 @@ function sourceOf(
 
 export const opened = (values: Values): Values =>
 	Object.fromEntries(
-		Object.entries(values).map(([name, value]) => [name, typeof value === 'string' ? open(value) : value])
+		Object.entries(values).map(([name, value]) => [name, typeof value === 'string' ? unseal(value) : value])
 	);
 
 /** A text that was made for a position, as people may see it: every secret of the position is masked wherever it stands. */
