@@ -40,6 +40,9 @@ export function refusalBeforehand(event: RequestEvent): Response | null {
 	const gate = gateOf(event);
 	if ((gate === 'people' || gate === 'open') && isForgedForm(request, url))
 		return refuseRequest(event, 403, 'This form was sent from another site. Nothing was changed.');
+	// SvelteKit keeps this name for itself and throws when a request has it
+	if (request.method === 'POST' && url.searchParams.has('/default'))
+		return refuseRequest(event, 404, 'There is no such form.');
 	if (route.id === IMAGE_ROUTE) return null;
 	const length = request.headers.get('content-length');
 	const most = gate === 'open' ? LARGEST_OPEN_BODY : LARGEST_BODY;

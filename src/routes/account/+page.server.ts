@@ -1,8 +1,9 @@
-import { fail, type RequestEvent } from '@sveltejs/kit';
+import type { RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { done } from '$lib/server/act';
+import { formAction, oneId } from '$lib/server/forms';
 import {
 	accountOf,
-	actorOf,
 	beginTotp,
 	changePassword,
 	confirmTotp,
@@ -11,13 +12,10 @@ import {
 	sessionsOf,
 	turnOffTotp
 } from '$lib/server/people';
-import { askAgain } from '$lib/server/people/requests';
 import { calendarSince, newCalendar } from '$lib/server/plan/calendar';
 import { currentSettings, publicUrl } from '$lib/server/settings';
 import { renderSVG } from 'uqr';
 import type { Actions, PageServerLoad } from './$types';
-
-const SELF_ONLY = (words: string) => ({ words, sites: [] });
 
 export const load: PageServerLoad = async ({ locals }) => {
 	const person = locals.person!;
@@ -35,40 +33,38 @@ export const load: PageServerLoad = async ({ locals }) => {
 };
 
 /** An action on one's own account that asks again who one is. */
-const careful =
-	(words: string, act: (event: RequestEvent, fields: Record<string, unknown>) => Promise<object>) =>
-	async (event: RequestEvent) => {
-		const fields = Object.fromEntries(await event.request.formData());
-		return (await askAgain(event, fields, SELF_ONLY(words))) ?? act(event, fields);
-	};
-const text = (value: unknown) => (typeof value === 'string' ? value.slice(0, 1000) : '');
+const careful = (words: string) => () => ({ words, sites: [] });
+const own = ({ locals }: RequestEvent) => locals.person!;
+const text = v.optional(v.pipe(v.string(), v.maxLength(1000, 'That is too long.')), '');
 
 export const actions: Actions = {
-	end: async (event) => {
-		const id = v.safeParse(v.pipe(v.string(), v.uuid()), (await event.request.formData()).get('session'));
-		if (!id.success) return fail(400, { problem: 'No session was named.' });
-		const act = await endSession(id.output, actorOf(event));
-		return act.ok ? { said: 'That session has ended.' } : fail(409, { problem: act.problem });
-	},
-	password: careful('Your password will be changed, and your other sessions end.', async (event, fields) => {
-		const act = await changePassword(event.locals.person!, text(fields.password), fromOf(event));
-		return act.ok ? { said: 'Your password is changed.' } : fail(400, { problem: act.problem });
+	end: formAction(v.object({ session: oneId('No session was named.') }), {
+		act: ({ session }, actor) => endSession(session, actor),
+		said: 'That session has ended.'
 	}),
-	begin: careful('One-time codes will be set up for your account.', async (event) => {
-		const act = await beginTotp(event.locals.person!);
-		return act.ok ? {} : fail(409, { problem: act.problem });
+	password: formAction(v.object({ password: text }), {
+		ask: careful('Your password will be changed, and your other sessions end.'),
+		act: ({ password }, _, event) => changePassword(own(event), password, fromOf(event)),
+		said: 'Your password is changed.'
 	}),
-	first: careful('One-time codes will be asked for when you sign in.', async (event, fields) => {
-		const act = await confirmTotp(event.locals.person!, text(fields.code), fromOf(event));
-		return act.ok ? { codes: act.done.codes } : fail(400, { problem: act.problem });
+	begin: formAction(v.object({}), {
+		ask: careful('One-time codes will be set up for your account.'),
+		act: (_given, _actor, event) => beginTotp(own(event)),
+		said: () => ({})
 	}),
-	calendar: careful('Your calendar gets a new address; the one before stops working.', async (event) => {
-		const { person } = event.locals;
-		const token = await newCalendar({ ...actorOf(event), personId: person!.id });
-		return { calendarAddress: `${publicUrl(currentSettings())}/calendar/${token}.ics` };
+	first: formAction(v.object({ code: text }), {
+		ask: careful('One-time codes will be asked for when you sign in.'),
+		act: ({ code }, _, event) => confirmTotp(own(event), code, fromOf(event)),
+		said: ({ codes }) => ({ codes })
 	}),
-	off: careful('One-time codes will not be asked for any more.', async (event) => {
-		const act = await turnOffTotp(event.locals.person!, fromOf(event));
-		return act.ok ? { said: 'One-time codes are off.' } : fail(409, { problem: act.problem });
+	calendar: formAction(v.object({}), {
+		ask: careful('Your calendar gets a new address; the one before stops working.'),
+		act: async (_, actor, event) => done(await newCalendar({ ...actor, personId: own(event).id })),
+		said: (token) => ({ calendarAddress: `${publicUrl(currentSettings())}/calendar/${token}.ics` })
+	}),
+	off: formAction(v.object({}), {
+		ask: careful('One-time codes will not be asked for any more.'),
+		act: (_given, _actor, event) => turnOffTotp(own(event), fromOf(event)),
+		said: 'One-time codes are off.'
 	})
 };

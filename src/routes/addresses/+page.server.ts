@@ -1,8 +1,8 @@
-import { fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { BITS, parsePrefix, SPLIT_POLICIES } from '$core/address';
 import { fieldNameSchema } from '$core/profile';
-import { actorOf, maySee } from '$lib/server/people';
+import { formAction, oneId } from '$lib/server/forms';
+import { maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import { createPool, poolStates } from '$lib/server/plan';
 import { thingName } from '$lib/server/profile/schemas';
@@ -17,7 +17,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 
 const whole = v.pipe(v.string(), v.regex(/^\d{1,10}$/, 'Write whole numbers.'), v.transform(Number));
 const common = {
-	customer: v.pipe(v.string('Choose the customer.'), v.uuid('Choose the customer.')),
+	customer: oneId('Choose the customer.'),
 	name: thingName,
 	field: fieldNameSchema,
 	scope: v.picklist(['site', 'position']),
@@ -53,28 +53,20 @@ const numberSchema = v.pipe(
 	v.check(({ first, last }) => last >= first && last < 2 ** 32, 'The last number is not below the first.')
 );
 
+/** A form with a block is about prefixes, any other about numbers. */
+const poolSchema = v.lazy((fields) =>
+	(fields as { block?: unknown } | null)?.block ? prefixSchema : numberSchema
+);
+
 export const actions: Actions = {
-	make: async (event) => {
-		const fields = Object.fromEntries(await event.request.formData());
-		const parsed = v.safeParse(fields.block ? prefixSchema : numberSchema, fields);
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { customer, warn, ...given } = parsed.output;
-		const act = await createPool(
-			{
-				customerId: customer,
-				name: given.name,
-				field: given.field,
-				scope: given.scope,
-				policy: given.policy,
-				warnBelow: warn,
-				range:
-					'block' in given
-						? { block: given.block, length: given.length }
-						: { first: given.first, last: given.last }
-			},
-			actorOf(event)
-		);
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/addresses/${act.done.id}`);
-	}
+	make: formAction(poolSchema, {
+		act: ({ customer, warn, name, field, scope, policy, ...given }, actor) => {
+			const range =
+				'block' in given
+					? { block: given.block, length: given.length }
+					: { first: given.first, last: given.last };
+			return createPool({ customerId: customer, name, field, scope, policy, warnBelow: warn, range }, actor);
+		},
+		goes: ({ id }) => `/addresses/${id}`
+	})
 };

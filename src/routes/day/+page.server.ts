@@ -1,8 +1,7 @@
-import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { conflictsOf, dayOf, settle, wouldSwap } from '$lib/server/day';
-import { actorOf } from '$lib/server/people';
-import { askAgain, demand, reasonIn } from '$lib/server/people/requests';
+import { formAction, oneId } from '$lib/server/forms';
+import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_TAKEN_ALONG = 20;
@@ -22,32 +21,24 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 };
 
 const settleSchema = v.object({
-	conflict: v.pipe(v.string(), v.uuid()),
-	choice: v.picklist(['theirs', 'mine'])
+	conflict: oneId('Which of the two?'),
+	choice: v.picklist(['theirs', 'mine'], 'Which of the two?')
 });
 
 export const actions: Actions = {
-	settle: async (event) => {
-		demand(event.locals, 'bind');
-		const fields = Object.fromEntries(await event.request.formData());
-		const parsed = v.safeParse(settleSchema, fields);
-		if (!parsed.success) return fail(400, { problem: 'Which of the two?' });
-		const { conflict, choice } = parsed.output;
-		const person = event.locals.person!;
-		const old = choice === 'mine' ? await wouldSwap(conflict, person.id) : null;
-		const asked =
-			old &&
-			(await askAgain(event, fields, {
-				words: `${old.serial} has called from ${old.positionName}: it is swapped out, and what it called home with opens nothing any more.`,
-				sites: [old.siteName],
-				wantsReason: true
-			}));
-		if (asked) return asked;
-		const act = await settle(conflict, choice, {
-			...actorOf(event),
-			personId: person.id,
-			reason: reasonIn(fields)
-		});
-		return act.ok ? { said: 'Settled.' } : fail(409, { problem: act.problem });
-	}
+	settle: formAction(settleSchema, {
+		ask: async ({ conflict, choice }, _, { locals }) => {
+			const old = choice === 'mine' ? await wouldSwap(conflict, locals.person!.id) : null;
+			return (
+				old && {
+					words: `${old.serial} has called from ${old.positionName}: it is swapped out, and what it called home with opens nothing any more.`,
+					sites: [old.siteName],
+					wantsReason: true
+				}
+			);
+		},
+		act: ({ conflict, choice }, actor, { locals }) =>
+			settle(conflict, choice, { ...actor, personId: locals.person!.id }),
+		said: 'Settled.'
+	})
 };

@@ -1,12 +1,9 @@
-import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { isBad, LARGEST_FILE, LARGEST_TEXT, type BatchCounts } from '$core/intake';
 import {
-	askAgainFor,
 	batchProgress,
 	chosenColumns,
 	claimBatch,
-	dropRefused,
 	intakeModels,
 	knownSuppliers,
 	openBatches,
@@ -16,10 +13,12 @@ import {
 	registryWaits,
 	unboundUnits
 } from '$lib/server/intake';
+import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
+import { formAction } from '$lib/server/forms';
+import { againAction, dropAction } from '$lib/server/intake/actions';
 import { readList, type TextReading } from '$lib/server/list-file';
 import { bindOnTheWay } from '$lib/server/onboarding';
-import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -58,11 +57,6 @@ async function textOf(file: File | undefined): Promise<TextReading | null> {
 /** So many rows are shown with what came of them; the batch's page and file have them all. */
 const MOST_SHOWN = 50;
 
-const againSchema = v.object({
-	unit: v.pipe(v.string(), v.uuid()),
-	code: v.pipe(v.string(), v.maxLength(100))
-});
-
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'claim');
 	depends('limen:live');
@@ -89,66 +83,60 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 };
 
 export const actions: Actions = {
-	claim: async (event) => {
-		demand(event.locals, 'claim');
-		const parsed = v.safeParse(formSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message, text: null });
-		const { customer, text, file, batch, columns, supplier } = parsed.output;
-		const read = await textOf(file);
-		if (read?.ok === false)
-			return fail(400, { problem: `${read.problem} Nothing was taken in.`, text: null });
-		const given = [text, read?.text ?? ''].filter((one) => one.trim() !== '').join('\n');
-		const actor = actorOf(event);
-		const act = await claimBatch(customer, given, actor, {
-			mending: batch ? { batchId: batch, ordinal: null } : null,
-			columns: chosenColumns(columns),
-			supplier
-		});
-		// A paste by mistake is not sent back: the page still has it
-		if (!act.ok) return fail(400, { problem: act.problem, text: null });
-		const bound = await bindOnTheWay(customer, act.done.rows, actor);
-		const rows = act.done.rows.map((row) => ({ ...row, bound: bound.get(row.line) ?? null }));
-		const bad = rows.filter(({ verdict }) => isBad(verdict));
-		const good = rows.filter(({ verdict }) => !isBad(verdict)).map((row) => ({ ...row, raw: '' }));
-		return {
-			outcome: {
-				...act.done,
-				// Of the whole batch, also when some of its rows came again
-				counts: (await batchProgress(act.done.batchId)).counts as BatchCounts,
-				rows: [...bad, ...good].slice(0, MOST_SHOWN),
-				given: rows.length,
-				bound: [...bound.values()].filter(({ ok }) => ok === true).length,
-				held: [...bound.values()].filter(({ ok }) => ok === null).length,
-				unbound: [...bound.values()].filter(({ ok }) => ok === false).length,
+	claim: formAction(formSchema, {
+		of: 'claim',
+		act: async ({ customer, text, file, batch, columns, supplier }, actor) => {
+			const read = await textOf(file);
+			if (read?.ok === false) return refuse(`${read.problem} Nothing was taken in.`);
+			const given = [text, read?.text ?? ''].filter((one) => one.trim() !== '').join('\n');
+			const act = await claimBatch(customer, given, actor, {
+				mending: batch ? { batchId: batch, ordinal: null } : null,
+				columns: chosenColumns(columns),
+				supplier
+			});
+			if (!act.ok) return act;
+			return done({
+				claimed: act.done,
+				bound: await bindOnTheWay(customer, act.done.rows, actor),
 				remark: read?.remark ?? null
-			},
-			text: [bad.length > 0 ? act.done.heading : null, ...bad.map(({ raw }) => raw)]
-				.filter((line) => line !== null)
-				.join('\n')
-		};
-	},
+			});
+		},
+		said: async ({ claimed, bound, remark }) => {
+			const rows = claimed.rows.map((row) => ({ ...row, bound: bound.get(row.line) ?? null }));
+			const bad = rows.filter(({ verdict }) => isBad(verdict));
+			const good = rows.filter(({ verdict }) => !isBad(verdict)).map((row) => ({ ...row, raw: '' }));
+			const counted = (wanted: boolean | null) =>
+				[...bound.values()].filter(({ ok }) => ok === wanted).length;
+			return {
+				outcome: {
+					...claimed,
+					// Of the whole batch, also when some of its rows came again
+					counts: (await batchProgress(claimed.batchId)).counts as BatchCounts,
+					rows: [...bad, ...good].slice(0, MOST_SHOWN),
+					given: rows.length,
+					bound: counted(true),
+					held: counted(null),
+					unbound: counted(false),
+					remark
+				},
+				/** What was not taken in, to be mended. A paste by mistake is not sent back: the page still has it. */
+				text: [bad.length > 0 ? claimed.heading : null, ...bad.map(({ raw }) => raw)]
+					.filter((line) => line !== null)
+					.join('\n')
+			};
+		}
+	}),
 	/** How a list will be read, before anything is taken in. */
-	columns: async (event) => {
-		demand(event.locals, 'claim');
-		const parsed = v.safeParse(columnsSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { customer, text, file, supplier } = parsed.output;
-		const read = await textOf(file);
-		if (read?.ok === false) return fail(400, { problem: read.problem });
-		return { read: await readColumns(read?.text ?? text, customer || null, supplier) };
-	},
-	again: async (event) => {
-		const parsed = v.safeParse(againSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: 'Which unit?', text: null });
-		const act = await askAgainFor(parsed.output.unit, parsed.output.code, actorOf(event));
-		return act.ok
-			? { said: 'The registry is asked again.' }
-			: fail(409, { problem: act.problem, text: null });
-	},
-	drop: async (event) => {
-		const parsed = v.safeParse(againSchema.entries.unit, (await event.request.formData()).get('unit'));
-		if (!parsed.success) return fail(400, { problem: 'Which unit?', text: null });
-		const act = await dropRefused(parsed.output, actorOf(event));
-		return act.ok ? { said: 'Dropped.' } : fail(409, { problem: act.problem, text: null });
-	}
+	columns: formAction(columnsSchema, {
+		of: 'claim',
+		act: async ({ customer, text, file, supplier }) => {
+			const read = await textOf(file);
+			return read?.ok === false
+				? refuse(read.problem)
+				: done(await readColumns(read?.text ?? text, customer || null, supplier));
+		},
+		said: (read) => ({ read })
+	}),
+	again: againAction,
+	drop: dropAction
 };

@@ -1,10 +1,9 @@
-import { fail, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { DUTIES, type Duty } from '$core/people';
 import type { Act } from '$lib/server/act';
+import { formAction, oneId } from '$lib/server/forms';
 import type { Actor } from '$lib/server/ledger';
 import {
-	actorOf,
 	createToken,
 	endSession,
 	invite,
@@ -18,11 +17,11 @@ import {
 	TOKEN_ACTS,
 	turnOffCodesOf
 } from '$lib/server/people';
-import { askAgain, demand, reasonIn } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people/requests';
 import { createCustomer } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
-const id = v.pipe(v.string(), v.uuid());
+const id = oneId('Which one?');
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	demand(locals, 'manage people');
@@ -37,11 +36,13 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 
 const name = v.pipe(v.string('Say a name.'), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(80));
 const personSchema = v.object({ person: id });
-const invitationSchema = v.object({
+/** The duties are fields of their own, one for each customer. */
+const dutiesSchema = v.looseObject({ person: id });
+const invitationSchema = v.looseObject({
 	name,
 	email: v.pipe(v.string(), v.trim(), v.email('Write the whole e-mail address.'), v.maxLength(254))
 });
-const tokenSchema = v.object({
+const tokenSchema = v.looseObject({
 	name,
 	days: v.pipe(
 		v.string(),
@@ -52,7 +53,7 @@ const tokenSchema = v.object({
 	)
 });
 
-type Fields = Record<string, FormDataEntryValue>;
+type Fields = Readonly<Record<string, unknown>>;
 
 /** Fields called `duty:CUSTOMER`, each a duty or empty for none. */
 function dutiesIn(fields: Fields): Record<string, Duty> {
@@ -66,81 +67,76 @@ function dutiesIn(fields: Fields): Record<string, Duty> {
 }
 
 /** An act of administration: for those who may, and after asking again who they are. */
-const careful =
-	<Schema extends v.GenericSchema<unknown, object>>(
-		schema: Schema,
-		words: string,
-		said: string,
-		act: (given: v.InferOutput<Schema>, fields: Fields, actor: Actor) => Promise<Act<unknown>>,
-		wantsReason = false
-	) =>
-	async (event: RequestEvent) => {
-		demand(event.locals, 'manage people');
-		const fields = Object.fromEntries(await event.request.formData()) as Fields;
-		const parsed = v.safeParse(schema, fields);
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const asked = await askAgain(event, fields, { words, sites: [], wantsReason });
-		if (asked) return asked;
-		const done = await act(parsed.output, fields, { ...actorOf(event), reason: reasonIn(fields) });
-		if (!done.ok) return fail(409, { problem: done.problem });
-		const token = (done.done as { token?: string } | undefined)?.token;
-		return token ? { said, token } : { said };
-	};
+const careful = <Schema extends v.GenericSchema<unknown, object>, Done extends object | undefined>(
+	schema: Schema,
+	words: string,
+	said: string,
+	act: (given: v.InferOutput<Schema>, actor: Actor) => Promise<Act<Done>>,
+	wantsReason = false
+) =>
+	formAction(schema, {
+		of: 'manage people',
+		ask: () => ({ words, sites: [], wantsReason }),
+		act,
+		said: (done) => ({ said, token: (done as { token?: string } | undefined)?.token ?? null })
+	});
 
 export const actions: Actions = {
 	invite: careful(
 		invitationSchema,
 		'Somebody new will get access.',
 		'The invitation is on its way.',
-		(given, fields, actor) =>
-			invite({ ...given, administrator: fields.administrator === 'on', duties: dutiesIn(fields) }, actor)
+		({ name, email, ...fields }, actor) =>
+			invite({ name, email, administrator: fields.administrator === 'on', duties: dutiesIn(fields) }, actor)
 	),
 	duties: careful(
-		personSchema,
+		dutiesSchema,
 		'What a person may do will change.',
 		'The duties are set.',
-		({ person }, fields, actor) => setDuties(person, dutiesIn(fields), fields.administrator === 'on', actor)
+		({ person, ...fields }, actor) =>
+			setDuties(person, dutiesIn(fields), fields.administrator === 'on', actor)
 	),
 	link: careful(
 		personSchema,
 		'A person will be sent a link that sets a new password.',
 		'A new link is on its way.',
-		({ person }, _, actor) => sendLinkAgain(person, actor)
+		({ person }, actor) => sendLinkAgain(person, actor)
 	),
 	out: careful(
 		personSchema,
 		'A person will be shut out at once.',
 		'They are shut out, and their sessions have ended.',
-		({ person }, _, actor) => setDisabled(person, true, actor),
+		({ person }, actor) => setDisabled(person, true, actor),
 		true
 	),
 	codes: careful(
 		personSchema,
 		'A person will come in with their password alone until they set up one-time codes again.',
 		'Their one-time codes are off, and their sessions have ended.',
-		({ person }, _, actor) => turnOffCodesOf(person, actor),
+		({ person }, actor) => turnOffCodesOf(person, actor),
 		true
 	),
 	end: careful(
 		v.object({ session: id }),
 		'A session will end at once.',
 		'That session has ended.',
-		({ session }, _, actor) => endSession(session, actor)
+		({ session }, actor) => endSession(session, actor)
 	),
 	in: careful(
 		personSchema,
 		'A person will be let in again.',
 		'They may come in again.',
-		({ person }, _, actor) => setDisabled(person, false, actor)
+		({ person }, actor) => setDisabled(person, false, actor)
 	),
 	token: careful(
 		tokenSchema,
 		'A program will get access.',
 		'The token is made. Copy it now: it is not shown again.',
-		(given, fields, actor) =>
+		({ name, days, ...fields }, actor) =>
 			createToken(
 				{
-					...given,
+					name,
+					days,
 					acts: TOKEN_ACTS.filter((act) => fields[`act:${act}`] === 'on'),
 					customers: Object.keys(fields).flatMap(
 						(field) =>
@@ -154,13 +150,13 @@ export const actions: Actions = {
 		v.object({ name: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(120)) }),
 		'A new customer will be taken on.',
 		'The customer is there. Give people their duties for it.',
-		({ name }, _, actor) => createCustomer(name, actor)
+		({ name }, actor) => createCustomer(name, actor)
 	),
 	revoke: careful(
 		v.object({ token: id }),
 		'A program will lose its access at once.',
 		'The token is revoked.',
-		({ token }, _, actor) => revokeToken(token, actor),
+		({ token }, actor) => revokeToken(token, actor),
 		true
 	)
 };

@@ -1,9 +1,9 @@
-import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { checkPhrase } from '$core/onboarding';
+import { refuse } from '$lib/server/act';
+import { formAction, oneId } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
 import { arrivalAt, bindUnit, phonePairs, unbindUnit, withWarnings } from '$lib/server/onboarding';
-import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -21,41 +21,34 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	};
 };
 
-const pairSchema = v.object({
-	position: v.pipe(v.string(), v.uuid('Choose a pair first.')),
-	unit: v.pipe(v.string(), v.uuid('Choose a pair first.'))
-});
+const CHOOSE = 'Choose a pair first.';
+const pairSchema = v.object({ position: oneId(CHOOSE), unit: oneId(CHOOSE) });
 
 export const actions: Actions = {
-	bind: async (event) => {
-		const parsed = v.safeParse(pairSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { position, unit } = parsed.output;
-		const act = await bindUnit(position, unit, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		const [bound, arrival] = await Promise.all([unitById(unit), arrivalAt(position)]);
-		return {
-			bound: {
-				positionId: position,
-				siteId: arrival!.siteId,
-				serial: bound!.serial,
-				place: `${arrival!.siteName}, ${arrival!.positionName}`,
-				phrase: checkPhrase(bound!.serial, position)
-			}
-		};
-	},
-	undo: async (event) => {
-		const position = v.safeParse(
-			pairSchema.entries.position,
-			(await event.request.formData()).get('position') ?? ''
-		);
-		if (!position.success) return fail(400, { problem: position.issues[0].message });
-		const arrival = await arrivalAt(position.output);
-		if (arrival?.heardAt)
-			return fail(409, {
-				problem: `${arrival.serial} has called already. Unbind it at its site: what that means is said there.`
-			});
-		const act = await unbindUnit(position.output, actorOf(event));
-		return act.ok ? { said: 'Undone. Both are open again.' } : fail(409, { problem: act.problem });
-	}
+	bind: formAction(pairSchema, {
+		act: ({ position, unit }, actor) => bindUnit(position, unit, actor),
+		said: async (_, { position, unit }) => {
+			const [bound, arrival] = await Promise.all([unitById(unit), arrivalAt(position)]);
+			return {
+				bound: {
+					positionId: position,
+					siteId: arrival!.siteId,
+					serial: bound!.serial,
+					place: `${arrival!.siteName}, ${arrival!.positionName}`,
+					phrase: checkPhrase(bound!.serial, position)
+				}
+			};
+		}
+	}),
+	undo: formAction(v.object({ position: pairSchema.entries.position }), {
+		act: async ({ position }, actor) => {
+			const arrival = await arrivalAt(position);
+			return arrival?.heardAt
+				? refuse(
+						`${arrival.serial} has called already. Unbind it at its site: what that means is said there.`
+					)
+				: unbindUnit(position, actor);
+		},
+		said: 'Undone. Both are open again.'
+	})
 };

@@ -1,9 +1,15 @@
-import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { readListQuery, SITE_LIST } from '$core/list';
+import { refuse } from '$lib/server/act';
+import { formAction, oneId } from '$lib/server/forms';
 import { savedViews } from '$lib/server/list';
-import { chosenIn, dropViewAction, MOST_CHOSEN, saveViewAction } from '$lib/server/list/actions';
-import { actorOf } from '$lib/server/people';
+import {
+	chosenIn,
+	chosenSchema,
+	dropViewAction,
+	MOST_CHOSEN,
+	saveViewAction
+} from '$lib/server/list/actions';
 import { demand } from '$lib/server/people/requests';
 import { siteCounts, siteIds, siteRows, sendTechnician, techniciansFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
@@ -26,28 +32,25 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	return { query, view, first, counts, views, technicians };
 };
 
-const technicianSchema = v.union([v.literal('nobody'), v.pipe(v.string(), v.uuid())]);
+const CHOOSE = 'Choose sites and somebody.';
+const technicianSchema = v.intersect([
+	chosenSchema('site', CHOOSE),
+	v.object({ technician: v.union([v.literal('nobody'), oneId(CHOOSE)], CHOOSE) })
+]);
 
 export const actions: Actions = {
 	saveView: saveViewAction('sites'),
 	dropView: dropViewAction,
-	technician: async (event) => {
-		const form = await event.request.formData();
-		const technician = v.safeParse(technicianSchema, form.get('technician'));
-		const { customerId } = event.locals;
-		const sites = await chosenIn(form, 'site', (address) =>
-			siteIds(customerId, readListQuery(new URLSearchParams(address), SITE_LIST), MOST_CHOSEN + 1)
-		);
-		if (!technician.success || sites === null) return fail(400, { problem: 'Choose sites and somebody.' });
-		if (sites.length > MOST_CHOSEN)
-			return fail(400, { problem: `At most ${MOST_CHOSEN} sites at once. Nothing was changed.` });
-		const act = await sendTechnician(
-			sites,
-			technician.output === 'nobody' ? null : technician.output,
-			actorOf(event)
-		);
-		return act.ok
-			? { said: `${act.done.changed} ${act.done.changed === 1 ? 'site' : 'sites'} changed.` }
-			: fail(409, { problem: act.problem });
-	}
+	technician: formAction(technicianSchema, {
+		act: async ({ technician, ...chosen }, actor, event) => {
+			const { customerId } = event.locals;
+			const sites = await chosenIn(chosen, (address) =>
+				siteIds(customerId, readListQuery(new URLSearchParams(address), SITE_LIST), MOST_CHOSEN + 1)
+			);
+			if (sites.length > MOST_CHOSEN)
+				return refuse(`At most ${MOST_CHOSEN} sites at once. Nothing was changed.`);
+			return sendTechnician(sites, technician === 'nobody' ? null : technician, actor);
+		},
+		said: ({ changed }) => `${changed} ${changed === 1 ? 'site' : 'sites'} changed.`
+	})
 };

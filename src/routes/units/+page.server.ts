@@ -1,11 +1,17 @@
-import { fail } from '@sveltejs/kit';
 import { readListQuery, UNIT_LIST } from '$core/list';
+import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
+import { formAction } from '$lib/server/forms';
 import { intakeModels, unitCounts, unitIds, unitRows } from '$lib/server/intake';
 import { savedViews } from '$lib/server/list';
-import { chosenIn, dropViewAction, MOST_CHOSEN, saveViewAction } from '$lib/server/list/actions';
+import {
+	chosenIn,
+	chosenSchema,
+	dropViewAction,
+	MOST_CHOSEN,
+	saveViewAction
+} from '$lib/server/list/actions';
 import { retryUnits } from '$lib/server/onboarding';
-import { actorOf } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -27,16 +33,18 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 export const actions: Actions = {
 	saveView: saveViewAction('units'),
 	dropView: dropViewAction,
-	retry: async (event) => {
-		const { customerId } = event.locals;
-		const units = await chosenIn(await event.request.formData(), 'unit', (address) =>
-			unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_CHOSEN + 1)
-		);
-		if (units === null) return fail(400, { problem: 'Choose at least one unit.' });
-		if (units.length > MOST_CHOSEN)
-			return fail(400, { problem: `At most ${MOST_CHOSEN} units at once. Nothing was changed.` });
-		const { tried, left } = await retryUnits(units, actorOf(event));
-		const words = `${tried} may try again.${left > 0 ? ` ${left} had not failed and go on as they are.` : ''}`;
-		return tried > 0 ? { said: words } : fail(409, { problem: words });
-	}
+	retry: formAction(chosenSchema('unit', 'Choose at least one unit.'), {
+		act: async (chosen, actor, event) => {
+			const { customerId } = event.locals;
+			const units = await chosenIn(chosen, (address) =>
+				unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_CHOSEN + 1)
+			);
+			if (units.length > MOST_CHOSEN)
+				return refuse(`At most ${MOST_CHOSEN} units at once. Nothing was changed.`);
+			const { tried, left } = await retryUnits(units, actor);
+			const words = `${tried} may try again.${left > 0 ? ` ${left} had not failed and go on as they are.` : ''}`;
+			return tried > 0 ? done(words) : refuse(words);
+		},
+		said: (words) => words
+	})
 };

@@ -1,6 +1,8 @@
-import { error, fail } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { actorOf, maySee } from '$lib/server/people';
+import { done, refuse } from '$lib/server/act';
+import { formAction } from '$lib/server/forms';
+import { maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import {
 	compareSheet,
@@ -80,35 +82,32 @@ const changesSchema = v.pipe(
 	)
 );
 
+const fileSchema = v.object({
+	file: v.pipe(
+		v.instance(File, 'Choose a file first.'),
+		v.check(({ size }) => size > 0, 'Choose a file first.')
+	)
+});
+
 export const actions: Actions = {
-	save: async (event) => {
-		const parsed = v.safeParse(changesSchema, (await event.request.formData()).get('changes') ?? '');
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message, cells: [] });
-		const saved = await saveValues(parsed.output, actorOf(event));
-		return saved.ok
-			? { said: `${saved.cells} ${saved.cells === 1 ? 'value is' : 'values are'} saved.`, cells: [] }
-			: fail(409, {
-					problem: saved.problem,
-					cells: saved.cells,
-					list: placed(saved.cells, parsed.output)
-				});
-	},
-	compare: async (event) => {
-		demand(event.locals, 'set values');
-		const file = (await event.request.formData()).get('file');
-		if (!(file instanceof File) || file.size === 0)
-			return fail(400, { problem: 'Choose a file first.', cells: [] });
-		const choice = await withProfile(sheetChoice(event.url, event.locals), null);
-		if (!choice) return fail(400, { problem: 'Choose a profile first.', cells: [] });
-		const reading = await readSheetFile(Buffer.from(await file.arrayBuffer()));
-		if (!reading.ok) return fail(400, { problem: reading.problem, cells: [] });
-		const [columns, rows] = await Promise.all([
-			sheetColumns({ ...choice, all: true }),
-			sheetRows({ ...choice, all: true }, 0, MOST_ROWS)
-		]);
-		return {
-			compared: { ...compareSheet(reading.cells, columns, rows), remark: reading.remark },
-			cells: []
-		};
-	}
+	save: formAction(v.object({ changes: changesSchema }), {
+		act: ({ changes }, actor) => saveValues(changes, actor),
+		said: ({ cells }) => `${cells} ${cells === 1 ? 'value is' : 'values are'} saved.`,
+		refused: ({ cells }, { changes }) => ({ cells, list: placed(cells, changes) })
+	}),
+	compare: formAction(fileSchema, {
+		of: 'set values',
+		act: async ({ file }, _, event) => {
+			const choice = await withProfile(sheetChoice(event.url, event.locals), null);
+			if (!choice) return refuse('Choose a profile first.');
+			const reading = await readSheetFile(Buffer.from(await file.arrayBuffer()));
+			if (!reading.ok) return refuse(reading.problem);
+			const [columns, rows] = await Promise.all([
+				sheetColumns({ ...choice, all: true }),
+				sheetRows({ ...choice, all: true }, 0, MOST_ROWS)
+			]);
+			return done({ ...compareSheet(reading.cells, columns, rows), remark: reading.remark });
+		},
+		said: (compared) => ({ compared })
+	})
 };

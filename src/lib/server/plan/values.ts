@@ -24,7 +24,7 @@ export interface CellProblem {
 	readonly message: string;
 }
 export type SavedValues =
-	| { readonly ok: true; readonly cells: number }
+	| { readonly ok: true; readonly done: { readonly cells: number } }
 	| { readonly ok: false; readonly problem: string; readonly cells: readonly CellProblem[] };
 
 /** What of a rendering's source holds the values of a target. */
@@ -51,7 +51,7 @@ export async function saveValues(changes: readonly ValueChange[], actor: Actor):
 			if (problems.length === 0) problems.push(...(await followingPools(trx, wanted)));
 			if (problems.length > 0) throw new NotSaved(problems);
 			await write(trx, wanted, actor);
-			return { ok: true, cells: wanted.length };
+			return { ok: true, done: { cells: wanted.length } };
 		});
 	} catch (error) {
 		if (!(error instanceof NotSaved)) throw error;

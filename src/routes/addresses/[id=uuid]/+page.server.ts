@@ -1,6 +1,7 @@
-import { error, fail } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { actorOf, maySee } from '$lib/server/people';
+import { formAction, oneId } from '$lib/server/forms';
+import { maySee } from '$lib/server/people';
 import { allotMissing, importUsed, poolMap, releaseAllotment } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -30,22 +31,16 @@ const usedSchema = v.pipe(
 );
 
 export const actions: Actions = {
-	allot: async (event) => {
-		const act = await allotMissing(event.params.id!, actorOf(event));
-		return act.ok
-			? { said: `${act.done.count} allotted; room for ${act.done.left} more.` }
-			: fail(409, { problem: act.problem });
-	},
-	used: async (event) => {
-		const parsed = v.safeParse(usedSchema, (await event.request.formData()).get('used'));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const act = await importUsed(event.params.id!, parsed.output, actorOf(event));
-		return act.ok ? { said: `${act.done.count} noted as in use.` } : fail(409, { problem: act.problem });
-	},
-	release: async (event) => {
-		const id = v.safeParse(v.pipe(v.string(), v.uuid()), (await event.request.formData()).get('allotment'));
-		if (!id.success) return fail(400, { problem: 'Nothing was named.' });
-		const act = await releaseAllotment(id.output, actorOf(event));
-		return act.ok ? { said: 'Released.' } : fail(409, { problem: act.problem });
-	}
+	allot: formAction(v.object({}), {
+		act: (_, actor, event) => allotMissing(event.params.id!, actor),
+		said: ({ count, left }) => `${count} allotted; room for ${left} more.`
+	}),
+	used: formAction(v.object({ used: usedSchema }), {
+		act: ({ used }, actor, event) => importUsed(event.params.id!, used, actor),
+		said: ({ count }) => `${count} noted as in use.`
+	}),
+	release: formAction(v.object({ allotment: oneId('Nothing was named.') }), {
+		act: ({ allotment }, actor) => releaseAllotment(allotment, actor),
+		said: 'Released.'
+	})
 };

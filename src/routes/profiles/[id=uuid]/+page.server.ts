@@ -1,10 +1,10 @@
-import { error, fail, redirect } from '@sveltejs/kit';
+import { error, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { DIALECTS } from '$core/config';
 import { valuesSchema } from '$core/profile';
 import { database } from '$lib/server/database';
 import { allImages } from '$lib/server/firmware';
-import { actorOf } from '$lib/server/people';
+import { editNumber, formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people/requests';
 import {
 	allParts,
@@ -84,7 +84,6 @@ const shown = (revision: Revision): Revision => ({
 	values: maskedValues(revision.values, secretsAmong(fieldsOfRevision(revision)))
 });
 
-const edit = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number));
 const draftSchema = v.pipe(
 	jsonText,
 	v.object({
@@ -101,34 +100,20 @@ const draftSchema = v.pipe(
 	})
 );
 
+const here = (_done: unknown, _given: unknown, event: RequestEvent) => `/profiles/${event.params.id}`;
+
 export const actions: Actions = {
-	save: async (event) => {
-		const parsed = v.safeParse(
-			v.object({ edit, draft: draftSchema }),
-			Object.fromEntries(await event.request.formData())
-		);
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const saved = await saveProfile(
-			event.params.id!,
-			parsed.output.edit,
-			parsed.output.draft as never,
-			actorOf(event)
-		);
-		if (saved.ok) return { said: 'The draft is saved.', edit: saved.done.edit };
-		return fail(409, { problem: saved.problem, theirs: saved.theirs ? shown(saved.theirs) : null });
-	},
-	again: async (event) => {
-		const number = v.safeParse(edit, (await event.request.formData()).get('number'));
-		if (!number.success) return fail(400, { problem: 'No revision was named.' });
-		const act = await draftFrom(event.params.id!, number.output, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/profiles/${event.params.id}`);
-	},
-	drop: async (event) => {
-		const given = v.safeParse(edit, (await event.request.formData()).get('edit'));
-		if (!given.success) return fail(400, { problem: 'No draft was named.' });
-		const act = await dropProfileDraft(event.params.id!, given.output, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/profiles/${event.params.id}`);
-	}
+	save: formAction(v.object({ edit: editNumber, draft: draftSchema }), {
+		act: ({ edit, draft }, actor, event) => saveProfile(event.params.id!, edit, draft as never, actor),
+		said: ({ edit }) => ({ said: 'The draft is saved.', edit }),
+		refused: ({ theirs }) => ({ theirs: theirs ? shown(theirs) : null })
+	}),
+	again: formAction(v.object({ number: editNumber }), {
+		act: ({ number }, actor, event) => draftFrom(event.params.id!, number, actor),
+		goes: here
+	}),
+	drop: formAction(v.object({ edit: editNumber }), {
+		act: ({ edit }, actor, event) => dropProfileDraft(event.params.id!, edit, actor),
+		goes: here
+	})
 };

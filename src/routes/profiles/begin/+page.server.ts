@@ -1,8 +1,7 @@
-import { fail, redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { partsFor, stepsFor } from '$core/profile';
 import { database } from '$lib/server/database';
-import { actorOf } from '$lib/server/people';
+import { formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people/requests';
 import {
 	allParts,
@@ -61,14 +60,12 @@ const schema = v.object({
 });
 
 export const actions: Actions = {
-	default: async (event) => {
-		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { name, role, uplink, guests, tunnel } = parsed.output;
-		const steps = stepsFor({ role, uplink, guests: guests === 'on', tunnel: tunnel === 'on' });
-		const parts = partsFor(steps, await library()).flatMap(({ part }) => (part ? [part.revisionId] : []));
-		const act = await createProfile({ name, role, draft: { ...EMPTY_DRAFT, parts } }, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/profiles/${act.done.id}`);
-	}
+	default: formAction(schema, {
+		act: async ({ name, role, uplink, guests, tunnel }, actor) => {
+			const steps = stepsFor({ role, uplink, guests: guests === 'on', tunnel: tunnel === 'on' });
+			const parts = partsFor(steps, await library()).flatMap(({ part }) => (part ? [part.revisionId] : []));
+			return createProfile({ name, role, draft: { ...EMPTY_DRAFT, parts } }, actor);
+		},
+		goes: ({ id }) => `/profiles/${id}`
+	})
 };

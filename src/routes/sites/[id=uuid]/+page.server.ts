@@ -1,7 +1,8 @@
-import { error, fail, redirect } from '@sveltejs/kit';
+import { error, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
+import { editNumber, formAction, oneId } from '$lib/server/forms';
 import { adviceOn, bindUnit, retryRun, swapUnit, unbindUnit, withWarnings } from '$lib/server/onboarding';
 import {
 	bindAction,
@@ -12,7 +13,7 @@ import {
 } from '$lib/server/onboarding/actions';
 import { notesAt } from '$lib/server/day';
 import { endLinks, linksOf } from '$lib/server/paper';
-import { actorOf, maySee } from '$lib/server/people';
+import { maySee } from '$lib/server/people';
 import {
 	addPosition,
 	changeSite,
@@ -50,7 +51,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const mayPlan = maySee(locals, 'plan sites', site.customerId);
 	const planned = await sitePlan(site.id, positions, all);
 	const copying = url.searchParams.has('copy') && mayPlan;
-	const to = v.safeParse(id, url.searchParams.get('copy'));
+	const to = v.safeParse(v.pipe(v.string(), v.uuid()), url.searchParams.get('copy'));
 	return {
 		site,
 		...planned,
@@ -91,13 +92,17 @@ const otherProfiles = async ({ profileId, roleId }: RenderingSource) =>
 		.filter((profile) => profile.roleId === roleId && profile.id !== profileId)
 		.map(({ id, name }) => ({ id, name }));
 
-const id = v.pipe(v.string(), v.uuid());
 const planSchema = v.object({
-	name: v.pipe(v.string(), v.trim(), v.minLength(1, 'Name the position.'), v.maxLength(120)),
-	profile: v.pipe(v.string('Choose a profile.'), v.uuid('Choose a profile.'))
+	name: v.pipe(
+		v.string('Name the position.'),
+		v.trim(),
+		v.minLength(1, 'Name the position.'),
+		v.maxLength(120, 'A position’s name has at most 120 characters.')
+	),
+	profile: oneId('Choose a profile.')
 });
-const editSchema = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number));
-const followSchema = v.object({ position: id, profile: id });
+const changeSchema = v.object({ ...siteFormSchema.entries, edit: editNumber });
+const here = (_done: unknown, _given: unknown, event: RequestEvent) => `/sites/${event.params.id}`;
 
 export const actions: Actions = {
 	bind: bindAction(bindUnit),
@@ -105,49 +110,31 @@ export const actions: Actions = {
 	swap: swapAction(swapUnit),
 	retry: retryAction(retryRun),
 	reveal: revealAction(revealSecret),
-	endLinks: async (event) => {
-		const act = await endLinks(event.params.id!, actorOf(event));
-		return act.ok
-			? { said: 'The addresses on its cards lead nowhere any more.' }
-			: fail(409, { problem: act.problem });
-	},
-	change: async (event) => {
-		const fields = Object.fromEntries(await event.request.formData());
-		const edit = v.safeParse(editSchema, fields.edit);
-		const parsed = v.safeParse(siteFormSchema, fields);
-		if (!edit.success || !parsed.success)
-			return fail(400, { problem: parsed.issues?.[0].message ?? 'The form is not complete.' });
-		const act = await changeSite(event.params.id, edit.output, parsed.output, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/sites/${event.params.id}`);
-	},
-	plan: async (event) => {
-		const parsed = v.safeParse(planSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const act = await addPosition(event.params.id, parsed.output.name, parsed.output.profile, actorOf(event));
-		return act.ok ? { said: `${parsed.output.name} is planned.` } : fail(409, { problem: act.problem });
-	},
-	remove: async (event) => {
-		const position = v.safeParse(id, (await event.request.formData()).get('position'));
-		if (!position.success) return fail(400, { problem: 'Choose a position.' });
-		const act = await removePosition(position.output, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/sites/${event.params.id}`);
-	},
-	copy: async (event) => {
-		const to = v.safeParse(id, (await event.request.formData()).get('to'));
-		if (!to.success) return fail(400, { problem: 'Choose a site.' });
-		const act = await copySetUp(event.params.id, [to.output], actorOf(event));
-		return act.ok
-			? { said: `Copied: ${act.done.changes} changes. Nothing was sent to any unit.` }
-			: fail(409, { problem: act.problem });
-	},
-	follow: async (event) => {
-		const parsed = v.safeParse(followSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: 'Choose a profile.' });
-		const act = await followProfile(parsed.output.position, parsed.output.profile, actorOf(event));
-		return act.ok
-			? { said: 'It follows the other profile now. Nothing was sent.' }
-			: fail(409, { problem: act.problem });
-	}
+	endLinks: formAction(v.object({}), {
+		act: (_, actor, event) => endLinks(event.params.id!, actor),
+		said: 'The addresses on its cards lead nowhere any more.'
+	}),
+	change: formAction(changeSchema, {
+		act: ({ edit, ...form }, actor, event) => changeSite(event.params.id!, edit, form, actor),
+		goes: here
+	}),
+	plan: formAction(planSchema, {
+		act: ({ name, profile }, actor, event) => addPosition(event.params.id!, name, profile, actor),
+		said: (_, { name }) => `${name} is planned.`
+	}),
+	remove: formAction(v.object({ position: oneId('Choose a position.') }), {
+		act: ({ position }, actor) => removePosition(position, actor),
+		goes: here
+	}),
+	copy: formAction(v.object({ to: oneId('Choose a site.') }), {
+		act: ({ to }, actor, event) => copySetUp(event.params.id!, [to], actor),
+		said: ({ changes }) => `Copied: ${changes} changes. Nothing was sent to any unit.`
+	}),
+	follow: formAction(
+		v.object({ position: oneId('Choose a position.'), profile: oneId('Choose a profile.') }),
+		{
+			act: ({ position, profile }, actor) => followProfile(position, profile, actor),
+			said: 'It follows the other profile now. Nothing was sent.'
+		}
+	)
 };

@@ -1,8 +1,9 @@
-import { error, fail, redirect } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { factsFrom } from '$core/plan';
 import { database } from '$lib/server/database';
-import { actorOf, maySee } from '$lib/server/people';
+import { formAction, oneId } from '$lib/server/forms';
+import { maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import {
 	colleagues,
@@ -41,15 +42,11 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 	};
 };
 
-const schema = v.object({ customer: v.pipe(v.string(), v.uuid()), ...siteFormSchema.entries });
+const schema = v.object({ customer: oneId('Choose the customer.'), ...siteFormSchema.entries });
 
 export const actions: Actions = {
-	default: async (event) => {
-		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { customer, ...form } = parsed.output;
-		const act = await createSite(customer, form, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/sites/${act.done.id}`);
-	}
+	default: formAction(schema, {
+		act: ({ customer, ...form }, actor) => createSite(customer, form, actor),
+		goes: ({ id }) => `/sites/${id}`
+	})
 };

@@ -1,8 +1,9 @@
-import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { FACT_HEADINGS, FACT_NAMES, valueHeading } from '$core/plan';
+import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
-import { actorOf, maySee } from '$lib/server/people';
+import { formAction, oneId } from '$lib/server/forms';
+import { maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import { cellsOfGeoJson, looksLikeGeoJson } from '$lib/server/plan/geojson';
 import {
@@ -39,52 +40,34 @@ const cellsSchema = v.pipe(
 );
 const checked = v.optional(v.literal('on'));
 const options = { also: checked, allot: checked };
-const id = v.pipe(v.string('Choose a pattern.'), v.uuid('Choose a pattern.'));
+const id = oneId('Choose a pattern.');
 const compareSchema = v.object({
 	...options,
 	pattern: id,
+	file: v.optional(v.instance(File)),
 	text: v.optional(v.pipe(v.string(), v.maxLength(LONGEST_TEXT, 'That is too long for a list of sites.')), '')
 });
 const stampSchema = v.object({ ...options, pattern: id, cells: cellsSchema, seal: v.string() });
 
 export const actions: Actions = {
-	compare: async (event) => {
-		demand(event.locals, 'plan sites');
-		const form = await event.request.formData();
-		const file = form.get('file');
-		const parsed = v.safeParse(
-			compareSchema,
-			Object.fromEntries([...form].filter(([, value]) => typeof value === 'string'))
-		);
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const content =
-			file instanceof File && file.size > 0
-				? Buffer.from(await file.arrayBuffer())
-				: Buffer.from(parsed.output.text, 'utf8');
-		if (content.length === 0) return fail(400, { problem: 'Choose a file or paste a list first.' });
-		const read = looksLikeGeoJson(content) ? cellsOfGeoJson(content) : await readSheetFile(content);
-		if (!read.ok) return fail(400, { problem: read.problem });
-		const stamping = {
-			patternId: parsed.output.pattern,
-			cells: read.cells,
-			also: parsed.output.also === 'on',
-			allot: parsed.output.allot === 'on'
-		};
-		const act = await rehearseStamping(stamping, actorOf(event));
-		return act.ok
-			? { compared: { ...act.done, remark: read.remark, ...stamping } }
-			: fail(409, { problem: act.problem });
-	},
-	stamp: async (event) => {
-		demand(event.locals, 'plan sites');
-		const parsed = v.safeParse(stampSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { pattern, cells, also, allot, seal } = parsed.output;
-		const act = await stampSites(
-			{ patternId: pattern, cells, also: also === 'on', allot: allot === 'on' },
-			seal,
-			actorOf(event)
-		);
-		return act.ok ? { stamped: act.done } : fail(409, { problem: act.problem });
-	}
+	compare: formAction(compareSchema, {
+		of: 'plan sites',
+		act: async ({ pattern, text, file, also, allot }, actor) => {
+			const content =
+				file && file.size > 0 ? Buffer.from(await file.arrayBuffer()) : Buffer.from(text, 'utf8');
+			if (content.length === 0) return refuse('Choose a file or paste a list first.');
+			const read = looksLikeGeoJson(content) ? cellsOfGeoJson(content) : await readSheetFile(content);
+			if (!read.ok) return refuse(read.problem);
+			const stamping = { patternId: pattern, cells: read.cells, also: also === 'on', allot: allot === 'on' };
+			const act = await rehearseStamping(stamping, actor);
+			return act.ok ? done({ ...act.done, remark: read.remark, ...stamping }) : act;
+		},
+		said: (compared) => ({ compared })
+	}),
+	stamp: formAction(stampSchema, {
+		of: 'plan sites',
+		act: ({ pattern, cells, also, allot, seal }, actor) =>
+			stampSites({ patternId: pattern, cells, also: also === 'on', allot: allot === 'on' }, seal, actor),
+		said: (stamped) => ({ stamped })
+	})
 };

@@ -1,8 +1,9 @@
-import { error, fail } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
+import * as v from 'valibot';
 import { maskSecrets } from '$core/profile';
+import { formAction } from '$lib/server/forms';
 import { correctClaimCode, giveUp, predecessorsOf, unitById } from '$lib/server/intake';
-import { actorOf, maySee } from '$lib/server/people';
-import { askAgain } from '$lib/server/people/requests';
+import { maySee } from '$lib/server/people';
 import {
 	adviceOn,
 	arrivalsOf,
@@ -48,30 +49,24 @@ export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
 	retry: retryAction(retryRun),
-	service: async (event) => {
-		const act = await returnToService(event.params.id!, actorOf(event));
-		return act.ok ? { said: 'It can be bound again.' } : fail(409, { problem: act.problem });
-	},
-	giveUp: async (event) => {
-		const unit = await unitById(event.params.id!);
-		const fields = Object.fromEntries(await event.request.formData());
-		const actor = actorOf(event);
-		const asked =
-			unit && actor.may('claim', unit.customerId)
-				? await askAgain(event, fields, {
-						words: `${unit.serial} is given up: ${unit.makerName}’s registry releases it, and whoever has it can claim it. What is known of it here stays.`,
-						sites: []
-					})
-				: null;
-		if (asked) return asked;
-		const act = await giveUp(event.params.id!, actor);
-		return act.ok ? { said: 'It is given up.' } : fail(409, { problem: act.problem });
-	},
-	code: async (event) => {
-		const code = (await event.request.formData()).get('code');
-		const act = await correctClaimCode(event.params.id, typeof code === 'string' ? code : '', actorOf(event));
-		return act.ok
-			? { said: 'Corrected. Its next call is checked against the new code.' }
-			: fail(400, { problem: act.problem });
-	}
+	service: formAction(v.object({}), {
+		act: (_, actor, event) => returnToService(event.params.id!, actor),
+		said: 'It can be bound again.'
+	}),
+	giveUp: formAction(v.object({}), {
+		ask: async (_, actor, event) => {
+			const unit = await unitById(event.params.id!);
+			if (!unit || !actor.may('claim', unit.customerId)) return null;
+			return {
+				words: `${unit.serial} is given up: ${unit.makerName}’s registry releases it, and whoever has it can claim it. What is known of it here stays.`,
+				sites: []
+			};
+		},
+		act: (_, actor, event) => giveUp(event.params.id!, actor),
+		said: 'It is given up.'
+	}),
+	code: formAction(v.object({ code: v.string('Type the claim code.') }), {
+		act: ({ code }, actor, event) => correctClaimCode(event.params.id!, code, actor),
+		said: 'Corrected. Its next call is checked against the new code.'
+	})
 };

@@ -1,8 +1,9 @@
-import { error, fail, redirect } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { kitChanges } from '$core/profile';
+import { refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
-import { actorOf } from '$lib/server/people';
+import { editNumber, formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people/requests';
 import {
 	EMPTY_DRAFT,
@@ -66,7 +67,7 @@ function summed({ groups, stranded, uplink }: ImpactResult) {
 }
 
 const schema = v.object({
-	edit: v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number)),
+	edit: editNumber,
 	why: v.pipe(
 		v.string(),
 		v.trim(),
@@ -77,17 +78,15 @@ const schema = v.object({
 });
 
 export const actions: Actions = {
-	default: async (event) => {
-		demand(event.locals, 'edit profiles');
-		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { edit, why, strand } = parsed.output;
-		const found = await draftAndImpact(event.params.id!, event.locals.person!.id);
-		if (!found) return fail(409, { problem: 'There is no draft to release.' });
-		if (found.impact.state !== 'done' || found.impact.edit !== edit)
-			return fail(409, { problem: 'Wait until it is computed what this changes, and look at it.' });
-		const act = await releaseProfile(event.params.id!, edit, why, strand === 'on', actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/profiles/${event.params.id}`);
-	}
+	default: formAction(schema, {
+		act: async ({ edit, why, strand }, actor, event) => {
+			if (!actor.may('edit profiles', null)) return refuse('Profiles are released by engineers.');
+			const found = await draftAndImpact(event.params.id!, event.locals.person!.id);
+			if (!found) return refuse('There is no draft to release.');
+			if (found.impact.state !== 'done' || found.impact.edit !== edit)
+				return refuse('Wait until it is computed what this changes, and look at it.');
+			return releaseProfile(event.params.id!, edit, why, strand === 'on', actor);
+		},
+		goes: (_done, _given, event) => `/profiles/${event.params.id}`
+	})
 };

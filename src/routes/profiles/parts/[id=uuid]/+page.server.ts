@@ -1,9 +1,7 @@
-import { error, fail, redirect, type RequestEvent } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { fieldsSchema } from '$core/profile';
-import type { Act } from '$lib/server/act';
-import type { Actor } from '$lib/server/ledger';
-import { actorOf } from '$lib/server/people';
+import { editNumber, formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people/requests';
 import {
 	dropPartDraft,
@@ -31,58 +29,38 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	return { part, revisions, uses, chosen };
 };
 
-const edit = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number));
 const why = v.pipe(
-	v.string(),
+	v.string('Say why; a few words are enough.'),
 	v.trim(),
 	v.minLength(1, 'Say why; a few words are enough.'),
-	v.maxLength(2000)
+	v.maxLength(2000, 'The reason has at most 2,000 characters.')
 );
 const draftSchema = v.pipe(jsonText, v.object({ texts: draftTextsSchema, fields: fieldsSchema }));
 
-const said =
-	(
-		words: string,
-		act: (event: RequestEvent, fields: Record<string, unknown>, actor: Actor) => Promise<Act | null>
-	) =>
-	async (event: RequestEvent) => {
-		const done = await act(event, Object.fromEntries(await event.request.formData()), actorOf(event));
-		if (!done) return fail(400, { problem: 'Say why; a few words are enough.' });
-		return done.ok ? { said: words } : fail(409, { problem: done.problem });
-	};
-const editOf = (fields: Record<string, unknown>) =>
-	v.safeParse(edit, fields.edit).output as number | undefined;
+/** Which of the part's fields is wrong, by its name where it has one. */
+function wrongField({ path, message }: v.BaseIssue<unknown>): string {
+	const place = path?.[2]?.key;
+	const name = (path?.[2]?.value as { name?: string } | undefined)?.name;
+	return `${name ? `Field “${name}”: ` : typeof place === 'number' ? `Field ${place + 1}: ` : ''}${message}`;
+}
 
 export const actions: Actions = {
-	save: async (event) => {
-		const fields = Object.fromEntries(await event.request.formData());
-		const parsed = v.safeParse(v.object({ edit, draft: draftSchema }), fields);
-		if (!parsed.success) {
-			const [issue] = parsed.issues;
-			const place = issue.path?.[2]?.key;
-			const name = (issue.path?.[2]?.value as { name?: string } | undefined)?.name;
-			return fail(400, {
-				problem: `${name ? `Field “${name}”: ` : typeof place === 'number' ? `Field ${place + 1}: ` : ''}${issue.message}`
-			});
-		}
-		const saved = await savePart(event.params.id!, parsed.output.edit, parsed.output.draft, actorOf(event));
-		return saved.ok
-			? { said: 'The draft is saved.', edit: saved.done.edit }
-			: fail(409, { problem: saved.problem, theirs: saved.theirs ?? null });
-	},
-	release: said(
-		'Released. Profiles take it up when somebody chooses it there.',
-		async (event, fields, actor) => {
-			const reason = v.safeParse(why, fields.why);
-			return reason.success ? releasePart(event.params.id!, editOf(fields) ?? 0, reason.output, actor) : null;
-		}
-	),
-	drop: said('The draft is gone.', (event, fields, actor) =>
-		dropPartDraft(event.params.id!, editOf(fields) ?? 0, actor)
-	),
-	retire: async (event) => {
-		const act = await retirePart(event.params.id!, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, '/profiles#parts');
-	}
+	save: formAction(v.object({ edit: editNumber, draft: draftSchema }), {
+		act: ({ edit, draft }, actor, event) => savePart(event.params.id!, edit, draft, actor),
+		said: ({ edit }) => ({ said: 'The draft is saved.', edit }),
+		misread: wrongField,
+		refused: ({ theirs }) => ({ theirs: theirs ?? null })
+	}),
+	release: formAction(v.object({ edit: editNumber, why }), {
+		act: ({ edit, why }, actor, event) => releasePart(event.params.id!, edit, why, actor),
+		said: 'Released. Profiles take it up when somebody chooses it there.'
+	}),
+	drop: formAction(v.object({ edit: editNumber }), {
+		act: ({ edit }, actor, event) => dropPartDraft(event.params.id!, edit, actor),
+		said: 'The draft is gone.'
+	}),
+	retire: formAction(v.object({}), {
+		act: (_, actor, event) => retirePart(event.params.id!, actor),
+		goes: () => '/profiles#parts'
+	})
 };

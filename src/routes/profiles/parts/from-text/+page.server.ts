@@ -1,9 +1,10 @@
-import { error, fail, redirect } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { fieldsSchema } from '$core/profile';
 import { database } from '$lib/server/database';
+import { formAction } from '$lib/server/forms';
 import { lastServed } from '$lib/server/onboarding';
-import { actorOf, maySee } from '$lib/server/people';
+import { maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import { createPart, maskedText, renderingSources } from '$lib/server/profile';
 import { dialectSchema, draftTextSchema, jsonText, thingName } from '$lib/server/profile/schemas';
@@ -30,20 +31,17 @@ const schema = v.object({
 	name: thingName,
 	summary: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
 	dialect: dialectSchema,
-	draft: v.pipe(jsonText, v.object({ text: draftTextSchema, fields: fieldsSchema }))
+	draft: v.pipe(
+		jsonText,
+		v.object({ text: draftTextSchema, fields: fieldsSchema }),
+		v.check(({ text }) => text.trim() !== '', 'Paste a configuration first.')
+	)
 });
 
 export const actions: Actions = {
-	default: async (event) => {
-		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { name, summary, dialect, draft } = parsed.output;
-		if (draft.text.trim() === '') return fail(400, { problem: 'Paste a configuration first.' });
-		const act = await createPart(
-			{ name, summary, texts: { [dialect]: draft.text }, fields: draft.fields },
-			actorOf(event)
-		);
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/profiles/parts/${act.done.id}`);
-	}
+	default: formAction(schema, {
+		act: ({ name, summary, dialect, draft }, actor) =>
+			createPart({ name, summary, texts: { [dialect]: draft.text }, fields: draft.fields }, actor),
+		goes: ({ id }) => `/profiles/parts/${id}`
+	})
 };

@@ -1,8 +1,8 @@
-import { error, fail, redirect } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { describeChange } from '$core/plan';
 import { database } from '$lib/server/database';
-import { actorOf } from '$lib/server/people';
+import { formAction, manyIds, oneId } from '$lib/server/forms';
 import { demand } from '$lib/server/people/requests';
 import {
 	followersOf,
@@ -38,33 +38,24 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	};
 };
 
-const id = v.pipe(v.string(), v.uuid());
-const saveSchema = v.object({ customer: id, pattern: v.pipe(jsonText, patternSchema) });
+const saveSchema = v.object({
+	customer: oneId('Choose the customer.'),
+	pattern: v.pipe(jsonText, patternSchema)
+});
 
 export const actions: Actions = {
-	save: async (event) => {
-		const parsed = v.safeParse(saveSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const { customer, pattern } = parsed.output;
-		const act = await savePattern(customer, { ...pattern, id: event.params.id }, actorOf(event));
-		return act.ok
-			? { said: 'The pattern is saved. Choose below which sites follow it.' }
-			: fail(409, { problem: act.problem });
-	},
-	follow: async (event) => {
-		const sites = (await event.request.formData()).getAll('site');
-		const parsed = v.safeParse(v.pipe(v.array(id), v.minLength(1, 'Choose a site first.')), sites);
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const act = await letFollow(event.params.id, parsed.output, actorOf(event));
-		return act.ok
-			? {
-					said: `${act.done.sites} ${act.done.sites === 1 ? 'site follows' : 'sites follow'} it now: ${act.done.changes} changes. Nothing was sent to any unit.`
-				}
-			: fail(409, { problem: act.problem });
-	},
-	remove: async (event) => {
-		const act = await removePattern(event.params.id, actorOf(event));
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, '/sites/patterns');
-	}
+	save: formAction(saveSchema, {
+		act: ({ customer, pattern }, actor, event) =>
+			savePattern(customer, { ...pattern, id: event.params.id! }, actor),
+		said: 'The pattern is saved. Choose below which sites follow it.'
+	}),
+	follow: formAction(v.object({ site: manyIds('Choose a site first.') }), {
+		act: ({ site }, actor, event) => letFollow(event.params.id!, site, actor),
+		said: ({ sites, changes }) =>
+			`${sites} ${sites === 1 ? 'site follows' : 'sites follow'} it now: ${changes} changes. Nothing was sent to any unit.`
+	}),
+	remove: formAction(v.object({}), {
+		act: (_, actor, event) => removePattern(event.params.id!, actor),
+		goes: () => '/sites/patterns'
+	})
 };

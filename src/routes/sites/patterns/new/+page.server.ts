@@ -1,6 +1,7 @@
-import { error, fail, redirect } from '@sveltejs/kit';
+import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { actorOf, maySee } from '$lib/server/people';
+import { formAction, oneId } from '$lib/server/forms';
+import { maySee } from '$lib/server/people';
 import { demand } from '$lib/server/people/requests';
 import { customers, NO_CUSTOMER, patternFromSite, patternSchema, savePattern } from '$lib/server/plan';
 import { editedPattern, patternChoices } from '$lib/server/plan/pattern-page';
@@ -34,20 +35,13 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 };
 
 const schema = v.object({
-	customer: v.pipe(v.string('Choose the customer.'), v.uuid('Choose the customer.')),
+	customer: oneId('Choose the customer.'),
 	pattern: v.pipe(jsonText, patternSchema)
 });
 
 export const actions: Actions = {
-	save: async (event) => {
-		const parsed = v.safeParse(schema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const act = await savePattern(
-			parsed.output.customer,
-			{ ...parsed.output.pattern, id: null },
-			actorOf(event)
-		);
-		if (!act.ok) return fail(409, { problem: act.problem });
-		redirect(303, `/sites/patterns/${act.done.id}`);
-	}
+	save: formAction(schema, {
+		act: ({ customer, pattern }, actor) => savePattern(customer, { ...pattern, id: null }, actor),
+		goes: ({ id }) => `/sites/patterns/${id}`
+	})
 };

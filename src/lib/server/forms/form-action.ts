@@ -1,0 +1,135 @@
+import { fail, redirect, type ActionFailure, type RequestEvent } from '@sveltejs/kit';
+import * as v from 'valibot';
+import type { PersonAct } from '../../../core/people';
+import type { Refusal } from '../act';
+import type { Actor } from '../ledger';
+import { actorOf } from '../people';
+import { askAgain, demand, reasonIn, type Confirmation, type Consequence } from '../people/requests';
+
+/** What an act came to; a refusal may carry more that the page shows. */
+type Outcome = { readonly ok: true; readonly done?: unknown } | Refusal;
+type DoneOf<Result extends Outcome> =
+	Extract<Result, { ok: true }> extends { done: infer Done } ? Done : undefined;
+type RefusalOf<Result extends Outcome> = Extract<Result, { ok: false }>;
+
+/** Why a form was not carried out: in one sentence, and field by field where it is about fields. */
+export interface FormProblem {
+	readonly problem: string;
+	/** By field, what is wrong with it. */
+	readonly problems: Readonly<Record<string, string>>;
+	readonly wantsReason: boolean;
+}
+
+interface FormAct<Given, Result extends Outcome, Shown, Extra extends object> {
+	/** Whom it is for: others are stopped before their form is read. The act asks at the customer all the same. */
+	readonly of?: PersonAct;
+	/** What will happen, where who it is has to be shown before; null where nobody is interrupted. */
+	readonly ask?: (given: Given, actor: Actor, event: RequestEvent) => Promised<Consequence | null>;
+	readonly act: (given: Given, actor: Actor, event: RequestEvent) => Promise<Result>;
+	/** What the page says then: one sentence, or that under `said` with more to show. */
+	readonly said?: string | ((done: DoneOf<Result>, given: Given) => Promised<Shown>);
+	/** Where the page goes instead. */
+	readonly goes?: (done: DoneOf<Result>, given: Given, event: RequestEvent) => string;
+	/** What is wrong with a form, where the schema's own words do not say at which place of a field. */
+	readonly misread?: (issue: v.BaseIssue<unknown>) => string;
+	/** What else the page shows of a refusal. */
+	readonly refused?: (refusal: RefusalOf<Result>, given: Given) => Extra;
+}
+type Promised<Value> = Value | Promise<Value>;
+type Told<Shown> = Shown extends string ? { said: string } : Shown;
+
+/**
+ * A form's action. Reads the form by its schema, asks again who it is where the act is one of that kind,
+ * does the act, and tells what came of it: `said` with what there is to show, a page to go to, or the
+ * problem (400: the form; 409: the act was refused), so that the form is still there with what was typed.
+ */
+export const formAction =
+	<
+		Schema extends v.GenericSchema<unknown, unknown>,
+		Result extends Outcome,
+		Shown extends string | object = string,
+		Extra extends object = object
+	>(
+		schema: Schema,
+		form: FormAct<v.InferOutput<Schema>, Result, Shown, Extra>
+	) =>
+	async (
+		event: RequestEvent
+	): Promise<
+		Told<Shown> | ActionFailure<FormProblem & Partial<Extra>> | ActionFailure<{ confirm: Confirmation }>
+	> => {
+		if (form.of) demand(event.locals, form.of);
+		const fields = fieldsOf(await event.request.formData());
+		const parsed = v.safeParse(schema, fields);
+		if (!parsed.success)
+			return fail(400, misread(parsed.issues, form.misread) as FormProblem & Partial<Extra>);
+		const given: v.InferOutput<Schema> = parsed.output;
+		const actor = { ...actorOf(event), reason: reasonIn(fields) };
+		const consequence = await form.ask?.(given, actor, event);
+		const asked = consequence && (await askAgain(event, fields, consequence));
+		if (asked) return asked;
+		const result: Outcome = await form.act(given, actor, event);
+		if (!result.ok) {
+			const problem: FormProblem = {
+				problem: result.problem,
+				problems: {},
+				wantsReason: result.wantsReason === true
+			};
+			return fail(409, {
+				...problem,
+				...(form.refused?.(result as RefusalOf<Result>, given) as Partial<Extra>)
+			});
+		}
+		const done = result.done as DoneOf<Result>;
+		if (form.goes) redirect(303, form.goes(done, given, event));
+		const told = typeof form.said === 'function' ? await form.said(done, given) : (form.said ?? '');
+		return (typeof told === 'string' ? { said: told } : told) as Told<Shown>;
+	};
+
+/** What a form holds, by field; a field that is there more than once is a list. */
+export function fieldsOf(form: FormData): Record<string, FormDataEntryValue | FormDataEntryValue[]> {
+	// Without a prototype: a field may have any name
+	const fields: Record<string, FormDataEntryValue | FormDataEntryValue[]> = Object.create(null);
+	for (const name of new Set(form.keys())) {
+		const values = form.getAll(name);
+		fields[name] = values.length === 1 ? values[0]! : values;
+	}
+	return fields;
+}
+
+/** A field that names one thing. */
+export const oneId = (missing: string) => v.pipe(v.string(missing), v.uuid(missing));
+/** A field that names any number of things, once each or more. */
+export const manyIds = (missing: string) =>
+	v.pipe(
+		v.union(
+			[
+				v.array(oneId(missing)),
+				v.pipe(
+					oneId(missing),
+					v.transform((one) => [one])
+				)
+			],
+			missing
+		),
+		v.minLength(1, missing)
+	);
+
+/** Which state of a thing the form was made from, so that nobody overwrites what somebody else changed meanwhile. */
+export const editNumber = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number));
+
+const INCOMPLETE = 'The form is not complete. Load the page again and try once more.';
+/** Valibot's own words are for programmers: they are told when a schema has none. */
+const wordsOf = (message: string): string => (message.startsWith('Invalid ') ? INCOMPLETE : message);
+
+function misread(
+	issues: readonly v.BaseIssue<unknown>[],
+	words: (issue: v.BaseIssue<unknown>) => string = ({ message }) => wordsOf(message)
+): FormProblem {
+	const problems: Record<string, string> = Object.create(null);
+	for (const issue of issues) {
+		const field = issue.path?.[0]?.key;
+		if (typeof field === 'string') problems[field] ??= words(issue);
+	}
+	return { problem: words(issues[0]!), problems: { ...problems }, wantsReason: false };
+}

@@ -1,0 +1,1 @@
+export { editNumber, fieldsOf, formAction, manyIds, oneId, type FormProblem } from './form-action';
