@@ -1,22 +1,16 @@
-import { fail } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { formAction } from '$lib/server/forms';
 import { askForReset, fromOf } from '$lib/server/people';
 import type { Actions } from './$types';
 
-const emailSchema = v.pipe(
-	v.string(),
-	v.trim(),
-	v.email('Write the whole e-mail address.'),
-	v.maxLength(254)
-);
+const WHOLE = 'Write the whole e-mail address.';
+const schema = v.object({
+	email: v.pipe(v.string(WHOLE), v.trim(), v.email(WHOLE), v.maxLength(254, WHOLE))
+});
 
 export const actions: Actions = {
-	default: async (event) => {
-		const parsed = v.safeParse(emailSchema, (await event.request.formData()).get('email'));
-		if (!parsed.success) return fail(400, { problem: parsed.issues[0].message });
-		const act = await askForReset(parsed.output, fromOf(event));
-		return act.ok
-			? { said: 'If somebody here has this address, a letter with a link is on its way.' }
-			: fail(429, { problem: act.problem });
-	}
+	default: formAction(schema, {
+		act: ({ email }, _, event) => askForReset(email, fromOf(event)),
+		said: 'If somebody here has this address, a letter with a link is on its way.'
+	})
 };

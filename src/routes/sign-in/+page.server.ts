@@ -1,12 +1,14 @@
-import { fail, redirect, type Cookies } from '@sveltejs/kit';
+import { redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { formAction, oneId } from '$lib/server/forms';
 import { ownPath } from '$lib/server/own-path';
-import { DEVICE_COOKIE, fromOf, quickPeople, quickSignIn, SESSION_COOKIE, signIn } from '$lib/server/people';
+import { DEVICE_COOKIE, fromOf, quickPeople, quickSignIn, signIn } from '$lib/server/people';
+import { remember } from '$lib/server/people/requests';
 import type { Actions, PageServerLoad } from './$types';
 
-const line = (most: number) => v.optional(v.pipe(v.string(), v.maxLength(most)), '');
+const line = (most: number) =>
+	v.optional(v.pipe(v.string(), v.maxLength(most, 'This is too long to be right.')), '');
 const formSchema = v.object({ email: line(254), password: line(1000), code: line(40) });
-const YEAR_SECONDS = 365 * 24 * 3600;
 
 const wayBack = (url: URL): string => ownPath(url.searchParams.get('back'));
 
@@ -15,29 +17,23 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	return { quick: await quickPeople() };
 };
 
-function remember(cookies: Cookies, url: URL, token: string, deviceMark?: string): void {
-	const common = { path: '/', httpOnly: true, sameSite: 'lax', secure: url.protocol === 'https:' } as const;
-	cookies.set(SESSION_COOKIE, token, common);
-	if (deviceMark) cookies.set(DEVICE_COOKIE, deviceMark, { ...common, maxAge: YEAR_SECONDS });
-}
-
 export const actions: Actions = {
-	password: async (event) => {
-		const parsed = v.safeParse(formSchema, Object.fromEntries(await event.request.formData()));
-		if (!parsed.success)
-			return fail(400, { problem: 'This is too long to be right.', email: '', needsCode: false });
-		const deviceMark = event.cookies.get(DEVICE_COOKIE) ?? null;
-		const act = await signIn({ ...parsed.output, deviceMark }, fromOf(event));
-		if (!act.ok)
-			return fail(400, { problem: act.problem, email: parsed.output.email, needsCode: 'needsCode' in act });
-		remember(event.cookies, event.url, act.done.token, act.done.deviceMark);
-		redirect(303, wayBack(event.url));
-	},
-	quick: async (event) => {
-		const person = (await event.request.formData()).get('person');
-		const act = await quickSignIn(typeof person === 'string' ? person : '', fromOf(event));
-		if (!act.ok) return fail(403, { problem: act.problem, email: '', needsCode: false });
-		remember(event.cookies, event.url, act.done.token);
-		redirect(303, wayBack(event.url));
-	}
+	password: formAction(formSchema, {
+		act: async (given, _, event) => {
+			const deviceMark = event.cookies.get(DEVICE_COOKIE) ?? null;
+			const act = await signIn({ ...given, deviceMark }, fromOf(event));
+			if (act.ok) remember(event, act.done.token, act.done.deviceMark);
+			return act;
+		},
+		refused: (refusal, { email }) => ({ email, needsCode: 'needsCode' in refusal }),
+		goes: (_done, _given, event) => wayBack(event.url)
+	}),
+	quick: formAction(v.object({ person: oneId('Choose somebody from the list.') }), {
+		act: async ({ person }, _, event) => {
+			const act = await quickSignIn(person, fromOf(event));
+			if (act.ok) remember(event, act.done.token);
+			return act;
+		},
+		goes: (_done, _given, event) => wayBack(event.url)
+	})
 };

@@ -124,8 +124,9 @@ const wordsOf = (message: string): string => (message.startsWith('Invalid ') ? I
 
 function misread(
 	issues: readonly v.BaseIssue<unknown>[],
-	words: (issue: v.BaseIssue<unknown>) => string = ({ message }) => wordsOf(message)
+	place: (issue: v.BaseIssue<unknown>) => string = ({ message }) => message
 ): FormProblem {
+	const words = (issue: v.BaseIssue<unknown>) => place({ ...issue, message: wordsOf(issue.message) });
 	const problems: Record<string, string> = Object.create(null);
 	for (const issue of issues) {
 		const field = issue.path?.[0]?.key;

@@ -2,6 +2,7 @@ import { error, fail, type ActionFailure, type RequestEvent } from '@sveltejs/ki
 import type { PersonAct } from '../../../core/people';
 import { confirmItIsYou } from './sign-in';
 import { maySee, type SignedIn } from './actor';
+import { DEVICE_COOKIE, SESSION_COOKIE } from './admission';
 import { fromOf } from './sessions';
 
 /**
@@ -75,4 +76,13 @@ export function demand(
 ): void {
 	if (!maySee(locals, act, customerId))
 		error(403, 'This is not for your duty. Ask an administrator if it should be.');
+}
+
+const YEAR_SECONDS = 365 * 24 * 3600;
+
+/** Lets a browser be who has signed in, and known again as one from which they did. */
+export function remember({ cookies, url }: RequestEvent, token: string, deviceMark?: string): void {
+	const common = { path: '/', httpOnly: true, sameSite: 'lax', secure: url.protocol === 'https:' } as const;
+	cookies.set(SESSION_COOKIE, token, common);
+	if (deviceMark) cookies.set(DEVICE_COOKIE, deviceMark, { ...common, maxAge: YEAR_SECONDS });
 }
