@@ -11,13 +11,13 @@ test('who calls without being bound is held at the door, turned away, asked agai
 	// One open position of its kind is due now: that speaks for it
 	await visit(page, '/sites?q=Winton');
 	await page.getByRole('link', { name: 'Winton Rimu' }).click();
-	await page.getByRole('link', { name: 'Change its facts' }).click();
+	await page.getByRole('link', { name: 'Edit the site' }).click();
 	const soon = new Date(Date.now() + 30 * 60_000);
 	await page
-		.getByLabel('Appointment, its time')
+		.getByLabel('Appointment, in the site’s time')
 		.fill(soon.toLocaleString('sv-SE', { timeZone: 'Pacific/Auckland' }).slice(0, 16));
 	await page.getByRole('button', { name: 'Save the facts' }).click();
-	await expect(page.getByRole('link', { name: 'Change its facts' })).toBeVisible();
+	await expect(page.getByRole('link', { name: 'Edit the site' })).toBeVisible();
 	await command(unit.serial, { power: true });
 	await visit(page, '/arrivals');
 	const caller = page.locator(`[data-caller="${unit.serial}"]`);

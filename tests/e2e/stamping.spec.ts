@@ -82,11 +82,11 @@ test('a site is planned by hand, and what is missing goes away as it is given', 
 		.last()
 		.selectOption({ label: 'Marlstone Veterinary' });
 	await page.getByLabel('Site', { exact: true }).fill('Cromwell clinic');
-	await page.getByLabel('Appointment, its time').fill('2026-09-27 02:30');
+	await page.getByLabel('Appointment, in the site’s time').fill('2026-09-27 02:30');
 	await page.getByRole('button', { name: 'Plan the site' }).click();
 	await expect(page.getByRole('alert')).toContainText('that time is skipped or comes twice');
 	await expect(page.getByLabel('Site', { exact: true })).toHaveValue('Cromwell clinic');
-	await page.getByLabel('Appointment, its time').fill('2027-01-12 09:30');
+	await page.getByLabel('Appointment, in the site’s time').fill('2027-01-12 09:30');
 	await page.getByRole('button', { name: 'Plan the site' }).click();
 	const missing = page.getByRole('list', { name: 'What is missing' });
 	await expect(missing).toContainText('Nobody is named to go there.');
@@ -98,7 +98,7 @@ test('a site is planned by hand, and what is missing goes away as it is given', 
 	await expect(page.locator('[data-position=gw-1]')).toBeVisible();
 	await expect(missing).not.toContainText('No position is planned.');
 
-	await page.getByRole('link', { name: 'Change its facts' }).click();
+	await page.getByRole('link', { name: 'Edit the site' }).click();
 	await page.getByRole('combobox', { name: /^Technician/ }).selectOption({ label: 'Tobias Venn' });
 	await page.getByLabel('Latitude').fill('-45.04');
 	await page.getByLabel('Longitude').fill('169.2');

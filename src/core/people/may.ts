@@ -71,7 +71,7 @@ export interface Capable {
  * Whether a person may do an act, by their duty at the customer named. `null` asks whether there is any
  * customer at whom they may: enough to look at what the firm shares, and to change of it what no customer
  * follows yet; what some follow is asked for at each of them.
- * Laws: an administrator may everything; nobody may anything at a customer where they have no duty;
+ * Laws: an administrator may do every act; nobody may do any at a customer where they have no duty;
  * what an auditor or a reader may never changes anything.
  */
 export function may(person: Capable, act: PersonAct, customerId: string | null = null): boolean {

@@ -1,1 +1,2 @@
 export * from './clean';
+export * from './counted';

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
@@ -103,7 +104,7 @@
 	<p class="quiet">
 		<a href={hrefOf(null)}>{total} on the board</a>{#if stuck > 0}, <a
 				href={hrefOf('stuck')}
-				class="font-bold text-[var(--brick)]!">{stuck} {stuck === 1 ? 'needs' : 'need'} a person</a
+				class="font-bold text-[var(--brick)]!">{counted(stuck, 'needs', 'need')} a person</a
 			>{/if}, <a href={hrefOf('online')}>{through} came through in the last 24 hours</a>
 	</p>
 	{#if data.at}<p>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { dev } from '$app/environment';
@@ -86,10 +87,14 @@
 		data-kept={pageKept}
 		class:away={!online || work.cutOff}
 	>
-		{#if work.sending}Sending …{:else if work.waiting.length > 0}{work.waiting.length}
-			{work.waiting.length === 1 ? 'thing waits' : 'things wait'} to be sent{!online || work.cutOff
+		{#if work.sending}Sending …{:else if work.waiting.length > 0}{counted(
+				work.waiting.length,
+				'thing waits',
+				'things wait'
+			)} to be sent{!online || work.cutOff
 				? '; there is no signal. It is kept here.'
-				: '.'}{:else if !online}No signal. What you do is kept here and sent later.{:else}All is sent.{/if}
+				: '.'}{:else if !online}No signal. What you do is kept here and sent later.{:else}Nothing waits to be
+			sent.{/if}
 	</p>
 	<FormWords {form} />
 	{#each data.conflicts as conflict (conflict.id)}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
 	import { Button, Fileupload, Label, Select, Textarea } from 'flowbite-svelte';
 	import { deserialize, enhance } from '$app/forms';
@@ -228,11 +229,7 @@
 		{/if}
 		<div class="mt-4 flex items-center gap-4">
 			<Button type="submit" disabled={working || tooLarge}
-				>{working
-					? 'Claiming …'
-					: lines === 0
-						? 'Claim units'
-						: `Claim ${lines} ${lines === 1 ? 'line' : 'lines'}`}</Button
+				>{working ? 'Claiming …' : lines === 0 ? 'Claim units' : `Claim ${counted(lines, 'line')}`}</Button
 			>
 			<span class="quiet">Good rows go in, bad ones stay here.</span>
 		</div>

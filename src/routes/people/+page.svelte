@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { page } from '$app/state';
@@ -18,7 +19,7 @@
 	<label class="mt-3 flex items-center gap-2"
 		><input type="checkbox" name="administrator" checked={person?.administrator ?? false} />
 		<b>Administrator</b>
-		<span class="quiet">may everything, everywhere</span></label
+		<span class="quiet">has every right at every customer</span></label
 	>
 	{#each data.customers as customer (customer.id)}
 		<label class="mt-3 block"
@@ -59,10 +60,7 @@
 									<span class="quiet"
 										>at {Object.keys(person.duties).length} of {data.customers.length} customers</span
 									>{/if}</td
-							><td class="quiet"
-								>{person.sessions === 0
-									? '–'
-									: `${person.sessions} ${person.sessions === 1 ? 'session' : 'sessions'}`}</td
+							><td class="quiet">{person.sessions === 0 ? '–' : `${counted(person.sessions, 'session')}`}</td
 							></tr
 						>
 					{/each}

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
@@ -125,8 +126,7 @@
 							>{#if part.number}revision {part.number}{/if}{#if part.draft}{part.number ? ', ' : ''}<b
 									>draft {part.draft}</b
 								>{/if}</td
-						><td class="whitespace-nowrap">{part.profiles} {part.profiles === 1 ? 'profile' : 'profiles'}</td
-						></tr
+						><td class="whitespace-nowrap">{counted(part.profiles, 'profile')}</td></tr
 					>
 				{/each}
 			</tbody>

@@ -1,3 +1,4 @@
+import { counted } from '$core/text';
 import * as v from 'valibot';
 import { readListQuery, SITE_LIST } from '$core/list';
 import { refuse } from '$lib/server/act';
@@ -51,6 +52,6 @@ export const actions: Actions = {
 				return refuse(`At most ${MOST_CHOSEN} sites at once. Nothing was changed.`);
 			return sendTechnician(sites, technician === 'nobody' ? null : technician, actor);
 		},
-		said: ({ changed }) => `${changed} ${changed === 1 ? 'site' : 'sites'} changed.`
+		said: ({ changed }) => `${counted(changed, 'site')} changed.`
 	})
 };

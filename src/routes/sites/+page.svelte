@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
@@ -43,7 +44,7 @@
 		data.view === 'map' ? `${address}${address.includes('?') ? '&' : '?'}view=map` : address;
 </script>
 
-{#snippet counted(addressOf: (change: Partial<ListQuery>) => string)}
+{#snippet standings(addressOf: (change: Partial<ListQuery>) => string)}
 	<a
 		href={onView(standingIs(addressOf, null))}
 		aria-current={data.query.filters.standing ? undefined : 'true'}>{total.toLocaleString('en')} in all</a
@@ -77,7 +78,7 @@
 <div class="mt-3">
 	{#if data.view === 'map'}
 		<div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
-			{@render counted((change) => {
+			{@render standings((change) => {
 				const filters = { ...data.query.filters, ...change.filters };
 				const kept = new URLSearchParams(change.filters ? change.filters : filters);
 				if (data.query.text) kept.set('q', data.query.text);
@@ -106,7 +107,7 @@
 			href={({ id }) => `/sites/${id}`}
 			nameOf={({ name }) => name}
 			field="site"
-			filters={counted}
+			filters={standings}
 			acts={mayDo('bind') ? bulk : undefined}
 			{cell}
 			{takeAway}
@@ -170,12 +171,12 @@
 				{#each data.technicians as { id, name } (id)}<option value={id}>{name}</option>{/each}
 				<option value="nobody">nobody</option>
 			</select>
-			<Button type="submit" size="xs">Send to {count} {count === 1 ? 'site' : 'sites'}</Button>
+			<Button type="submit" size="xs">Send to {counted(count, 'site')}</Button>
 		</form>
 	{/if}
 	<form method="POST" action="/sites/cards" target="_blank">
 		{@render fields()}
-		<Button type="submit" size="xs" color="alternative">{count} {count === 1 ? 'card' : 'cards'}</Button>
+		<Button type="submit" size="xs" color="alternative">{counted(count, 'card')}</Button>
 	</form>
 {/snippet}
 

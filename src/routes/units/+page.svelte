@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
@@ -134,7 +135,7 @@
 })}
 	<form method="POST" action="/labels" target="_blank">
 		{@render fields()}
-		<Button type="submit" size="xs" color="alternative">{count} {count === 1 ? 'label' : 'labels'}</Button>
+		<Button type="submit" size="xs" color="alternative">{counted(count, 'label')}</Button>
 	</form>
 	{#if mayDo('retry')}<form
 			method="POST"

@@ -1,3 +1,4 @@
+import { counted } from '$core/text';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { done, refuse } from '$lib/server/act';
@@ -92,7 +93,7 @@ const fileSchema = v.object({
 export const actions: Actions = {
 	save: formAction(v.object({ changes: changesSchema }), {
 		act: ({ changes }, actor) => saveValues(changes, actor),
-		said: ({ cells }) => `${cells} ${cells === 1 ? 'value is' : 'values are'} saved.`,
+		said: ({ cells }) => `${counted(cells, 'value is', 'values are')} saved.`,
 		refused: ({ cells }, { changes }) => ({ cells, list: placed(cells, changes) })
 	}),
 	compare: formAction(fileSchema, {

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
 	import { Button } from 'flowbite-svelte';
@@ -100,8 +101,7 @@
 <div class="flex flex-wrap items-baseline gap-5">
 	<h1>Values</h1>
 	<span class="quiet"
-		>{data.size}
-		{data.size === 1 ? 'position' : 'positions'}; prepared by site and position, before any unit is known</span
+		>{counted(data.size, 'position')}; prepared by site and position, before any unit is known</span
 	>
 	<a href="/addresses">Addresses</a>
 </div>
@@ -179,7 +179,7 @@
 		<h2>
 			{compared.changes.length === 0
 				? 'The file changes nothing'
-				: `The file would change ${compared.changes.length} ${compared.changes.length === 1 ? 'value' : 'values'}`}
+				: `The file would change ${counted(compared.changes.length, 'value')}`}
 		</h2>
 		{#if compared.remark}<p class="mt-1">{compared.remark}</p>{/if}
 		{#if compared.problems.length > 0}<ul class="mt-2 list-disc pl-5 text-[var(--brick)]" role="alert">
@@ -217,7 +217,7 @@
 			>
 				<input type="hidden" name="changes" value={JSON.stringify(compared.changes)} />
 				<Button type="submit" size="sm" disabled={compared.problems.length > 0}
-					>Save {compared.changes.length} {compared.changes.length === 1 ? 'value' : 'values'}</Button
+					>Save {counted(compared.changes.length, 'value')}</Button
 				>
 				{#if compared.problems.length > 0}<span class="quiet ml-2"
 						>Mend the file first: nothing is half saved.</span
@@ -251,11 +251,11 @@
 			>
 				<input type="hidden" name="changes" value={JSON.stringify(changes)} />
 				<Button type="submit" size="sm" disabled={edits.size === 0}
-					>{edits.size === 0 ? 'Save' : `Save ${edits.size} ${edits.size === 1 ? 'value' : 'values'}`}</Button
+					>{edits.size === 0 ? 'Save' : `Save ${counted(edits.size, 'value')}`}</Button
 				>
 			</form>
 			<Button size="xs" color="alternative" onclick={() => sheet?.fillDown()}>Fill down</Button>
-			<Button size="xs" color="alternative" onclick={() => sheet?.series()}>Count on</Button>
+			<Button size="xs" color="alternative" onclick={() => sheet?.series()}>Fill the series</Button>
 			<Button size="xs" color="alternative" onclick={() => sheet?.undo()}>Undo</Button>
 			<Button size="xs" color="alternative" onclick={() => sheet?.redo()}>Do again</Button>
 			<span class="quiet"

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import {
@@ -240,7 +241,7 @@ async function keep(
 			customerId,
 			subjectKind: 'batch',
 			subjectId: batchId,
-			words: `${counts.claimed} of ${judged.length} ${judged.length === 1 ? 'row' : 'rows'} claimed.`,
+			words: `${counts.claimed} of ${counted(judged.length, 'row')} claimed.`,
 			detail: counts
 		}
 	]);

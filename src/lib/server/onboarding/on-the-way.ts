@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import type { Verdict, WantedPlace } from '../../../core/intake';
 import { nearestFirst, type OpenPlace } from '../../../core/onboarding';
 import { database } from '../database';
@@ -200,7 +201,7 @@ async function noteShipping(customerId: string, found: readonly Found[], actor: 
 				customerId,
 				subjectKind: 'customer',
 				subjectId: customerId,
-				words: `By their list, ${rowCount} ${rowCount === 1 ? 'unit was' : 'units were'} shipped to a site.`
+				words: `By their list, ${counted(rowCount, 'unit was', 'units were')} shipped to a site.`
 			}
 		]);
 	});

@@ -296,7 +296,7 @@ function endings(
 		const run = runs.get(runId)!;
 		const common = { customerId: run.customerId, subjectKind: 'unit', subjectId: run.unitId } as const;
 		return after.outcome === 'through'
-			? [{ ...common, act: 'run through', words: `Unit ${run.serial} is online.`, detail: { runId } }]
+			? [{ ...common, act: 'come online', words: `Unit ${run.serial} is online.`, detail: { runId } }]
 			: [
 					{
 						...common,

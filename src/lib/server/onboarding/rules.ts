@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import { fillByRules, type FillingRule, type FreeUnit, type OpenPlace } from '../../../core/onboarding';
@@ -204,7 +205,7 @@ const propose = (
 				customerId,
 				subjectKind: 'customer',
 				subjectId: customerId,
-				words: `${held.length} ${held.length === 1 ? 'binding is' : 'bindings are'} proposed by rules and wait for approval.`
+				words: `${counted(held.length, 'binding is', 'bindings are')} proposed by rules and wait for approval.`
 			}
 		]);
 	});

@@ -129,7 +129,7 @@ function page(site: CardSite, { token, endsAt }: NewLink, isNext: boolean): Cont
 						width: 118,
 						stack: [
 							{ qr: address, fit: 104, foreground: PAPER.ink },
-							{ text: 'See how far it is', fontSize: 10, bold: true, margin: [0, 4, 0, 0] }
+							{ text: 'Follow its progress', fontSize: 10, bold: true, margin: [0, 4, 0, 0] }
 						]
 					}
 				]

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
@@ -173,7 +174,7 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 					customerId: null,
 					subjectKind: 'site',
 					subjectId: 'plan',
-					words: `${fresh.rowCount} sites brought in.`
+					words: `${counted(fresh.rowCount!, 'site')} brought in.`
 				}
 			]);
 			await notify(trx, 'plan', null);

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
@@ -223,7 +224,7 @@ export async function removePattern(patternId: string, actor: Actor): Promise<Ac
 				customerId: pattern.customerId,
 				subjectKind: 'pattern',
 				subjectId: patternId,
-				words: `Pattern “${pattern.name}” was removed; ${siteIds.length} sites that followed it stay as they are.`
+				words: `Pattern “${pattern.name}” was removed; ${counted(siteIds.length, 'site that followed it stays as it is', 'sites that followed it stay as they are')}.`
 			}
 		]);
 		return done({ sites: siteIds.length });
@@ -279,7 +280,7 @@ export async function letFollow(
 				customerId: pattern.customerId,
 				subjectKind: 'pattern',
 				subjectId: patternId,
-				words: `${followers.length} ${followers.length === 1 ? 'site follows' : 'sites follow'} pattern “${pattern.name}”: ${changes} changes.`,
+				words: `${counted(followers.length, 'site follows', 'sites follow')} pattern “${pattern.name}”: ${counted(changes, 'change')}.`,
 				detail: { sites: followers.map(({ siteName }) => siteName) }
 			}
 		]);
@@ -382,7 +383,7 @@ export async function copySetUp(
 				customerId: source.customerId,
 				subjectKind: 'site' as const,
 				subjectId: one.siteId,
-				words: `${one.siteName} got its set-up from another site: ${one.following.changes.length} changes.`,
+				words: `${one.siteName} got its set-up from another site: ${counted(one.following.changes.length, 'change')}.`,
 				detail: { from: siteId }
 			}))
 		);

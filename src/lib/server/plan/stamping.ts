@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
@@ -146,7 +147,7 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 				customerId,
 				subjectKind: 'pattern',
 				subjectId: pattern.id,
-				words: `${created.length} sites stamped from pattern “${pattern.name}”${changed > 0 ? `, ${changed} that stood already changed` : ''}.`,
+				words: `${counted(created.length, 'site')} stamped from pattern “${pattern.name}”${changed > 0 ? `, ${changed} that stood already changed` : ''}.`,
 				detail: {
 					sites: rows.flatMap(({ name, verdict }) =>
 						verdict === 'new' || (stamping.also && verdict === 'differs') ? [name] : []

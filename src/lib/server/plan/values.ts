@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import { MASK, readValue, writeValue, type Value, type Values } from '../../../core/profile';
 import { database } from '../database';
@@ -208,7 +209,7 @@ async function write(trx: Knex, wanted: readonly Wanted[], actor: Actor): Promis
 				customerId,
 				subjectKind: 'customer',
 				subjectId: customerId,
-				words: `${own.length} ${own.length === 1 ? 'value' : 'values'} set at ${sites === 1 ? own[0]!.source.siteName : `${sites} sites`}.`,
+				words: `${counted(own.length, 'value')} set at ${sites === 1 ? own[0]!.source.siteName : `${sites} sites`}.`,
 				before: listed(({ change }) => change.was),
 				after: listed(({ change, column }) => (column.secret && change.now !== '' ? MASK : change.now))
 			}

@@ -1,3 +1,4 @@
+import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import {
@@ -320,7 +321,7 @@ export async function releaseProfile(
 		}
 		if (strands > 0 && !(strand && actor.may('override stranding', null)))
 			return refuse(
-				`It would strand units at ${strands} ${strands === 1 ? 'position' : 'positions'}. Say that you release it all the same, or mend it.`
+				`It would strand units at ${counted(strands, 'position')}. Say that you release it all the same, or mend it.`
 			);
 		await trx('profile_revision')
 			.where({ id: draft.id })

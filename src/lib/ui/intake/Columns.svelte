@@ -18,7 +18,8 @@
 
 <section class="mt-3" aria-label="Columns">
 	<p class="quiet">
-		{#if supplier}As {supplier}’s lists were read before.{:else}Read so; correct what is wrong.{/if}
+		{#if supplier}As {supplier}’s lists were read before.{:else}This is how it will be read. Correct what is
+			wrong.{/if}
 		{#if above > 1}The first {above} rows are headings.{/if}
 	</p>
 	{#if !meanings.includes('serial')}<p class="font-semibold text-[var(--brick)]" role="alert">

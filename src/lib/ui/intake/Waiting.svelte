@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { Serial, When } from '$ui/marks';
 	import { clock, duration } from '$ui/marks';
 	import Refused from './Refused.svelte';
@@ -64,7 +65,7 @@
 	<ul class="sheet list mt-2" aria-label="Rows to mend">
 		{#each open as batch (batch.id)}
 			<li>
-				<a href="/intake/{batch.id}">{batch.open} {batch.open === 1 ? 'row' : 'rows'}</a> for {batch.customerName},
+				<a href="/intake/{batch.id}">{counted(batch.open, 'row')}</a> for {batch.customerName},
 				<span class="quiet">taken in by {batch.takenBy}, <When at={batch.takenAt} /></span>
 			</li>
 		{/each}

@@ -12,6 +12,7 @@
 </script>
 
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { Button, Modal } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 
@@ -42,7 +43,7 @@
 			<b
 				>{confirmation.sites.length === 1
 					? 'It interrupts one site:'
-					: `It interrupts ${confirmation.sites.length} sites:`}</b
+					: `It interrupts ${counted(confirmation.sites.length, 'site')}:`}</b
 			>
 			{confirmation.sites.slice(0, 12).join(', ')}{#if confirmation.sites.length > 12}
 				and {confirmation.sites.length - 12} more{/if}

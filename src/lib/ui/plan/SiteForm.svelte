@@ -81,7 +81,7 @@
 		></label
 	>
 	<label class="w-52"
-		>Appointment, its time <input
+		>Appointment, in the site’s time <input
 			name="appointment"
 			class="field mono"
 			value={begun.appointment}

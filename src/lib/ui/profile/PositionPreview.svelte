@@ -79,7 +79,8 @@
 	{#if mayDo('see profiles')}<a href="/profiles/{preview.profileId}">{preview.profileName}</a
 		>{:else}{preview.profileName}{/if}, revision {preview.revisionNumber ?? '–'}{#if preview.targetVersion},
 		firmware {preview.targetVersion}{/if}{#if preview.modelName},
-		{preview.isBound ? 'for' : 'as on'} a {preview.modelName}{/if}
+		{preview.isBound ? 'for model' : 'as model'}
+		{preview.modelName}{preview.isBound ? '' : ' would get it'}{/if}
 	·
 	<a href="/positions/{positionId}/preview">Compare</a>{#if preview.isBound && mayDo('edit profiles')}&nbsp;· <a
 			href="/profiles/parts/from-text?position={positionId}">Make a part of it</a

@@ -69,7 +69,7 @@
 	<div class="origin" id="origin-of-line" aria-live="polite" data-testid="origin">
 		{#if line}
 			<span class="quiet">Line {at + 1}</span>
-			{#if line.part === null}<span>stands around all parts</span>{:else}
+			{#if line.part === null}<span>from the dialect itself, not from a part</span>{:else}
 				<b>{line.part}</b>
 				<span>line {line.sources.join(', ')}</span>
 				{#each line.fields as field (field)}

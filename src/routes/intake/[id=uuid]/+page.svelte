@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
@@ -21,8 +22,7 @@
 <div class="flex flex-wrap items-baseline gap-5">
 	<h1>Batch for {batch.customerName}</h1>
 	<span class="quiet"
-		>{total}
-		{total === 1 ? 'row' : 'rows'}{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
+		>{counted(total, 'row')}{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
 			at={batch.takenAt}
 		/></span
 	>

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
@@ -80,7 +81,7 @@
 			</table>
 		</div>
 		<Button type="submit" size="sm" class="mt-3" disabled={chosen.length === 0}
-			>Bind {chosen.length} {chosen.length === 1 ? 'unit' : 'units'}</Button
+			>Bind {counted(chosen.length, 'unit')}</Button
 		>
 	</form>
 {/if}

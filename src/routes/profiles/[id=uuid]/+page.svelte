@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
@@ -124,7 +125,10 @@
 <h1>{data.profile.name}</h1>
 <p class="quiet mt-1">
 	For positions that are a {data.profile.roleName} ·
-	<a href="/values?profile={data.profile.id}">{data.profile.positions} positions follow it</a> ·
+	<a href="/values?profile={data.profile.id}"
+		>{counted(data.profile.positions, 'position follows it', 'positions follow it')}</a
+	>
+	·
 	<RecordsOf what="this profile" id={data.profile.id} />
 </p>
 <FormWords {form} />

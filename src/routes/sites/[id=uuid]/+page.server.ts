@@ -1,3 +1,4 @@
+import { counted } from '$core/text';
 import { error, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { unitsFor } from '$lib/server/intake';
@@ -128,7 +129,7 @@ export const actions: Actions = {
 	}),
 	copy: formAction(v.object({ to: oneId('Choose a site.') }), {
 		act: ({ to }, actor, event) => copySetUp(event.params.id!, [to], actor),
-		said: ({ changes }) => `Copied: ${changes} changes. Nothing was sent to any unit.`
+		said: ({ changes }) => `Copied: ${counted(changes, 'change')}. Nothing was sent to any unit.`
 	}),
 	follow: formAction(
 		v.object({ position: oneId('Choose a position.'), profile: oneId('Choose a profile.') }),

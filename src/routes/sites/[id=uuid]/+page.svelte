@@ -77,7 +77,7 @@
 				<button class="link">Labels</button>
 			</form>{/if}
 	{/if}
-	{#if mayPlan}<a href="?change">Change its facts</a>
+	{#if mayPlan}<a href="?change">Edit the site</a>
 		<a href="?copy">Copy its set-up to another site</a>
 		<a href="/sites/patterns/new?from={site.id}">Make a pattern of it</a>{/if}
 	{#if data.pattern}<span class="quiet"

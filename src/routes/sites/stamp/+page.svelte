@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { Button } from 'flowbite-svelte';
 	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
@@ -119,8 +120,7 @@
 {#if shown}
 	<section class="mt-5" aria-label={stamped ? 'What was stamped' : 'What stamping would do'}>
 		<h2>
-			{#if stamped}{stamped.created}
-				{stamped.created === 1 ? 'site is' : 'sites are'} stamped{stamped.changed > 0
+			{#if stamped}{counted(stamped.created, 'site is', 'sites are')} stamped{stamped.changed > 0
 					? `, ${stamped.changed} changed`
 					: ''}{stamped.allotted > 0 ? `; ${stamped.allotted} values came from pools` : ''}
 			{:else}{shown.created} new, {count('differs')} that stand and differ, {count('same')} as they are,
@@ -147,8 +147,7 @@
 				{#if compared.allot}<input type="hidden" name="allot" value="on" />{/if}
 				<div class="flex flex-wrap items-center gap-4">
 					<Button type="submit" size="sm" disabled={toDo === 0 || working}
-						>{#if working}Stamping …{:else}Stamp {compared.created}
-							{compared.created === 1 ? 'site' : 'sites'}{compared.changed > 0
+						>{#if working}Stamping …{:else}Stamp {counted(compared.created, 'site')}{compared.changed > 0
 								? ` and change ${compared.changed}`
 								: ''}{/if}</Button
 					>

@@ -1,3 +1,4 @@
+import { counted } from '$core/text';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { describeChange } from '$core/plan';
@@ -52,7 +53,7 @@ export const actions: Actions = {
 	follow: formAction(v.object({ site: manyIds('Choose a site first.') }), {
 		act: ({ site }, actor, event) => letFollow(event.params.id!, site, actor),
 		said: ({ sites, changes }) =>
-			`${sites} ${sites === 1 ? 'site follows' : 'sites follow'} it now: ${changes} changes. Nothing was sent to any unit.`
+			`${counted(sites, 'site follows', 'sites follow')} it now: ${counted(changes, 'change')}. Nothing was sent to any unit.`
 	}),
 	remove: formAction(v.object({}), {
 		act: (_, actor, event) => removePattern(event.params.id!, actor),

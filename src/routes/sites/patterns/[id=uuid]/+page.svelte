@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
 	import { Button } from 'flowbite-svelte';
@@ -24,7 +25,9 @@
 <svelte:head><title>{data.pattern.name} · Limen</title></svelte:head>
 <div class="flex flex-wrap items-baseline gap-5">
 	<h1>{data.pattern.name}</h1>
-	<span class="quiet">site pattern of {customer}; {data.followers.length} sites stamped from it</span>
+	<span class="quiet"
+		>site pattern of {customer}; {counted(data.followers.length, 'site')} stamped from it</span
+	>
 	{#if mayWrite}<a href="/sites/stamp?pattern={data.pattern.id}">Stamp sites from it</a>{/if}
 </div>
 <FormWords {form} />
@@ -92,7 +95,7 @@
 		</div>
 		{#if mayWrite && behind.length > 0}
 			<Button type="submit" size="sm" class="mt-3" disabled={chosen.length === 0}
-				>Let {chosen.length} {chosen.length === 1 ? 'site' : 'sites'} follow</Button
+				>Let {counted(chosen.length, 'site')} follow</Button
 			>
 		{/if}
 	</form>
