@@ -20,7 +20,7 @@ test('from pasted serial numbers to a site that is online, each person doing the
 		);
 		await expect(page.getByRole('heading', { name: /1 of 3 claimed.*2 to mend/ })).toBeVisible();
 		await expect(page.locator('[data-verdict="malformed"]')).toHaveCount(2);
-		await page.getByRole('button', { name: /^Use VTB/ }).click();
+		await page.getByRole('button', { name: `Use ${router.serial}` }).click();
 		await expect(page.getByLabel(/^Units, one a line/)).toHaveValue(`${lineOf(router)}\nnonsense`);
 		await page.getByRole('button', { name: 'Claim 2 lines' }).click();
 		await expect(page.getByRole('heading', { name: /2 of 3 claimed.*1 to mend/ })).toBeVisible();

@@ -115,6 +115,8 @@ export async function openPosition(page: Page, site: string, position: string): 
 		.filter({ hasText: position })
 		.getByRole('link')
 		.click();
+	// A site's page may show this position before it was asked for: what is told there goes when the link is followed
+	await expect(page).toHaveURL(/position=/);
 	await expect(page.getByRole('heading', { name: new RegExp(position) })).toBeVisible();
 }
 

@@ -45,7 +45,7 @@
 	<input
 		bind:value={typed}
 		type="search"
-		class="mono w-64 rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
+		class="mono w-80 rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
 		placeholder="Scan, or any part of it"
 		aria-label="Serial number or MAC address, or a part of it"
 		autocomplete="off"
