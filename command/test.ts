@@ -1,4 +1,4 @@
-import { spawn } from 'node:child_process';
+import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { readSettings, type Settings } from '../src/lib/server/settings';
@@ -71,6 +71,7 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 	const tally: Tally = { passed: 0, failed: 0 };
 	let cluster: Settings | undefined;
 	const end = async (code: number) => {
+		endRunning();
 		await stopPrograms();
 		if (cluster) stopCluster(cluster);
 		process.exit(code);
@@ -229,10 +230,30 @@ function whatWasShown(): string[] {
 	});
 }
 
+/** What runs now: it ends with this command, whatever ends that. */
+const running = new Set<ChildProcess>();
+
 function run(command: readonly string[], environment: Record<string, string>): Promise<number> {
 	const child = spawn(command[0]!, command.slice(1), {
 		stdio: ['ignore', 'inherit', 'inherit'],
-		env: { ...process.env, ...environment }
+		env: { ...process.env, ...environment },
+		// A group of its own, so that what it starts can be ended with it
+		detached: true
 	});
-	return new Promise((resolvePromise) => child.once('exit', (code) => resolvePromise(code ?? 1)));
+	running.add(child);
+	return new Promise((resolvePromise) =>
+		child.once('exit', (code) => {
+			running.delete(child);
+			resolvePromise(code ?? 1);
+		})
+	);
+}
+
+function endRunning(): void {
+	for (const { pid } of running)
+		try {
+			process.kill(-pid!, 'SIGTERM');
+		} catch {
+			// It has ended by itself
+		}
 }
