@@ -5,7 +5,8 @@ import { v7 as uuid } from 'uuid';
 import { database, runAs } from '../../src/lib/server/database';
 import { removeRule } from '../../src/lib/server/onboarding';
 import { ACTOR, boundUnit, get, newPerson, newUnit, report, type TestPerson, unwalled } from './making';
-import { nothing, thingsOf, tokenFor, WALK, type Ids } from './walk';
+import { nothing, thingsOf, tokenFor, type Ids } from './things';
+import { WALK } from './walk';
 
 /**
  * Walks every page, action, endpoint, stream and download of the application as a member of one customer,

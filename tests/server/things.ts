@@ -1,0 +1,181 @@
+import { v7 as uuid } from 'uuid';
+import { claimBatch } from '../../src/lib/server/intake';
+import { saveRule } from '../../src/lib/server/onboarding';
+import { createPool, importUsed, savePattern } from '../../src/lib/server/plan';
+import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
+import {
+	ACTOR,
+	anAdministrator,
+	boundUnit,
+	customerId,
+	doneBy,
+	invoke,
+	lineOf,
+	newLabel,
+	newUnit,
+	openPosition,
+	report,
+	type TestPerson,
+	unwalled
+} from './making';
+
+/** The ids a request can ask by; the same shape for theirs and for nothing. */
+export interface Ids {
+	readonly customer: string;
+	readonly site: string;
+	readonly position: string;
+	readonly unit: string;
+	readonly run: string;
+	readonly batch: string;
+	readonly serial: string;
+	readonly session: string;
+	readonly person: string;
+	readonly token: string;
+	readonly pool: string;
+	readonly allotment: string;
+	readonly caller: string;
+	readonly pattern: string;
+	readonly photo: string;
+	readonly rule: string;
+	readonly proposed: string;
+}
+
+export const firstOf = async (table: string): Promise<string> =>
+	(await unwalled()(table).orderBy('name').first('id')).id;
+
+/** Ids of nothing at all. */
+export const nothing = (): Ids => ({
+	customer: uuid(),
+	site: uuid(),
+	position: uuid(),
+	unit: uuid(),
+	run: uuid(),
+	batch: uuid(),
+	serial: newLabel().serial,
+	session: uuid(),
+	person: uuid(),
+	token: uuid(),
+	pool: uuid(),
+	allotment: uuid(),
+	caller: '999999999',
+	pattern: uuid(),
+	photo: uuid(),
+	rule: uuid(),
+	proposed: uuid()
+});
+
+/**
+ * One of everything that a customer can have, made anew and owned by one of its people; with the words in it
+ * that nobody else may ever read.
+ */
+export async function thingsOf(
+	customerName: string,
+	owner: TestPerson
+): Promise<{ ids: Ids; marks: string[] }> {
+	const unit = await boundUnit('gateway', customerName);
+	await report(unit, 'bootstrap-initiated');
+	await report(unit, 'config-error', { message: 'line 1: their words' });
+	await invoke('get-bootstrapping-data', { serial: unit.serial, claimCode: 'WRONGCODE' });
+	const { site_id: site } = await unwalled()('position').where({ id: unit.positionId }).first('site_id');
+	const { name } = await unwalled()('site').where({ id: site }).first('name');
+	const customer = await customerId(customerName);
+	const pool = await createPool(
+		{
+			customerId: customer,
+			name: 'The walk’s pool',
+			field: 'walk_number',
+			scope: 'site',
+			range: { first: 1, last: 9 },
+			policy: 'next-free',
+			warnBelow: 1
+		},
+		ACTOR
+	);
+	if (!pool.ok) throw new Error(pool.problem);
+	await importUsed(pool.done.id, [{ value: '5', label: 'a label of theirs' }], ACTOR);
+	const claimed = await claimBatch(customer, `${lineOf(newLabel())}\nrubbish of theirs`, ACTOR);
+	if (!claimed.ok) throw new Error(claimed.problem);
+	const pattern = await savePattern(
+		customer,
+		{
+			id: null,
+			edit: 0,
+			name: 'a pattern of theirs',
+			note: '',
+			siteValues: {},
+			places: [{ id: null, name: 'a place of theirs', profileId: await firstOf('profile'), values: {} }]
+		},
+		ACTOR
+	);
+	if (!pattern.ok) throw new Error(pattern.problem);
+	const photo = uuid();
+	await unwalled()('day_entry').insert({
+		id: photo,
+		person_id: owner.id,
+		customer_id: customer,
+		site_id: site,
+		kind: 'photo',
+		photo: Buffer.from([0xff, 0xd8, 0xff]),
+		done_at: new Date(),
+		outcome: 'done'
+	});
+	const rule = await saveRule(
+		{ customerId: customer, modelId: 'og-2', roleId: 'gateway', held: true },
+		ACTOR
+	);
+	if (!rule.ok) throw new Error(rule.problem);
+	const proposed = await newUnit('gateway', customerName);
+	await unwalled()('binding_proposal').insert({
+		unit_id: proposed.unitId,
+		position_id: await openPosition('gateway', customerName),
+		rule_id: rule.done.id,
+		customer_id: customer
+	});
+	const ids: Ids = {
+		rule: rule.done.id,
+		proposed: proposed.unitId,
+		pattern: pattern.done.id,
+		photo,
+		customer,
+		site,
+		position: unit.positionId,
+		unit: unit.unitId,
+		run: unit.runId,
+		batch: claimed.done.batchId,
+		serial: unit.serial,
+		pool: pool.done.id,
+		allotment: (await unwalled()('allotment').where({ pool_id: pool.done.id }).first('id')).id,
+		caller: String((await unwalled()('caller').where({ serial: unit.serial }).first('id')).id),
+		session: owner.sessionId,
+		person: owner.id,
+		token:
+			(await unwalled()('service_token').where('name', 'like', `%${customerName}%`).first('id'))?.id ?? uuid()
+	};
+	const marks = [
+		customerName,
+		name,
+		unit.serial,
+		unit.mac,
+		'their words',
+		'rubbish of theirs',
+		'a label of theirs',
+		owner.email,
+		'tendon-maple-sky',
+		'a pattern of theirs',
+		'a place of theirs'
+	];
+	return { ids, marks };
+}
+
+/** A token that may do everything that tokens may, for one customer. */
+export async function tokenFor(customer: string): Promise<string> {
+	const wanted = {
+		name: `walk of ${customer} ${uuid()}`,
+		acts: TOKEN_ACTS,
+		customers: [await customerId(customer)],
+		days: 1
+	};
+	const act = await doneBy(await anAdministrator(), (actor) => createToken(wanted, actor));
+	if (!act.ok) throw new Error(act.problem);
+	return act.done.token;
+}
