@@ -99,8 +99,9 @@ export function fieldsOf(form: FormData): Record<string, FormDataEntryValue | Fo
 
 /** A field that names one thing. */
 export const oneId = (missing: string) => v.pipe(v.string(missing), v.uuid(missing));
-/** A field that names any number of things, once each or more. */
-export const manyIds = (missing: string) =>
+const MOST_NAMED = 2000;
+/** A field that names one thing or more; each may be an act of its own, so there is a limit. */
+export const manyIds = (missing: string, most = MOST_NAMED) =>
 	v.pipe(
 		v.union(
 			[
@@ -112,14 +113,15 @@ export const manyIds = (missing: string) =>
 			],
 			missing
 		),
-		v.minLength(1, missing)
+		v.minLength(1, missing),
+		v.maxLength(most, `At most ${most.toLocaleString('en')} at once. Nothing was changed.`)
 	);
 
 /** Which state of a thing the form was made from, so that nobody overwrites what somebody else changed meanwhile. */
 export const editNumber = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number));
 
 const INCOMPLETE = 'The form is not complete. Load the page again and try once more.';
-/** Valibot's own words are for programmers: they are told when a schema has none. */
+/** Where a schema has no words of its own Valibot's stand, which are for programmers. */
 const wordsOf = (message: string): string => (message.startsWith('Invalid ') ? INCOMPLETE : message);
 
 function misread(

@@ -39,7 +39,8 @@ export const chosenSchema = (name: string, missing: string) =>
 				v.transform(({ all }): Chosen => ({ everythingAt: all }))
 			),
 			v.pipe(
-				v.object({ [name]: manyIds(missing) }),
+				// How many are too many is said by the act, which also counts everything that a list has
+				v.object({ [name]: manyIds(missing, Infinity) }),
 				v.transform((fields): Chosen => ({ ids: fields[name]! }))
 			)
 		],

@@ -50,7 +50,7 @@ export const actions: Actions = {
 			savePattern(customer, { ...pattern, id: event.params.id! }, actor),
 		said: 'The pattern is saved. Choose below which sites follow it.'
 	}),
-	follow: formAction(v.object({ site: manyIds('Choose a site first.') }), {
+	follow: formAction(v.object({ site: manyIds('Choose a site first.', 20_000) }), {
 		act: ({ site }, actor, event) => letFollow(event.params.id!, site, actor),
 		said: ({ sites, changes }) =>
 			`${counted(sites, 'site follows', 'sites follow')} it now: ${counted(changes, 'change')}. Nothing was sent to any unit.`
