@@ -259,8 +259,8 @@
 			<Button size="xs" color="alternative" onclick={() => sheet?.undo()}>Undo</Button>
 			<Button size="xs" color="alternative" onclick={() => sheet?.redo()}>Do again</Button>
 			<span class="quiet"
-				>Arrows move, Shift chooses, typing replaces, Enter opens. Ctrl with C, V, D, Z, Y; Ctrl+Shift+D
-				counts on.</span
+				>Arrows move, Shift chooses, typing replaces, Enter opens. Ctrl with C, V, D, Z, Y; Ctrl+Shift+D fills
+				the series.</span
 			>
 		</div>{/if}
 	<div class="mt-2">

@@ -340,10 +340,9 @@
 			{#each data.coverage as model (model.modelId)}
 				<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
 					<b>{model.modelName}</b>
-					{#if model.gaps.length === 0}served{:else}<span class="quiet">{model.gaps[0]}</span
-						>{#if model.gaps.length > 1}<span class="quiet">
-								And {model.gaps.length - 1} more.</span
-							>{/if}{/if}
+					{#if model.gaps.length === 0}served{:else}<span class="quiet"
+							>{model.gaps[0]}{model.gaps.length > 1 ? ` And ${model.gaps.length - 1} more.` : ''}</span
+						>{/if}
 				</li>
 			{/each}
 		</ul>
