@@ -11,6 +11,17 @@ module.exports = {
 			{ dependencyTypes: ['core'] },
 			'Core runs in browser, worker and server alike.'
 		),
+		rule(
+			'rooms-have-one-door',
+			{ path: '^src/(core|lib/server|lib/ui)/([^/]+)/', pathNot: '^src/lib/server/threads/worker\\.ts$' },
+			{ path: '^src/(core|lib/server|lib/ui)/[^/]+/', pathNot: ['^src/$1/$2/', '/index\\.ts$'] },
+			'Nothing imports past another folder’s index. (A thread takes only what it computes with.)'
+		),
+		rule(
+			'rooms-have-one-door-for-pages',
+			{ path: '^src/(routes/|hooks|lib/server/[^/]+\\.ts$)' },
+			{ path: '^src/(core|lib/server|lib/ui)/[^/]+/', pathNot: '/index\\.ts$' }
+		),
 		rule('lib-below-routes', { path: '^src/lib' }, { path: '^src/routes' }),
 		rule('ui-without-server', { path: '^src/lib/ui' }, { path: '^src/lib/server' }),
 		rule('server-without-ui', { path: '^src/lib/server' }, { path: '^src/lib/ui' }),

@@ -1,10 +1,13 @@
 import { defineConfig } from '@playwright/test';
 import { CHROMIUM, CHROMIUM_ARGUMENTS } from './command/packages';
 
+/** What one run leaves behind; several run beside each other. */
+const STATE = process.env.LIMEN_STATE_DIR ?? '.limen/test';
+
 export default defineConfig({
 	testDir: 'tests/e2e',
 	testMatch: '*.spec.ts',
-	outputDir: '.limen/test/browser',
+	outputDir: `${STATE}/shown`,
 	// How long a test waits for what must happen: only a fault reaches it, however busy the machine is
 	timeout: 600_000,
 	expect: { timeout: 120_000 },
@@ -16,7 +19,7 @@ export default defineConfig({
 		{
 			name: 'browser',
 			dependencies: ['people come in'],
-			use: { storageState: '.limen/test/administrator.json' }
+			use: { storageState: `${STATE}/administrator.json` }
 		}
 	],
 	use: {

@@ -5,7 +5,7 @@ import { vitePreprocess } from '@sveltejs/vite-plugin-svelte';
 export default {
 	preprocess: vitePreprocess(),
 	kit: {
-		adapter: adapter({ precompress: false }),
+		adapter: adapter({ precompress: true }),
 		csp: {
 			mode: 'nonce',
 			directives: {

@@ -4,6 +4,12 @@ import { defineConfig } from 'vite';
 
 export default defineConfig({
 	plugins: [tailwindcss(), sveltekit()],
-	build: { chunkSizeWarningLimit: 1200 },
+	build: {
+		chunkSizeWarningLimit: 1200,
+		// A page takes of the interface's rooms only what it uses: importing one has no effect of its own
+		rolldownOptions: {
+			treeshake: { moduleSideEffects: [{ test: /\/src\/(lib\/ui|core)\/.*(?<!\.css)$/, sideEffects: false }] }
+		}
+	},
 	ssr: { external: ['ssh2', 'pg', 'knex'] }
 });

@@ -8,6 +8,8 @@ import { currentSettings } from '../src/lib/server/settings';
 import { benchAttacks } from './attacks';
 import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
+import { benchConnections, benchEnqueue } from './connections';
+import { benchFirstView } from './first-view';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
 import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
@@ -19,7 +21,10 @@ const BENCHMARKS = {
 	allotment: benchAllotment,
 	intake: benchIntake,
 	storm: benchStorm,
+	connections: benchConnections,
+	enqueue: benchEnqueue,
 	screen: benchScreen,
+	'first-view': benchFirstView,
 	walls: benchWalls,
 	sheet: benchSheet,
 	impact: benchImpact,

@@ -14,7 +14,8 @@ const reportUrl = () => `${base()}/restconf/operations/ietf-sztp-bootstrap-serve
 const said = (type: string, message: string) =>
 	JSON.stringify({ [INPUT]: { 'progress-type': type, message } });
 
-async function pageOf(browser: Browser, customerId: string): Promise<BrowserContext> {
+/** A browser of an administrator who looks at one customer. */
+export async function pageOf(browser: Browser, customerId: string): Promise<BrowserContext> {
 	const context = await browser.newContext({ viewport: { width: 1280, height: 800 } });
 	await context.addCookies([
 		{ name: 'customer', value: customerId, url: base() },
@@ -127,10 +128,10 @@ async function interactive(browser: Browser, few: string, many: string): Promise
 				undefined,
 				{ polling: 'raf' }
 			);
-			await page.focus('[data-live]');
+			await page.focus('[data-live] [role=table]');
 			await page.keyboard.press('j');
 			await page.waitForFunction(
-				() => document.querySelectorAll('[data-run]')[1]?.classList.contains('chosen'),
+				() => document.querySelectorAll('[data-run]')[1]?.classList.contains('active'),
 				undefined,
 				{ polling: 'raf' }
 			);

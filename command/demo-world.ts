@@ -7,7 +7,7 @@ import * as v from 'valibot';
 import { database, runAs } from '../src/lib/server/database';
 import { findImage, uploadImage } from '../src/lib/server/firmware';
 import { claimBatch } from '../src/lib/server/intake';
-import { bindUnit } from '../src/lib/server/onboarding';
+import { bindUnit } from '../src/lib/server/binding';
 import { hashPassword } from '../src/lib/server/people/passwords';
 import {
 	createPool,
@@ -55,6 +55,8 @@ export async function loadPlan(): Promise<number> {
 			timeZone: row['time zone'],
 			contact: row.contact,
 			uplink: row.uplink,
+			sim: row.sim ?? '',
+			apn: row.apn ?? '',
 			values: JSON.parse(row.values || '{}'),
 			appointment: row.appointment || null
 		})),

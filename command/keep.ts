@@ -12,7 +12,7 @@ import {
 import { join, resolve } from 'node:path';
 import knexFactory from 'knex';
 import pg from 'pg';
-import { databaseName, ownerUrl } from '../src/lib/server/database';
+import { databaseName, JOBS_SCHEMA, ownerUrl } from '../src/lib/server/database';
 import { addSecretKey, secretKeyId } from '../src/lib/server/keys';
 import { readHead, writeHead, type Head } from '../src/lib/server/ledger';
 import { currentSettings, type Settings } from '../src/lib/server/settings';
@@ -70,6 +70,8 @@ export async function backup([folder]: readonly string[]): Promise<void> {
 		writeFileSync(join(target, 'ledger-head.txt'), `${await withOwner(settings, currentHead)}\n`);
 		runOnDatabase('pg_dump', ownerUrl(settings), [
 			'--format=custom',
+			// What waits in the queue is found anew from the tables
+			`--exclude-schema=${JOBS_SCHEMA}`,
 			'--file',
 			join(target, 'database.dump')
 		]);

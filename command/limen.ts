@@ -6,7 +6,7 @@ import { currentSettings, publicUrl, type Settings } from '../src/lib/server/set
 import { firstAdministratorLink } from '../src/lib/server/people';
 import { build, buildPrograms } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
-import { actAlwaysAs, databaseUrl, SETUP } from '../src/lib/server/database';
+import { actAlwaysAs, databaseUrl, jobsUrl, SETUP } from '../src/lib/server/database';
 import {
 	DEMO_PASSWORD,
 	loadImages,
@@ -80,6 +80,9 @@ export async function dev(): Promise<void> {
 	});
 }
 
+/** Vite bundles every package before it answers the first request: on a busy machine that takes minutes. */
+const BUNDLING_MS = 300_000;
+
 /** The application under Vite's development server. */
 async function startDevelopment(settings: Settings): Promise<ChildProcess> {
 	let said = '';
@@ -103,7 +106,7 @@ async function startDevelopment(settings: Settings): Promise<ChildProcess> {
 			process.stdout.write(text);
 		}
 	);
-	await whenReady(child, 'application', publicUrl(settings), () => said);
+	await whenReady(child, 'application', publicUrl(settings), () => said, BUNDLING_MS);
 	return child;
 }
 
@@ -145,7 +148,8 @@ async function prepare(settings: Settings): Promise<void> {
 /** The application gets its own way into the database, and never the owner's. */
 const applicationOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_DATABASE_URL: undefined,
-	LIMEN_DATABASE_APPLICATION_URL: databaseUrl(settings)
+	LIMEN_DATABASE_APPLICATION_URL: databaseUrl(settings),
+	LIMEN_DATABASE_JOBS_URL: jobsUrl(settings)
 });
 
 /** What the demo's DHCP server calls the bootstrap server. */

@@ -4,6 +4,8 @@ import { Problem } from './problem';
 /** The processes that this one started, and only those. */
 const children = new Map<ChildProcess, string>();
 const STOP_MS = 8_000;
+/** A question that gets no answer for so long is asked anew; asked too often, it adds to the load it waits for. */
+const ANSWER_MS = 10_000;
 
 /** Starts a program of ours; `lines` sees what it prints. In a group of its own, so that Ctrl-C reaches it through us alone. */
 export function startProgram(
@@ -37,7 +39,7 @@ export async function whenReady(
 	while (Date.now() < until) {
 		if (child.exitCode !== null || child.signalCode !== null)
 			throw new Problem(`The ${name} ended while it started:\n${said()}`);
-		const answered = await fetch(url, { signal: AbortSignal.timeout(2_000) }).then(
+		const answered = await fetch(url, { signal: AbortSignal.timeout(ANSWER_MS) }).then(
 			() => true,
 			() => false
 		);

@@ -20,6 +20,8 @@ interface Wanted {
 	readonly minutes: string | null;
 	wants(part: string): boolean;
 }
+/** One thing to run beside others. */
+type Task = () => Promise<void>;
 
 const FOLDER = resolve('.limen/test');
 const NPX = ['npx', '--no-install'];
@@ -34,6 +36,10 @@ const SERVER: Record<string, string[]> = {
 	hostile: ['tests/server/world.ts', 'tests/hostile/*.spec.ts'],
 	installation: ['tests/installation/*.spec.ts']
 };
+/** The browser's tests are the longest: in so many halves, each with a world of its own. */
+const BROWSER_SHARDS = 2;
+/** As many things at a time as the machine has cores. */
+const LANES = 2;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
 /** What `./limen test long` adds: too slow for every change. */
 const LONG = { hostileMinutes: '4' };
@@ -62,7 +68,7 @@ function read(parameters: readonly string[]): Wanted & { readonly long: boolean 
 
 /**
  * Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. Two things at a time,
- * for two cores: the checks beside the build, the server's tests beside the browser's.
+ * for two cores: the checks beside the build, then what needs the application in two lanes.
  */
 export async function test(parameters: readonly string[] = []): Promise<void> {
 	const wanted = read(parameters);
@@ -85,10 +91,7 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 			cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
 			await startCluster(cluster, { fleeting: true });
 			if (wanted.wants('browser')) needChromium();
-			await together([
-				serverParts(cluster, wanted, tally),
-				wanted.wants('browser') ? browser(cluster, wanted, tally) : null
-			]);
+			await inLanes(againstApplication(cluster, wanted, tally));
 		}
 	} catch (error) {
 		console.error(error);
@@ -106,6 +109,33 @@ async function together(lanes: readonly (Promise<unknown> | null)[]): Promise<vo
 	if (broken) throw broken.reason;
 }
 
+/** Every lane takes what is next, so that none stands idle while another has a long row before it. */
+async function inLanes(tasks: readonly Task[]): Promise<void> {
+	const left = [...tasks];
+	const lane = async () => {
+		for (let task = left.shift(); task; task = left.shift()) await task();
+	};
+	await together(Array.from({ length: LANES }, lane));
+}
+
+/** The longest first. */
+function againstApplication(cluster: Settings, wanted: Wanted, tally: Tally): Task[] {
+	const server = (name: string) =>
+		wanted.wants(name) ? [() => serverPart(name, cluster, wanted, tally)] : [];
+	const shards = wanted.only.length > 0 ? 1 : BROWSER_SHARDS;
+	const [first, ...others] = wanted.wants('browser')
+		? Array.from({ length: shards }, (_, at) => () => browser(cluster, wanted, tally, at + 1, shards))
+		: [];
+	return [
+		...(first ? [first] : []),
+		...server('server'),
+		...others,
+		...Object.keys(SERVER)
+			.filter((name) => name !== 'server')
+			.flatMap(server)
+	];
+}
+
 async function checks({ wants, only }: Wanted, tally: Tally): Promise<void> {
 	for (const [name, command] of Object.entries(CHECKS).filter(([name]) => wants(name))) {
 		const passed = (await run(command, {})) === 0;
@@ -115,17 +145,21 @@ async function checks({ wants, only }: Wanted, tally: Tally): Promise<void> {
 	if (wants('unit')) await mocha('unit', [...only, 'src/**/*.spec.ts'], {}, tally);
 }
 
-async function serverParts(cluster: Settings, { wants, only, minutes }: Wanted, tally: Tally): Promise<void> {
-	for (const [name, files] of Object.entries(SERVER).filter(([name]) => wants(name)))
-		await mocha(
-			name,
-			[...only, ...files],
-			{
-				...(await surroundings(cluster, `${name}_tests`)),
-				...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes })
-			},
-			tally
-		);
+async function serverPart(
+	name: string,
+	cluster: Settings,
+	{ only, minutes }: Wanted,
+	tally: Tally
+): Promise<void> {
+	await mocha(
+		name,
+		[...only, ...SERVER[name]!],
+		{
+			...(await surroundings(cluster, `${name}_tests`)),
+			...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes })
+		},
+		tally
+	);
 }
 
 /** Ports, state and a database of their own, so that tests disturb nothing that runs here. */
@@ -178,8 +212,16 @@ async function mocha(
 	say(`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests`);
 }
 
-async function browser(cluster: Settings, { only }: Wanted, tally: Tally): Promise<void> {
-	const environment = await surroundings(cluster, 'browser_tests');
+/** One shard of the browser's tests, in a world of its own. */
+async function browser(
+	cluster: Settings,
+	{ only }: Wanted,
+	tally: Tally,
+	shard: number,
+	shards: number
+): Promise<void> {
+	const name = `browser_${shard}`;
+	const environment = await surroundings(cluster, `${name}_tests`);
 	let said = '';
 	const world = startProgram(
 		'browser world',
@@ -187,19 +229,20 @@ async function browser(cluster: Settings, { only }: Wanted, tally: Tally): Promi
 		environment,
 		(text) => (said = (said + text).slice(-4000))
 	);
-	await whenReady(
-		world,
-		'browser world',
-		`http://127.0.0.1:${environment.LIMEN_YARD_PORT}/`,
-		() => said,
-		240_000
-	);
-	const report = join(FOLDER, 'browser.json');
+	const yard = `http://127.0.0.1:${environment.LIMEN_YARD_PORT}/`;
+	await whenReady(world, 'browser world', yard, () => said, 240_000);
+	const report = join(FOLDER, `${name}.json`);
 	rmSync(report, { force: true });
-	const code = await run([...NPX, 'playwright', 'test', ...only], {
-		...environment,
-		PLAYWRIGHT_JSON_OUTPUT_NAME: report
-	});
+	const command = [
+		...NPX,
+		'playwright',
+		'test',
+		`--shard=${shard}/${shards}`,
+		'--pass-with-no-tests',
+		...only
+	];
+	const code = await run(command, { ...environment, PLAYWRIGHT_JSON_OUTPUT_NAME: report });
+	world.kill('SIGTERM');
 	const stats = existsSync(report)
 		? (
 				JSON.parse(readFileSync(report, 'utf8')) as {
@@ -210,16 +253,16 @@ async function browser(cluster: Settings, { only }: Wanted, tally: Tally): Promi
 	tally.passed += stats.expected;
 	tally.failed += stats.unexpected + stats.flaky || (code === 0 ? 0 : 1);
 	if (code !== 0) {
-		writeFileSync(join(FOLDER, 'browser-world.log'), said);
+		writeFileSync(join(FOLDER, `${name}-world.log`), said);
 		console.error(said);
-		for (const words of whatWasShown()) console.error(words);
+		for (const words of whatWasShown(environment.LIMEN_STATE_DIR!)) console.error(words);
 	}
 	say(`${code === 0 ? 'passed' : 'FAILED'}: ${stats.expected} browser tests`);
 }
 
 /** What the pages of failed tests showed at their end: titles, outcomes and problems. */
-function whatWasShown(): string[] {
-	const results = join(FOLDER, 'browser');
+function whatWasShown(state: string): string[] {
+	const results = join(state, 'shown');
 	const folders = existsSync(results) ? readdirSync(results) : [];
 	return folders.flatMap((name) => {
 		const path = join(results, name, 'error-context.md');

@@ -1,14 +1,10 @@
 import { randomUUID } from 'node:crypto';
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { may } from '$core/people';
-import { checkKeys, closeDatabase, runAs } from '$lib/server/database';
-import { startRegistries, stopRegistries } from '$lib/server/intake';
-import { startAnchoring, stopAnchoring } from '$lib/server/ledger/anchor';
-import { startHub, stopHub } from '$lib/server/live';
+import { runAs } from '$lib/server/database';
+import { beginLife, endLife } from '$lib/server/life';
 import { log } from '$lib/server/log';
-import { startMail, stopMail } from '$lib/server/mail';
-import { countRequest, startMetrics, stopMetrics } from '$lib/server/metrics';
-import { startCallHome, stopCallHome } from '$lib/server/onboarding';
+import { countRequest } from '$lib/server/metrics';
 import { admit, gateOf } from '$lib/server/people';
 import {
 	databaseAway,
@@ -23,21 +19,8 @@ import {
 } from '$lib/server/refusal';
 
 export const init: ServerInit = async () => {
-	await checkKeys();
-	await startHub();
-	await startCallHome();
-	await startMetrics();
-	startMail();
-	startAnchoring();
-	startRegistries();
-	process.once('sveltekit:shutdown', () => {
-		stopCallHome();
-		stopMail();
-		stopAnchoring();
-		stopRegistries();
-		stopMetrics();
-		void stopHub().then(closeDatabase);
-	});
+	await beginLife();
+	process.once('sveltekit:shutdown', () => void endLife());
 };
 
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;

@@ -3,13 +3,14 @@
 import { build, files, version } from '$service-worker';
 
 /**
- * Lets a technician's day open without signal. Only that page and what it is made of are kept, nothing else
- * of the application; the network goes first, and what is kept is shown when it does not answer.
+ * Lets a technician's day open without signal. Only that page and what it is made of are kept, and a page that
+ * says what the others need;  the network goes first, and what is kept is shown when it does not answer.
  */
 const worker = self as unknown as ServiceWorkerGlobalScope;
 const MADE_OF = `limen-${version}`;
 const PAGES = 'limen-day-page';
 const PAGE = '/day';
+const NO_SIGNAL = '/no-signal.html';
 const PATIENCE_MS = 4_000;
 
 worker.addEventListener('install', (event) => {
@@ -40,6 +41,7 @@ worker.addEventListener('fetch', (event) => {
 	if (request.method !== 'GET' || url.origin !== worker.location.origin) return;
 	if (build.includes(url.pathname) || files.includes(url.pathname)) event.respondWith(fromKept(request));
 	else if (request.mode === 'navigate' && url.pathname === PAGE) event.respondWith(page(request));
+	else if (request.mode === 'navigate') event.respondWith(fetch(request).catch(noSignal));
 });
 
 /** A page that was reached by a link within the application came past this worker: it asks to be kept. */
@@ -71,6 +73,10 @@ async function keepPage(request: Request): Promise<Response> {
 async function fromKept(request: Request): Promise<Response> {
 	return (await caches.match(request, { cacheName: MADE_OF, ignoreSearch: true })) ?? fetch(request);
 }
+
+/** Every other page says kindly that it needs signal. */
+const noSignal = async (): Promise<Response> =>
+	(await caches.match(NO_SIGNAL, { cacheName: MADE_OF })) ?? Response.error();
 
 async function page(request: Request): Promise<Response> {
 	try {

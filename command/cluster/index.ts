@@ -1,2 +1,3 @@
 export * from './cluster';
 export * from './migrate';
+export { DATABASE_ROLES } from './roles';

@@ -1,6 +1,3 @@
-import { randomBytes } from 'node:crypto';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import knexFactory, { type Knex } from 'knex';
 import pg from 'pg';
@@ -14,6 +11,8 @@ import {
 import { claimKeyMark, secretKeyId } from '../../src/lib/server/keys';
 import type { Settings } from '../../src/lib/server/settings';
 import { Problem } from '../problem';
+import { makeJobs } from './jobs';
+import { DATABASE_ROLES, letIn, passwordFile } from './roles';
 import { sealAnew } from './seal';
 
 const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
@@ -33,7 +32,9 @@ export async function migrate(settings: Settings, { demo = false } = {}): Promis
 	} finally {
 		await owner.destroy();
 	}
-	if (!settings.LIMEN_DATABASE_APPLICATION_URL) await letApplicationIn(url, applicationPassword(settings));
+	if (!settings.LIMEN_DATABASE_APPLICATION_URL)
+		await letApplicationIn(url, passwordFile(settings, 'application.password'));
+	await makeJobs(url, settings);
 }
 
 /** A database is bound to the keys it was made with, and is a demo from its birth or never. */
@@ -49,35 +50,13 @@ async function registerKeys(owner: Knex, demo: boolean): Promise<void> {
 		});
 }
 
-/** Written before the role has it, so that a kill in between leaves nothing that does not fit. */
-function applicationPassword(settings: Settings): string {
-	const folder = join(settings.LIMEN_STATE_DIR, 'keys');
-	const path = join(folder, 'application.password');
-	mkdirSync(folder, { recursive: true, mode: 0o700 });
-	if (!existsSync(path)) writeFileSync(path, randomBytes(24).toString('base64url'), { mode: 0o600 });
-	return readFileSync(path, 'utf8').trim();
-}
-
-/** The roles are those of migrations 08 and 16. */
-export const DATABASE_ROLES = [
-	'limen_people',
-	'limen_bootstrap',
-	'limen_sign_in',
-	'limen_registry',
-	'limen_setup'
-];
-
 async function letApplicationIn(url: string, password: string): Promise<void> {
 	const client = new pg.Client({ connectionString: url });
 	await client.connect();
 	try {
 		const name = applicationRole(url);
-		const role = client.escapeIdentifier(name);
-		const { rowCount } = await client.query('select from pg_roles where rolname = $1', [name]);
-		await client.query(
-			`${rowCount ? 'alter' : 'create'} role ${role} login noinherit nosuperuser nocreatedb nocreaterole nobypassrls password ${client.escapeLiteral(password)}`
-		);
-		await client.query(`grant ${DATABASE_ROLES.join(', ')} to ${role}`);
+		await letIn(client, name, password);
+		await client.query(`grant ${DATABASE_ROLES.join(', ')} to ${client.escapeIdentifier(name)}`);
 	} finally {
 		await client.end();
 	}

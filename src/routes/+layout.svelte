@@ -1,5 +1,7 @@
 <script lang="ts">
 	import '../app.css';
+	import { ThemeProvider } from 'flowbite-svelte';
+	import { theme } from '$ui/kit';
 	import { clock } from '$ui/marks';
 	import { Shell, Threshold } from '$ui/shell';
 
@@ -10,10 +12,12 @@
 	});
 </script>
 
-{#if data.person}
-	<Shell person={data.person} customers={data.customers} customerId={data.customerId}
-		>{@render children()}</Shell
-	>
-{:else}
-	<Threshold>{@render children()}</Threshold>
-{/if}
+<ThemeProvider {theme}>
+	{#if data.person}
+		<Shell person={data.person} customers={data.customers} customerId={data.customerId} works={data.work}
+			>{@render children()}</Shell
+		>
+	{:else}
+		<Threshold>{@render children()}</Threshold>
+	{/if}
+</ThemeProvider>

@@ -1,18 +1,17 @@
-import { callersAtDoor, likelyPair } from '$lib/server/door';
-import { awayAction } from '$lib/server/door/actions';
+import { callersAtDoor, likelyPair, awayAction } from '$lib/server/door';
 import { countUnbound } from '$lib/server/intake';
+import { adviceOn, arrivals, cameThrough, countNotHeard, notHeard, standingCounts } from '$lib/server/runs';
+import { unreachableUnits } from '$lib/server/connections';
 import {
-	adviceOn,
-	arrivals,
 	bindUnit,
-	cameThrough,
 	countProposals,
 	retryRun,
-	standingCounts,
 	unbindUnit,
-	withWarnings
-} from '$lib/server/onboarding';
-import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
+	withWarnings,
+	bindAction,
+	retryAction,
+	unbindAction
+} from '$lib/server/binding';
 import { maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { readListQuery, SITE_LIST } from '$core/list';
@@ -21,21 +20,26 @@ import type { Actions, PageServerLoad } from './$types';
 const MOST_STUCK = 12;
 const MOST_THROUGH = 8;
 const MOST_DUE = 8;
+const MOST_NOT_HEARD = 8;
 const SOON_MS = 48 * 3_600_000;
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
 	depends('limen:live');
 	const now = Date.now();
-	const [stuck, through, counts, callers, counted, due, unbound, tight] = await Promise.all([
-		arrivals({ customerId: locals.customerId, standing: 'stuck', limit: MOST_STUCK }),
-		cameThrough(locals.customerId, MOST_THROUGH),
-		standingCounts(locals.customerId),
-		callersAtDoor(locals.customerId, 8),
-		siteCounts(locals.customerId, readListQuery(new URLSearchParams(), SITE_LIST)),
-		dueSites(locals.customerId, new Date(now + SOON_MS), MOST_DUE),
-		countUnbound(locals.customerId),
-		maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : []
-	]);
+	const [stuck, through, counts, callers, counted, due, unbound, tight, silent, silentCount, unreachable] =
+		await Promise.all([
+			arrivals({ customerId: locals.customerId, standing: 'stuck', limit: MOST_STUCK }),
+			cameThrough(locals.customerId, MOST_THROUGH),
+			standingCounts(locals.customerId),
+			callersAtDoor(locals.customerId, 8),
+			siteCounts(locals.customerId, readListQuery(new URLSearchParams(), SITE_LIST)),
+			dueSites(locals.customerId, new Date(now + SOON_MS), MOST_DUE),
+			countUnbound(locals.customerId),
+			maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : [],
+			notHeard(locals.customerId, MOST_NOT_HEARD),
+			countNotHeard(locals.customerId),
+			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
+		]);
 	return {
 		stuck: stuck.map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
 		through,
@@ -43,6 +47,9 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		callers: await withWarnings(callers, likelyPair),
 		toApprove: maySee(locals, 'bind', locals.customerId) ? await countProposals(locals.customerId) : 0,
 		unbound,
+		notHeard: silent,
+		notHeardCount: silentCount,
+		unreachable,
 		tight,
 		sitesOnline: counted.online ?? 0,
 		sites: Object.values(counted).reduce((sum, count) => sum + count, 0),

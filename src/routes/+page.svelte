@@ -1,8 +1,10 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
-	import { standingOfRow } from '$ui/arrivals';
+	import { Badge, Button } from 'flowbite-svelte';
+	import { standingWords } from '$core/onboarding';
+	import { counted } from '$core/text';
+	import { RunActions, standingOfRow } from '$ui/arrivals';
+	import { PageHead } from '$ui/kit';
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, siteDayTime, Standing, When } from '$ui/marks';
@@ -16,13 +18,17 @@
 	const under = $derived(data.counts.standings.moving + slow);
 </script>
 
-<svelte:head><title>Today · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Today</h1>
-	{#if mayDo('bind')}<a href="/phone">Bind by phone</a><a href="/day">Your sites, for the phone</a>{/if}
-</div>
+<PageHead title="Today">
+	{#snippet acts()}
+		{#if mayDo('bind')}<Button href="/day" size="sm" color="alternative">Your sites</Button><Button
+				href="/phone"
+				size="sm"
+				color="alternative">Bind by phone</Button
+			>{/if}
+	{/snippet}
+</PageHead>
 
-<ul class="figures mt-3">
+<ul class="figures mt-2">
 	<li>
 		<a href="/arrivals?at=stuck" class="stuck"
 			><b>{stuckCount}</b> {stuckCount === 1 ? 'needs' : 'need'} a person</a
@@ -33,80 +39,106 @@
 				>{slow} of them slow</a
 			>{/if}
 	</li>
+	{#if data.notHeardCount > 0}<li>
+			<a href="/units?standing=not-heard"><b>{data.notHeardCount}</b> not heard</a>
+		</li>{/if}
 	<li><a href="/arrivals?at=waiting"><b>{data.counts.standings.waiting}</b> not heard yet</a></li>
 	<li><a href="/intake#unbound"><b>{data.unbound}</b> claimed, not bound</a></li>
-	{#if data.toApprove > 0}<li>
-			<a href="/intake/rules"
-				><b>{data.toApprove}</b> {data.toApprove === 1 ? 'binding' : 'bindings'} to approve</a
-			>
-		</li>{/if}
 	<li class="through">
 		<a href="/sites?standing=online"><b>{data.sitesOnline}</b> of {data.sites} sites online</a>
 	</li>
 </ul>
 <FormWords {form} />
 
-{#if data.tight.length > 0}<ul class="sheet mt-4 border-l-4 border-l-[var(--amber)] p-3">
-		{#each data.tight as pool (pool.id)}<li>
-				<p>
-					<a href="/addresses/{pool.id}">{pool.name}</a> of {pool.customerName}: {pool.left} left{#if pool.wanting > 0},
-						{pool.wanting} wanted now{/if}
-				</p>
-			</li>{/each}
-	</ul>{/if}
-<div class="columns mt-5">
-	<div>
+<div class="columns mt-4">
+	<section>
 		<h2>Needs a person</h2>
-		{#if data.stuck.length === 0}
-			<p class="sheet mt-2 p-5">
-				Nothing is stuck. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a href="/intake"
-						>Take in units</a
-					>
-					or <a href="/sites">choose a site</a>.{/if}
-			</p>
-		{/if}
-		<ul class="stack mt-2">
+		<ul class="sheet work mt-2" aria-label="Needs a person">
 			{#each data.stuck as arrival (arrival.runId)}
 				{@const standing = standingOfRow(arrival, clock.now)}
-				<li class="sheet p-4" data-serial={arrival.serial}>
-					<div class="flex flex-wrap items-baseline justify-between gap-x-4">
-						<p>
+				<li data-serial={arrival.serial}>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing {standing} word={standingWords(standing, arrival.step)} />
 							<a class="font-bold" href="/sites/{arrival.siteId}?position={arrival.positionId}"
-								>{arrival.siteName}</a
+								>{arrival.siteName} {arrival.positionName}</a
 							>
-							{arrival.positionName} <span class="quiet">· {arrival.customerName}</span>
-						</p>
-						<p>
-							<Standing {standing} word="{standing} at {arrival.step}" />
 							<span class="quiet">for {duration(clock.now - arrival.since)}</span>
 						</p>
+						<p class="mt-0.5">
+							{#if arrival.failureWords}<span class="mono said" title={arrival.failureWords}
+									>{arrival.failureWords}</span
+								>{:else if arrival.wrongCode > 0}It called {counted(arrival.wrongCode, 'time')} with a wrong claim
+								code.{/if}
+							{#if arrival.advice}<span class="quiet">{arrival.advice}</span>{/if}
+						</p>
 					</div>
-					{#if arrival.failureWords}<blockquote
-							class="mono mt-2 whitespace-pre-wrap border-l-2 border-[var(--hairline)] pl-3 text-sm"
-						>
-							{arrival.failureWords}
-						</blockquote>{/if}
-					{#if arrival.wrongCode > 0 && arrival.step === 'bound'}<p class="mt-2">
-							Called {arrival.wrongCode} times with a wrong claim code.
-						</p>{/if}
-					{#if arrival.advice}<p class="mt-2">{arrival.advice}</p>{/if}
-					<div class="mt-3 flex flex-wrap items-center gap-4">
-						{#if arrival.outcome === 'failed' && mayDo('retry', arrival.customerId)}
-							<form method="POST" action="?/retry" use:enhance>
-								<input type="hidden" name="position" value={arrival.positionId} />
-								<Button type="submit" size="sm" class="py-1">Let it try again</Button>
-							</form>
-						{/if}
+					<div class="do">
+						<RunActions {arrival} brief />
 						<a href="/units/{arrival.unitId}">What <Serial serial={arrival.serial} /> said</a>
 					</div>
 				</li>
 			{/each}
+			{#each data.unreachable as unit (unit.id)}<li>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing standing="stuck" word="cannot be reached" />
+							<a class="font-bold" href="/units/{unit.id}"><Serial serial={unit.serial} /></a>
+							<span class="quiet"><When at={unit.at} /></span>
+						</p>
+						<p class="mt-0.5">{unit.words}</p>
+					</div>
+					<p class="do"><a href="/units/{unit.id}">Look at the unit</a></p>
+				</li>{/each}
+			{#each data.notHeard as arrival (arrival.runId)}<li data-serial={arrival.serial}>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing standing="not-heard" word="not heard" />
+							<a class="font-bold" href="/sites/{arrival.siteId}?position={arrival.positionId}"
+								>{arrival.siteName} {arrival.positionName}</a
+							>
+							<span class="quiet">for {duration(clock.now - (arrival.quietSince ?? clock.now))}</span>
+						</p>
+						<p class="quiet mt-0.5">It was online. Has it power, and is its uplink plugged in?</p>
+					</div>
+					<p class="do"><a href="/units/{arrival.unitId}">What <Serial serial={arrival.serial} /> said</a></p>
+				</li>{/each}
+			{#if data.notHeardCount > data.notHeard.length}<li>
+					<p class="what">
+						<a href="/units?standing=not-heard">All {data.notHeardCount} that are not heard</a>
+					</p>
+				</li>{/if}
+			{#if data.toApprove > 0}<li>
+					<p class="what">
+						<a class="font-bold" href="/intake/rules">{counted(data.toApprove, 'binding')} to approve</a>, as
+						your rules for new units propose.
+					</p>
+				</li>{/if}
+			{#each data.tight as pool (pool.id)}<li>
+					<p class="what">
+						<Badge color="yellow">nearly full</Badge>
+						<a class="font-bold" href="/addresses/{pool.id}">{pool.name}</a> of {pool.customerName}: {pool.left}
+						left{#if pool.wanting > 0}, {pool.wanting} wanted now{/if}.
+					</p>
+					<p class="do"><a href="/addresses/{pool.id}">Look at the pool</a></p>
+				</li>{/each}
+			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length === 0}<li
+				>
+					<p class="what">
+						Nothing needs you. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a
+								href="/intake">Take in units</a
+							>
+							or <a href="/sites">choose a site</a>.{/if}
+					</p>
+				</li>{/if}
 		</ul>
 		{#if stuckCount > data.stuck.length}<p class="mt-2">
 				<a href="/arrivals?at=stuck">All {stuckCount}</a>
 			</p>{/if}
-	</div>
-	<div>
+		<h2 class="mt-5">At the door</h2>
+		<Callers callers={data.callers} narrow />
+	</section>
+	<section>
 		<h2>Due</h2>
 		{#if data.due.length === 0}<p class="quiet mt-2">No appointment in the next two days.</p>{/if}
 		<ul class="sheet list mt-2">
@@ -121,7 +153,7 @@
 				</li>
 			{/each}
 		</ul>
-		<h2 class="mt-6">Came through</h2>
+		<h2 class="mt-5">Came through</h2>
 		{#if data.through.length === 0}<p class="quiet mt-2">Nothing yet.</p>{/if}
 		<ul class="sheet list mt-2">
 			{#each data.through as arrival (arrival.runId)}
@@ -131,9 +163,10 @@
 				</li>
 			{/each}
 		</ul>
-		<h2 class="mt-6">At the door</h2>
-		<Callers callers={data.callers} narrow />
-	</div>
+		{#if data.through.length > 0}<p class="mt-2">
+				<a href="/arrivals?at=online">Through in 24 hours</a>, <a href="/arrivals?through=week">this week</a>
+			</p>{/if}
+	</section>
 </div>
 
 <style>
@@ -164,12 +197,33 @@
 	}
 	.columns {
 		display: grid;
-		grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
+		grid-template-columns: minmax(0, 1.5fr) minmax(0, 1fr);
 		gap: 2rem;
 	}
-	.stack {
+	.work li {
 		display: grid;
-		gap: 0.7rem;
+		grid-template-columns: minmax(0, 1fr) auto;
+		gap: 0.4rem 1.2rem;
+		align-items: start;
+		padding: 0.6rem 0.9rem;
+		border-bottom: 1px solid var(--hairline);
+	}
+	.work li:last-child {
+		border: 0;
+	}
+	.work .do {
+		display: flex;
+		flex-direction: column;
+		align-items: end;
+		gap: 0.3rem;
+		text-align: right;
+	}
+	.said {
+		display: block;
+		overflow: hidden;
+		font-size: 0.9rem;
+		white-space: nowrap;
+		text-overflow: ellipsis;
 	}
 	.list li {
 		display: grid;
@@ -185,6 +239,16 @@
 		border: 0;
 	}
 	@media (max-width: 900px) {
+		.work li {
+			grid-template-columns: minmax(0, 1fr);
+		}
+		.work .do {
+			align-items: start;
+			text-align: left;
+		}
+		.said {
+			white-space: normal;
+		}
 		.columns {
 			grid-template-columns: minmax(0, 1fr);
 		}

@@ -65,6 +65,7 @@ const NONE = new Set<string>();
 
 /** What a command line is asked about. */
 interface Device {
+	readonly serial: string;
 	readonly version: string;
 	readonly configuration: string;
 	/** Whether a host answers from where the unit stands. */
@@ -91,6 +92,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: FILTER,
 		answer: answering([
 			[/^print release$/, ({ version }) => `release: ${version}\nbuilt for branch routers\n`],
+			[/^print chassis$/, ({ serial }) => `chassis: ${serial}\n`],
 			[/^print configuration running$/, ({ configuration }) => printed(configuration, 'indented', FILTER)],
 			[
 				/^print reach (\S+)$/,
@@ -107,6 +109,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: RULES,
 		answer: answering([
 			[/^tell release$/, ({ version }) => `running release ${version};\n`],
+			[/^tell chassis$/, ({ serial }) => `serial number ${serial};\n`],
 			[/^tell configuration$/, ({ configuration }) => printed(configuration, 'braced', RULES)],
 			[/^tell reach (\S+)$/, ({ reaches }, host) => `reach ${host} ${reaches(host) ? 'yes' : 'no'};\n`]
 		]),
@@ -119,6 +122,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: NONE,
 		answer: answering([
 			[/^get \/system\/release$/, ({ version }) => `${JSON.stringify(version)}\n`],
+			[/^get \/system\/serial$/, ({ serial }) => `${JSON.stringify(serial)}\n`],
 			[/^get \/configuration$/, ({ configuration }) => printed(configuration, 'json', NONE)],
 			[/^get \/reach\/(\S+)$/, ({ reaches }, host) => `{ "reached": ${reaches(host)} }\n`]
 		]),

@@ -161,6 +161,7 @@ export class Unit {
 					this.flash.hostKey,
 					(command) =>
 						this.maker.answer(command, {
+							serial: this.label.serial,
 							version: this.flash.version,
 							configuration: this.flash.configuration ?? '',
 							reaches: () => !this.faults.has('far-side-silent')

@@ -72,7 +72,7 @@ test('from pasted serial numbers to a site that is online, each person doing the
 	});
 
 	await test.step('the site is online, and a page that was open all along says so', async () => {
-		await expect(site.getByText('2 of 2 positions online')).toBeVisible();
+		await expect(site.getByText('2 of 2 online')).toBeVisible();
 		await page.goto('/sites?standing=online');
 		await expect(page.getByRole('row').filter({ hasText: 'Bluff Beacon' })).toContainText('2 of 2');
 	});
@@ -113,7 +113,7 @@ test('a unit that fails says why, is fixed, tries again and comes through withou
 
 	await visit(page, '/');
 	const card = rowOf(page, gateway.serial);
-	await expect(card).toContainText('stuck at configuration');
+	await expect(card).toContainText('failed at configuration');
 	await expect(card).toContainText('line 7: unknown word "clock"');
 	await expect(card).toContainText('Correct the profile or the value behind that line');
 	await card.getByRole('link', { name: /^What .* said$/ }).click();

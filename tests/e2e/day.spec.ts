@@ -22,6 +22,7 @@ async function planSite(page: Page, name: string): Promise<string> {
 		.getByRole('combobox', { name: /^Customer/ })
 		.last()
 		.selectOption({ label: 'Marlstone Veterinary' });
+	await page.getByLabel('Pattern', { exact: true }).selectOption('none');
 	await page.getByLabel('Site', { exact: true }).fill(name);
 	await page.getByRole('button', { name: 'Plan the site' }).click();
 	await page.getByLabel('Name', { exact: true }).fill('gw-1');
@@ -48,7 +49,7 @@ test('a technician works at sites without signal; it is sent when there is one, 
 	const phone = await signedInAs(browser, 'Tobias Venn', PHONE);
 	await test.step('the page opens again without signal, though it was reached by a link that no worker saw', async () => {
 		await visit(phone, '/');
-		await phone.getByRole('link', { name: 'Your sites, for the phone' }).click();
+		await phone.getByRole('link', { name: 'Your sites' }).click();
 		await expect(phone).toHaveURL(/\/day/);
 		await expect(state(phone)).toHaveAttribute('data-kept', 'true');
 		await phone.context().setOffline(true);

@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { signedInAs } from './people';
-import { claim, command, lineOf, visit, yardUnit } from './yard';
+import { appoint, claim, command, lineOf, visit, yardUnit } from './yard';
 
 test('who calls without being bound is held at the door, turned away, asked again, and let in where it belongs', async ({
 	browser
@@ -13,10 +13,8 @@ test('who calls without being bound is held at the door, turned away, asked agai
 	await page.getByRole('link', { name: 'Winton Rimu' }).click();
 	await page.getByRole('link', { name: 'Edit the site' }).click();
 	const soon = new Date(Date.now() + 30 * 60_000);
-	await page
-		.getByLabel('Appointment, in the site’s time')
-		.fill(soon.toLocaleString('sv-SE', { timeZone: 'Pacific/Auckland' }).slice(0, 16));
-	await page.getByRole('button', { name: 'Save the facts' }).click();
+	await appoint(page, soon.toLocaleString('sv-SE', { timeZone: 'Pacific/Auckland' }).slice(0, 16));
+	await page.getByRole('button', { name: 'Save the site' }).click();
 	await expect(page.getByRole('link', { name: 'Edit the site' })).toBeVisible();
 	await command(unit.serial, { power: true });
 	await visit(page, '/arrivals');

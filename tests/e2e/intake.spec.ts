@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { checkCharacter } from '../../src/core/intake';
 import { signedInAs } from './people';
-import { claim, openPosition, visit } from './yard';
+import { claim, openPosition, scan, visit } from './yard';
 
 /** Labels of units that nobody has in the yard: what matters here is what becomes of a list. */
 function label(number: number) {
@@ -152,11 +152,9 @@ test('a unit and a position come together: dragged, or both scanned', async ({ b
 		const position = new URLSearchParams(href!.split('?')[1]).get('position')!;
 		await visit(page, '/');
 		await page.locator('body').click({ position: { x: 5, y: 500 } });
-		await page.keyboard.type(scanned.serial);
-		await page.keyboard.press('Enter');
+		await scan(page, scanned.serial);
 		await expect(page).toHaveURL(/\/units\//);
-		await page.keyboard.type(`http://limen.example/sites/at/${position.replaceAll('-', '')}`);
-		await page.keyboard.press('Enter');
+		await scan(page, `http://limen.example/sites/at/${position.replaceAll('-', '')}`);
 		await expect(page.getByRole('button', { name: 'Bind (Enter)' })).toBeFocused();
 		await page.keyboard.press('Enter');
 		await expect(page.getByText('Bound. The unit is expected to call once it has power.')).toBeVisible();

@@ -1,7 +1,7 @@
 import AxeBuilder from '@axe-core/playwright';
 import { checkCharacter } from '../../src/core/intake';
 import { expect, test } from '@playwright/test';
-import { bind, claim, lineOf, openPosition, visit, yardUnit } from './yard';
+import { bind, claim, lineOf, openPosition, scan, visit, yardUnit } from './yard';
 
 const PAGES = [
 	'/',
@@ -15,6 +15,7 @@ const PAGES = [
 	'/values',
 	'/addresses',
 	'/arrivals',
+	'/day',
 	'/sites?view=map',
 	'/sites/new',
 	'/sites/patterns',
@@ -36,25 +37,29 @@ test('axe finds nothing serious, in light and in dark', async ({ page }) => {
 	const pool = await page.getByRole('link', { name: 'Bakery networks' }).getAttribute('href');
 	await page.goto(site!);
 	const preview = await page.getByRole('link', { name: 'Compare' }).getAttribute('href');
-	for (const path of [...PAGES, site!, profile!, part!, pool!, preview!]) {
-		await page.goto(path);
-		for (const theme of ['light', 'dark']) {
-			await page.evaluate(
-				(dark) => document.documentElement.classList.toggle('dark', dark),
-				theme === 'dark'
-			);
-			// There are no frames, and only what is wrong is wanted: both save most of the time
-			const axe = new AxeBuilder({ page }).setLegacyMode().options({ resultTypes: ['violations'] });
-			// A theme changes colours and nothing else
-			const { violations } = await (theme === 'dark' ? axe.withRules('color-contrast') : axe).analyze();
-			const serious = violations.filter(({ impact }) => impact === 'serious' || impact === 'critical');
-			expect(
-				serious.map(
-					({ id, nodes }) => `${path} ${theme} ${id}: ${nodes[0]!.html} ${nodes[0]!.failureSummary}`
-				)
-			).toEqual([]);
+	const found: string[] = [];
+	for (const path of [...PAGES, '/components', site!, profile!, part!, pool!, preview!]) {
+		await visit(page, path);
+		for (const width of [1280, 390]) {
+			await page.setViewportSize({ width, height: 844 });
+			for (const theme of ['light', 'dark']) {
+				await page.evaluate(
+					(dark) => document.documentElement.classList.toggle('dark', dark),
+					theme === 'dark'
+				);
+				// There are no frames, and only what is wrong is wanted: both save most of the time
+				const axe = new AxeBuilder({ page }).setLegacyMode().options({ resultTypes: ['violations'] });
+				// A theme changes colours and nothing else
+				const { violations } = await (theme === 'dark' ? axe.withRules('color-contrast') : axe).analyze();
+				for (const { id, impact, nodes } of violations)
+					if (impact === 'serious' || impact === 'critical')
+						found.push(
+							`${path} ${width} ${theme} ${id}: ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')} ${nodes[0]!.failureSummary}`
+						);
+			}
 		}
 	}
+	expect(found).toEqual([]);
 });
 
 test('on a phone nothing runs off the side, and the bottom bar leads on', async ({ page }) => {
@@ -84,8 +89,7 @@ test('everything can be reached by keys, and a hand scanner works anywhere', asy
 	await expect(page.getByRole('link', { name: 'Nelson clinic' })).toBeVisible();
 	await visit(page, '/sites');
 	await page.locator('body').click({ position: { x: 5, y: 400 } });
-	await page.keyboard.type(unit.serial);
-	await page.keyboard.press('Enter');
+	await scan(page, unit.serial);
 	await expect(page.getByText('a valid serial number that nobody has claimed')).toBeVisible();
 	await page.getByRole('link', { name: 'Claim it' }).click();
 	await expect(page.getByLabel(/^Units, one a line/)).toHaveValue(unit.serial);

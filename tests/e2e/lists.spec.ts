@@ -1,7 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { NOBODY, signedInAs } from './people';
-import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
+import { bind, claim, command, fromMenu, lineOf, openPosition, visit, yardUnit } from './yard';
 
 test('the list of sites is filtered, walked by keys, kept as a view, and acted on in many rows', async ({
 	browser
@@ -95,7 +95,7 @@ test('somebody on site follows their card without signing in, and it keeps up by
 	await command(unit.serial, { power: true });
 	await expect(box).toContainText('It is set up and works.');
 	await visit(page, `/sites/${site}`);
-	await page.getByRole('button', { name: 'End it now' }).click();
+	await fromMenu(page, 'End the addresses of its cards');
 	await expect(page.getByText('lead nowhere any more.')).toBeVisible();
 	await expect(stranger.getByText('This address is not good any more.')).toBeVisible();
 });

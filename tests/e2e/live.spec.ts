@@ -9,8 +9,10 @@ test('an act is told, and the page goes on living, while it was on the way elsew
 	await visit(page, '/sites?q=Kaiapoi');
 	await page.getByRole('link', { name: 'Kaiapoi clinic', exact: true }).click();
 	const positions = page.getByRole('list', { name: 'Positions' });
-	await positions.getByRole('listitem').filter({ hasText: 'ap-' }).first().getByRole('link').click();
+	const own = positions.getByRole('listitem').filter({ hasText: 'ap-' }).first().getByRole('link');
+	await own.click();
 	await expect(page).toHaveURL(/position=/);
+	const place = page.url();
 
 	// The way to another position takes as long as this test wants
 	let letThrough = () => {};
@@ -31,9 +33,14 @@ test('an act is told, and the page goes on living, while it was on the way elsew
 	letThrough();
 	await page.unrouteAll({ behavior: 'wait' });
 
+	// Whether the way elsewhere was called off or not, the page answers
+	await own.click();
+	await expect(page).toHaveURL(place);
+	await expect(page.getByRole('button', { name: 'Unbind' })).toBeVisible();
+
 	// Undone by somebody else: this page is told of that too
 	const other = await page.context().newPage();
-	await visit(other, page.url());
+	await visit(other, place);
 	await other.getByRole('button', { name: 'Unbind' }).click();
 	await expect(page.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
 });

@@ -57,7 +57,9 @@ test('somebody is invited by letter, comes in with a duty, turns on one-time cod
 		const rooms = theirs.getByRole('navigation', { name: 'Rooms', exact: true });
 		await expect(rooms.getByRole('link')).toHaveText(['Today', 'Sites', 'Arrivals']);
 		await visit(theirs, '/sites');
-		await expect(theirs.getByText('9 in all')).toBeVisible();
+		await expect(theirs.getByRole('link', { name: /^\d+ in all$/ })).toBeVisible();
+		await expect(theirs.getByRole('table', { name: 'Sites' })).toContainText('rooms');
+		await expect(theirs.getByRole('table', { name: 'Sites' })).not.toContainText('clinic');
 		await theirs.getByRole('link', { name: 'Queenstown rooms' }).click();
 		await expect(theirs.getByRole('button', { name: /^Bind|Unbind/ })).toHaveCount(0);
 		await expect(theirs.getByText('for the people who run the network')).toBeVisible();

@@ -75,7 +75,9 @@ test('a unit is bound by what is said on the telephone, undone, and later swappe
 		await expect(page.getByRole('status').filter({ hasText: 'Swapped' })).toBeVisible();
 		await visit(page, `/find?q=${first.serial}`);
 		await expect(page.getByText('Out of service').first()).toBeVisible();
-		await expect(page.getByText('Dead after a storm')).toBeVisible();
+		await expect(
+			page.getByText('Out of service since').filter({ hasText: 'Dead after a storm' })
+		).toBeVisible();
 		await page.getByText('took over').getByRole('link').click();
 		await expect(page.getByText('It took over from')).toBeVisible();
 	});

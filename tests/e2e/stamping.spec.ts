@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
 import { signedInAs } from './people';
-import { visit } from './yard';
+import { appoint, fromMenu, visit } from './yard';
 
 test('forty sites are stamped from a pattern and a file, compared before it happens', async ({ browser }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');
@@ -82,11 +82,12 @@ test('a site is planned by hand, and what is missing goes away as it is given', 
 		.last()
 		.selectOption({ label: 'Marlstone Veterinary' });
 	await page.getByLabel('Site', { exact: true }).fill('Cromwell clinic');
-	await page.getByLabel('Appointment, in the site’s time').fill('2026-09-27 02:30');
+	await page.getByLabel('Pattern', { exact: true }).selectOption('none');
+	await appoint(page, '2026-09-27 02:30');
 	await page.getByRole('button', { name: 'Plan the site' }).click();
 	await expect(page.getByRole('alert')).toContainText('that time is skipped or comes twice');
 	await expect(page.getByLabel('Site', { exact: true })).toHaveValue('Cromwell clinic');
-	await page.getByLabel('Appointment, in the site’s time').fill('2027-01-12 09:30');
+	await appoint(page, '2027-01-12 09:30');
 	await page.getByRole('button', { name: 'Plan the site' }).click();
 	const missing = page.getByRole('list', { name: 'What is missing' });
 	await expect(missing).toContainText('Nobody is named to go there.');
@@ -104,8 +105,10 @@ test('a site is planned by hand, and what is missing goes away as it is given', 
 	await page.getByLabel('Longitude').fill('169.2');
 	await page.getByLabel('Contact').fill('Ari Tamihana');
 	await page.getByLabel('Telephone').fill('021 555 0177');
-	await page.getByRole('button', { name: 'Save the facts' }).click();
-	await expect(page.getByRole('link', { name: 'Cromwell clinic, open' })).toBeVisible();
+	await page.getByRole('button', { name: 'Save the site' }).click();
 	await expect(missing).not.toContainText('Nobody is named');
-	await expect(page.getByText('Ari Tamihana, 021 555 0177')).toBeVisible();
+	await expect(page.getByText('Ari Tamihana')).toBeVisible();
+	await expect(page.getByRole('link', { name: '021 555 0177' })).toHaveAttribute('href', 'tel:0215550177');
+	await fromMenu(page, 'Show it on the map');
+	await expect(page.getByRole('link', { name: 'Cromwell clinic, open' })).toBeVisible();
 });

@@ -3,7 +3,7 @@ import { expect, test, type Locator, type Page } from '@playwright/test';
 import { checkCharacter } from '../../src/core/intake';
 import { drawCodes, photograph } from './labels';
 import { signedInAs } from './people';
-import { claim, visit } from './yard';
+import { bind, claim, command, lineOf as yardLine, openPosition, visit, yardUnit } from './yard';
 
 /**
  * What common work costs a hand: taps and keystrokes, counted as they are made. The table in
@@ -144,4 +144,81 @@ test('forty sites are stamped', async ({ browser }) => {
 	await hand.tap(page.getByRole('button', { name: 'Stamp 40 sites' }));
 	await expect(page.getByRole('heading', { name: /^40 sites are stamped/ })).toBeVisible();
 	agrees('Stamp forty sites from a pattern and a list', hand);
+});
+
+test('one site is planned from nothing until it is ready for its appointment', async ({ browser }) => {
+	const page = await signedInAs(browser, 'Ines Okafor');
+	const hand = new Hand(page);
+	await visit(page, '/');
+	await hand.type('gs');
+	await hand.tap(page.getByRole('link', { name: 'Plan a site' }));
+	await expect(page.getByRole('heading', { level: 1, name: 'Plan a site' })).toBeVisible();
+	await hand.choose(page.getByRole('combobox', { name: 'Customer' }).last(), 'Southfold Physio');
+	await expect(page.getByLabel('Pattern', { exact: true })).toContainText('Practice');
+	await hand.tap(page.getByLabel('Site', { exact: true }));
+	await hand.type('Tapanui rooms');
+	for (const text of ['8 Main Road', 'Tapanui']) {
+		await hand.press('Tab');
+		await hand.type(text);
+	}
+	await hand.tap(page.getByRole('button', { name: 'Choose on the map' }));
+	await hand.tap(page.getByRole('group', { name: 'Click where it is' }));
+	await expect(page.getByLabel('Latitude')).not.toHaveValue('');
+	await hand.tap(page.getByLabel('Contact'));
+	await hand.type('Ana Rewi');
+	await hand.press('Tab');
+	await hand.type('021 555 0199');
+	await hand.tap(page.getByLabel('Appointment', { exact: true }));
+	await hand.type('2026-12-21');
+	await hand.press('Enter');
+	await hand.choose(page.getByLabel('Technician', { exact: true }), 'Maren Aldous');
+	for (const place of ['gw-1', 'ap-gym']) {
+		await hand.tap(page.getByLabel(`${place}: hostname`, { exact: true }));
+		await hand.type(`tapanui-${place}`);
+	}
+	await expect(page.getByText('Complete: nothing is missing.')).toBeVisible();
+	await hand.tap(page.getByRole('button', { name: 'Plan the site' }));
+	await expect(page.getByRole('heading', { level: 1, name: 'Tapanui rooms' })).toBeVisible();
+	await expect(page.getByRole('list', { name: 'Positions' })).toContainText('gw-1');
+	agrees('Plan one site from nothing until it is ready for its appointment', hand);
+});
+
+test('twenty sites get a technician and a date', async ({ browser }) => {
+	const page = await signedInAs(browser, 'Ines Okafor');
+	const hand = new Hand(page);
+	await visit(page, '/');
+	await hand.type('gs');
+	const filter = page.getByLabel('Filter sites');
+	await hand.tap(filter);
+	await hand.type('clinic');
+	await expect(page).toHaveURL(/q=clinic/);
+	await hand.tap(page.getByRole('checkbox', { name: /^Choose / }).first());
+	const bar = page.getByRole('toolbar', { name: 'What to do with what is chosen' });
+	await hand.tap(bar.getByRole('button', { name: /^Choose all/ }));
+	await hand.choose(bar.getByLabel('Who goes there'), 'Tobias Venn');
+	await hand.tap(bar.getByLabel('When, in each site’s time'));
+	await hand.type('2026-12-22');
+	await hand.press('Enter');
+	const sites = Number(/(\d+)/.exec(await bar.getByRole('button', { name: /^Send to/ }).innerText())![1]);
+	expect(sites).toBeGreaterThanOrEqual(20);
+	await hand.tap(bar.getByRole('button', { name: /^Send to/ }));
+	await expect(page.getByRole('status').filter({ hasText: `${sites} sites changed.` })).toBeVisible();
+	agrees('Give twenty sites a technician and a date', hand);
+});
+
+test('why a unit is stuck is found, and it is let try again', async ({ browser }) => {
+	const page = await signedInAs(browser, 'Ines Okafor');
+	const unit = await yardUnit('OG-2');
+	await claim(page, 'Marlstone Veterinary', yardLine(unit));
+	await openPosition(page, 'Tākaka clinic', 'gw-1');
+	await bind(page, unit.serial);
+	await command(unit.serial, { faults: ['bad-hash'], power: true });
+	const hand = new Hand(page);
+	await visit(page, '/');
+	const row = page.locator(`[data-serial="${unit.serial}"]`);
+	await expect(row).toContainText('The download arrived damaged.');
+	await command(unit.serial, { faults: [] });
+	await hand.tap(row.getByRole('button', { name: 'Let it try again' }));
+	await expect(row).toHaveCount(0);
+	agrees('Find why a unit is stuck and let it try again', hand);
 });

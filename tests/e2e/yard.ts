@@ -120,6 +120,20 @@ export async function openPosition(page: Page, site: string, position: string): 
 	await expect(page.getByRole('heading', { name: new RegExp(position) })).toBeVisible();
 }
 
+/** Gives a site’s form its appointment: a day and a time, `2026-12-01 09:30`. */
+export async function appoint(page: Page, moment: string): Promise<void> {
+	const [day, time] = moment.split(' ') as [string, string];
+	await page.getByLabel('Appointment', { exact: true }).fill(day);
+	await page.getByLabel('Appointment', { exact: true }).press('Enter');
+	await page.getByLabel(/^Time, /).fill(time);
+}
+
+/** Opens the menu of a page’s other acts and takes one. */
+export async function fromMenu(page: Page, name: string): Promise<void> {
+	await page.getByRole('button', { name: 'More', exact: true }).first().click();
+	await page.getByText(name, { exact: true }).click();
+}
+
 /** Binds a unit to the position that is open on the screen, by the end of its serial number. */
 export async function bind(page: Page, serial: string): Promise<void> {
 	await page.getByLabel(/^Serial number or MAC address/).fill(serial.slice(-6));
@@ -130,3 +144,18 @@ export async function bind(page: Page, serial: string): Promise<void> {
 /** All that a unit has said on its console. */
 export const consoleOf = async (serial: string): Promise<string> =>
 	(await yardUnits()).find((unit) => unit.serial === serial)!.console.join('\n');
+
+/**
+ * What a hand scanner types: all of it within a moment, and Enter. Keys that the browser is sent one by one
+ * come as far apart as the machine is busy, which no scanner's do.
+ */
+export const scan = (page: Page, text: string): Promise<void> =>
+	page.evaluate(
+		(keys) => {
+			for (const key of keys)
+				(document.activeElement ?? document.body).dispatchEvent(
+					new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true })
+				);
+		},
+		[...text, 'Enter']
+	);

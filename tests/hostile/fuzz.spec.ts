@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import pg from 'pg';
 import { firstBroken } from '../../command/keep';
 import { ownerUrl } from '../../src/lib/server/database';
-import { removeRule } from '../../src/lib/server/onboarding';
+import { removeRule } from '../../src/lib/server/binding';
 import { currentSettings } from '../../src/lib/server/settings';
 import {
 	ACTOR,

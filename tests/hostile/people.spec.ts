@@ -112,7 +112,8 @@ describe('whoever wants to come in as somebody else', () => {
 					['/intake?/claim', 'text'],
 					['/find', 'q'],
 					['/people?/invite', 'name'],
-					['/sites/new', 'name'],
+					['/sites/new?/plan', 'name'],
+					['/sites/new?/look', 'name'],
 					['/profiles?/part', 'name']
 				] as const) {
 					const answer = await post(path, { [field]: text.toWellFormed(), password: text.toWellFormed() });

@@ -54,7 +54,7 @@ describe('an installation of its own', () => {
 		await here.remove();
 	});
 
-	it('keeps a letter that the mail server does not take, and sends it when it does', async () => {
+	it('keeps a letter that the mail server does not take, tells when it gives up, and sends it when it does', async () => {
 		const invite = (name: string) =>
 			here.form('/people?/invite', { name, email: `${name}@tests.example` }, cookie);
 		const letter = async (name: string) =>
@@ -74,16 +74,32 @@ describe('an installation of its own', () => {
 		expect(kept.problem).to.include('ECONNREFUSED');
 		expect(kept.sent).to.equal(false);
 		expect(kept.text).to.match(/http:\S+\/ticket\//);
+		/** Its job is moved once no try of it is under way. */
+		const tryNow = (attempts: number) =>
+			until(async () => {
+				const moved = await here.query(
+					`select id from limen_jobs.reschedule_jobs(array(select id from limen_jobs.jobs where task_identifier = 'send a letter'), run_at := now(), attempts := ${attempts})`
+				);
+				return moved.length > 0;
+			});
+		await tryNow(11);
+		const page = () => fetch(here.url('/running'), { headers: { cookie } }).then((answer) => answer.text());
+		await until(async () => (await page()).includes('Letters that nobody got'));
+		expect(await page())
+			.to.include('wren@tests.example')
+			.and.to.include('ECONNREFUSED');
+		const [lost] = await here.query<{ id: string }>('select id from mail where given_up_at is not null');
+		await here.form('/running?/letter', { letter: lost!.id }, cookie);
+		await until(async () => (await letter('wren')).attempts === 3);
 		await postBox.listen(Number(new URL(here.settings.LIMEN_SMTP_URL!).port), '127.0.0.1');
-		// The pause before the next try is over; another letter wakes the sender
-		await here.query('update mail set next_at = now()');
+		await tryNow(1);
 		await invite('lark');
 		await until(async () => (await letter('wren')).sent && (await letter('lark')).sent);
 		expect(postBox.letters.map(({ to }) => to).sort()).to.deep.equal([
 			'lark@tests.example',
 			'wren@tests.example'
 		]);
-		expect(postBox.letters[1]!.text).to.equal(kept.text);
+		expect(postBox.letters.find(({ to }) => to === 'wren@tests.example')!.text).to.equal(kept.text);
 		expect((await letter('wren')).text).to.equal('');
 	});
 

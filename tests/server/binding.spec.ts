@@ -1,6 +1,6 @@
 import { expect } from 'chai';
-import { bindUnit, retryRun, unbindUnit } from '../../src/lib/server/onboarding';
-import { record } from '../../src/lib/server/onboarding/record';
+import { bindUnit, retryRun, unbindUnit } from '../../src/lib/server/binding';
+import { record } from '../../src/lib/server/runs';
 import { ACTOR, boundUnit, newUnit, openPosition, runOf, unwalled } from './making';
 
 describe('binding', () => {

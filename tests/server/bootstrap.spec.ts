@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { decodeConveyed, fromBase64, INPUT, ONBOARDING } from '../../src/core/bootstrap';
 import { callersAtDoor } from '../../src/lib/server/door';
-import { retryRun } from '../../src/lib/server/onboarding';
+import { retryRun } from '../../src/lib/server/binding';
 import {
 	ACTOR,
 	address,

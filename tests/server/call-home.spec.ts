@@ -1,64 +1,10 @@
 import { expect } from 'chai';
-import ssh2 from 'ssh2';
-import { subscribe, type Change } from '../../src/lib/server/live';
-import { retryRun } from '../../src/lib/server/onboarding';
+import { retryRun } from '../../src/lib/server/binding';
 import { callHomeKey } from '../../src/lib/server/keys';
 import { currentSettings } from '../../src/lib/server/settings';
 import { dialHome, newHostKey } from '../../standins/units/home';
-import { ACTOR, boundUnit, invoke, report, runOf, unwalled } from './making';
-
-/** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
-async function readyToDial() {
-	const unit = await boundUnit();
-	const hostKey = newHostKey();
-	const parsed = ssh2.utils.parseKey(hostKey);
-	if (parsed instanceof Error) throw parsed;
-	const data = (Array.isArray(parsed) ? parsed[0] : parsed).getPublicSSH().toString('base64');
-	await invoke('get-bootstrapping-data', unit);
-	await report(unit, 'bootstrap-complete', {
-		'ssh-host-keys': { 'ssh-host-key': [{ algorithm: 'ssh-ed25519', 'key-data': data }] }
-	});
-	return { ...unit, hostKey, given: (await runOf(unit.runId)).rendering as string };
-}
-
-const answering =
-	(configuration: string, version = '7.0.3', reached = true) =>
-	(command: string) =>
-		command === 'tell release'
-			? `running release ${version};\n`
-			: command === 'tell configuration'
-				? configuration
-				: command === 'tell reach 192.0.2.53'
-					? `reach 192.0.2.53 ${reached ? 'yes' : 'no'};\n`
-					: null;
-
-/** Dials, and hangs up once the run has ended. */
-async function dialUntilEnded(
-	unit: { hostKey: string },
-	runId: string,
-	answer: (command: string) => string | null
-) {
-	const life = new AbortController();
-	const ended = new Promise<void>((resolve) => {
-		const look = async ({ topic, ids }: Change) => {
-			if (topic !== 'runs' || !ids.includes(runId) || (await runOf(runId)).outcome === 'open') return;
-			stop();
-			resolve();
-		};
-		const stop = subscribe(look, () => true);
-	});
-	const home = {
-		host: '127.0.0.1',
-		port: currentSettings().LIMEN_CALL_HOME_PORT,
-		user: 'limen',
-		key: callHomeKey().public
-	};
-	const connection = dialHome(home, unit.hostKey, answer, () => undefined, life.signal);
-	await ended;
-	life.abort();
-	await connection;
-	return runOf(runId);
-}
+import { answering, dialUntilEnded, readyToDial } from './dialling';
+import { ACTOR, unwalled } from './making';
 
 describe('call home', () => {
 	it('proves a unit that runs what was intended, in whatever order it prints it', async () => {
@@ -66,7 +12,11 @@ describe('call home', () => {
 		const blocks = unit.given
 			.match(/^\S[^{\n]*\{[\s\S]*?^\}|^\S.*$/gm)!
 			.filter((block) => !block.startsWith('#'));
-		const run = await dialUntilEnded(unit, unit.runId, answering([...blocks].reverse().join('\n')));
+		const run = await dialUntilEnded(
+			unit,
+			unit.runId,
+			answering({ ...unit, given: [...blocks].reverse().join('\n') })
+		);
 		expect(run).to.include({ step: 'online', outcome: 'through' });
 		const stored = await unwalled()('unit').where({ id: unit.unitId }).first();
 		expect(stored.reported_version).to.equal('7.0.3');
@@ -76,7 +26,7 @@ describe('call home', () => {
 	it('fails the proof of one that differs, says where, and proves it again after it was put right', async () => {
 		const unit = await readyToDial();
 		const drifted = unit.given.replace('lease;', 'address 192.0.2.1/24;');
-		const failed = await dialUntilEnded(unit, unit.runId, answering(drifted, '6.8.2'));
+		const failed = await dialUntilEnded(unit, unit.runId, answering({ ...unit, given: drifted }, '6.8.2'));
 		expect(failed).to.include({ step: 'proof', outcome: 'failed', failure_kind: 'proof' });
 		expect(failed.failure_words)
 			.to.match(/version 6\.8\.2, not 7\.0\.3/)
@@ -84,25 +34,33 @@ describe('call home', () => {
 			.and.match(/address 192\.0\.2\.1\/24/);
 		const act = await retryRun(unit.positionId, ACTOR);
 		if (!act.ok) throw new Error(act.problem);
-		expect(await dialUntilEnded(unit, act.done.runId, answering(unit.given))).to.include({
+		expect(await dialUntilEnded(unit, act.done.runId, answering(unit))).to.include({
 			outcome: 'through'
 		});
 	});
 
 	it('asks what the profile’s checks ask, and quotes what does not hold', async () => {
 		const unit = await readyToDial();
-		const failed = await dialUntilEnded(unit, unit.runId, answering(unit.given, '7.0.3', false));
+		const failed = await dialUntilEnded(unit, unit.runId, answering(unit, '7.0.3', false));
 		expect(failed).to.include({ step: 'proof', outcome: 'failed', failure_kind: 'proof' });
 		expect(failed.failure_words).to.equal(
 			'“The name server answers” does not hold. The unit was asked “tell reach 192.0.2.53” and said “reach 192.0.2.53 no;”; that should have “yes”.'
 		);
 		const act = await retryRun(unit.positionId, ACTOR);
 		if (!act.ok) throw new Error(act.problem);
-		await dialUntilEnded(unit, act.done.runId, answering(unit.given));
+		await dialUntilEnded(unit, act.done.runId, answering(unit));
 		const said = await unwalled()('run_event')
 			.where({ run_id: act.done.runId, kind: 'proof' })
 			.first('words');
 		expect(said.words).to.contain('Checks hold: The name server answers.');
+	});
+
+	it('fails the proof of another unit that has taken its place', async () => {
+		const unit = await readyToDial();
+		const run = await dialUntilEnded(unit, unit.runId, answering({ ...unit, serial: 'OG2K0000000X' }));
+		expect(run.failure_words).to.equal(
+			`Another unit has taken its place: it says that its serial number is OG2K0000000X, and ${unit.serial} is bound here.`
+		);
 	});
 
 	it('fails the proof of one that refuses its commands', async () => {

@@ -4,7 +4,7 @@ import { DIALECTS } from '../../src/core/config';
 import { VERDICTS } from '../../src/core/intake';
 import { database, grouped, SETUP } from '../../src/lib/server/database';
 import { subscribe, notify, type Change } from '../../src/lib/server/live';
-import { insertRun } from '../../src/lib/server/onboarding/runs';
+import { insertRun } from '../../src/lib/server/runs';
 import { readSettings } from '../../src/lib/server/settings';
 import { asOwner, boundUnit, newUnit, openPosition, refusalOf, customerId, unwalled } from './making';
 

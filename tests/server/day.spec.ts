@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { conflictsOf, dayOf, notesAt, settle, takeOver, type SentEntry } from '../../src/lib/server/day';
-import { bindUnit } from '../../src/lib/server/onboarding';
+import { bindUnit } from '../../src/lib/server/binding';
 import {
 	ACTOR,
 	address,

@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { runAs } from '../../src/lib/server/database';
 import { callersAtDoor, turnedAway } from '../../src/lib/server/door';
 import { claimBatch } from '../../src/lib/server/intake';
-import { bindUnit, swapUnit, unbindUnit } from '../../src/lib/server/onboarding';
+import { bindUnit, swapUnit, unbindUnit } from '../../src/lib/server/binding';
 import {
 	ACTOR,
 	answerOf,

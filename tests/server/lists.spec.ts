@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { readListQuery, SITE_LIST, UNIT_LIST } from '../../src/core/list';
 import { siteStanding } from '../../src/core/plan';
 import { unitCounts, unitIds, unitRows } from '../../src/lib/server/intake';
-import { record } from '../../src/lib/server/onboarding/record';
+import { record } from '../../src/lib/server/runs';
 import { positionsOf, siteCounts, siteIds, siteRows } from '../../src/lib/server/plan';
 import {
 	answerOf,
@@ -18,6 +18,7 @@ import {
 	TEST_SITE,
 	unwalled
 } from './making';
+import { onChange } from './dialling';
 
 const customer = 'Pippin & Loaf';
 const sites = (text = '') => readListQuery(new URLSearchParams(text), SITE_LIST);
@@ -176,7 +177,7 @@ describe('acts on many rows', () => {
 		expect(
 			await unwalled()('site').whereLike('name', `${mark}%`).where({ technician_id: technician.id })
 		).to.have.lengthOf(3);
-		expect((await send({})).data).to.deep.include({ problem: 'Choose sites and somebody.' });
+		expect((await send({})).data).to.deep.include({ problem: 'Choose sites, and somebody or a day.' });
 		const refused = await post('/sites?/technician', { all, technician: technician.id }, {}, technician).then(
 			answerOf
 		);
@@ -197,8 +198,10 @@ describe('acts on many rows', () => {
 		const technician = await newPerson({ [customer]: 'technician' });
 		const answer = await post('/units?/retry', body as never, {}, technician).then(answerOf);
 		expect(answer.data).to.deep.include({
-			said: '1 may try again. 1 had not failed and go on as they are.'
+			said: '1 unit may try again; the bar above says how far that is. 1 had not failed and is left as it is.'
 		});
+		const begun = () => unwalled()('long_work').where({ person_id: technician.id }).first();
+		await onChange(['work'], async () => (await begun())?.state === 'done');
 		expect((await unwalled()('run').where({ unit_id: failed.unitId })).length).to.equal(2);
 	});
 });

@@ -16,7 +16,7 @@ import { unseal, seal } from '../../src/lib/server/keys';
 import { hashPassword } from '../../src/lib/server/people/passwords';
 import { beginSession } from '../../src/lib/server/people/sessions';
 import { claimBatch } from '../../src/lib/server/intake';
-import { bindUnit } from '../../src/lib/server/onboarding';
+import { bindUnit } from '../../src/lib/server/binding';
 import { currentSettings, publicUrl, type Settings } from '../../src/lib/server/settings';
 
 let owners: Knex | undefined;

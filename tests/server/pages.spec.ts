@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import type { StandingCounts } from '../../src/core/onboarding';
 import fc from 'fast-check';
-import { unbindUnit } from '../../src/lib/server/onboarding';
+import { unbindUnit } from '../../src/lib/server/binding';
 import {
 	ACTOR,
 	anAdministrator,

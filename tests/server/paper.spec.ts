@@ -3,7 +3,7 @@ import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { database, runAs } from '../../src/lib/server/database';
 import { endLinks, printCards, printLabels, progressAt } from '../../src/lib/server/paper';
 import { makeLinks } from '../../src/lib/server/paper/progress';
-import { record } from '../../src/lib/server/onboarding/record';
+import { record } from '../../src/lib/server/runs';
 import {
 	ACTOR,
 	address,

@@ -11,7 +11,7 @@ import {
 	saveRule,
 	unbindUnit,
 	warningsOf
-} from '../../src/lib/server/onboarding';
+} from '../../src/lib/server/binding';
 import {
 	ACTOR,
 	answerOf,

@@ -5,15 +5,9 @@ import { database, runAs, SETUP } from '../../src/lib/server/database';
 import { callersAtDoor, noteCaller } from '../../src/lib/server/door';
 import { findUnits, unboundUnits, unitsFor } from '../../src/lib/server/intake';
 import { needsPerson, NORMAL_DURATION, STANDINGS, standingOf } from '../../src/core/onboarding';
-import {
-	arrivals,
-	arrivalsOf,
-	cameThrough,
-	eventsOfUnit,
-	standingCounts,
-	unbindUnit
-} from '../../src/lib/server/onboarding';
-import { record } from '../../src/lib/server/onboarding/record';
+import { arrivals, arrivalsOf, cameThrough, eventsOfUnit, standingCounts } from '../../src/lib/server/runs';
+import { unbindUnit } from '../../src/lib/server/binding';
+import { record } from '../../src/lib/server/runs';
 import { findSites, openPositionsFor, planSchema, positionsOf, siteById } from '../../src/lib/server/plan';
 import { renderingSources, renderPosition } from '../../src/lib/server/profile';
 import {
@@ -231,7 +225,7 @@ describe('arrivals', () => {
 		expect(sum(standings)).to.equal(all.length).and.to.equal(sum(steps));
 		// What the database counts is what core says of each, and what a link leads to
 		const now = Date.now();
-		const said = all.map((one) => standingOf(one, now, one.wrongCode));
+		const said = all.map((one) => standingOf(one, now, one.wrongCode, one));
 		for (const standing of STANDINGS)
 			expect(said.filter((one) => one === standing).length, standing).to.equal(standings[standing]);
 		expect((await arrivals({ customerId: null, standing: 'stuck' })).map(({ runId }) => runId)).to.deep.equal(

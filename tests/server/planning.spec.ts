@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { database } from '../../src/lib/server/database';
-import { bindUnit } from '../../src/lib/server/onboarding';
+import { bindUnit } from '../../src/lib/server/binding';
 import {
 	createPool,
 	followersOf,
@@ -86,7 +86,7 @@ describe('stamping sites from a pattern', () => {
 		if (!rehearsed.ok) throw new Error(rehearsed.problem);
 		expect(rehearsed.done.rows.map(({ verdict }) => verdict)).to.deep.equal(['new', 'wrong', 'wrong']);
 		// Meanwhile somebody plans the same site
-		await post('/sites/new', await siteForm(good));
+		await post('/sites/new?/plan', { pattern: 'none', ...(await siteForm(good)) });
 		const late = await stampSites(stamping, rehearsed.done.seal, ACTOR);
 		expect(late.ok || late.problem).to.match(/Something has changed since/);
 		expect(await sitesOf(pattern.id)).to.deep.equal([]);

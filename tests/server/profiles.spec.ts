@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { decodeConveyed, fromBase64, ONBOARDING } from '../../src/core/bootstrap';
 import { database } from '../../src/lib/server/database';
 import { seal } from '../../src/lib/server/keys';
-import { bindUnit } from '../../src/lib/server/onboarding';
+import { bindUnit } from '../../src/lib/server/binding';
 import { saveValues } from '../../src/lib/server/plan';
 import {
 	createPart,

@@ -14,7 +14,7 @@ import {
 	useRegistries,
 	type RegistryPlace
 } from '../../src/lib/server/intake';
-import { bindUnit, returnToService, swapUnit } from '../../src/lib/server/onboarding';
+import { bindUnit, returnToService, swapUnit } from '../../src/lib/server/binding';
 import { Registry, type KnownUnit } from '../../standins/registry/registry';
 import {
 	ACTOR,

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { database } from '../../src/lib/server/database';
-import { bindUnit } from '../../src/lib/server/onboarding';
+import { bindUnit } from '../../src/lib/server/binding';
 import {
 	addPosition,
 	comparedWith,
@@ -17,7 +17,9 @@ import { CUSTOMER, fresh, profileId, entriesAbout, newPattern, siteForm } from '
 describe('a site', () => {
 	const make = async (more: Record<string, string> = {}) => {
 		const name = fresh('site');
-		const answer = await answerOf(await post('/sites/new', { ...(await siteForm(name)), ...more }));
+		const answer = await answerOf(
+			await post('/sites/new?/plan', { pattern: 'none', ...(await siteForm(name)), ...more })
+		);
 		expect(answer.location, JSON.stringify(answer)).to.match(/^\/sites\//);
 		return { name, id: answer.location!.slice('/sites/'.length) };
 	};

@@ -8,7 +8,7 @@ import { parseConfig, printConfig, compareTrees } from '../../src/core/config';
 import { readIntake } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
 import { intakeModels } from '../../src/lib/server/intake';
-import { driverOf } from '../../src/lib/server/onboarding/drivers';
+import { driverOf } from '../../src/lib/server/proof';
 import { renderingSources, renderPosition, strandingAt } from '../../src/lib/server/profile';
 import {
 	decode,
@@ -27,7 +27,7 @@ import { serveYard } from '../../standins/yard/server';
 import { Yard } from '../../standins/yard/store';
 
 const MAC = '02:00:00:00:00:07';
-const DEVICE = { version: '1', configuration: '', reaches: () => true };
+const DEVICE = { serial: 'S', version: '1', configuration: '', reaches: () => true };
 
 import { TEST_SITE, unwalled } from './making';
 
@@ -123,6 +123,7 @@ describe('the simulated units', () => {
 			expect(driver.version(answer(driver.versionCommand, { ...DEVICE, version: '4.2.1' })!)).to.equal(
 				'4.2.1'
 			);
+			expect(driver.serial(answer(driver.serialCommand, { ...DEVICE, serial: 'X1Y2' })!)).to.equal('X1Y2');
 			expect(driver.version('something else altogether')).to.equal(null);
 			expect(answer('rm -rf /', DEVICE)).to.equal(null);
 		}

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { checkPhrase } from '../../src/core/onboarding';
 import { unboundUnits } from '../../src/lib/server/intake';
-import { bindUnit, phonePairs, returnToService, swapUnit } from '../../src/lib/server/onboarding';
+import { bindUnit, phonePairs, returnToService, swapUnit } from '../../src/lib/server/binding';
 import type { Actor } from '../../src/lib/server/ledger';
 import {
 	ACTOR,

@@ -1,7 +1,8 @@
 import { v7 as uuid } from 'uuid';
 import { claimBatch } from '../../src/lib/server/intake';
-import { saveRule } from '../../src/lib/server/onboarding';
+import { saveRule } from '../../src/lib/server/binding';
 import { createPool, importUsed, savePattern } from '../../src/lib/server/plan';
+import { seal } from '../../src/lib/server/keys';
 import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
 import {
 	ACTOR,
@@ -38,6 +39,8 @@ export interface Ids {
 	readonly photo: string;
 	readonly rule: string;
 	readonly proposed: string;
+	readonly reading: string;
+	readonly work: string;
 }
 
 export const firstOf = async (table: string): Promise<string> =>
@@ -61,8 +64,72 @@ export const nothing = (): Ids => ({
 	pattern: uuid(),
 	photo: uuid(),
 	rule: uuid(),
-	proposed: uuid()
+	proposed: uuid(),
+	reading: uuid(),
+	work: uuid()
 });
+
+/** Long work that one of its people began and that is over. */
+async function workOf(personId: string, customerId: string, title: string): Promise<string> {
+	const id = uuid();
+	const whose = { customer_id: customerId };
+	await unwalled()('long_work').insert({
+		...whose,
+		id,
+		kind: 'try again',
+		title,
+		person_id: personId,
+		actor: 'Somebody of theirs',
+		total: 1,
+		failed: 1,
+		state: 'done',
+		ended_at: new Date()
+	});
+	await unwalled()('long_work_item').insert({
+		...whose,
+		work_id: id,
+		ordinal: 1,
+		subject: title,
+		about: '{}',
+		state: 'failed'
+	});
+	return id;
+}
+
+/** As if a unit had been asked something and had answered; the id of the reading that is kept of it. */
+async function dialogueWith(unitId: string, customerId: string, words: string): Promise<string> {
+	const [errand, reading] = [uuid(), uuid()];
+	const whose = { unit_id: unitId, customer_id: customerId };
+	const now = new Date();
+	await unwalled()('errand').insert({
+		...whose,
+		id: errand,
+		kind: 'read',
+		state: 'done',
+		deadline: now,
+		ended_at: now,
+		attempts: 1
+	});
+	const content = seal(words);
+	await unwalled()('reading').insert({
+		...whose,
+		id: reading,
+		errand_id: errand,
+		kind: 'configuration',
+		content,
+		bytes: words.length
+	});
+	await unwalled()('dialogue').insert({
+		...whose,
+		errand_id: errand,
+		at: now,
+		speaker: 'unit',
+		words,
+		reading_id: reading,
+		bytes: words.length
+	});
+	return reading;
+}
 
 /**
  * One of everything that a customer can have, made anew and owned by one of its people; with the words in it
@@ -131,7 +198,10 @@ export async function thingsOf(
 		rule_id: rule.done.id,
 		customer_id: customer
 	});
+	const reading = await dialogueWith(unit.unitId, customer, 'an answer of theirs');
 	const ids: Ids = {
+		reading,
+		work: await workOf(owner.id, customer, 'work of theirs'),
 		rule: rule.done.id,
 		proposed: proposed.unitId,
 		pattern: pattern.done.id,
@@ -162,7 +232,9 @@ export async function thingsOf(
 		owner.email,
 		'tendon-maple-sky',
 		'a pattern of theirs',
-		'a place of theirs'
+		'a place of theirs',
+		'an answer of theirs',
+		'work of theirs'
 	];
 	return { ids, marks };
 }

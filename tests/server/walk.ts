@@ -86,8 +86,10 @@ export const WALK: Record<string, Ask> = {
 	'POST /sites/[id=uuid]?/follow': async (ids, as) =>
 		post(`/sites/${ids.site}?/follow`, { position: ids.position, profile: await firstOf('profile') }, {}, as),
 	'GET /sites/new': (ids, as) => get(`/sites/new?customer=${ids.customer}`, as),
-	'POST /sites/new?/default': (ids, as) =>
-		post('/sites/new', { ...SITE_FORM, customer: ids.customer }, {}, as),
+	'POST /sites/new?/look': (ids, as) =>
+		post('/sites/new?/look', { ...SITE_FORM, customer: ids.customer, pattern: 'none' }, {}, as),
+	'POST /sites/new?/plan': (ids, as) =>
+		post('/sites/new?/plan', { ...SITE_FORM, customer: ids.customer, pattern: 'none' }, {}, as),
 	'GET /sites/rows': (_ids, as) => get('/sites/rows?q=clinic', as),
 	'GET /sites/file': (_ids, as) => get('/sites/file', as),
 	'POST /sites?/saveView': form('/sites?/saveView', { name: '', query: '' }),
@@ -140,6 +142,18 @@ export const WALK: Record<string, Ask> = {
 	'GET /calendar/[token]': (_ids, as) => get('/calendar/nothing.ics', as),
 	'POST /account?/calendar': form('/account?/calendar', {}),
 	'GET /units/[id=uuid]': (ids, as) => get(`/units/${ids.unit}`, as),
+	'GET /work': (_ids, as) => get('/work', as),
+	'GET /work/[id=uuid]': (ids, as) => get(`/work/${ids.work}`, as),
+	'GET /work/[id=uuid]/file': (ids, as) => get(`/work/${ids.work}/file`, as),
+	'POST /work/[id=uuid]?/cancel': (ids, as) => post(`/work/${ids.work}?/cancel`, {}, {}, as),
+	'POST /work/[id=uuid]?/away': (ids, as) => post(`/work/${ids.work}?/away`, {}, {}, as),
+	'GET /running': (_ids, as) => get('/running', as),
+	'POST /running?/job': form('/running?/job', { job: '1' }),
+	'POST /running?/letter': form('/running?/letter', { letter: '1' }),
+	'GET /units/[id=uuid]/dialogue': (ids, as) => get(`/units/${ids.unit}/dialogue`, as),
+	'GET /units/[id=uuid]/dialogue/file': (ids, as) => get(`/units/${ids.unit}/dialogue/file`, as),
+	'GET /units/[id=uuid]/readings/[reading=uuid]': (ids, as) =>
+		get(`/units/${ids.unit}/readings/${ids.reading}`, as),
 	'POST /units/[id=uuid]?/bind': async (ids, as) =>
 		post(`/units/${ids.unit}?/bind`, { position: await openPosition(), unit: ids.unit }, {}, as),
 	'POST /units/[id=uuid]?/unbind': (ids, as) =>
@@ -169,6 +183,8 @@ export const WALK: Record<string, Ask> = {
 		post(`/profiles/parts/${await firstOf('part')}?/retire`, {}, {}, as),
 	'POST /profiles/[id=uuid]?/save': async (_ids, as) =>
 		post(`/profiles/${await firstOf('profile')}?/save`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/preview': async (ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/preview`, { position: ids.position, draft: '{}' }, {}, as),
 	'POST /profiles/[id=uuid]?/again': async (_ids, as) =>
 		post(`/profiles/${await firstOf('profile')}?/again`, {}, {}, as),
 	'POST /profiles/[id=uuid]?/drop': async (_ids, as) =>
@@ -278,6 +294,8 @@ export const WALK: Record<string, Ask> = {
 	'POST /forgotten?/default': form('/forgotten', { email: 'nobody@tests.example' }),
 	'GET /ticket/[token]': (_ids, as) => get('/ticket/nothing', as),
 	'POST /ticket/[token]?/default': form('/ticket/nothing', { password: 'a long enough one' }),
+	'GET /components': (_ids, as) => get('/components', as),
+	'GET /start': (_ids, as) => get('/start', as),
 	'GET /healthz': (_ids, as) => get('/healthz', as),
 	'GET /readyz': (_ids, as) => get('/readyz', as),
 	'GET /.well-known/host-meta': (_ids, as) => get('/.well-known/host-meta', as),

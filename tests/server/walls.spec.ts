@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { database, runAs } from '../../src/lib/server/database';
-import { removeRule } from '../../src/lib/server/onboarding';
+import { removeRule } from '../../src/lib/server/binding';
 import { ACTOR, boundUnit, get, newPerson, newUnit, report, type TestPerson, unwalled } from './making';
 import { nothing, thingsOf, tokenFor, type Ids } from './things';
 import { WALK } from './walk';

@@ -4,7 +4,7 @@ import { stopPrograms } from '../../command/processes';
 import { loadImages, loadPlan } from '../../command/demo-world';
 import { runAs, SETUP } from '../../src/lib/server/database';
 import { startHub, stopHub } from '../../src/lib/server/live';
-import { actAsEngineer, closeUnwalled } from './making';
+import { actAsEngineer, closeUnwalled, unwalled } from './making';
 import { currentSettings } from '../../src/lib/server/settings';
 
 /** Before the first server test: a migrated database with the demo's plan and images, and the built application on it. */
@@ -15,6 +15,8 @@ before(async () => {
 		await loadImages();
 	});
 	await actAsEngineer();
+	// However long the tests take: only who says so of a unit makes it one that is not heard
+	await unwalled()('model').update({ quiet_normal: '10 hours' });
 	await startHub();
 	await startApplication(currentSettings());
 });

@@ -4,7 +4,10 @@ import {
 	clockOff,
 	correctedTime,
 	kilometresBetween,
+	mapLink,
 	meaningOf,
+	missingOnTheWay,
+	toBring,
 	travelOrder,
 	withWaiting,
 	type Day,
@@ -108,6 +111,37 @@ describe('a label read at a site', () => {
 				}
 			)
 		);
+	});
+});
+
+describe('before one goes there', () => {
+	it('what to bring is what is not online: by serial where it is known', () => {
+		const at = site('s', [
+			position('gw-1', { serial: 'OG2K1', standing: 'waiting' }),
+			position('ap-1', { roleName: 'access point' }),
+			position('ap-2', { serial: 'LF6', standing: 'online' })
+		]);
+		expect(toBring(at).map(({ position: name, serial }) => [name, serial])).to.deep.equal([
+			['gw-1', 'OG2K1'],
+			['ap-1', null]
+		]);
+	});
+	it('what nobody has said is named', () => {
+		expect(missingOnTheWay(site('s', []))).to.deep.equal(['its address', 'who is there', 'positions']);
+		const known = { address: '1 High Street', contact: 'Ana', phone: '' };
+		expect(missingOnTheWay(site('s', [position('gw-1')], known))).to.deep.equal(['a telephone number']);
+		expect(
+			missingOnTheWay(site('s', [position('gw-1')], { ...known, contact: 'Ana, 021 555 0171' }))
+		).to.deep.equal([]);
+	});
+	it('its place opens in a map', () => {
+		expect(mapLink(site('A & B', [], { latitude: -41.2, longitude: 173.2 }))).to.equal(
+			'geo:-41.2,173.2?q=-41.2,173.2(A%20%26%20B)'
+		);
+		expect(mapLink(site('s', [], { address: '1 High Street' }))).to.equal(
+			'geo:0,0?q=s%2C%201%20High%20Street'
+		);
+		expect(mapLink(site('s', []))).to.equal(null);
 	});
 });
 

@@ -209,6 +209,48 @@ export function travelOrder<Site extends Pick<DaySite, 'appointmentAt' | 'latitu
 	return order;
 }
 
+/**
+ * What has to be in the van for a site: the units that are bound and not online, by serial, and one of a kind for
+ * each position that has none yet.
+ */
+export function toBring(site: Pick<DaySite, 'positions'>): readonly {
+	readonly position: string;
+	readonly roleName: string;
+	readonly serial: string | null;
+}[] {
+	return site.positions
+		.filter(({ standing }) => standing !== 'online')
+		.map(({ name, roleName, serial }) => ({ position: name, roleName, serial }));
+}
+
+/** What nobody has said of a site that somebody who goes there needs, in words. */
+export function missingOnTheWay(
+	site: Pick<DaySite, 'address' | 'contact' | 'phone' | 'positions'>
+): readonly string[] {
+	return [
+		...(site.address === '' ? ['its address'] : []),
+		...(site.contact === ''
+			? ['who is there']
+			: site.phone === '' && !/\d{3}/.test(site.contact)
+				? ['a telephone number']
+				: []),
+		...(site.positions.length === 0 ? ['positions'] : [])
+	];
+}
+
+/** The address of a place for whatever map a phone has (RFC 5870); null where neither place nor address is known. */
+export function mapLink({
+	latitude,
+	longitude,
+	address,
+	name
+}: Pick<DaySite, 'latitude' | 'longitude' | 'address' | 'name'>): string | null {
+	const query = encodeURIComponent([name, address].filter(Boolean).join(', '));
+	if (latitude !== null && longitude !== null)
+		return `geo:${latitude},${longitude}?q=${latitude},${longitude}(${query})`;
+	return address === '' ? null : `geo:0,0?q=${query}`;
+}
+
 const WRONG_CLOCK_MS = 2 * 60_000;
 
 /** When something was done, by the server's clock, from when the phone says it was and what its clock says now. Never in the future. */

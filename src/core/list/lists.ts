@@ -15,7 +15,7 @@ export const SITE_LIST = {
 		{ id: 'customer', title: 'Customer', width: 12, sorts: true, usual: true, wide: true }
 	],
 	filters: {
-		standing: ['stuck', 'under way', 'waiting', 'open', 'online', 'empty'],
+		standing: ['stuck', 'not-heard', 'under way', 'waiting', 'open', 'online', 'empty'],
 		pattern: 'any'
 	},
 	sort: { column: 'name', descending: false }
@@ -25,17 +25,27 @@ export const UNIT_LIST = {
 	columns: [
 		{ id: 'serial', title: 'Serial number', width: 11, sorts: true, usual: true },
 		{ id: 'model', title: 'Model', width: 6, sorts: true, usual: true, wide: true },
-		{ id: 'standing', title: 'How it stands', width: 13, sorts: true, usual: true },
-		{ id: 'place', title: 'Position', width: 16, grows: true, sorts: true, usual: true },
+		{ id: 'standing', title: 'How it stands', width: 13.6, sorts: true, usual: true },
+		{ id: 'place', title: 'Position', width: 14.2, grows: true, sorts: true, usual: true },
 		{ id: 'mac', title: 'MAC address', width: 11, wide: true },
-		{ id: 'version', title: 'Version', width: 7, sorts: true, usual: true, wide: true },
+		{ id: 'version', title: 'Version', width: 6.2, sorts: true, usual: true, wide: true },
 		{ id: 'heard', title: 'Sign of life', width: 9, sorts: true, usual: true, wide: true },
 		{ id: 'claimed', title: 'Claimed', width: 9, sorts: true, usual: true, wide: true },
 		{ id: 'shipped', title: 'Shipped to', width: 12, sorts: true, wide: true },
 		{ id: 'customer', title: 'Customer', width: 12, sorts: true, usual: true, wide: true }
 	],
 	filters: {
-		standing: ['refused', 'stuck', 'slow', 'moving', 'waiting', 'free', 'online', 'out of service'],
+		standing: [
+			'refused',
+			'stuck',
+			'not-heard',
+			'slow',
+			'moving',
+			'waiting',
+			'free',
+			'online',
+			'out of service'
+		],
 		model: 'any'
 	},
 	sort: { column: 'serial', descending: false }

@@ -1,6 +1,24 @@
 import type { Failure } from './run';
 import type { RunStep } from './steps';
 
+/** What a run failed with, as it is kept and told; null where it did not fail. */
+export const failureOf = ({
+	failureStep,
+	failureKind,
+	failureWords
+}: {
+	readonly failureStep: string | null;
+	readonly failureKind: string | null;
+	readonly failureWords: string | null;
+}): Failure | null =>
+	failureWords === null
+		? null
+		: {
+				step: failureStep as Failure['step'],
+				kind: failureKind as Failure['kind'],
+				words: failureWords
+			};
+
 /** What to do next, in plain words, for the technician or whoever is at the unit. */
 export function adviceFor(
 	run: { readonly step: RunStep; readonly failure: Failure | null },
@@ -9,7 +27,7 @@ export function adviceFor(
 	if (run.failure) return failureAdvice(run.failure);
 	if (run.step === 'bound')
 		return refused.wrongCode > 0
-			? 'It calls with a claim code that is not the one on record. Read the code on the label again and correct it on the unit’s page.'
+			? 'It calls with another claim code than the one on record. Read the code on its label again and correct it.'
 			: 'Nothing heard yet. Once it has power: is the uplink cable in the uplink port, and is its light on? A unit that was used before must first be set back to factory state.';
 	return null;
 }
@@ -26,7 +44,9 @@ const FAILURE_ADVICE: readonly [RegExp, string][] = [
 
 function failureAdvice({ kind, step, words }: Failure): string {
 	if (kind === 'proof')
-		return 'It took its configuration but does not run what was intended. Look at the differences; someone may have typed at the console. Then try again.';
+		return /does not hold|could not be asked/.test(words)
+			? 'It runs its configuration; a check did not hold. The question and the unit’s answer are above. Put right what the check looks at, or the check in its profile, then try again.'
+			: 'It runs something else than what was intended; the differences are above. Put the profile or its values right if they are wrong, then try again.';
 	if (kind === 'withheld')
 		return 'The unit called and is well; Limen could not compute what to give it. Put right what is named here, then try again.';
 	const known = FAILURE_ADVICE.find(([pattern]) => pattern.test(words));
@@ -34,4 +54,31 @@ function failureAdvice({ kind, step, words }: Failure): string {
 	return step === 'identity'
 		? 'The unit could not use what it was given. Check the model of the unit and the profile, then try again.'
 		: 'Read the unit’s own words, put right what they name, then try again.';
+}
+
+/** The one thing that helps a run that needs a person, before it is let try again; null where trying again is it. */
+export type Remedy =
+	| { readonly kind: 'code' }
+	| { readonly kind: 'value'; readonly field: string }
+	| { readonly kind: 'line'; readonly line: number }
+	| { readonly kind: 'check' };
+
+/**
+ * What to lead a person to: the claim code that is wrong, the value that is missing, the line that the unit
+ * refused, the check that did not hold. It is read from what the run ended with; words that name none of them
+ * give null.
+ */
+export function remedyFor(
+	run: { readonly step: RunStep; readonly failure: Failure | null },
+	refused: { readonly wrongCode: number }
+): Remedy | null {
+	const { failure } = run;
+	if (!failure) return run.step === 'bound' && refused.wrongCode > 0 ? { kind: 'code' } : null;
+	if (failure.kind === 'withheld') {
+		const field = /“([^”]+)”,? (?:which )?has no value/.exec(failure.words)?.[1];
+		return field ? { kind: 'value', field } : null;
+	}
+	if (failure.kind === 'proof') return { kind: 'check' };
+	const line = Number(/\bline (\d{1,6})/i.exec(failure.words)?.[1]);
+	return line > 0 && failure.step === 'configuration' ? { kind: 'line', line } : null;
 }

@@ -1,3 +1,4 @@
+export * from './arrival';
 export * from './advice';
 export * from './check-phrase';
 export * from './likely-place';

@@ -2,8 +2,8 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { PROGRESS_TYPES, type ProgressType } from '../bootstrap';
 import {
-	adviceFor, advance, beginRun, canMove, judgeProof, NORMAL_DURATION, rankOf, RUN_STEPS, standingOf, STEP_MOVES,
-	type RunEvent, type RunState
+	adviceFor, advance, beginRun, canMove, judgeProof, NORMAL_DURATION, rankOf, remedyFor, RUN_STEPS, standingOf, standingWords, STEP_MOVES,
+	type Failure, type RunEvent, type RunState
 } from '.'; // prettier-ignore
 
 const at = 1000;
@@ -164,5 +164,37 @@ describe('the proof', () => {
 		expect(judgeProof({ ...input, running: 'b\na 2' }).reason).to.match(/1 place/);
 		expect(judgeProof({ ...input, running: 'b\n\ta' }).reason).to.match(/cannot be read: line 2/);
 		expect(judgeProof({ ...input, running: '' }).differences).to.have.lengthOf(2);
+	});
+
+	it('leads to what helps, where the words name it', () => {
+		const after = (kind: Failure['kind'], step: Failure['step'], words: string) =>
+			remedyFor({ step, failure: { step, kind, words } }, { wrongCode: 0 });
+		expect(remedyFor(beginRun(0), { wrongCode: 3 })).to.deep.equal({ kind: 'code' });
+		expect(remedyFor(beginRun(0), { wrongCode: 0 })).to.equal(null);
+		expect(after('withheld', 'calling', '“networks” has no value.')).to.deep.equal({
+			kind: 'value',
+			field: 'networks'
+		});
+		expect(after('withheld', 'calling', 'Its formula reads “lan”, which has no value.')).to.deep.equal({
+			kind: 'value',
+			field: 'lan'
+		});
+		expect(after('withheld', 'calling', 'No text for this dialect.')).to.equal(null);
+		expect(after('config-error', 'configuration', 'line 12: unknown command')).to.deep.equal({
+			kind: 'line',
+			line: 12
+		});
+		expect(after('boot-image-error', 'firmware', 'hash mismatch on line 3')).to.equal(null);
+		expect(after('proof', 'proof', '“dns” does not hold.')).to.deep.equal({ kind: 'check' });
+	});
+
+	it('says how a position stands in words that say where', () => {
+		expect(standingWords('open', null)).to.equal('no unit');
+		expect(standingWords('waiting', 'bound')).to.equal('not heard yet');
+		expect(standingWords('stuck', 'bound')).to.equal('wrong claim code');
+		expect(standingWords('stuck', 'firmware')).to.equal('failed at firmware');
+		expect(standingWords('slow', 'configuration')).to.equal('slow: taking its configuration');
+		expect(standingWords('through', 'online')).to.equal(standingWords('online', 'online'));
+		for (const step of RUN_STEPS) expect(standingWords('moving', step)).to.not.match(/undefined/);
 	});
 });

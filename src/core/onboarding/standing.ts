@@ -2,7 +2,7 @@ import type { RunState } from './run';
 import type { RunStep } from './steps';
 
 /** How a run stands for the people who watch: told by shape and word first. */
-export const STANDINGS = ['stuck', 'slow', 'moving', 'waiting', 'through', 'cancelled'] as const;
+export const STANDINGS = ['stuck', 'slow', 'moving', 'not-heard', 'waiting', 'through', 'cancelled'] as const;
 export type Standing = (typeof STANDINGS)[number];
 
 /** How long a step lasts when all is well, in milliseconds; null when no time is too long. */
@@ -25,16 +25,55 @@ export interface StandingCounts {
 	readonly steps: Readonly<Record<RunStep, number>>;
 }
 
-/** How a run stands; the database says the same of present ones (view position_standing). `refusedCalls`: somebody called with this unit's serial and was refused since the run began. */
+/** Since when a unit that was online has no connection, in milliseconds since the epoch, and how long that is normal. */
+export interface Quiet {
+	readonly quietSince: number | null;
+	readonly quietNormal: number;
+}
+
+/**
+ * How a run stands; the database says the same of present ones (view position_standing). `refusedCalls`:
+ * somebody called with this unit's serial and was refused since the run began. A unit that came through is
+ * online while it is connected, and for as long after as is normal for its model; then it is not heard.
+ */
 export function standingOf(
 	run: Pick<RunState, 'step' | 'outcome' | 'since'>,
 	now: number,
-	refusedCalls = 0
+	refusedCalls = 0,
+	{ quietSince, quietNormal }: Quiet = { quietSince: null, quietNormal: 0 }
 ): Standing {
 	if (run.outcome === 'failed') return 'stuck';
-	if (run.outcome === 'through') return 'through';
+	if (run.outcome === 'through')
+		return quietSince !== null && now - quietSince > quietNormal ? 'not-heard' : 'through';
 	if (run.outcome === 'cancelled') return 'cancelled';
 	if (run.step === 'bound') return refusedCalls > 0 ? 'stuck' : 'waiting';
 	const normal = NORMAL_DURATION[run.step];
 	return normal !== null && now - run.since > normal ? 'slow' : 'moving';
+}
+
+/** What a unit is doing at each step, as one would say it. */
+const DOING: Readonly<Record<RunStep, string>> = {
+	bound: 'not heard yet',
+	calling: 'calling',
+	identity: 'showing who it is',
+	firmware: 'changing its firmware',
+	configuration: 'taking its configuration',
+	proof: 'being proven',
+	online: 'online'
+};
+
+/**
+ * How a position stands, in a few words that also say where: `failed at firmware`, `wrong claim code`, `slow:
+ * taking its configuration`. One sentence for lists, boards, maps and pages alike. `open` has no unit;
+ * `step` is where its run is.
+ */
+export function standingWords(standing: Standing | 'open' | 'online', step: RunStep | null): string {
+	if (standing === 'open') return 'no unit';
+	if (standing === 'through' || standing === 'online') return 'online';
+	if (standing === 'not-heard') return 'not heard';
+	if (standing === 'cancelled') return 'cancelled';
+	if (standing === 'waiting' || step === null) return DOING.bound;
+	// A bound unit that needs somebody called and was refused: nothing else stops it before it has called
+	if (standing === 'stuck') return step === 'bound' ? 'wrong claim code' : `failed at ${step}`;
+	return standing === 'slow' ? `slow: ${DOING[step]}` : DOING[step];
 }

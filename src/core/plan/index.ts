@@ -7,3 +7,4 @@ export * from './site-facts';
 export * from './site-list';
 export * from './site-standing';
 export * from './stamping';
+export * from './gather';

@@ -2,7 +2,15 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { siteStanding, type PositionStanding } from './site-standing';
 
-const standing = fc.constantFrom<PositionStanding>('open', 'waiting', 'moving', 'slow', 'stuck', 'online');
+const standing = fc.constantFrom<PositionStanding>(
+	'open',
+	'waiting',
+	'moving',
+	'slow',
+	'stuck',
+	'online',
+	'not-heard'
+);
 
 describe('how a site stands', () => {
 	it('is online exactly when it has positions and every one is', () => {
@@ -18,9 +26,10 @@ describe('how a site stands', () => {
 		expect(siteStanding(['open', 'open']).word).to.equal('open');
 		expect(siteStanding(['open', 'waiting']).word).to.equal('waiting');
 		expect(siteStanding(['online', 'waiting']).word).to.equal('under way');
-		expect(siteStanding(['online', 'moving', 'stuck'])).to.deep.equal({
+		expect(siteStanding(['online', 'moving', 'not-heard']).word).to.equal('not-heard');
+		expect(siteStanding(['not-heard', 'moving', 'stuck'])).to.deep.equal({
 			word: 'stuck',
-			online: 1,
+			online: 0,
 			positions: 3
 		});
 	});

@@ -12,6 +12,7 @@ import { durationSeconds } from './duration';
 import { readsOf } from './render';
 import { KNOWN_GROUPS } from './language';
 import { isQuick, LONGEST_MATCHED } from './pattern';
+import { patternInWords } from './pattern-words';
 import { lookAlike } from './look-alikes';
 import { fieldNameSchema, SCOPES, type Plain, type Value } from './values';
 
@@ -204,7 +205,7 @@ const READERS: { readonly [Kind in SimpleType['kind']]: Reader<Kind> } = {
 		if (hasControls(trimmed)) return no('A text has no line breaks and no control characters.');
 		return pattern === undefined || (trimmed.length <= LONGEST_MATCHED && patternOf(pattern).test(trimmed))
 			? ok(trimmed)
-			: no(lookAlike(trimmed) ?? `“${trimmed}” does not have the form ${pattern}.`);
+			: no(lookAlike(trimmed) ?? `“${trimmed}” does not fit: it is ${patternInWords(pattern)}.`);
 	},
 	secret: (text, { shortest = 8 }) =>
 		hasControls(text)
@@ -306,7 +307,7 @@ export function describeType(type: FieldType): string {
 		case 'choice':
 			return `one of ${type.choices.join(', ')}`;
 		case 'text':
-			return type.pattern === undefined ? 'text' : `text of the form ${type.pattern}`;
+			return type.pattern === undefined ? 'text' : `text of ${patternInWords(type.pattern)}`;
 		case 'list':
 			return `list of ${describeType(type.of)}, separated by commas`;
 		case 'table':

@@ -32,9 +32,14 @@ export const PURPOSE_WORDS: Readonly<Record<PurposeId, string>> = {
 	tunnel: 'a tunnel to the hub'
 };
 
+/** The kinds of uplink that a site can have. */
+export const UPLINK_KINDS = ['fibre', 'dsl', 'cellular'] as const;
+export type UplinkKind = (typeof UPLINK_KINDS)[number];
+
 export interface Answers {
 	readonly role: string;
-	readonly uplink: 'fibre' | 'dsl' | 'cellular';
+	/** `any`: each site’s own kind decides. */
+	readonly uplink: 'any' | UplinkKind;
 	readonly guests: boolean;
 	readonly tunnel: boolean;
 }
@@ -49,7 +54,8 @@ export interface GuideStep {
 
 /**
  * What a profile for these answers is made of, in the order of its text. Laws: whatever is answered there
- * is a name, a time source and a way in for Limen; a unit that routes has exactly one uplink.
+ * is a name, a time source and a way in for Limen; a unit that routes has an uplink: the one that is answered, or
+ * one for each kind, of which each site takes its own.
  */
 export function stepsFor({ role, uplink, guests, tunnel }: Answers): readonly GuideStep[] {
 	const routes = role !== 'access-point' && role !== 'switch';
@@ -63,7 +69,9 @@ export function stepsFor({ role, uplink, guests, tunnel }: Answers): readonly Gu
 		step('time', 'necessary', 'Without the right time certificates fail, and logs mean nothing.'),
 		...(routes
 			? [
-					step(`uplink-${uplink}`, 'necessary', 'Without an uplink nothing reaches it.'),
+					...(uplink === 'any' ? UPLINK_KINDS : [uplink]).map((kind) =>
+						step(`uplink-${kind}`, 'necessary', 'Without an uplink nothing reaches it.')
+					),
 					step('lan', 'necessary', 'It is what the site is connected for.'),
 					...(guests
 						? [step('guest-network', 'good practice', 'Guests reach the internet and nothing else.')]

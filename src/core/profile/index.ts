@@ -18,3 +18,4 @@ export * from './resolve';
 export * from './sheet';
 export * from './showing';
 export * from './values';
+export * from './uplink';

@@ -1,2 +1,3 @@
 export * from './clean';
 export * from './counted';
+export * from './times';

@@ -9,7 +9,7 @@ import {
 	timingSafeEqual,
 	type KeyObject
 } from 'node:crypto';
-import { chmodSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { chmodSync, linkSync, mkdirSync, readFileSync, renameSync, unlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import ssh2 from 'ssh2';
 import { currentSettings } from './settings';
@@ -32,7 +32,14 @@ function keyFile(name: string, make: () => string): string {
 	mkdirSync(folder, { recursive: true });
 	chmodSync(folder, 0o700);
 	try {
-		writeFileSync(path, make(), { mode: 0o600, flag: 'wx' });
+		// Whole from the first moment: a name that is there is never half written
+		const made = `${path}.${randomBytes(6).toString('hex')}`;
+		writeFileSync(made, make(), { mode: 0o600, flag: 'wx' });
+		try {
+			linkSync(made, path);
+		} finally {
+			unlinkSync(made);
+		}
 	} catch (error) {
 		if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
 	}

@@ -8,6 +8,8 @@ import {
 	Registry
 } from 'prom-client';
 import { BOOTSTRAP, database, runAs } from './database';
+import { heldHere } from './connections';
+import { taskCounts } from './jobs';
 import { watchers } from './live';
 import { currentSettings } from './settings';
 
@@ -48,6 +50,36 @@ new Gauge({
 		);
 		this.reset();
 		for (const { standing, count } of counted) this.set({ standing: String(standing) }, Number(count));
+	}
+});
+
+new Gauge({
+	name: 'limen_jobs',
+	help: 'Jobs of the queue; “failed” are given up and need a person.',
+	labelNames: ['task', 'state'],
+	registers: [registry],
+	async collect() {
+		const counted = await taskCounts();
+		this.reset();
+		oldestJob.reset();
+		for (const { task, oldest, ...states } of counted) {
+			for (const [state, count] of Object.entries(states)) this.set({ task, state }, count);
+			oldestJob.set({ task }, oldest === null ? 0 : (Date.now() - oldest.getTime()) / 1000);
+		}
+	}
+});
+const oldestJob = new Gauge({
+	name: 'limen_oldest_job_seconds',
+	help: 'For how long the oldest job that is due has been due.',
+	labelNames: ['task'],
+	registers: [registry]
+});
+new Gauge({
+	name: 'limen_connections',
+	help: 'Units that this process holds a connection to.',
+	registers: [registry],
+	collect() {
+		this.set(heldHere());
 	}
 });
 

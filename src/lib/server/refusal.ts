@@ -1,8 +1,8 @@
 import type { RequestEvent } from '@sveltejs/kit';
-import { restconfError } from './bootstrap/restconf';
+import { restconfError } from './bootstrap';
 import type { ErrorTag } from '../../core/bootstrap';
 import { problem } from './problem';
-import { gateOf, LARGEST_OPEN_BODY } from './people/gates';
+import { gateOf, LARGEST_OPEN_BODY } from './people';
 
 /** What no route is asked for, answered in the manner of the gate: to people in words, to programs and units in theirs. */
 

@@ -117,6 +117,10 @@ const settingsSchema = v.object({
 	LIMEN_DATABASE_APPLICATION_URL: v.optional(
 		v.pipe(v.string(), v.regex(/^postgres(ql)?:\/\//, 'an address that begins with postgres://'))
 	),
+	/** The queue's own way in, when its role is not to be made here. */
+	LIMEN_DATABASE_JOBS_URL: v.optional(
+		v.pipe(v.string(), v.regex(/^postgres(ql)?:\/\//, 'an address that begins with postgres://'))
+	),
 	LIMEN_DATABASE_PORT: port(4083),
 	LIMEN_DATABASE_POOL: count(12, 100),
 	LIMEN_LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info')

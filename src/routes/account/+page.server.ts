@@ -12,7 +12,7 @@ import {
 	sessionsOf,
 	turnOffTotp
 } from '$lib/server/people';
-import { calendarSince, newCalendar } from '$lib/server/plan/calendar';
+import { calendarSince, newCalendar } from '$lib/server/plan';
 import { currentSettings, publicUrl } from '$lib/server/settings';
 import { renderSVG } from 'uqr';
 import type { Actions, PageServerLoad } from './$types';

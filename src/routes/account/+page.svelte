@@ -1,6 +1,8 @@
 <script lang="ts">
+	import { dayOf } from '$core/text';
+	import { FormField, PageHead } from '$ui/kit';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { DUTY_WORDS, type Duty } from '$core/people';
 	import { FormWords, NewPassword, Sessions } from '$ui/people';
@@ -17,12 +19,13 @@
 	const codes = $derived(form && 'codes' in form ? (form.codes as string[]) : null);
 </script>
 
-<svelte:head><title>Your account · Limen</title></svelte:head>
-<h1>{person?.name}</h1>
-<p class="quiet mt-1">{data.email}{person?.administrator ? ' · administrator' : ''}</p>
-<form method="POST" action="/sign-out" class="mt-2">
-	<Button type="submit" size="sm" color="alternative">Sign out</Button>
-</form>
+<PageHead title="Your account">
+	{#snippet name()}{person?.name}{/snippet}
+	{#snippet acts()}<form method="POST" action="/sign-out">
+			<Button type="submit" size="sm" color="alternative">Sign out</Button>
+		</form>{/snippet}
+	{#snippet about()}<span>{data.email}{person?.administrator ? ' · administrator' : ''}</span>{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="two mt-5">
 	<section>
@@ -37,12 +40,12 @@
 		{/if}
 	</section>
 	<section>
-		<form method="POST" action="?/password" use:enhance class="sheet p-4">
+		<form method="POST" action="?/password" use:act class="sheet p-4">
 			<h2>Change the password</h2>
 			<NewPassword />
 			<Button type="submit" size="sm" class="mt-3">Change password</Button>
 		</form>
-		<form method="POST" action="?/calendar" use:enhance class="sheet mt-4 p-4">
+		<form method="POST" action="?/calendar" use:act class="sheet mt-4 p-4">
 			<h2>Your appointments in a calendar</h2>
 			{#if calendar}
 				<p class="mt-2">
@@ -52,8 +55,8 @@
 				<p class="mono mt-2 break-all text-sm" data-calendar>{calendar}</p>
 			{:else if data.calendar}
 				<p class="mt-2">
-					You have an address since {data.calendar.toLocaleDateString('en-NZ')}. Lost it? A new one takes its
-					place.
+					You have an address since {dayOf(data.calendar, undefined, Date.now())}. Lost it? A new one takes
+					its place.
 				</p>
 			{:else}
 				<p class="mt-2">A calendar program can show the sites you are to go to, by an address of your own.</p>
@@ -73,7 +76,7 @@
 				</ul>
 			{:else if data.account.totp === 'on'}
 				<p class="mt-2">On; {data.account.recoveryCodesLeft} recovery codes are left.</p>
-				<form method="POST" action="?/off" use:enhance>
+				<form method="POST" action="?/off" use:act>
 					<Button type="submit" size="sm" color="alternative" class="mt-3">Turn off</Button>
 				</form>
 			{:else if data.account.totp === 'begun'}
@@ -81,21 +84,21 @@
 				<!-- eslint-disable-next-line svelte/no-at-html-tags -- drawn by our own server from our own address -->
 				<div class="picture mt-3">{@html data.account.picture}</div>
 				<p class="mono quiet mt-2 break-all text-sm">{data.account.uri}</p>
-				<form method="POST" action="?/first" use:enhance class="mt-3 flex items-end gap-3">
-					<label class="grow"
-						><span class="font-semibold">First code</span><input
-							name="code"
-							required
-							inputmode="numeric"
-							autocomplete="one-time-code"
-							class="field mono"
-						/></label
-					>
+				<form method="POST" action="?/first" use:act class="mt-3 flex items-end gap-3">
+					<FormField
+						label="First code"
+						class="grow"
+						mono
+						name="code"
+						required
+						inputmode="numeric"
+						autocomplete="one-time-code"
+					/>
 					<Button type="submit" size="sm">Turn on</Button>
 				</form>
 			{:else}
 				<p class="mt-2">Off. With them, a stolen password alone opens nothing.</p>
-				<form method="POST" action="?/begin" use:enhance>
+				<form method="POST" action="?/begin" use:act>
 					<Button type="submit" size="sm" class="mt-3">Set up</Button>
 				</form>
 			{/if}

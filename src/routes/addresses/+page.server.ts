@@ -2,10 +2,9 @@ import * as v from 'valibot';
 import { BITS, parsePrefix, SPLIT_POLICIES } from '$core/address';
 import { fieldNameSchema } from '$core/profile';
 import { formAction, oneId } from '$lib/server/forms';
-import { maySee } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
+import { maySee, demand } from '$lib/server/people';
 import { createPool, poolStates } from '$lib/server/plan';
-import { thingName } from '$lib/server/profile/schemas';
+import { thingName } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals, depends }) => {

@@ -1,36 +1,42 @@
 import { RUN_STEPS } from '$core/onboarding';
-import { callersAtDoor, likelyPair, turnedAway } from '$lib/server/door';
-import { askAction, awayAction } from '$lib/server/door/actions';
+import { callersAtDoor, likelyPair, turnedAway, askAction, awayAction } from '$lib/server/door';
+import { arrivals, cameThrough, standingCounts } from '$lib/server/runs';
 import {
-	arrivals,
 	bindUnit,
 	retryRun,
-	standingCounts,
 	unbindUnit,
-	withWarnings
-} from '$lib/server/onboarding';
-import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
+	withWarnings,
+	bindAction,
+	retryAction,
+	unbindAction
+} from '$lib/server/binding';
 import type { Actions, PageServerLoad } from './$types';
 
 /** What a screen holds; the page fetches the rest when it is up. */
 const FIRST_ROWS = 40;
+const WEEK_MS = 7 * 24 * 3_600_000;
+const MOST_THROUGH = 1000;
 /** A step, or how runs stand; “moving” is all that is under way. */
 const FILTERS = new Set<string>([...RUN_STEPS, 'stuck', 'slow', 'moving', 'waiting']);
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	depends('limen:live');
 	const at = url.searchParams.get('at');
-	const [rows, counts, callers, away] = await Promise.all([
+	const week = url.searchParams.get('through') === 'week';
+	const [rows, counts, callers, away, lately] = await Promise.all([
 		arrivals({ customerId: locals.customerId, limit: FIRST_ROWS }),
 		standingCounts(locals.customerId),
 		callersAtDoor(locals.customerId, 20),
-		turnedAway(locals.customerId)
+		turnedAway(locals.customerId),
+		week ? cameThrough(locals.customerId, MOST_THROUGH, new Date(Date.now() - WEEK_MS)) : null
 	]);
 	return {
 		rows,
 		counts,
 		callers: await withWarnings(callers, likelyPair),
 		away,
+		/** What came through in the last seven days, where that was asked for. */
+		week: lately,
 		at: at && FILTERS.has(at) ? at : null
 	};
 };

@@ -1,36 +1,29 @@
 <script lang="ts">
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
-	import { Board, Crossing, standingOfRow, Track, type BoardRow } from '$ui/arrivals';
+	import { standingWords } from '$core/onboarding';
+	import { Board, Crossing, RunActions, standingOfRow, Track, type BoardRow } from '$ui/arrivals';
 	import { Callers } from '$ui/door';
+	import { Grid, type GridColumn } from '$ui/grid';
+	import { PageHead } from '$ui/kit';
 	import { listen, refreshOn } from '$ui/live';
-	import { clock, duration, Serial, Standing } from '$ui/marks';
-	import { FormWords, mayDo } from '$ui/people';
+	import { clock, duration, exactly, Serial, Standing } from '$ui/marks';
+	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();
 
 	// svelte-ignore state_referenced_locally (what came with the page is where the board begins)
 	const board = new Board(data.rows, data.counts);
-	const ROW = 44;
-	const SPARE = 8;
-	let scroller: HTMLElement | undefined = $state();
-	let top = $state(0);
-	let room = $state(600);
-	let chosen = $state(0);
 	let live = $state(false);
 
 	const shown = $derived(
-		board.rows.filter((row) => {
+		(data.week ?? board.rows).filter((row) => {
 			if (data.at === null || row.step === data.at) return true;
 			const standing = standingOfRow(row, clock.now);
 			return standing === data.at || (data.at === 'moving' && standing === 'slow');
 		})
 	);
-	const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE));
-	const visible = $derived(shown.slice(first, first + Math.ceil(room / ROW) + 2 * SPARE));
 	const total = $derived(Object.values(board.counts.steps).reduce((sum, count) => sum + count, 0));
 	const { stuck, through } = $derived(board.counts.standings);
 	const SHOWN: Readonly<Record<string, string>> = {
@@ -68,28 +61,16 @@
 		return () => stops.forEach((stop) => stop());
 	});
 
-	function keys(event: KeyboardEvent) {
-		const step =
-			event.key === 'j' || event.key === 'ArrowDown'
-				? 1
-				: event.key === 'k' || event.key === 'ArrowUp'
-					? -1
-					: 0;
-		if (step !== 0) {
-			event.preventDefault();
-			chosen = Math.max(0, Math.min(shown.length - 1, chosen + step));
-			if (scroller)
-				scroller.scrollTop = Math.max(
-					0,
-					Math.min(scroller.scrollTop, chosen * ROW),
-					(chosen + 1) * ROW - room
-				);
-		} else if (event.key === 'Enter' && event.target === scroller) {
-			const row = shown[chosen];
-			if (row) void goto(`/units/${row.unitId}`);
-		}
-	}
-
+	const COLUMNS: readonly GridColumn[] = [
+		{ id: 'place', title: 'Where', width: 14, grows: true },
+		{ id: 'unit', title: 'Unit', width: 11, wide: true },
+		{ id: 'track', title: 'On its way', width: 10, wide: true },
+		{ id: 'state', title: 'How it stands', width: 14 },
+		{ id: 'since', title: 'For', width: 5.8, wide: true },
+		{ id: 'words', title: 'What it said', width: 10, grows: true, wide: true },
+		{ id: 'act', title: 'What helps', width: 11.5, wide: true }
+	];
+	let active = $state(0);
 	const wordsOf = (row: BoardRow) =>
 		row.failureWords ??
 		(row.wrongCode > 0 && row.step === 'bound'
@@ -97,21 +78,24 @@
 			: [row.lastType, row.lastWords].filter(Boolean).join(': '));
 </script>
 
-<svelte:head><title>Arrivals · Limen</title></svelte:head>
-
-<div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
-	<h1>Arrivals</h1>
-	<p class="quiet">
-		<a href={hrefOf(null)}>{total} on the board</a>{#if stuck > 0}, <a
-				href={hrefOf('stuck')}
-				class="font-bold text-[var(--brick)]!">{counted(stuck, 'needs', 'need')} a person</a
-			>{/if}, <a href={hrefOf('online')}>{through} came through in the last 24 hours</a>
-	</p>
-	{#if data.at}<p>
-			Showing: <strong>{SHOWN[data.at] ?? data.at}</strong> <a href={hrefOf(null)}>show all</a>
-		</p>{/if}
-</div>
-
+<PageHead title="Arrivals">
+	{#snippet state()}
+		<span class="flex flex-wrap items-baseline gap-x-4">
+			<a href={hrefOf(null)} aria-current={data.at ? undefined : 'true'}>{total} on the board</a>
+			{#if stuck > 0}<a href={hrefOf('stuck')} aria-current={data.at === 'stuck' ? 'true' : undefined}
+					><Standing standing="stuck" word="{counted(stuck, 'needs', 'need')} a person" /></a
+				>{/if}
+			<a href={hrefOf('online')} aria-current={data.at === 'online' ? 'true' : undefined}
+				><Standing standing="through" word="{through} through in 24 hours" /></a
+			>
+			<a href="/arrivals?through=week" aria-current={data.week ? 'true' : undefined}>through this week</a>
+			{#if data.at && !['stuck', 'online'].includes(data.at)}<span
+					>showing <b>{SHOWN[data.at] ?? data.at}</b>,
+					<a href={hrefOf(null)}>show all</a></span
+				>{/if}
+		</span>
+	{/snippet}
+</PageHead>
 <div class="mt-2"><Crossing counts={board.counts.steps} chosen={data.at} {hrefOf} /></div>
 <FormWords {form} />
 
@@ -122,64 +106,44 @@
 		<a href="/units?standing=online">the units that are online</a>.
 	</p>
 {:else}
-	<!-- svelte-ignore a11y_no_noninteractive_element_interactions, a11y_no_noninteractive_tabindex (a list moved through by keys, as a grid is) -->
-	<div
-		class="sheet board mt-3"
-		bind:this={scroller}
-		bind:clientHeight={room}
-		onscroll={() => (top = scroller?.scrollTop ?? 0)}
-		onkeydown={keys}
-		tabindex="0"
-		role="region"
-		aria-label="Units on their way"
-		data-live={live}
-	>
-		<div style:height="{shown.length * ROW}px" class="relative">
-			{#each visible as row, index (row.runId)}
-				{@const standing = standingOfRow(row, clock.now)}
-				<div
-					class="row"
-					class:freshly-changed={board.fresh.has(row.runId)}
-					class:chosen={first + index === chosen}
-					style:top="{(first + index) * ROW}px"
-					data-run={row.runId}
-					data-serial={row.serial}
-					data-step={row.step}
-					data-standing={standing}
-				>
-					<span class="place"
-						><a href="/sites/{row.siteId}?position={row.positionId}" class="font-semibold">{row.siteName}</a>
-						<span class="quiet">{row.positionName}</span></span
-					>
-					<span class="unit"><a href="/units/{row.unitId}"><Serial serial={row.serial} /></a></span>
-					<span class="track"><Track step={row.step} {standing} /></span>
-					<span class="state"
-						><Standing
-							{standing}
-							word={standing === 'through'
-								? 'online'
-								: standing === 'stuck'
-									? `stuck at ${row.step}`
-									: standing === 'waiting'
-										? 'not heard yet'
-										: row.step}
-						/></span
-					>
-					<span class="since quiet" title={new Date(row.since).toLocaleString('en-NZ')}
-						>{duration(clock.now - row.since)}</span
-					>
-					<span class="words" title={wordsOf(row)}>{wordsOf(row)}</span>
-					<span class="act">
-						{#if row.outcome === 'failed' && mayDo('retry', row.customerId)}
-							<form method="POST" action="?/retry" use:enhance>
-								<input type="hidden" name="position" value={row.positionId} />
-								<Button type="submit" size="sm" class="py-1" color="alternative">Try again</Button>
-							</form>
-						{/if}
-					</span>
-				</div>
-			{/each}
-		</div>
+	<div class="mt-3" data-live={live}>
+		<Grid
+			label="Units on their way"
+			columns={COLUMNS}
+			count={shown.length}
+			row={44}
+			bind:active
+			onopen={(index) => shown[index] && void goto(`/units/${shown[index].unitId}`)}
+			about={(index) => {
+				const row = shown[index];
+				if (!row) return {};
+				return {
+					class: board.fresh.has(row.runId) ? 'freshly-changed' : '',
+					'data-run': row.runId,
+					'data-serial': row.serial,
+					'data-step': row.step,
+					'data-standing': standingOfRow(row, clock.now)
+				};
+			}}
+		>
+			{#snippet cell(index, { id })}
+				{@const row = shown[index]}
+				{#if row}
+					{@const standing = standingOfRow(row, clock.now)}
+					{#if id === 'place'}<a href="/sites/{row.siteId}?position={row.positionId}" class="font-semibold"
+							>{row.siteName}</a
+						> <span class="quiet max-sm:block">{row.positionName}</span>
+					{:else if id === 'unit'}<a href="/units/{row.unitId}"><Serial serial={row.serial} /></a>
+					{:else if id === 'track'}<Track step={row.step} {standing} />
+					{:else if id === 'state'}<Standing {standing} word={standingWords(standing, row.step)} />
+					{:else if id === 'since'}<span class="quiet" title={exactly(row.since)}
+							>{duration(clock.now - row.since)}</span
+						>
+					{:else if id === 'words'}{wordsOf(row)}
+					{:else if standing === 'stuck'}<RunActions arrival={row} brief />{/if}
+				{/if}
+			{/snippet}
+		</Grid>
 	</div>
 {/if}
 
@@ -189,63 +153,8 @@
 </section>
 
 <style>
-	.board {
-		height: calc(100vh - 25rem);
-		min-height: 21rem;
-		overflow: auto;
-	}
-	.row {
-		position: absolute;
-		left: 0;
-		right: 0;
-		height: 44px;
-		display: grid;
-		grid-template-columns:
-			minmax(11rem, 1.4fr) 10rem minmax(12.5rem, 1.2fr) 12.5rem 4.5rem minmax(8rem, 2fr)
-			7rem;
-		align-items: center;
-		gap: 0.75rem;
-		padding: 0 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-		white-space: nowrap;
-	}
-	.row > * {
-		overflow: hidden;
-		text-overflow: ellipsis;
-	}
-	.board:focus-visible .chosen {
-		background: var(--chosen);
-	}
-	.since {
-		text-align: right;
-	}
-	@media (max-width: 1100px) {
-		.row {
-			grid-template-columns: minmax(9rem, 1.3fr) 9.5rem minmax(12.5rem, 1fr) 12.5rem 4.5rem 7rem;
-		}
-		.words {
-			display: none;
-		}
-	}
-	@media (max-width: 640px) {
-		.board {
-			height: auto;
-			max-height: none;
-			height: 60vh;
-		}
-		.row {
-			grid-template-columns: 1fr auto;
-			gap: 0 0.5rem;
-			padding: 0 0.6rem;
-			font-size: 0.9rem;
-		}
-		.unit,
-		.track,
-		.since {
-			display: none;
-		}
-		.act {
-			display: none;
-		}
+	a[aria-current] {
+		font-weight: 700;
+		text-decoration: underline var(--marigold) 3px;
 	}
 </style>

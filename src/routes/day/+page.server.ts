@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { conflictsOf, dayOf, settle, wouldSwap } from '$lib/server/day';
 import { formAction, oneId } from '$lib/server/forms';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_TAKEN_ALONG = 20;

@@ -3,14 +3,15 @@
 	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { dev } from '$app/environment';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { invalidate } from '$app/navigation';
-	import { kilometresBetween, type DaySite } from '$core/day';
+	import { kilometresBetween, mapLink, missingOnTheWay, toBring, type DaySite } from '$core/day';
 	import { siteStanding } from '$core/plan';
 	import { SiteOfDay, DayWork, keepThisPage } from '$ui/day';
 	import { refreshOn } from '$ui/live';
 	import { FormWords } from '$ui/people';
-	import { clock, Serial, siteDayTime, Standing } from '$ui/marks';
+	import { clock, dayOf, Serial, siteHour, Standing } from '$ui/marks';
+	import { MapPinOutline, PhoneOutline } from 'flowbite-svelte-icons';
 
 	let { data, form } = $props();
 	const work = new DayWork(
@@ -69,8 +70,13 @@
 		scrollTo(0, 0);
 	};
 
-	const when = (one: DaySite) =>
-		one.appointmentAt === null ? 'no appointment' : siteDayTime(one.appointmentAt, one.timeZone);
+	const dateOf = (one: DaySite) =>
+		one.appointmentAt === null ? 'Taken along' : dayOf(one.appointmentAt, one.timeZone);
+	const timeOf = (one: DaySite) =>
+		one.appointmentAt === null ? 'no appointment' : siteHour(one.appointmentAt, one.timeZone);
+	/** Written for a telephone: what stands in the contact counts too. */
+	const phoneOf = (one: DaySite) =>
+		(one.phone || (/\+?[\d ()/-]{6,}/.exec(one.contact)?.[0] ?? '')).replace(/[^\d+]/g, '');
 	const wayTo = (index: number) => {
 		const from = day.sites[index - 1];
 		const far = from ? kilometresBetween(from, day.sites[index]!) : null;
@@ -101,7 +107,7 @@
 		<section class="sheet mt-3 border-l-4 !border-l-[var(--brick)] p-3" aria-label="Decide">
 			<h2>Decide: {conflict.positionName} at {conflict.siteName}</h2>
 			<p class="mt-1">You scanned <Serial serial={conflict.serial} />. Meanwhile: {conflict.words}</p>
-			<form method="POST" action="?/settle" use:enhance class="mt-2 flex flex-wrap gap-2">
+			<form method="POST" action="?/settle" use:act class="mt-2 flex flex-wrap gap-2">
 				<input type="hidden" name="conflict" value={conflict.id} />
 				<Button type="submit" name="choice" value="mine" class="big">Mine is there</Button>
 				<Button type="submit" name="choice" value="theirs" color="alternative" class="big"
@@ -128,34 +134,65 @@
 		<h1 class="mt-3">Your sites</h1>
 		{#if day.sites.length === 0}
 			<p class="sheet mt-3 p-4">
-				You have no appointment today or tomorrow. Open a <a href="/sites" class="underline">site</a> and take it
-				along.
+				You have no appointment in the next seven days. Open a <a href="/sites" class="underline">site</a> and take
+				it along.
 			</p>
 		{/if}
 		<ol class="mt-2">
 			{#each day.sites as one, index (one.id)}
 				{@const standing = siteStanding(one.positions.map((position) => position.standing))}
-				<li class="sheet mt-3">
-					<a href="#{one.id}" class="site">
-						<span class="quiet">{when(one)}{wayTo(index)}</span>
-						<span class="flex items-baseline justify-between gap-3"
-							><b class="text-lg">{one.name}</b><Standing
-								standing={standing.word}
-								word={standing.word === 'open' ? 'no units bound' : standing.word}
-							/></span
-						>
-						<span>{one.address}</span>
-						<span class="quiet">{standing.online} of {standing.positions} online</span>
-					</a>
+				{@const bring = toBring(one)}
+				{@const missing = missingOnTheWay(one)}
+				{@const map = mapLink(one)}
+				{#if dateOf(one) !== (index > 0 ? dateOf(day.sites[index - 1]!) : null)}<li class="mt-4">
+						<h2>{dateOf(one)}</h2>
+					</li>{/if}
+				<li class="sheet mt-2 p-4" data-site={one.name}>
+					<p class="quiet">{timeOf(one)}{wayTo(index)}</p>
+					<p class="flex items-baseline justify-between gap-3">
+						<a href="#{one.id}" class="text-lg font-bold">{one.name}</a><Standing
+							standing={standing.word}
+							word={standing.word === 'open'
+								? 'no units bound'
+								: standing.word === 'stuck'
+									? 'needs a person'
+									: standing.word}
+						/>
+					</p>
+					<p>{one.address}</p>
+					<div class="mt-2 flex flex-wrap gap-2">
+						{#if map}<Button href={map} color="alternative" class="big"
+								><MapPinOutline class="me-1 h-5 w-5" />Map</Button
+							>{/if}
+						{#if phoneOf(one)}<Button href="tel:{phoneOf(one)}" color="alternative" class="big"
+								><PhoneOutline class="me-1 h-5 w-5" />Call {one.contact.split(',')[0] || 'the site'}</Button
+							>{/if}
+						<Button href="#{one.id}" class="big">Work there</Button>
+					</div>
+					{#if bring.length > 0}<p class="mt-2"><b>Bring</b></p>
+						<ul>
+							{#each bring as item (item.position)}<li>
+									{item.position}:
+									{#if item.serial}<Serial serial={item.serial} />{:else}<span class="quiet"
+											>a {item.roleName}, none chosen yet</span
+										>{/if}
+								</li>{/each}
+						</ul>
+						<form method="POST" action="/sites/cards" target="_blank" class="mt-1">
+							<input type="hidden" name="site" value={one.id} />
+							<button class="link" disabled={!online}
+								>{online ? 'Its card, to print' : 'Its card: printing needs signal'}</button
+							>
+						</form>{/if}
+					{#if missing.length > 0}<p class="mt-2 font-semibold text-[var(--amber)]">
+							Not known: {missing.join(', ')}.
+						</p>{/if}
 				</li>
 			{/each}
 		</ol>
 		<p class="quiet mt-4">
-			Seen {new Date(day.madeAt).toLocaleTimeString('en-NZ', {
-				hour: '2-digit',
-				minute: '2-digit'
-			})}{clock.now - day.madeAt > 3_600_000 ? ', a while ago' : ''}. This page opens without signal too; put
-			it on the home screen.
+			Seen {siteHour(day.madeAt)}{clock.now - day.madeAt > 3_600_000 ? ', a while ago' : ''}. This page opens
+			without signal too; put it on the home screen.
 		</p>
 	{/if}
 </div>
@@ -173,13 +210,5 @@
 	.away {
 		border-color: var(--amber);
 		font-weight: 600;
-	}
-	.site {
-		display: flex;
-		flex-direction: column;
-		gap: 0.15rem;
-		padding: 0.75rem 1rem;
-		color: var(--ink);
-		text-decoration: none;
 	}
 </style>

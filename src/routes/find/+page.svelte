@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { Button } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { Serial } from '$ui/marks';
@@ -6,21 +7,21 @@
 	let { data } = $props();
 </script>
 
-<svelte:head><title>Find · Limen</title></svelte:head>
-<h1>{data.text ? `Found for “${data.text}”` : 'Find or scan'}</h1>
+<PageHead title={data.text ? `Found for “${data.text}”` : 'Find or scan'} />
 <form class="mt-3 flex max-w-xl gap-2" role="search">
-	<!-- svelte-ignore a11y_autofocus (the page has one purpose) -->
-	<input
+	<FormField
+		label="Serial number, MAC address or site"
+		bare
+		kind="search"
+		mono
+		class="w-full bg-[var(--sheet)]"
 		name="q"
 		value={data.text}
-		type="search"
 		autofocus={data.text === ''}
-		class="mono w-full rounded-md border-[var(--hairline)] bg-[var(--sheet)]"
 		placeholder="Serial, MAC or site, any part"
-		aria-label="Serial number, MAC address or site"
 		autocomplete="off"
 		spellcheck="false"
-		maxlength="200"
+		maxlength={200}
 	/>
 	<Button type="submit">Find</Button>
 </form>

@@ -11,15 +11,16 @@ import {
 	recentBatches,
 	refusedUnits,
 	registryWaits,
-	unboundUnits
+	unboundUnits,
+	againAction,
+	dropAction
 } from '$lib/server/intake';
 import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
-import { againAction, dropAction } from '$lib/server/intake/actions';
 import { readList, type TextReading } from '$lib/server/list-file';
-import { bindOnTheWay } from '$lib/server/onboarding';
-import { demand } from '$lib/server/people/requests';
+import { bindOnTheWay } from '$lib/server/binding';
+import { demand } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const formSchema = v.object({

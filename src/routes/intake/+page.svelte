@@ -1,8 +1,21 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
-	import { Button, Fileupload, Label, Select, Textarea } from 'flowbite-svelte';
-	import { deserialize, enhance } from '$app/forms';
+	import {
+		Button,
+		Fileupload,
+		Label,
+		Select,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell,
+		Textarea
+	} from 'flowbite-svelte';
+	import { act, askAction } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
 	import { mayDo, RecordsOf } from '$ui/people';
@@ -64,13 +77,7 @@
 			body.set('supplier', from);
 			if (typeof wanted === 'string') body.set('text', wanted.slice(0, LOOKED_AT));
 			else body.set('file', wanted);
-			const answer = await fetch('?/columns', {
-				method: 'POST',
-				headers: { 'x-sveltekit-action': 'true' },
-				body
-			})
-				.then(async (response) => deserialize(await response.text()))
-				.catch(() => null);
+			const answer = await askAction('?/columns', body);
 			if (left) return;
 			columns = answer?.type === 'success' ? ((answer.data?.read ?? null) as ColumnsRead | null) : null;
 			if (columns?.supplier && from === '') supplier = columns.supplier;
@@ -140,19 +147,20 @@
 </script>
 
 <svelte:window onkeydown={fixFirst} />
-<svelte:head><title>Intake · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Intake</h1>
-	{#if mayDo('bind')}<a href="/intake/rules">Rules for new units</a>{/if}
-	<a href="/units">All units</a>
-</div>
+<PageHead title="Intake">
+	{#snippet acts()}
+		{#if mayDo('bind')}<Button href="/intake/rules" size="sm" color="alternative">Rules for new units</Button
+			>{/if}
+		<Button href="/units" size="sm" color="alternative">All units</Button>
+	{/snippet}
+</PageHead>
 <div class="two mt-3">
 	<form
 		class="sheet p-4"
 		method="POST"
 		action="?/claim"
 		enctype="multipart/form-data"
-		use:enhance={({ formElement }) => {
+		use:act={({ formElement }) => {
 			working = true;
 			return async ({ update, result }) => {
 				await update({ reset: false });
@@ -211,17 +219,16 @@
 			</p>{/if}
 		{#if columns}
 			<Columns read={columns} bind:chosen />
-			<label class="mt-2 block max-w-md"
-				>Supplier <input
-					name="supplier"
-					class="field"
-					list="suppliers"
-					bind:value={supplier}
-					maxlength="120"
-					placeholder="whose lists are read so from now on"
-					autocomplete="off"
-				/></label
-			>
+			<FormField
+				label="Supplier"
+				class="mt-2 block max-w-md"
+				name="supplier"
+				list="suppliers"
+				bind:value={supplier}
+				maxlength={120}
+				placeholder="whose lists are read so from now on"
+				autocomplete="off"
+			/>
 			<datalist id="suppliers"
 				>{#each data.suppliers as name (name)}<option value={name}></option>{/each}</datalist
 			>
@@ -275,42 +282,46 @@
 			{#if form.outcome.passedOver.length > 0}<p class="quiet mt-1">
 					Not read as units: {form.outcome.passedOver.join(' / ')}
 				</p>{/if}
-			<div class="sheet mt-2 max-h-[34rem] overflow-auto">
-				<table class="work-table">
-					<thead><tr><th>Line</th><th>Serial number</th><th>Outcome</th></tr></thead>
-					<tbody>
-						{#each rows as row, index (index)}
-							{@const now = standing(row)}
-							<tr data-verdict={now.verdict}>
-								<td class="quiet">{row.line}</td>
-								<td
-									>{#if row.unitId}<a href="/units/{row.unitId}"><Serial serial={row.serial} /></a
-										>{:else}<Serial serial={row.serial.slice(0, 24)} />{/if}{#if row.modelName}<div
-											class="quiet text-sm"
-										>
-											{row.modelName}
-										</div>{/if}</td
-								>
-								<td>
-									<span class:bad={now.wrong} class="font-semibold"
-										>{MARKS[now.verdict]} {WORDS[now.verdict]}</span
+
+			<Table classes={{ div: 'mt-2' }}>
+				<TableHead
+					><TableHeadCell>Line</TableHeadCell><TableHeadCell>Serial number</TableHeadCell><TableHeadCell
+						>Outcome</TableHeadCell
+					></TableHead
+				>
+				<TableBody>
+					{#each rows as row, index (index)}
+						{@const now = standing(row)}
+						<TableBodyRow data-verdict={now.verdict}>
+							<TableBodyCell class="quiet">{row.line}</TableBodyCell>
+							<TableBodyCell
+								>{#if row.unitId}<a href="/units/{row.unitId}"><Serial serial={row.serial} /></a
+									>{:else}<Serial serial={row.serial.slice(0, 24)} />{/if}{#if row.modelName}<div
+										class="quiet text-sm"
 									>
-									{#if now.reason}<div>{now.reason}</div>{/if}
-									{#if row.bound}<div class:bad={row.bound.ok === false}>{row.bound.words}</div>{/if}
-									{#each row.repairs as right (right)}
-										<div class="mt-1">
-											<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}
-												>Use <Serial serial={right} /></button
-											>{#if row === firstToFix && right === row.repairs[0]}
-												<span class="quiet ms-2">or press <kbd>f</kbd></span>{/if}
-										</div>
-									{/each}
-								</td>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+										{row.modelName}
+									</div>{/if}</TableBodyCell
+							>
+							<TableBodyCell>
+								<span class:bad={now.wrong} class="font-semibold"
+									>{MARKS[now.verdict]} {WORDS[now.verdict]}</span
+								>
+								{#if now.reason}<div>{now.reason}</div>{/if}
+								{#if row.bound}<div class:bad={row.bound.ok === false}>{row.bound.words}</div>{/if}
+								{#each row.repairs as right (right)}
+									<div class="mt-1">
+										<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}
+											>Use <Serial serial={right} /></button
+										>{#if row === firstToFix && right === row.repairs[0]}
+											<span class="quiet ms-2">or press <kbd>f</kbd></span>{/if}
+									</div>
+								{/each}
+							</TableBodyCell>
+						</TableBodyRow>
+					{/each}
+				</TableBody>
+			</Table>
+
 			{#if given > rows.length}<p class="quiet mt-1">
 					The first {rows.length} are shown, what is to mend first.
 				</p>{/if}
@@ -337,20 +348,23 @@
 		<Waiting waits={data.waits} refused={data.refused} open={data.open} />
 		<h2 class="mt-6" id="unbound">Claimed, not bound</h2>
 		{#if data.unbound.length === 0}<p class="quiet mt-2">Every claimed unit has its position.</p>{:else}
-			<div class="sheet mt-2 max-h-80 overflow-auto">
-				<table class="work-table">
-					<thead><tr><th>Serial number</th><th>Model</th><th>Customer</th><th>Claimed</th></tr></thead>
-					<tbody>
-						{#each data.unbound as unit (unit.id)}
-							<tr
-								><td><a href="/units/{unit.id}"><Serial serial={unit.serial} /></a></td><td
-									>{unit.modelName}</td
-								><td>{unit.customerName}</td><td class="quiet"><When at={unit.claimedAt} /></td></tr
-							>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+			<Table classes={{ div: 'mt-2' }}>
+				<TableHead
+					><TableHeadCell>Serial number</TableHeadCell><TableHeadCell>Model</TableHeadCell><TableHeadCell
+						>Customer</TableHeadCell
+					><TableHeadCell>Claimed</TableHeadCell></TableHead
+				>
+				<TableBody>
+					{#each data.unbound as unit (unit.id)}
+						<TableBodyRow
+							><TableBodyCell><a href="/units/{unit.id}"><Serial serial={unit.serial} /></a></TableBodyCell
+							><TableBodyCell>{unit.modelName}</TableBodyCell><TableBodyCell
+								>{unit.customerName}</TableBodyCell
+							><TableBodyCell class="quiet"><When at={unit.claimedAt} /></TableBodyCell></TableBodyRow
+						>
+					{/each}
+				</TableBody>
+			</Table>
 		{/if}
 	</section>
 </div>

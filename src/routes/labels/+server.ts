@@ -3,7 +3,7 @@ import * as v from 'valibot';
 import { readListQuery, UNIT_LIST } from '$core/list';
 import { fieldsOf, manyIds } from '$lib/server/forms';
 import { unitIds } from '$lib/server/intake';
-import { chosenIn, chosenSchema } from '$lib/server/list/actions';
+import { chosenIn, chosenSchema } from '$lib/server/list';
 import { MOST_LABELS, pdfResponse, printLabels } from '$lib/server/paper';
 import { actorOf } from '$lib/server/people';
 import type { RequestHandler } from './$types';

@@ -15,9 +15,9 @@ import {
 	setDisabled,
 	setDuties,
 	TOKEN_ACTS,
-	turnOffCodesOf
+	turnOffCodesOf,
+	demand
 } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
 import { createCustomer } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 

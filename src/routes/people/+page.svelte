@@ -1,7 +1,17 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Checkbox,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { DUTIES, DUTY_WORDS } from '$core/people';
 	import { When } from '$ui/marks';
@@ -16,148 +26,189 @@
 </script>
 
 {#snippet dutyFields(person: { administrator: boolean; duties: Readonly<Record<string, string>> } | null)}
-	<label class="mt-3 flex items-center gap-2"
-		><input type="checkbox" name="administrator" checked={person?.administrator ?? false} />
-		<b>Administrator</b>
-		<span class="quiet">has every right at every customer</span></label
+	<Checkbox name="administrator" checked={person?.administrator ?? false} classes={{ div: 'mt-3' }}
+		><b>Administrator</b>
+		<span class="quiet">has every right at every customer</span></Checkbox
 	>
 	{#each data.customers as customer (customer.id)}
-		<label class="mt-3 block"
-			><span class="font-semibold">{customer.name}</span>
-			<select name="duty:{customer.id}" class="field">
-				<option value="">no duty</option>
-				{#each DUTIES as duty (duty)}<option value={duty} selected={person?.duties[customer.id] === duty}
-						>{duty}: {DUTY_WORDS[duty]}</option
-					>{/each}
-			</select></label
-		>
+		<FormField
+			label={customer.name}
+			kind="select"
+			class="mt-3"
+			name="duty:{customer.id}"
+			value={person?.duties[customer.id] ?? ''}
+			none="no duty"
+			items={DUTIES.map((duty) => ({ value: duty, name: `${duty}: ${DUTY_WORDS[duty]}` }))}
+		/>
 	{/each}
 {/snippet}
 
-<svelte:head><title>People · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>People</h1>
-	<a href="?make=invitation">Invite somebody</a>
-	<a href="?make=token">Make a service token</a>
-	<a href="?make=customer">Take on a customer</a>
-</div>
+<PageHead title="People">
+	{#snippet acts()}
+		<Button href="?make=invitation" size="sm">Invite somebody</Button>
+		<Button href="?make=customer" size="sm" color="alternative">Take on a customer</Button>
+		<Button href="?make=token" size="sm" color="alternative">Make a service token</Button>
+	{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if token}<p class="sheet mono mt-3 p-4 break-all" data-token>{token}</p>{/if}
 <div class="two mt-4">
 	<div>
-		<div class="sheet overflow-auto">
-			<table class="work-table">
-				<thead><tr><th>Name</th><th class="wide">E-mail</th><th>What for</th><th>Signed in</th></tr></thead>
-				<tbody>
-					{#each data.people as person (person.id)}
-						<tr class:chosen={person.id === chosenId}
-							><td><a href="?person={person.id}" data-sveltekit-noscroll>{person.name}</a></td><td
-								class="wide quiet">{person.email}</td
-							><td
-								>{#if person.disabledAt}<b>shut out</b>{:else if person.administrator}administrator{:else}{[
-										...new Set(Object.values(person.duties))
-									].join(', ') || 'nothing yet'}
-									<span class="quiet"
-										>at {Object.keys(person.duties).length} of {data.customers.length} customers</span
-									>{/if}</td
-							><td class="quiet">{person.sessions === 0 ? '–' : `${counted(person.sessions, 'session')}`}</td
-							></tr
-						>
-					{/each}
-				</tbody>
-			</table>
-		</div>
+		<Table>
+			<TableHead
+				><TableHeadCell>Name</TableHeadCell><TableHeadCell class="wide">E-mail</TableHeadCell><TableHeadCell
+					>What for</TableHeadCell
+				><TableHeadCell>Signed in</TableHeadCell></TableHead
+			>
+			<TableBody>
+				{#each data.people as person (person.id)}
+					<TableBodyRow class={[person.id === chosenId && 'chosen']}
+						><TableBodyCell
+							><a href="?person={person.id}" data-sveltekit-noscroll>{person.name}</a></TableBodyCell
+						><TableBodyCell class="wide quiet">{person.email}</TableBodyCell><TableBodyCell
+							>{#if person.disabledAt}<b>shut out</b>{:else if person.administrator}administrator{:else}{[
+									...new Set(Object.values(person.duties))
+								].join(', ') || 'nothing yet'}
+								<span class="quiet"
+									>at {Object.keys(person.duties).length} of {data.customers.length} customers</span
+								>{/if}</TableBodyCell
+						><TableBodyCell class="quiet"
+							>{person.sessions === 0 ? '–' : `${counted(person.sessions, 'session')}`}</TableBodyCell
+						></TableBodyRow
+					>
+				{/each}
+			</TableBody>
+		</Table>
+
 		<h2 class="mt-6">Service tokens</h2>
 		{#if data.tokens.length === 0}<p class="sheet mt-2 p-5">
 				No program has access. <a href="?make=token">Make a token</a> for one that takes units in or follows runs.
 			</p>{:else}
-			<div class="sheet mt-2 overflow-auto">
-				<table class="work-table">
-					<thead><tr><th>Name</th><th>May</th><th>For</th><th>Last use</th><th>Ends</th><th></th></tr></thead>
-					<tbody>
-						{#each data.tokens as one (one.id)}
-							<tr
-								><td
-									>{one.name}
-									<div class="text-sm"><RecordsOf what="it" id={one.id} /></div></td
-								><td>{one.acts.join(', ')}</td><td class="quiet">{one.customers.map(nameOf).join(', ')}</td
-								><td class="quiet"
-									><When at={one.lastUsedAt} />{#if one.lastAddress}, <span class="mono"
-											>{one.lastAddress}</span
-										>{/if}</td
-								><td class="quiet"
-									>{#if one.revokedAt}revoked{:else}<When at={one.endsAt} />{/if}</td
-								><td
-									>{#if !one.revokedAt}<form method="POST" action="?/revoke" use:enhance>
-											<input type="hidden" name="token" value={one.id} /><Button
-												type="submit"
-												size="xs"
-												color="alternative">Revoke</Button
-											>
-										</form>{/if}</td
-								></tr
-							>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+			<Table classes={{ div: 'mt-2' }}>
+				<TableHead
+					><TableHeadCell>Name</TableHeadCell><TableHeadCell>May</TableHeadCell><TableHeadCell
+						>For</TableHeadCell
+					><TableHeadCell>Last use</TableHeadCell><TableHeadCell>Ends</TableHeadCell><TableHeadCell
+					></TableHeadCell></TableHead
+				>
+				<TableBody>
+					{#each data.tokens as one (one.id)}
+						<TableBodyRow
+							><TableBodyCell
+								>{one.name}
+								<div class="text-sm"><RecordsOf what="it" id={one.id} /></div></TableBodyCell
+							><TableBodyCell>{one.acts.join(', ')}</TableBodyCell><TableBodyCell class="quiet"
+								>{one.customers.map(nameOf).join(', ')}</TableBodyCell
+							><TableBodyCell class="quiet"
+								><When at={one.lastUsedAt} />{#if one.lastAddress}, <span class="mono">{one.lastAddress}</span
+									>{/if}</TableBodyCell
+							><TableBodyCell class="quiet"
+								>{#if one.revokedAt}revoked{:else}<When at={one.endsAt} />{/if}</TableBodyCell
+							><TableBodyCell
+								>{#if !one.revokedAt}<form method="POST" action="?/revoke" use:act>
+										<input type="hidden" name="token" value={one.id} /><Button
+											type="submit"
+											size="xs"
+											color="alternative">Revoke</Button
+										>
+									</form>{/if}</TableBodyCell
+							></TableBodyRow
+						>
+					{/each}
+				</TableBody>
+			</Table>
 		{/if}
 	</div>
 	<aside>
 		{#if making === 'customer'}
-			<form method="POST" action="?/customer&make=customer" use:enhance class="sheet p-4">
+			<form method="POST" action="?/customer&make=customer" use:act class="sheet p-4">
 				<h2>Take on a customer</h2>
-				<label class="mt-2 block font-semibold" for="customer-name">Name</label>
-				<input id="customer-name" name="name" required maxlength="120" class="field" autocomplete="off" />
+
+				<FormField
+					label="Name"
+					class="mt-2"
+					id="customer-name"
+					name="name"
+					required
+					maxlength={120}
+					autocomplete="off"
+				/>
 				<p class="quiet mt-2">
 					Its people and sites come afterwards: nobody sees it before they have a duty for it.
 				</p>
 				<Button type="submit" size="sm" class="mt-3">Take it on</Button>
 			</form>
 		{:else if making === 'invitation'}
-			<form method="POST" action="?/invite&make=invitation" use:enhance class="sheet p-4">
+			<form method="POST" action="?/invite&make=invitation" use:act class="sheet p-4">
 				<h2>Invite somebody</h2>
-				<label class="mt-2 block font-semibold" for="name">Name</label>
-				<input id="name" name="name" required maxlength="80" class="field" autocomplete="off" />
-				<label class="mt-3 block font-semibold" for="email">E-mail address</label>
-				<input
+
+				<FormField
+					label="Name"
+					class="mt-2"
+					id="name"
+					name="name"
+					required
+					maxlength={80}
+					autocomplete="off"
+				/>
+
+				<FormField
+					label="E-mail address"
+					kind="email"
+					class="mt-3"
 					id="email"
 					name="email"
-					type="email"
 					required
-					maxlength="254"
-					class="field"
+					maxlength={254}
 					autocomplete="off"
 				/>
 				{@render dutyFields(null)}
 				<Button type="submit" class="mt-4">Send invitation</Button>
 			</form>
 		{:else if making === 'token'}
-			<form method="POST" action="?/token&make=token" use:enhance class="sheet p-4">
+			<form method="POST" action="?/token&make=token" use:act class="sheet p-4">
 				<h2>Make a service token</h2>
-				<label class="mt-2 block font-semibold" for="token-name">What for</label>
-				<input id="token-name" name="name" required maxlength="80" class="field" autocomplete="off" />
+
+				<FormField
+					label="What for"
+					class="mt-2"
+					id="token-name"
+					name="name"
+					required
+					maxlength={80}
+					autocomplete="off"
+				/>
 				<fieldset class="mt-3">
 					<legend class="font-semibold">It may</legend>
-					{#each data.tokenActs as act (act)}<label class="mr-4 inline-flex items-center gap-2"
-							><input type="checkbox" name="act:{act}" checked={act === 'see'} /> {act}</label
+					{#each data.tokenActs as act (act)}<Checkbox
+							name="act:{act}"
+							checked={act === 'see'}
+							classes={{ div: 'mr-4 inline-flex' }}>{act}</Checkbox
 						>{/each}
 				</fieldset>
 				<fieldset class="mt-3">
 					<legend class="font-semibold">For</legend>
-					{#each data.customers as customer (customer.id)}<label class="flex items-center gap-2"
-							><input type="checkbox" name="customer:{customer.id}" /> {customer.name}</label
+					{#each data.customers as customer (customer.id)}<Checkbox name="customer:{customer.id}"
+							>{customer.name}</Checkbox
 						>{/each}
 				</fieldset>
-				<label class="mt-3 block font-semibold" for="days">Good for so many days</label>
-				<input id="days" name="days" required inputmode="numeric" value="90" class="field" />
+
+				<FormField
+					label="Good for so many days"
+					class="mt-3"
+					id="days"
+					name="days"
+					required
+					inputmode="numeric"
+					value="90"
+				/>
 				<Button type="submit" class="mt-4">Make token</Button>
 			</form>
 		{:else if chosen}
 			<form
 				method="POST"
 				action="?/duties&person={chosen.id}"
-				use:enhance={() =>
+				use:act={() =>
 					async ({ update }) =>
 						update({ reset: false })}
 				class="sheet p-4"
@@ -203,14 +254,14 @@
 		gap: 2rem;
 		align-items: start;
 	}
-	tr.chosen {
+	:global(tr.chosen) {
 		background: var(--chosen);
 	}
 	@media (max-width: 900px) {
 		.two {
 			grid-template-columns: minmax(0, 1fr);
 		}
-		.wide {
+		:global(.wide) {
 			display: none;
 		}
 	}

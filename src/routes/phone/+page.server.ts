@@ -3,8 +3,9 @@ import { checkPhrase } from '$core/onboarding';
 import { refuse } from '$lib/server/act';
 import { formAction, oneId } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
-import { arrivalAt, bindUnit, phonePairs, unbindUnit, withWarnings } from '$lib/server/onboarding';
-import { demand } from '$lib/server/people/requests';
+import { arrivalAt } from '$lib/server/runs';
+import { bindUnit, phonePairs, unbindUnit, withWarnings } from '$lib/server/binding';
+import { demand } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const LONGEST = 200;

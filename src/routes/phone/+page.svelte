@@ -1,7 +1,8 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { goto } from '$app/navigation';
 	import { refreshOn } from '$ui/live';
 	import { Serial, siteTime, Warnings } from '$ui/marks';
@@ -32,11 +33,12 @@
 	const isCurrent = $derived(data.heard === heard.trim());
 </script>
 
-<svelte:head><title>By phone · Limen</title></svelte:head>
-<h1>By phone</h1>
-<p class="quiet mt-1">
-	Type what you hear: the end of the serial number or MAC address, a part of the site’s name, in any order.
-</p>
+<PageHead title="By phone">
+	{#snippet about()}<span
+			>Type what you hear: the end of the serial number or MAC address, a part of the site’s name, in any
+			order.</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if bound}
 	<section class="sheet mt-3 border-l-4 border-l-[var(--pine)] p-4" role="status">
@@ -49,7 +51,7 @@
 		<form
 			method="POST"
 			action="?/undo"
-			use:enhance={() =>
+			use:act={() =>
 				async ({ result, update }) => {
 					await update();
 					if (result.type === 'success') bound = null;
@@ -70,15 +72,16 @@
 		if (data.pairs[0]?.sure && data.pairs[0].warnings.length === 0) forms[0]?.requestSubmit();
 	}}
 >
-	<label class="sr-only" for="heard">What you hear</label>
-	<input
+	<FormField
+		label="What you hear"
+		mono
+		class="w-full max-w-2xl text-xl"
 		id="heard"
-		class="field mono w-full max-w-2xl text-xl"
-		bind:this={field}
+		bind:elementRef={field}
 		bind:value={heard}
 		oninput={look}
 		placeholder="4f2a queen"
-		maxlength="200"
+		maxlength={200}
 		autocomplete="off"
 		spellcheck="false"
 	/>
@@ -120,7 +123,7 @@
 					method="POST"
 					action="?/bind&q={encodeURIComponent(data.heard)}"
 					bind:this={forms[index]}
-					use:enhance={() =>
+					use:act={() =>
 						async ({ result, update }) => {
 							await update();
 							if (result.type !== 'success') return;

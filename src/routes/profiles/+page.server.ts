@@ -1,8 +1,7 @@
 import * as v from 'valibot';
 import { formAction } from '$lib/server/forms';
-import { demand } from '$lib/server/people/requests';
-import { allParts, allProfiles, allRoles, createPart, createProfile } from '$lib/server/profile';
-import { thingName } from '$lib/server/profile/schemas';
+import { demand } from '$lib/server/people';
+import { allParts, allProfiles, allRoles, createPart, createProfile, thingName } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals, depends }) => {

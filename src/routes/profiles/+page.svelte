@@ -1,8 +1,17 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
@@ -13,31 +22,25 @@
 	const making = $derived(page.url.searchParams.get('make'));
 </script>
 
-<svelte:head><title>Profiles · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Profiles</h1>
-	{#if mayDo('edit profiles')}
-		<a href="/profiles/begin">Begin a profile by questions</a>
-		<a href="?make=profile">Begin an empty one</a>
-	{/if}
-</div>
-<p class="quiet mt-1">What a kind of position must be: parts in their order, firmware and scripts.</p>
+<PageHead title="Profiles">
+	{#snippet acts()}
+		{#if mayDo('edit profiles')}<Button href="/profiles/begin" size="sm">Begin a profile by questions</Button
+			><Button href="?make=profile" size="sm" color="alternative">Begin an empty one</Button>{/if}
+	{/snippet}
+	{#snippet about()}<span>What a kind of position must be: parts in their order, firmware and scripts.</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if making === 'profile' && mayDo('edit profiles')}
 	<form
 		method="POST"
 		action="?/profile&make=profile"
-		use:enhance
+		use:act
 		class="sheet mt-3 flex flex-wrap items-end gap-4 p-4"
 	>
-		<label class="grow"
-			>Name <input name="name" class="field" required maxlength="120" autocomplete="off" /></label
-		>
-		<label
-			>For positions that are a
-			<select name="role" class="field"
-				>{#each data.roles as role (role.id)}<option value={role.id}>{role.name}</option>{/each}</select
-			></label
+		<FormField label="Name" class="grow" name="name" required maxlength={120} autocomplete="off" />
+		<FormField label="For positions that are a" kind="select" name="role"
+			>{#each data.roles as role (role.id)}<option value={role.id}>{role.name}</option>{/each}</FormField
 		>
 		<Button type="submit" size="sm">Begin profile</Button>
 	</form>
@@ -47,40 +50,41 @@
 		There are no profiles yet. <a href="/profiles/begin">Begin one by questions</a>: it comes out as a draft.
 	</p>
 {:else}
-	<div class="sheet mt-3 overflow-auto">
-		<table class="work-table">
-			<thead
-				><tr
-					><th>Profile</th><th>For</th><th>Parts</th><th>Released</th><th>Being written</th><th>Positions</th
-					></tr
-				></thead
-			>
-			<tbody>
-				{#each data.profiles as profile (profile.id)}
-					<tr>
-						<td><a href="/profiles/{profile.id}" class="font-semibold">{profile.name}</a></td>
-						<td>{profile.roleName}</td>
-						<td>{profile.parts}</td>
-						<td
-							>{#if profile.revisionNumber}revision {profile.revisionNumber},
-								<span class="quiet"
-									><When at={profile.releasedAt} /> by {profile.releasedBy ?? 'nobody known'}</span
-								>{:else}<span class="quiet">not yet</span>{/if}</td
-						>
-						<td
-							>{#if profile.draft}<a href="/profiles/{profile.id}?revision={profile.draft}"
-									>draft {profile.draft}</a
-								>{/if}</td
-						>
-						<td
-							>{#if profile.positions > 0}<a href="/values?profile={profile.id}">{profile.positions}</a
-								>{:else}0{/if}</td
-						>
-					</tr>
-				{/each}
-			</tbody>
-		</table>
-	</div>
+	<Table classes={{ div: 'mt-3' }}>
+		<TableHead
+			><TableHeadCell>Profile</TableHeadCell><TableHeadCell>For</TableHeadCell><TableHeadCell
+				>Parts</TableHeadCell
+			><TableHeadCell>Released</TableHeadCell><TableHeadCell>Being written</TableHeadCell><TableHeadCell
+				>Positions</TableHeadCell
+			></TableHead
+		>
+		<TableBody>
+			{#each data.profiles as profile (profile.id)}
+				<TableBodyRow>
+					<TableBodyCell
+						><a href="/profiles/{profile.id}" class="font-semibold">{profile.name}</a></TableBodyCell
+					>
+					<TableBodyCell>{profile.roleName}</TableBodyCell>
+					<TableBodyCell>{profile.parts}</TableBodyCell>
+					<TableBodyCell
+						>{#if profile.revisionNumber}revision {profile.revisionNumber},
+							<span class="quiet"
+								><When at={profile.releasedAt} /> by {profile.releasedBy ?? 'nobody known'}</span
+							>{:else}<span class="quiet">not yet</span>{/if}</TableBodyCell
+					>
+					<TableBodyCell
+						>{#if profile.draft}<a href="/profiles/{profile.id}?revision={profile.draft}"
+								>draft {profile.draft}</a
+							>{/if}</TableBodyCell
+					>
+					<TableBodyCell
+						>{#if profile.positions > 0}<a href="/values?profile={profile.id}">{profile.positions}</a
+							>{:else}0{/if}</TableBodyCell
+					>
+				</TableBodyRow>
+			{/each}
+		</TableBody>
+	</Table>
 {/if}
 
 <div class="mt-8 flex flex-wrap items-baseline gap-5">
@@ -94,42 +98,36 @@
 	Pieces of configuration that profiles share. Each has a text for every dialect it supports.
 </p>
 {#if making === 'part' && mayDo('edit profiles')}
-	<form
-		method="POST"
-		action="?/part&make=part"
-		use:enhance
-		class="sheet mt-3 flex flex-wrap items-end gap-4 p-4"
-	>
-		<label class="grow"
-			>Name <input name="name" class="field" required maxlength="120" autocomplete="off" /></label
-		>
-		<label class="grow-[2]">What it is for <input name="summary" class="field" maxlength="500" /></label>
+	<form method="POST" action="?/part&make=part" use:act class="sheet mt-3 flex flex-wrap items-end gap-4 p-4">
+		<FormField label="Name" class="grow" name="name" required maxlength={120} autocomplete="off" />
+		<FormField label="What it is for" class="grow-[2]" name="summary" maxlength={500} />
 		<Button type="submit" size="sm">Begin part</Button>
 	</form>
 {/if}
 {#if data.parts.length === 0}<p class="sheet mt-3 p-6">There are no parts yet.</p>{:else}
-	<div class="sheet mt-3 overflow-auto">
-		<table class="work-table">
-			<thead
-				><tr
-					><th>Part</th><th>What it is for</th><th>Dialects</th><th>Fields</th><th>Newest</th><th>Used by</th
-					></tr
-				></thead
-			>
-			<tbody>
-				{#each data.parts as part (part.id)}
-					<tr
-						><td class="whitespace-nowrap"
-							><a href="/profiles/parts/{part.id}" class="font-semibold">{part.name}</a></td
-						><td class="quiet">{part.summary}</td><td>{part.dialects.join(', ')}</td><td>{part.fields}</td><td
-							class="whitespace-nowrap"
-							>{#if part.number}revision {part.number}{/if}{#if part.draft}{part.number ? ', ' : ''}<b
-									>draft {part.draft}</b
-								>{/if}</td
-						><td class="whitespace-nowrap">{counted(part.profiles, 'profile')}</td></tr
-					>
-				{/each}
-			</tbody>
-		</table>
-	</div>
+	<Table classes={{ div: 'mt-3' }}>
+		<TableHead
+			><TableHeadCell>Part</TableHeadCell><TableHeadCell>What it is for</TableHeadCell><TableHeadCell
+				>Dialects</TableHeadCell
+			><TableHeadCell>Fields</TableHeadCell><TableHeadCell>Newest</TableHeadCell><TableHeadCell
+				>Used by</TableHeadCell
+			></TableHead
+		>
+		<TableBody>
+			{#each data.parts as part (part.id)}
+				<TableBodyRow
+					><TableBodyCell class="whitespace-nowrap"
+						><a href="/profiles/parts/{part.id}" class="font-semibold">{part.name}</a></TableBodyCell
+					><TableBodyCell class="quiet">{part.summary}</TableBodyCell><TableBodyCell
+						>{part.dialects.join(', ')}</TableBodyCell
+					><TableBodyCell>{part.fields}</TableBodyCell><TableBodyCell class="whitespace-nowrap"
+						>{#if part.number}revision {part.number}{/if}{#if part.draft}{part.number ? ', ' : ''}<b
+								>draft {part.draft}</b
+							>{/if}</TableBodyCell
+					><TableBodyCell class="whitespace-nowrap">{counted(part.profiles, 'profile')}</TableBodyCell
+					></TableBodyRow
+				>
+			{/each}
+		</TableBody>
+	</Table>
 {/if}

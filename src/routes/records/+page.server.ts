@@ -1,6 +1,6 @@
 import { database } from '$lib/server/database';
 import { ledgerActs, ledgerFilter, readLedger } from '$lib/server/ledger';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import type { PageServerLoad } from './$types';
 
 const PAGE = 100;

@@ -2,15 +2,15 @@ import { redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { formAction, oneId } from '$lib/server/forms';
 import { ownPath } from '$lib/server/own-path';
-import { DEVICE_COOKIE, fromOf, quickPeople, quickSignIn, signIn } from '$lib/server/people';
-import { remember } from '$lib/server/people/requests';
+import { DEVICE_COOKIE, fromOf, quickPeople, quickSignIn, signIn, remember } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const line = (most: number) =>
 	v.optional(v.pipe(v.string(), v.maxLength(most, 'This is too long to be right.')), '');
 const formSchema = v.object({ email: line(254), password: line(1000), code: line(40) });
 
-const wayBack = (url: URL): string => ownPath(url.searchParams.get('back'));
+const wayBack = (url: URL): string =>
+	url.searchParams.has('back') ? ownPath(url.searchParams.get('back')) : '/start';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	if (locals.person) redirect(303, wayBack(url));

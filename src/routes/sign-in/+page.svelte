@@ -1,9 +1,10 @@
 <script lang="ts">
+	import { FormField } from '$ui/kit';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
-	import { forgetPages } from '$ui/day/kept';
+	import { forgetPages } from '$ui/day';
 
 	let { data, form } = $props();
 	const back = $derived(page.url.searchParams.get('back'));
@@ -19,34 +20,40 @@
 	method="POST"
 	action={action('password')}
 	class="mt-4"
-	use:enhance={() =>
+	use:act={() =>
 		async ({ update }) =>
 			update({ reset: false })}
 >
-	<label class="block font-semibold" for="email">E-mail address</label>
-	<input
+	<FormField
+		label="E-mail address"
+		kind="email"
 		id="email"
 		name="email"
-		type="email"
 		required
 		autocomplete="username"
-		class="field"
 		value={form?.email ?? ''}
 	/>
-	<label class="mt-4 block font-semibold" for="password">Password</label>
-	<input
+
+	<FormField
+		label="Password"
+		kind="password"
+		class="mt-4"
 		id="password"
 		name="password"
-		type="password"
 		required
 		autocomplete="current-password"
-		class="field"
 		bind:value={password}
 	/>
 	{#if form?.needsCode}
-		<label class="mt-4 block font-semibold" for="code">One-time code</label>
-		<!-- svelte-ignore a11y_autofocus -->
-		<input id="code" name="code" autocomplete="one-time-code" class="field mono" autofocus />
+		<FormField
+			label="One-time code"
+			mono
+			class="mt-4"
+			id="code"
+			name="code"
+			autocomplete="one-time-code"
+			autofocus
+		/>
 	{/if}
 	{#if form?.problem}<p
 			class="mt-4 font-semibold"
@@ -62,7 +69,7 @@
 {#if data.quick.length > 0}
 	<section class="mt-8 border-t border-[var(--hairline)] pt-5">
 		<h2>Or, in this demo, come in as</h2>
-		<form method="POST" action={action('quick')} class="mt-2" use:enhance>
+		<form method="POST" action={action('quick')} class="mt-2" use:act>
 			{#each data.quick as one (one.id)}
 				<button name="person" value={one.id} class="quick"
 					><b>{one.name}</b> <span class="quiet">{one.part}</span></button

@@ -3,15 +3,15 @@ import * as v from 'valibot';
 import { readListQuery, SITE_LIST } from '$core/list';
 import { refuse } from '$lib/server/act';
 import { formAction, oneId } from '$lib/server/forms';
-import { savedViews } from '$lib/server/list';
 import {
+	savedViews,
 	chosenIn,
 	chosenSchema,
 	dropViewAction,
 	MOST_CHOSEN,
 	saveViewAction
-} from '$lib/server/list/actions';
-import { demand } from '$lib/server/people/requests';
+} from '$lib/server/list';
+import { demand } from '$lib/server/people';
 import { siteCounts, siteIds, siteRows, sendTechnician, techniciansFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -33,24 +33,36 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	return { query, view, first, counts, views, technicians };
 };
 
-const CHOOSE = 'Choose sites and somebody.';
+const CHOOSE = 'Choose sites, and somebody or a day.';
 const technicianSchema = v.intersect([
 	chosenSchema('site', CHOOSE),
-	v.object({ technician: v.union([v.literal('nobody'), oneId(CHOOSE)], CHOOSE) })
+	v.object({
+		/** Empty: whoever goes there already. */
+		technician: v.optional(v.union([v.picklist(['', 'nobody']), oneId(CHOOSE)], CHOOSE), ''),
+		appointment: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(40)), '')
+	})
 ]);
 
 export const actions: Actions = {
 	saveView: saveViewAction('sites'),
 	dropView: dropViewAction,
 	technician: formAction(technicianSchema, {
-		act: async ({ technician, ...chosen }, actor, event) => {
+		act: async ({ technician, appointment, ...chosen }, actor, event) => {
+			if (technician === '' && appointment === '') return refuse(CHOOSE);
 			const { customerId } = event.locals;
 			const sites = await chosenIn(chosen, (address) =>
 				siteIds(customerId, readListQuery(new URLSearchParams(address), SITE_LIST), MOST_CHOSEN + 1)
 			);
 			if (sites.length > MOST_CHOSEN)
 				return refuse(`At most ${MOST_CHOSEN} sites at once. Nothing was changed.`);
-			return sendTechnician(sites, technician === 'nobody' ? null : technician, actor);
+			return sendTechnician(
+				sites,
+				{
+					technicianId: technician === '' ? undefined : technician === 'nobody' ? null : technician,
+					appointment: appointment || undefined
+				},
+				actor
+			);
 		},
 		said: ({ changed }) => `${counted(changed, 'site')} changed.`
 	})

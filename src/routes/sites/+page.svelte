@@ -1,8 +1,9 @@
 <script lang="ts">
+	import { DateField, FormField, MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { SITE_LIST, type ListQuery } from '$core/list';
 	import { SiteMap } from '$ui/charts';
 	import { WorkList } from '$ui/list';
@@ -14,9 +15,10 @@
 	onMount(() => refreshOn(['runs', 'plan', 'callers']));
 
 	const SAID = {
-		stuck: 'stuck',
+		stuck: 'need a person',
+		'not-heard': 'not heard',
 		'under way': 'under way',
-		waiting: 'waiting',
+		waiting: 'not heard yet',
 		open: 'no units bound',
 		online: 'online',
 		empty: 'no positions'
@@ -65,15 +67,21 @@
 	>
 {/snippet}
 
-<svelte:head><title>Sites · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-x-5">
-	<h1>Sites</h1>
-	{#if mayDo('plan sites')}<a href="/sites/new">Plan a site</a><a href="/sites/stamp">Stamp sites</a>{/if}
-	{#if mayDo('see renderings')}<a href="/sites/patterns">Patterns</a><a href="/values">Values</a><a
-			href="/addresses">Addresses</a
-		>{/if}
-	<a href="/units">Units</a>
-</div>
+<PageHead title="Sites">
+	{#snippet acts()}
+		{#if mayDo('plan sites')}<Button href="/sites/new" size="sm">Plan a site</Button><Button
+				href="/sites/stamp"
+				size="sm"
+				color="alternative">Stamp sites</Button
+			>{/if}
+	{/snippet}
+	{#snippet more()}
+		{#if mayDo('see renderings')}<MenuLink href="/sites/patterns">Patterns</MenuLink><MenuLink href="/values"
+				>Values</MenuLink
+			><MenuLink href="/addresses">Addresses</MenuLink>{/if}
+		<MenuLink href="/units">Units</MenuLink>
+	{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="mt-3">
 	{#if data.view === 'map'}
@@ -123,7 +131,10 @@
 
 {#snippet cell(site: (typeof data.first.rows)[0], column: string)}
 	{#if column === 'name'}<a href="/sites/{site.id}" tabindex="-1" class="font-semibold">{site.name}</a>
-	{:else if column === 'standing'}<Standing standing={site.word} word={SAID[site.word]} />
+	{:else if column === 'standing'}<Standing
+			standing={site.word}
+			word={site.word === 'stuck' ? 'needs a person' : SAID[site.word]}
+		/>
 	{:else if column === 'online'}{site.online} of {site.positions}
 	{:else if column === 'place'}<span title="{site.street}, {site.locality}"
 			>{[site.street, site.locality].filter(Boolean).join(', ')}</span
@@ -139,10 +150,9 @@
 {/snippet}
 
 {#snippet takeAway(address: string)}
-	<span class="flex gap-4"
-		><a href="/sites/file?{address}" download>CSV</a><a href="/sites/file?{address}&as=xlsx" download>XLSX</a>
-		<a href="/sites/geojson" download>GeoJSON</a></span
-	>
+	<MenuLink href="/sites/file?{address}" download>CSV</MenuLink>
+	<MenuLink href="/sites/file?{address}&as=xlsx" download>XLSX</MenuLink>
+	<MenuLink href="/sites/geojson" download>GeoJSON</MenuLink>
 {/snippet}
 
 {#snippet bulk({
@@ -159,18 +169,33 @@
 			method="POST"
 			action="?/technician"
 			class="flex items-center gap-2"
-			use:enhance={() =>
+			use:act={() =>
 				async ({ result, update }) => {
 					await update({ reset: false });
 					if (result.type === 'success') done();
 				}}
 		>
 			{@render fields()}
-			<select name="technician" class="field !mt-0 !w-44 !py-1" aria-label="Who goes there" required value="">
-				<option value="" disabled>Who goes there?</option>
-				{#each data.technicians as { id, name } (id)}<option value={id}>{name}</option>{/each}
-				<option value="nobody">nobody</option>
-			</select>
+			<FormField
+				label="Who goes there"
+				bare
+				kind="select"
+				class="w-44"
+				name="technician"
+				value=""
+				none="who goes there"
+				items={[
+					...data.technicians.map(({ id, name }) => ({ value: id, name })),
+					{ value: 'nobody', name: 'nobody' }
+				]}
+			/>
+			<DateField
+				label="When, in each site’s time"
+				bare
+				class="w-96"
+				name="appointment"
+				zone="each site’s time"
+			/>
 			<Button type="submit" size="xs">Send to {counted(count, 'site')}</Button>
 		</form>
 	{/if}

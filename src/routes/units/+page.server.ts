@@ -1,18 +1,19 @@
+import { counted } from '$core/text';
 import { readListQuery, UNIT_LIST } from '$core/list';
 import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
 import { intakeModels, unitCounts, unitIds, unitRows } from '$lib/server/intake';
-import { savedViews } from '$lib/server/list';
 import {
+	savedViews,
 	chosenIn,
 	chosenSchema,
 	dropViewAction,
 	MOST_CHOSEN,
 	saveViewAction
-} from '$lib/server/list/actions';
-import { retryUnits } from '$lib/server/onboarding';
-import { demand } from '$lib/server/people/requests';
+} from '$lib/server/list';
+import { retryUnits } from '$lib/server/binding';
+import { demand } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 /** All units: free, bound, online, out of service. */
@@ -41,9 +42,12 @@ export const actions: Actions = {
 			);
 			if (units.length > MOST_CHOSEN)
 				return refuse(`At most ${MOST_CHOSEN} units at once. Nothing was changed.`);
-			const { tried, left } = await retryUnits(units, actor);
-			const words = `${tried} may try again.${left > 0 ? ` ${left} had not failed and go on as they are.` : ''}`;
-			return tried > 0 ? done(words) : refuse(words);
+			const act = await retryUnits(units, actor);
+			if (!act.ok) return act;
+			const left = units.length - act.done.count;
+			return done(
+				`${counted(act.done.count, 'unit')} may try again; the bar above says how far that is.${left === 0 ? '' : ` ${left} had not failed and ${left === 1 ? 'is left as it is' : 'are left as they are'}.`}`
+			);
 		},
 		said: (words) => words
 	})

@@ -1,10 +1,12 @@
 <script lang="ts">
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { goto } from '$app/navigation';
 	import { UNIT_LIST, type ListQuery } from '$core/list';
+	import { standingWords, type RunStep } from '$core/onboarding';
 	import { WorkList } from '$ui/list';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
@@ -15,7 +17,8 @@
 
 	const SHOWN = {
 		refused: ['stuck', 'not ours'],
-		stuck: ['stuck', 'stuck'],
+		stuck: ['stuck', 'need a person'],
+		'not-heard': ['not-heard', 'not heard'],
 		slow: ['slow', 'slow'],
 		moving: ['moving', 'under way'],
 		waiting: ['waiting', 'not heard yet'],
@@ -24,6 +27,8 @@
 		'out of service': ['retired', 'out of service']
 	} as const;
 	type Word = keyof typeof SHOWN;
+	const isStanding = (word: Word): word is 'stuck' | 'slow' | 'moving' | 'waiting' | 'online' | 'not-heard' =>
+		['stuck', 'slow', 'moving', 'waiting', 'online', 'not-heard'].includes(word);
 	const WORDS = Object.keys(SHOWN) as Word[];
 	const total = $derived(Object.values(data.counts).reduce((sum, count) => sum + count, 0));
 	const query = $derived(
@@ -37,12 +42,12 @@
 	};
 </script>
 
-<svelte:head><title>Units · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-x-5">
-	<h1>Units</h1>
-	{#if mayDo('claim')}<a href="/intake">Take in more</a>{/if}
-	<a href="/sites">Sites</a>
-</div>
+<PageHead title="Units">
+	{#snippet acts()}
+		{#if mayDo('claim')}<Button href="/intake" size="sm">Take in units</Button>{/if}
+		<Button href="/sites" size="sm" color="alternative">Sites</Button>
+	{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="mt-3">
 	<WorkList
@@ -76,17 +81,16 @@
 						/></a
 					>{/if}
 			{/each}
-			<label class="ml-auto flex items-center gap-2"
-				>Model <select
-					class="field !mt-0 !w-36 !py-1"
-					value={data.query.filters.model ?? ''}
-					onchange={({ currentTarget }) =>
-						void goto(addressOf(filtered('model', currentTarget.value || null)))}
-				>
-					<option value="">all</option>
-					{#each data.models as { id, name } (id)}<option value={id}>{name}</option>{/each}
-				</select></label
+			<FormField
+				label="Model"
+				kind="select"
+				class="ml-auto flex items-center gap-2 w-36"
+				value={data.query.filters.model ?? ''}
+				onchange={({ currentTarget }) => void goto(addressOf(filtered('model', currentTarget.value || null)))}
 			>
+				<option value="">all</option>
+				{#each data.models as { id, name } (id)}<option value={id}>{name}</option>{/each}
+			</FormField>
 		{/snippet}
 		{#snippet empty()}
 			{#if total === 0 && data.query.text === '' && !data.query.filters.model}
@@ -101,8 +105,8 @@
 	{:else if column === 'model'}{unit.modelName}
 	{:else if column === 'standing'}<Standing
 			standing={SHOWN[unit.standing][0]}
-			word={['stuck', 'slow', 'moving'].includes(unit.standing) && unit.step
-				? `${unit.standing} at ${unit.step}`
+			word={unit.step && isStanding(unit.standing)
+				? standingWords(unit.standing, unit.step as RunStep)
 				: SHOWN[unit.standing][1]}
 		/>
 	{:else if column === 'place'}{#if unit.siteId}<a
@@ -118,10 +122,8 @@
 {/snippet}
 
 {#snippet takeAway(address: string)}
-	<span class="flex gap-4"
-		><a href="/units/file?{address}" download>CSV</a><a href="/units/file?{address}&as=xlsx" download>XLSX</a
-		></span
-	>
+	<MenuLink href="/units/file?{address}" download>CSV</MenuLink>
+	<MenuLink href="/units/file?{address}&as=xlsx" download>XLSX</MenuLink>
 {/snippet}
 
 {#snippet bulk({
@@ -140,7 +142,7 @@
 	{#if mayDo('retry')}<form
 			method="POST"
 			action="?/retry"
-			use:enhance={() =>
+			use:act={() =>
 				async ({ result, update }) => {
 					await update({ reset: false });
 					if (result.type === 'success') done();

@@ -1,5 +1,5 @@
 import { allImages, firmwareLines } from '$lib/server/firmware';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ depends, locals }) => {

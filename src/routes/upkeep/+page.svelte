@@ -1,5 +1,18 @@
 <script lang="ts">
-	import { Button, Fileupload, Input, Label, Select } from 'flowbite-svelte';
+	import { PageHead } from '$ui/kit';
+	import {
+		Button,
+		Fileupload,
+		Input,
+		Label,
+		Select,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
 	import { invalidateAll } from '$app/navigation';
 	import { When } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
@@ -39,39 +52,39 @@
 	const megabytes = (bytes: number) => `${(bytes / 1024 / 1024).toFixed(1)} MB`;
 </script>
 
-<svelte:head><title>Upkeep · Limen</title></svelte:head>
-<h1>Upkeep</h1>
+<PageHead title="Upkeep" />
 <div class="two mt-4">
 	<section>
 		<h2>Firmware images</h2>
 		{#if data.images.length === 0}<p class="sheet mt-2 p-5">
 				There are no images yet. A profile with a firmware target waits for one.
 			</p>{:else}
-			<div class="sheet mt-2 overflow-auto">
-				<table class="work-table">
-					<thead
-						><tr><th>Line</th><th>Version</th><th>Size</th><th>SHA-256</th><th>Uploaded</th><th></th></tr
-						></thead
-					>
-					<tbody>
-						{#each data.images as image (image.id)}
-							<tr
-								><td>{image.firmwareLine}</td><td class="mono"
-									><a
-										href="/images/{image.firmwareLine}/{image.version}"
-										download={image.fileName}
-										data-sveltekit-reload>{image.version}</a
-									></td
-								><td>{megabytes(image.bytes)}</td><td class="mono" title={image.sha256}
-									>{image.sha256.slice(0, 16)}…</td
-								><td class="quiet"><When at={image.uploadedAt} /></td><td
-									><RecordsOf what="it" id={image.id} /></td
-								></tr
-							>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+			<Table classes={{ div: 'mt-2' }}>
+				<TableHead
+					><TableHeadCell>Line</TableHeadCell><TableHeadCell>Version</TableHeadCell><TableHeadCell
+						>Size</TableHeadCell
+					><TableHeadCell>SHA-256</TableHeadCell><TableHeadCell>Uploaded</TableHeadCell><TableHeadCell
+					></TableHeadCell></TableHead
+				>
+				<TableBody>
+					{#each data.images as image (image.id)}
+						<TableBodyRow
+							><TableBodyCell>{image.firmwareLine}</TableBodyCell><TableBodyCell class="mono"
+								><a
+									href="/images/{image.firmwareLine}/{image.version}"
+									download={image.fileName}
+									data-sveltekit-reload>{image.version}</a
+								></TableBodyCell
+							><TableBodyCell>{megabytes(image.bytes)}</TableBodyCell><TableBodyCell
+								class="mono"
+								title={image.sha256}>{image.sha256.slice(0, 16)}…</TableBodyCell
+							><TableBodyCell class="quiet"><When at={image.uploadedAt} /></TableBodyCell><TableBodyCell
+								><RecordsOf what="it" id={image.id} /></TableBodyCell
+							></TableBodyRow
+						>
+					{/each}
+				</TableBody>
+			</Table>
 		{/if}
 	</section>
 	{#if mayDo('upload image')}<form class="sheet p-4" onsubmit={upload}>

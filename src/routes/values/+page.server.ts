@@ -3,8 +3,7 @@ import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { done, refuse } from '$lib/server/act';
 import { formAction } from '$lib/server/forms';
-import { maySee } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
+import { maySee, demand } from '$lib/server/people';
 import {
 	compareSheet,
 	placed,
@@ -14,12 +13,11 @@ import {
 	sheetColumns,
 	sheetRows,
 	sheetSize,
-	type SheetChoice
+	type SheetChoice,
+	sheetChoice
 } from '$lib/server/plan';
-import { allProfiles, renderingSources } from '$lib/server/profile';
+import { allProfiles, renderingSources, jsonText } from '$lib/server/profile';
 import { database } from '$lib/server/database';
-import { jsonText } from '$lib/server/profile/schemas';
-import { sheetChoice } from '$lib/server/plan/sheet-choice';
 import type { Actions, PageServerLoad } from './$types';
 
 /** So many rows come with the page; the others follow while one works on them. */

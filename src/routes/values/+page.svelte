@@ -1,9 +1,20 @@
 <script lang="ts">
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Checkbox,
+		Fileupload,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { beforeNavigate, goto, invalidate } from '$app/navigation';
 	import { page } from '$app/state';
 	import { FormWords } from '$ui/people';
@@ -97,78 +108,69 @@
 	}
 </script>
 
-<svelte:head><title>Values · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Values</h1>
-	<span class="quiet"
-		>{counted(data.size, 'position')}; prepared by site and position, before any unit is known</span
-	>
-	<a href="/addresses">Addresses</a>
-</div>
+<PageHead title="Values">
+	{#snippet acts()}<Button href="/addresses" size="sm" color="alternative">Addresses</Button>{/snippet}
+	{#snippet more()}
+		<MenuLink href="/values/file?{query}&as=csv" download>Download as CSV</MenuLink>
+		<MenuLink href="/values/file?{query}&as=xlsx" download>Download as XLSX</MenuLink>
+	{/snippet}
+	{#snippet about()}<span
+			>{counted(data.size, 'position')}; prepared by site and position, before any unit is known</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="mt-3 flex flex-wrap items-end gap-4">
-	<label
-		>Profile
-		<select
-			class="field"
-			value={data.choice?.profileId ?? ''}
-			onchange={({ currentTarget }) => choose('profile', currentTarget.value)}
-		>
-			{#each data.profiles as profile (profile.id)}<option value={profile.id}>{profile.name}</option>{/each}
-		</select></label
+	<FormField
+		label="Profile"
+		kind="select"
+		value={data.choice?.profileId ?? ''}
+		onchange={({ currentTarget }) => choose('profile', currentTarget.value)}
 	>
-	<label
-		>Given at
-		<select
-			class="field"
-			value={data.choice?.at ?? ''}
-			onchange={({ currentTarget }) => choose('at', currentTarget.value || null)}
-		>
-			<option value="">where each is expected</option>
-			<option value="customer">the customer</option>
-			<option value="site">the site</option>
-			<option value="position">the position</option>
-		</select></label
+		{#each data.profiles as profile (profile.id)}<option value={profile.id}>{profile.name}</option>{/each}
+	</FormField>
+	<FormField
+		label="Given at"
+		kind="select"
+		value={data.choice?.at ?? ''}
+		onchange={({ currentTarget }) => choose('at', currentTarget.value || null)}
 	>
-	<label
-		>Only where the name has
-		<input
-			type="search"
-			class="field w-44"
-			value={data.choice?.match ?? ''}
-			onchange={({ currentTarget }) => choose('match', currentTarget.value.trim() || null)}
-			autocomplete="off"
-		/></label
-	>
-	<label class="flex items-center gap-2 pb-2"
-		><input
-			type="checkbox"
-			checked={data.choice?.all ?? false}
-			onchange={({ currentTarget }) => choose('all', currentTarget.checked ? '1' : null)}
-		/> every field</label
+		<option value="">where each is expected</option>
+		<option value="customer">the customer</option>
+		<option value="site">the site</option>
+		<option value="position">the position</option>
+	</FormField>
+	<FormField
+		label="Site or position has"
+		kind="search"
+		class="w-48"
+		value={data.choice?.match ?? ''}
+		onchange={({ currentTarget }) => choose('match', currentTarget.value.trim() || null)}
+		autocomplete="off"
+	/>
+	<Checkbox
+		checked={data.choice?.all ?? false}
+		onchange={({ currentTarget }) => choose('all', currentTarget.checked ? '1' : null)}
+		classes={{ div: 'pb-2' }}>every field</Checkbox
 	>
 	{#if data.choice?.positionId}<a class="pb-2" href="?profile={data.choice.profileId}"
 			>All positions of this profile</a
 		>{/if}
 	<span class="ml-auto flex flex-wrap items-center gap-4 pb-1">
-		<a href="/values/file?{query}&as=csv" download>Download as CSV</a>
-		<a href="/values/file?{query}&as=xlsx" download>as XLSX</a>
 		{#if data.mayWrite}<form
 				method="POST"
 				action="?/compare&{query}"
 				enctype="multipart/form-data"
-				use:enhance={() =>
+				use:act={() =>
 					({ update }) =>
 						update({ reset: true, invalidateAll: false })}
 				class="flex items-center gap-2"
 			>
-				<input
-					type="file"
+				<Fileupload
 					name="file"
 					aria-label="Filled sheet"
 					accept=".csv,.xlsx,text/csv"
 					required
-					class="max-w-56"
+					class="max-w-72"
 				/>
 				<Button type="submit" size="xs" color="alternative">See what it would change</Button>
 			</form>{/if}
@@ -191,16 +193,22 @@
 			</p>{/if}
 		{#if compared.changes.length > 0}
 			<div class="mt-2 max-h-72 overflow-auto">
-				<table class="work-table">
-					<thead><tr><th>Where</th><th>Field</th><th>Is</th><th>Would be</th></tr></thead>
-					<tbody>
-						{#each compared.changes.slice(0, MOST_SHOWN) as change, index (index)}<tr
-								><td>{change.place}</td><td class="mono">{change.field}</td><td class="mono quiet"
-									>{change.was || 'nothing'}</td
-								><td class="mono">{change.now || 'nothing'}</td></tr
+				<Table>
+					<TableHead
+						><TableHeadCell>Where</TableHeadCell><TableHeadCell>Field</TableHeadCell><TableHeadCell
+							>Is</TableHeadCell
+						><TableHeadCell>Would be</TableHeadCell></TableHead
+					>
+					<TableBody>
+						{#each compared.changes.slice(0, MOST_SHOWN) as change, index (index)}<TableBodyRow
+								><TableBodyCell>{change.place}</TableBodyCell><TableBodyCell class="mono"
+									>{change.field}</TableBodyCell
+								><TableBodyCell class="mono quiet">{change.was || 'nothing'}</TableBodyCell><TableBodyCell
+									class="mono">{change.now || 'nothing'}</TableBodyCell
+								></TableBodyRow
 							>{/each}
-					</tbody>
-				</table>
+					</TableBody>
+				</Table>
 			</div>
 			{#if compared.changes.length > MOST_SHOWN}<p class="quiet">
 					And {compared.changes.length - MOST_SHOWN} more.
@@ -209,7 +217,7 @@
 				method="POST"
 				action="?/save&{query}"
 				class="mt-3"
-				use:enhance={() =>
+				use:act={() =>
 					async ({ result, update }) => {
 						await update();
 						if (result.type === 'success') await saved();
@@ -243,7 +251,7 @@
 			<form
 				method="POST"
 				action="?/save&{query}"
-				use:enhance={() =>
+				use:act={() =>
 					async ({ result, update }) => {
 						await update({ reset: false, invalidateAll: false });
 						if (result.type === 'success') await saved();

@@ -2,7 +2,7 @@ import type { RequestEvent } from '@sveltejs/kit';
 import type { Knex } from 'knex';
 import pLimit from 'p-limit';
 import { apartFromTransaction, database } from '../database';
-import { tokenHash } from '../people/chance';
+import { tokenHash } from '../people';
 import { problem } from './answers';
 
 /**

@@ -4,7 +4,7 @@ import { BOOTSTRAP, database, grouped } from '../database';
 import { claimHash, sameHash } from '../keys';
 import { noteCaller, type CallerReason } from '../door';
 import { countRefusedCaller } from '../metrics';
-import { countTry } from '../people/limits';
+import { countTry } from '../people';
 
 /** What a caller shows of itself: a claim code, or (null) a device certificate that was checked. */
 export type Proof = Omit<Credentials, 'claimCode'> & { readonly claimCode: string | null };

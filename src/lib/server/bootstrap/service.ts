@@ -1,14 +1,8 @@
 import { maskSecrets } from '../../../core/profile';
 import { conveyOnboarding, hexString, INPUT, type ReportProgress } from '../../../core/bootstrap';
 import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
-import { record, type Happening } from '../onboarding/record';
-import {
-	imageUrl,
-	renderingSources,
-	renderPosition,
-	strandingAt,
-	type RenderingSource
-} from '../profile/renderings';
+import { record, type Happening } from '../runs';
+import { imageUrl, renderPosition, strandingAt, renderingSources, type RenderingSource } from '../profile';
 import type { ExpectedUnit } from './authentication';
 import { noteCaller } from '../door';
 

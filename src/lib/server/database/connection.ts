@@ -28,6 +28,19 @@ export function databaseUrl(settings: Settings = currentSettings()): string {
 	return url.href;
 }
 
+/** The queue's schema, and the role that owns it: it sees nothing else of the database. */
+export const JOBS_SCHEMA = 'limen_jobs';
+export const jobsRole = (owner: string): string => `${databaseName(owner)}_jobs`.toLowerCase().slice(-63);
+
+/** The queue's way in: the address given, or the owner's with a role and password of its own. */
+export function jobsUrl(settings: Settings = currentSettings()): string {
+	if (settings.LIMEN_DATABASE_JOBS_URL) return settings.LIMEN_DATABASE_JOBS_URL;
+	const url = new URL(ownerUrl(settings));
+	url.username = jobsRole(url.href);
+	url.password = keyFile(settings, 'jobs.password');
+	return url.href;
+}
+
 let knex: Knex | undefined;
 
 /** The process's one Knex instance; it works for whoever `identity` names. */

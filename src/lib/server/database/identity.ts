@@ -12,7 +12,8 @@ export type Identity =
 	| { readonly kind: 'system'; readonly role: SystemRole };
 
 /** The application's own identities, each with the database role that may do the least it needs. */
-export type SystemRole = 'limen_bootstrap' | 'limen_sign_in' | 'limen_registry' | 'limen_setup';
+export type SystemRole =
+	'limen_bootstrap' | 'limen_sign_in' | 'limen_registry' | 'limen_clean_up' | 'limen_setup';
 const PEOPLE = 'limen_people';
 
 const NOBODY: Identity = { kind: 'nobody' };
@@ -27,6 +28,8 @@ export const BOOTSTRAP: Identity = { kind: 'system', role: 'limen_bootstrap' };
 export const SIGN_IN: Identity = { kind: 'system', role: 'limen_sign_in' };
 /** Claims that makers' registries are asked for. */
 export const REGISTRY: Identity = { kind: 'system', role: 'limen_registry' };
+/** Removing what is kept no longer. */
+export const CLEAN_UP: Identity = { kind: 'system', role: 'limen_clean_up' };
 /** Bringing in plans and the demo; never in the running application. */
 export const SETUP: Identity = { kind: 'system', role: 'limen_setup' };
 

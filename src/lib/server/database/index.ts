@@ -1,4 +1,5 @@
 export * from './connection';
+export * from './enqueue';
 export * from './group';
 export * from './identity';
 export * from './keys-check';

@@ -5,7 +5,8 @@ import { database } from '../database';
 import { enterInLedger } from '../ledger';
 import type { Technician } from './schemas';
 import { notify } from '../live';
-import { arrivalAt, bindIn, changeBinding, hangUp, swapIn, unbindIn, type Arrival } from '../onboarding';
+import { arrivalAt, type Arrival } from '../runs';
+import { bindIn, changeBinding, swapIn, unbindIn } from '../binding';
 import { collision } from './sync';
 
 /** Two people decided about the same position or the same unit: both sides, until one is chosen. */
@@ -52,10 +53,9 @@ export async function wouldSwap(id: string, personId: string): Promise<Arrival |
  * has shown again who they are: the caller's part). Refused when the scanned unit runs somewhere else.
  */
 export async function settle(id: string, choice: 'theirs' | 'mine', actor: Technician): Promise<Act> {
-	const act = await changeBinding<string | null>(async (trx) => {
+	return changeBinding(async (trx) => {
 		const entry = await openConflict(trx, id, actor.personId).forUpdate().first();
 		if (!entry) return refuse('This is settled already.');
-		let swappedOut: string | null = null;
 		if (choice === 'mine') {
 			const unit = await trx('unit')
 				.where({ serial: entry.serial, customer_id: entry.customer_id })
@@ -63,7 +63,6 @@ export async function settle(id: string, choice: 'theirs' | 'mine', actor: Techn
 			if (!unit) return refuse(`${entry.serial} is not claimed any more.`);
 			const bound = await bindMine(trx, entry.position_id, unit.id, actor);
 			if (!bound.ok) throw new TakenBack(bound);
-			swappedOut = bound.done;
 		}
 		await trx('day_entry').where({ id }).update({ resolution: choice, resolved_at: trx.fn.now() });
 		await notify(trx, 'runs', entry.customer_id);
@@ -76,22 +75,14 @@ export async function settle(id: string, choice: 'theirs' | 'mine', actor: Techn
 				words: `${entry.serial}, scanned at the site: ${choice === 'mine' ? 'bound in place of what stood there' : 'what others did stays'}.`
 			}
 		]);
-		return done(swappedOut);
+		return done(undefined);
 	});
-	if (!act.ok) return act;
-	if (act.done) hangUp(act.done);
-	return done(undefined);
 }
 
-/** Binds the scanned unit; tells which unit was swapped out for it, if any. */
-async function bindMine(
-	trx: Knex,
-	positionId: string,
-	unitId: string,
-	actor: Technician
-): Promise<Act<string | null>> {
+/** Binds the scanned unit, in place of what stands there. */
+async function bindMine(trx: Knex, positionId: string, unitId: string, actor: Technician): Promise<Act> {
 	const { here, elsewhere } = await collision(trx, positionId, unitId);
-	if (here === unitId) return done(null);
+	if (here === unitId) return done(undefined);
 	if (elsewhere) {
 		if (await wasHeard(trx, elsewhere))
 			return refuse(
@@ -103,14 +94,14 @@ async function bindMine(
 	if (here && (await wasHeard(trx, positionId))) {
 		const reason = actor.reason ?? 'Another unit was scanned at this position on site.';
 		const swapped = await swapIn(trx, positionId, unitId, { ...actor, reason });
-		return swapped.ok ? done(swapped.done.oldUnitId) : swapped;
+		return swapped.ok ? done(undefined) : swapped;
 	}
 	if (here) {
 		const freed = await unbindIn(trx, positionId, actor);
 		if (!freed.ok) return freed;
 	}
 	const bound = await bindIn(trx, positionId, unitId, actor);
-	return bound.ok ? done(null) : bound;
+	return bound.ok ? done(undefined) : bound;
 }
 
 /** Whether the unit at a position has called in its present run. */

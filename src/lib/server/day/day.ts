@@ -1,13 +1,13 @@
 import { travelOrder, type Day, type DaySite, type DayUnit } from '../../../core/day';
 import { database } from '../database';
 import { intakeModels } from '../intake';
-import { adviceOn } from '../onboarding';
+import { adviceOn } from '../runs';
 import { positionsOf } from '../plan';
 
 const MOST_UNITS = 2000;
-/** From last night to tomorrow evening: who leaves early looks the evening before. */
+/** From last night on for a week: who packs the van looks days ahead. */
 const BEFORE = '14 hours';
-const AFTER = '34 hours';
+const AFTER = '7 days';
 
 /**
  * A technician's day: the sites where they have an appointment, and those they take along besides, in the

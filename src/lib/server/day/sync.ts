@@ -5,7 +5,7 @@ import { TakenBack } from '../change';
 import { database } from '../database';
 import { enterInLedger } from '../ledger';
 import { notify } from '../live';
-import { bindIn, changeBinding } from '../onboarding';
+import { bindIn, changeBinding } from '../binding';
 import type { SentEntry, Technician } from './schemas';
 
 /** What came of something that was done on a phone. */

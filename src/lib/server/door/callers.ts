@@ -1,3 +1,4 @@
+import { dayOf } from '../../../core/text';
 import { whyThere } from '../../../core/onboarding';
 import { done, refuse, type Act } from '../act';
 import { BOOTSTRAP, database, grouped } from '../database';
@@ -53,6 +54,8 @@ export interface Caller {
 	readonly unitId: string | null;
 	readonly customerId: string | null;
 	readonly outOfService: boolean;
+	/** Of one that is out of service: since when and why, and what took over from it where. */
+	readonly story: string | null;
 	/** The position at which it is online and asks for its configuration again; else null. */
 	readonly beginsAnewAt: string | null;
 	/** Where it most likely belongs, when something speaks for one open position. */
@@ -79,11 +82,17 @@ export async function callersAtDoor(customerId: string | null, limit = 50): Prom
 		`select caller.id, caller.serial, reason, host(address) as address, calls::int, first_at as "firstAt",
 			last_at as "lastAt", unit.id as "unitId", unit.customer_id as "customerId",
 			coalesce(unit.out_of_service_at is not null, false) as "outOfService",
+			unit.out_of_service_at as "outSince", unit.out_of_service_why as "outWhy", successor.serial as "successor",
+			place.name as "successorPosition", place_site.name as "successorSite",
 			case when reason = 'held' and run.outcome = 'through' then binding.position_id end as "beginsAnewAt"
 		from caller
 		left join unit on unit.serial = caller.serial
 		left join binding on binding.unit_id = unit.id
 		left join run on run.id = binding.run_id
+		left join unit successor on successor.id = unit.replaced_by
+		left join binding held on held.unit_id = successor.id
+		left join position place on place.id = held.position_id
+		left join site place_site on place_site.id = place.site_id
 		where caller.turned_away_at is null and (?::uuid is null or unit.customer_id is null or unit.customer_id = ?::uuid)
 			and case reason
 				when 'unknown' then unit.id is null
@@ -96,13 +105,36 @@ export async function callersAtDoor(customerId: string | null, limit = 50): Prom
 		order by last_at desc limit ?`,
 		[customerId, customerId, limit]
 	);
-	const callers = rows as Omit<Caller, 'likely'>[];
+	const callers = (rows as (Omit<Caller, 'likely' | 'story'> & Retired)[]).map(
+		({ outSince, outWhy, successor, successorPosition, successorSite, ...caller }) => ({
+			...caller,
+			story: outSince && storyOf({ outSince, outWhy, successor, successorPosition, successorSite })
+		})
+	);
 	const likely = await likelyPlaces(
 		callers.flatMap(({ unitId, reason, outOfService }) =>
 			unitId !== null && reason === 'unbound' && !outOfService ? [unitId] : []
 		)
 	);
 	return callers.map((caller) => ({ ...caller, likely: likely.get(caller.unitId ?? '') ?? null }));
+}
+
+interface Retired {
+	readonly outSince: Date | null;
+	readonly outWhy: string | null;
+	readonly successor: string | null;
+	readonly successorPosition: string | null;
+	readonly successorSite: string | null;
+}
+function storyOf({ outSince, outWhy, successor, successorPosition, successorSite }: Retired): string {
+	const place = successorPosition ? ` at ${successorPosition}, ${successorSite}` : '';
+	return [
+		`Out of service since ${dayOf(outSince!)}.`,
+		successor ? `${successor} took over${place}.` : '',
+		outWhy ? `Why: ${outWhy}` : ''
+	]
+		.filter(Boolean)
+		.join(' ');
 }
 
 /** For each unit the open position that most speaks for: where its batch went, then whose appointment is nearest. */

@@ -1,1 +1,2 @@
 export * from './callers';
+export * from './actions';

@@ -9,7 +9,7 @@ import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { sharedRefusal } from '../people/shared';
+import { sharedRefusal } from '../people';
 import { currentSettings } from '../settings';
 
 /** Images lie under the state directory, named by their hash, so that none is ever overwritten. */

@@ -3,8 +3,7 @@ import * as v from 'valibot';
 import type { PersonAct } from '../../../core/people';
 import type { Refusal } from '../act';
 import type { Actor } from '../ledger';
-import { actorOf } from '../people';
-import { askAgain, demand, reasonIn, type Confirmation, type Consequence } from '../people/requests';
+import { actorOf, askAgain, demand, reasonIn, type Confirmation, type Consequence } from '../people';
 
 /** What an act came to; a refusal may carry more that the page shows. */
 type Outcome = { readonly ok: true; readonly done?: unknown } | Refusal;
@@ -18,6 +17,9 @@ export interface FormProblem {
 	/** By field, what is wrong with it. */
 	readonly problems: Readonly<Record<string, string>>;
 	readonly wantsReason: boolean;
+	/** What was typed, for a page without scripts, which is made anew; and into which form. */
+	readonly typed?: Readonly<Record<string, string>>;
+	readonly typedInto?: string;
 }
 
 interface FormAct<Given, Result extends Outcome, Shown, Extra extends object> {
@@ -62,7 +64,10 @@ export const formAction =
 		const fields = fieldsOf(await event.request.formData());
 		const parsed = v.safeParse(schema, fields);
 		if (!parsed.success)
-			return fail(400, misread(parsed.issues, form.misread) as FormProblem & Partial<Extra>);
+			return fail(400, {
+				...misread(parsed.issues, form.misread),
+				...kept(fields, event)
+			} as FormProblem & Partial<Extra>);
 		const given: v.InferOutput<Schema> = parsed.output;
 		const actor = { ...actorOf(event), reason: reasonIn(fields) };
 		const consequence = await form.ask?.(given, actor, event);
@@ -73,7 +78,8 @@ export const formAction =
 			const problem: FormProblem = {
 				problem: result.problem,
 				problems: {},
-				wantsReason: result.wantsReason === true
+				wantsReason: result.wantsReason === true,
+				...kept(fields, event)
 			};
 			return fail(409, {
 				...problem,
@@ -85,6 +91,22 @@ export const formAction =
 		const told = typeof form.said === 'function' ? await form.said(done, given) : (form.said ?? '');
 		return (typeof told === 'string' ? { said: told } : told) as Told<Shown>;
 	};
+
+const LONGEST_KEPT = 10_000;
+const NEVER_KEPT = /password|secret|code/;
+
+/** A page whose scripts run keeps what was typed by itself; one without is told. Secrets are typed anew. */
+function kept(
+	fields: ReturnType<typeof fieldsOf>,
+	{ request, url }: RequestEvent
+): Pick<FormProblem, 'typed' | 'typedInto'> {
+	if (request.headers.has('x-sveltekit-action')) return {};
+	const typed = Object.entries(fields).filter(
+		(field): field is [string, string] =>
+			typeof field[1] === 'string' && field[1].length <= LONGEST_KEPT && !NEVER_KEPT.test(field[0])
+	);
+	return { typed: Object.fromEntries(typed), typedInto: url.search };
+}
 
 /** What a form holds, by field; a field that is there more than once is a list. */
 export function fieldsOf(form: FormData): Record<string, FormDataEntryValue | FormDataEntryValue[]> {

@@ -8,3 +8,4 @@ export * from './waiting';
 export * from './models';
 export { chosenColumns, knownSuppliers, readColumns } from './suppliers';
 export * from './unit-list';
+export * from './actions';

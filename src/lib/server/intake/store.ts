@@ -18,6 +18,9 @@ export interface UnitRow {
 	readonly dialledHomeAt: Date | null;
 	/** Fingerprints of the keys by which it is known when it dials home. */
 	readonly hostKeys: readonly string[];
+	/** Why it could not be talked to when it last dialled home; null when it could. */
+	readonly reachProblem: string | null;
+	readonly reachProblemAt: Date | null;
 	readonly positionId: string | null;
 	readonly positionName: string | null;
 	readonly siteId: string | null;
@@ -47,6 +50,7 @@ const units = () =>
 			'unit.id', 'unit.serial', database().raw('unit.mac::text as mac'), 'model.name as modelName', 'maker.name as makerName',
 			'role.name as roleName', 'unit.customer_id as customerId', 'customer.name as customerName', 'unit.claimed_at as claimedAt',
 			'unit.reported_version as reportedVersion', 'unit.heard_at as heardAt', 'unit.dialled_home_at as dialledHomeAt',
+			'unit.reach_problem as reachProblem', 'unit.reach_problem_at as reachProblemAt',
 			database().raw(`array(select 'SHA256:' || rtrim(encode(sha256(decode(key, 'base64')), 'base64'), '=') from unit_host_key where unit_id = unit.id order by 1) as "hostKeys"`),
 			'binding.position_id as positionId', 'position.name as positionName',
 			'site.id as siteId', 'site.name as siteName', 'binding.run_id as runId', 'unit.ownership', 'unit.ownership_words as ownershipWords', 'unit.out_of_service_at as outOfServiceAt',

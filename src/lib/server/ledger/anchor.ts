@@ -4,23 +4,10 @@ import { post } from '../mail';
 import { currentSettings } from '../settings';
 import { writeHead } from './head';
 
-/** Once a day, by whichever process is first, the ledger's signed head leaves: into the log, and by letter. */
-const LOOK_MS = 15 * 60_000;
-let timer: NodeJS.Timeout | undefined;
-
-export function startAnchoring(): void {
-	const look = () =>
-		anchorToday().catch((error: Error) =>
-			log.warn({ error: error.message }, 'the ledger could not be anchored')
-		);
-	timer = setInterval(() => void look(), LOOK_MS);
-	timer.unref();
-	void look();
-}
-
-export const stopAnchoring = (): void => clearInterval(timer);
-
-/** Signs where the chain stands now, unless that was done today; returns the signed head when it was done. */
+/**
+ * Once a day, by whichever process is first, the ledger's signed head leaves: into the log, and by letter. Signs where
+ * the chain stands now, unless that was done today; returns the signed head when it was done.
+ */
 export const anchorToday = (): Promise<string | null> =>
 	runAs(SIGN_IN, () =>
 		database().transaction(async (trx) => {

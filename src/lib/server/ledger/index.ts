@@ -1,2 +1,3 @@
 export * from './ledger';
 export * from './head';
+export * from './anchor';

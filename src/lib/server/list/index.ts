@@ -1,2 +1,3 @@
 export * from './page';
 export * from './views';
+export * from './actions';

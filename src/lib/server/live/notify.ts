@@ -3,8 +3,8 @@ import type { Knex } from 'knex';
 /** What can have changed, as it is told over LISTEN/NOTIFY to every process of the application. */
 export const CHANNEL = 'limen_change';
 /** What pages watch. */
-export const TOPICS = ['runs', 'units', 'callers', 'plan', 'images', 'profiles'] as const;
-export type Topic = (typeof TOPICS)[number] | 'access' | 'mail';
+export const TOPICS = ['runs', 'units', 'callers', 'plan', 'images', 'profiles', 'work'] as const;
+export type Topic = (typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up';
 export interface Change {
 	readonly topic: Topic;
 	/** The things that changed; empty means any. */
@@ -37,5 +37,20 @@ export async function notify(
 	await trx.raw('select pg_notify(?, payload) from unnest(?::text[]) payload', [
 		CHANNEL,
 		notifications(topic, ids, customerId)
+	]);
+}
+
+/** The same for things of many customers: each customer's watchers are told of that customer's. */
+export async function notifyEach(
+	trx: Knex,
+	topic: Topic,
+	things: readonly { readonly id: string; readonly customerId: string }[]
+): Promise<void> {
+	if (things.length === 0) return;
+	const ids = new Map<string, string[]>();
+	for (const { id, customerId } of things) ids.set(customerId, [...(ids.get(customerId) ?? []), id]);
+	await trx.raw('select pg_notify(?, payload) from unnest(?::text[]) payload', [
+		CHANNEL,
+		[...ids].flatMap(([customerId, some]) => notifications(topic, some, customerId))
 	]);
 }

@@ -1,89 +1,83 @@
 import { createTransport, type Transporter } from 'nodemailer';
-import { database, runAs, SIGN_IN } from '../database';
-import { subscribe } from '../live';
+import { database, enqueue } from '../database';
 import { log } from '../log';
 import { currentSettings } from '../settings';
+import { SEND_LETTER } from './letters';
 
 /**
- * Sends the letters that wait, over SMTP. A letter that could not be sent is tried again with growing
- * pauses, also after a restart; one that was being sent when the power went may arrive twice.
+ * Sends letters over SMTP, outside of any transaction. One that could not be sent is tried again by the queue,
+ * also after a restart; one that was being sent when the power went may arrive twice. After its last try it
+ * is given up, and an administrator is told.
  */
-const LOOK_AGAIN_MS = 30_000;
-const MOST_ATTEMPTS = 12;
-
 let transport: Transporter | undefined;
-let timer: NodeJS.Timeout | undefined;
-let unsubscribe: (() => void) | undefined;
-let busy = false;
-let again = false;
-
-export function startMail(): void {
+const transporter = (): Transporter | null => {
 	const { LIMEN_SMTP_URL } = currentSettings();
-	if (!LIMEN_SMTP_URL) return;
-	transport = createTransport(LIMEN_SMTP_URL);
-	unsubscribe = subscribe(
-		({ topic }) => topic === 'mail' && void sendWaiting(),
-		() => false
-	);
-	timer = setInterval(() => void sendWaiting(), LOOK_AGAIN_MS);
-	void sendWaiting();
-}
+	return LIMEN_SMTP_URL ? (transport ??= createTransport(LIMEN_SMTP_URL)) : null;
+};
 
 export function stopMail(): void {
-	clearInterval(timer);
-	unsubscribe?.();
 	transport?.close();
 	transport = undefined;
 }
 
-async function sendWaiting(): Promise<void> {
-	if (busy) {
-		again = true;
-		return;
-	}
-	busy = true;
+/** One letter's turn. Rejects when it could not be sent: it is tried again, unless this was the last time. */
+export async function sendLetter(id: string, { last }: { readonly last: boolean }): Promise<void> {
+	const by = transporter();
+	const letter = await database()('mail').where({ id }).whereNull('sent_at').whereNull('given_up_at').first();
+	// Without a mail server it waits for one: whoever starts Limen with it has it sent
+	if (!letter || !by) return;
+	const attempts = letter.attempts + 1;
 	try {
-		do {
-			again = false;
-			while (transport && (await runAs(SIGN_IN, () => sendOne(transport!))));
-		} while (again);
+		await by.sendMail({
+			from: currentSettings().LIMEN_MAIL_FROM,
+			to: letter.to_address,
+			subject: letter.subject,
+			text: letter.text
+		});
 	} catch (error) {
-		log.warn({ error: (error as Error).message }, 'letters could not be sent');
-	} finally {
-		busy = false;
+		const problem = (error as Error).message.slice(0, 500);
+		log.warn({ letter: id, attempts, error: problem }, 'a letter could not be sent');
+		await database()('mail')
+			.where({ id })
+			.update({ attempts, problem, ...(last && { given_up_at: database().fn.now() }) });
+		throw error;
 	}
+	// The words hold a link that opens a door: they are not kept once they have left
+	await database()('mail')
+		.where({ id })
+		.update({ attempts, sent_at: database().fn.now(), text: '', problem: null });
 }
 
-/** Sends the letter that has waited longest; false when none waits. Another process takes another one. */
-const sendOne = (by: Transporter): Promise<boolean> =>
-	database().transaction(async (trx) => {
-		const letter = await trx('mail')
-			.whereNull('sent_at')
-			.where('next_at', '<=', trx.fn.now())
-			.where('attempts', '<', MOST_ATTEMPTS)
-			.orderBy('id')
-			.forUpdate()
-			.skipLocked()
-			.first();
-		if (!letter) return false;
-		const attempts = letter.attempts + 1;
-		try {
-			await by.sendMail({
-				from: currentSettings().LIMEN_MAIL_FROM,
-				to: letter.to_address,
-				subject: letter.subject,
-				text: letter.text
-			});
-			// The words hold a link that opens a door: they are not kept once they have left
-			await trx('mail')
-				.where({ id: letter.id })
-				.update({ attempts, sent_at: trx.fn.now(), text: '', problem: null });
-		} catch (error) {
-			const problem = (error as Error).message.slice(0, 500);
-			log.warn({ letter: letter.id, attempts, error: problem }, 'a letter could not be sent');
-			await trx('mail')
-				.where({ id: letter.id })
-				.update({ attempts, problem, next_at: trx.raw(`now() + make_interval(secs => ?)`, [2 ** attempts]) });
-		}
-		return true;
+/** Every letter that waits has its job: after a restart, and after a backup was brought back. */
+export async function adoptLetters(): Promise<void> {
+	const waiting: { id: string }[] = await database()('mail')
+		.whereNull('sent_at')
+		.whereNull('given_up_at')
+		.select('id');
+	for (const { id } of waiting)
+		await enqueue(database(), SEND_LETTER, { letter: String(id) }, { key: `letter ${id}` });
+}
+
+/** Has a letter that was given up sent all the same. */
+export async function sendAgain(id: string): Promise<void> {
+	await database().transaction(async (trx) => {
+		const again = await trx('mail').where({ id }).whereNull('sent_at').update({ given_up_at: null });
+		if (again > 0) await enqueue(trx, SEND_LETTER, { letter: id }, { key: `letter ${id}` });
 	});
+}
+
+export interface LostLetter {
+	readonly id: string;
+	readonly to: string;
+	readonly subject: string;
+	readonly problem: string;
+	readonly givenUpAt: Date;
+}
+/** Letters that nobody got, the last first. */
+export const lostLetters = (): Promise<LostLetter[]> =>
+	database()('mail')
+		.whereNotNull('given_up_at')
+		.whereNull('sent_at')
+		.orderBy('given_up_at', 'desc')
+		.limit(100)
+		.select('id', 'to_address as to', 'subject', 'problem', 'given_up_at as givenUpAt');

@@ -1,4 +1,5 @@
 import { may, type Capable, type PersonAct, type Duty } from '../../../core/people';
+import { BOOTSTRAP, database, runAs } from '../database';
 import type { Actor } from '../ledger';
 
 /** Who is signed in on a request. */
@@ -27,6 +28,23 @@ export const personActor = (person: SignedIn, address: string): Actor => ({
 	personId: person.id,
 	may: (act, customerId) => may(person, act, customerId)
 });
+
+/**
+ * Somebody whose work goes on after they have left: with what they may now, and the name they had when they
+ * began it. Who has been shut out meanwhile may nothing.
+ */
+export async function actorById(personId: string, name: string, address: string | null): Promise<Actor> {
+	const { rows } = await runAs(BOOTSTRAP, () =>
+		database().raw('select * from limen_person_by_id(?)', [personId])
+	);
+	const [person] = rows as Capable[];
+	return {
+		name,
+		address,
+		personId,
+		may: (act, customerId) => person !== undefined && may(person, act, customerId)
+	};
+}
 
 export const programActor = (program: Program, address: string): Actor => ({
 	name: `${program.name} (service token)`,

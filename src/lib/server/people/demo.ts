@@ -16,6 +16,9 @@ async function quickSignInIsOn(): Promise<boolean> {
 	return (await database()('installation').first('demo'))?.demo === true;
 }
 
+/** Whether this is the demo, on this machine alone. */
+export const isDemo = (): Promise<boolean> => runAs(SIGN_IN, quickSignInIsOn);
+
 export interface QuickPerson {
 	readonly id: string;
 	readonly name: string;

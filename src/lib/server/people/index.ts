@@ -9,3 +9,7 @@ export * from './sessions';
 export * from './sign-in';
 export * from './streams';
 export * from './tickets';
+export * from './requests';
+export { newToken, tokenHash } from './chance';
+export * from './limits';
+export * from './shared';

@@ -1,5 +1,6 @@
 import { error, fail, type ActionFailure, type RequestEvent } from '@sveltejs/kit';
 import type { PersonAct } from '../../../core/people';
+import { isDemo } from './demo';
 import { confirmItIsYou } from './sign-in';
 import { maySee, type SignedIn } from './actor';
 import { DEVICE_COOKIE, SESSION_COOKIE } from './admission';
@@ -22,6 +23,8 @@ export interface Consequence {
 	readonly wantsReason?: boolean;
 }
 const LONGEST_REASON = 500;
+const DEMO_HINT =
+	'In this demo everybody has the same password. It stands where the demo was started, below the addresses.';
 
 export interface Confirmation extends Consequence {
 	/** Where the form goes again, and what it holds. */
@@ -30,6 +33,8 @@ export interface Confirmation extends Consequence {
 	/** Whether who it is has to be shown; a reason may be all that is missing. */
 	readonly wantsPassword: boolean;
 	readonly problem: string | null;
+	/** Where the password is found, in the demo. */
+	readonly hint: string | null;
 }
 
 /** The reason given with a form. */
@@ -64,7 +69,14 @@ export async function askAgain(
 		)
 	);
 	return fail(403, {
-		confirm: { ...consequence, action: event.url.search || '?', fields, wantsPassword, problem }
+		confirm: {
+			...consequence,
+			action: event.url.search || '?',
+			fields,
+			wantsPassword,
+			problem,
+			hint: wantsPassword && (await isDemo()) ? DEMO_HINT : null
+		}
 	});
 }
 

@@ -9,8 +9,7 @@ import { seal } from '../keys';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { checksSchema, filesSchema, scriptsSchema, textsSchema, thingName } from '../profile/schemas';
-import { storedFile } from '../profile/files';
+import { checksSchema, filesSchema, scriptsSchema, textsSchema, thingName, storedFile } from '../profile';
 
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120));
 const slug = v.pipe(v.string(), v.regex(/^[a-z][a-z0-9-]{0,40}$/));
@@ -84,6 +83,8 @@ export const planSchema = v.object({
 			),
 			contact: v.string(),
 			uplink: v.picklist(['fibre', 'dsl', 'cellular']),
+			sim: v.optional(v.string(), ''),
+			apn: v.optional(v.string(), ''),
 			values: v.optional(valuesSchema, {}),
 			/** Days from today and the local time, for plans that are made to be tried: `+1 09:30`. */
 			appointment: v.optional(v.nullable(v.pipe(v.string(), v.regex(/^\+\d{1,3} \d{2}:\d{2}$/))))
@@ -149,11 +150,11 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 			[json(plan.customers.map(sealed))]
 		);
 		const fresh = await trx.raw(
-			`insert into site (id, customer_id, name, street, locality, latitude, longitude, time_zone, contact, uplink, values, appointment_at)
-			select s.id, customer.id, s.name, street, locality, latitude, longitude, "timeZone", contact, uplink, s.values,
+			`insert into site (id, customer_id, name, street, locality, latitude, longitude, time_zone, contact, uplink, sim, apn, values, appointment_at)
+			select s.id, customer.id, s.name, street, locality, latitude, longitude, "timeZone", contact, uplink, sim, apn, s.values,
 				((now() at time zone "timeZone")::date + split_part(appointment, ' ', 1)::int + split_part(appointment, ' ', 2)::time) at time zone "timeZone"
 			from jsonb_to_recordset(?::jsonb) as s(id uuid, customer text, name text, street text, locality text, latitude float8,
-				longitude float8, "timeZone" text, contact text, uplink text, values jsonb, appointment text)
+				longitude float8, "timeZone" text, contact text, uplink text, sim text, apn text, values jsonb, appointment text)
 			join customer on customer.name = s.customer on conflict do nothing`,
 			[json(plan.sites.map(sealed))]
 		);

@@ -9,7 +9,20 @@ export * from './sheet-file';
 export { followProfile } from './positions';
 export { colleagues, patternById, standingSites, type Colleague, type StoredPattern } from './standing-sites';
 export * from './patterns';
-export { rehearseStamping, stampColumns, explainColumn, stampSites, type StampOutcome } from './stamping';
+export {
+	rehearseStamping,
+	stampColumns,
+	explainColumn,
+	stampSites,
+	type Stamping,
+	type StampOutcome
+} from './stamping';
 export * from './site-page';
 export * from './sites';
 export * from './site-list';
+export { lookAtSite, planSite, type OneSite } from './one-site';
+export * from './calendar';
+export * from './geojson';
+export * from './land';
+export * from './pattern-page';
+export * from './sheet-choice';

@@ -99,17 +99,20 @@ export async function placesWanting(
 	const places = `site.name, site.id${ofPosition ? ', position.name, position.id' : ''}`;
 	const { rows } = await knex.raw(
 		`with asking as (
-			select profile.id from profile where exists (
-				select from profile_part join part_revision on part_revision.id = part_revision_id
-				where revision_id = released_revision_id
-				and jsonb_path_exists(part_revision.fields, '$[*] \\? (@.name == $field)', jsonb_build_object('field', :field::text))
-			)
+			select profile.id, part.purpose from profile
+			join profile_part on revision_id = released_revision_id
+			join part_revision on part_revision.id = part_revision_id join part on part.id = part_revision.part_id
+			where jsonb_path_exists(part_revision.fields, '$[*] \\? (@.name == $field)', jsonb_build_object('field', :field::text))
 		)
 		select distinct on (${places})
 			site.id as "siteId", site.name as "siteName",
 			${ofPosition ? 'position.id' : 'null'} as "positionId", ${ofPosition ? 'position.name' : 'null'} as "positionName"
 		from position join site on site.id = position.site_id
-		where position.customer_id = :customer and position.profile_id in (select id from asking)
+		where position.customer_id = :customer and exists (
+				select from asking where asking.id = position.profile_id
+				-- A part for another kind of uplink asks for nothing at this site
+				and (purpose is null or purpose not like 'uplink-%' or purpose = 'uplink-' || site.uplink)
+			)
 			and (:sites::uuid[] is null or site.id = any (:sites::uuid[]))
 			and not jsonb_exists(site.values, :field) and not jsonb_exists(position.values, :field)
 		order by ${places}`,

@@ -38,7 +38,8 @@ export async function followProfile(positionId: string, profileId: string, actor
 }
 
 /** Why a profile does not serve the unit that is bound at a position; null when it does, or none is bound. */
-export function gapAt({ isBound, revision, model }: RenderingSource): string | null {
+export function gapAt({ isBound, revision, model, uplinkGap }: RenderingSource): string | null {
+	if (isBound && uplinkGap) return uplinkGap.replace(/\.$/, '');
 	const gap = isBound && revision?.parts.find(({ texts }) => texts[model!.dialect] === undefined);
 	return gap ? `“${gap.name}” has no text for the ${model!.name} that is bound` : null;
 }

@@ -96,11 +96,10 @@ export async function sheetRows(choice: SheetChoice, offset: number, limit: numb
 }
 
 function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetRow {
-	const { values } = resolveFields(
-		source.revision ? fieldsOfRevision(source.revision) : columns.map(({ field }) => field),
-		source.scoped,
-		knownTo(source)
-	);
+	const fields = source.revision ? fieldsOfRevision(source.revision) : columns.map(({ field }) => field);
+	// A part for another kind of uplink asks for nothing at this site
+	const applies = new Set(fields.map(({ name }) => name));
+	const { values } = resolveFields(fields, source.scoped, knownTo(source));
 	const shown = ({ secret }: SheetColumn, value: Value) => (secret ? MASK : writeValue(value));
 	return {
 		positionId: source.positionId,
@@ -116,7 +115,8 @@ function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetR
 		instead: columns.map((column) => {
 			if (source.scoped[column.target]?.[column.field.name] !== undefined) return '';
 			const resolved = values.get(column.field.name);
-			return resolved ? shown(column, resolved.value) : '';
+			if (resolved) return shown(column, resolved.value);
+			return applies.has(column.field.name) ? '' : 'not needed';
 		}),
 		differs: columns.map((column) => {
 			const resolved = values.get(column.field.name);

@@ -25,9 +25,9 @@ export interface SiteLine {
 
 /** What stands of a site, from its positions: the same as core's `siteStanding`. */
 const SITE_WORD = `case
-	when positions is null then 'empty' when online = positions then 'online' when stuck > 0 then 'stuck'
+	when positions is null then 'empty' when online = positions then 'online' when stuck > 0 then 'stuck' when silent > 0 then 'not-heard'
 	when moving > 0 or online > 0 then 'under way' when waiting > 0 then 'waiting' else 'open' end`;
-const WORD_ORDER = `array_position(array['stuck', 'under way', 'waiting', 'open', 'online', 'empty'], word)`;
+const WORD_ORDER = `array_position(array['stuck', 'not-heard', 'under way', 'waiting', 'open', 'online', 'empty'], word)`;
 
 function source(
 	customerId: string | null,
@@ -36,7 +36,7 @@ function source(
 	return {
 		sql: `with stands as (
 			select site_id, count(*)::int as positions, count(*) filter (where standing = 'online')::int as online,
-				count(*) filter (where standing = 'stuck') as stuck, count(*) filter (where standing in ('moving', 'slow')) as moving,
+				count(*) filter (where standing = 'stuck') as stuck, count(*) filter (where standing = 'not-heard') as silent, count(*) filter (where standing in ('moving', 'slow')) as moving,
 				count(*) filter (where standing = 'waiting') as waiting
 			from position_standing where :customer::uuid is null or customer_id = :customer::uuid group by site_id
 		), listed as (

@@ -20,6 +20,7 @@ import { sealedValues } from '../profile';
 import { allotAt } from './allotting';
 import { applyFollowing, giveValues, poolsRefuse, type GivenValue } from './follow';
 import { NOT_PLANNED_BY_YOU } from './patterns';
+import { outlooksOf, plannedSites, type Outlook, type PlannedSites } from './outlook';
 import { sheetColumns } from './sheet';
 import { colleagues, patternById, standingSites, type StoredPattern } from './standing-sites';
 
@@ -32,12 +33,18 @@ export interface Stamping {
 	readonly also: boolean;
 	/** Give each new site what the customer's pools have for it. */
 	readonly allot: boolean;
+	/** How long somebody is at each new site; where it is not said, as long as usual. */
+	readonly minutes?: number;
 }
+/** A row as it is sealed: what is done must be what was shown. */
+type SealedRow = Omit<ShownRow, 'outlook'>;
 /** A row as it is shown before anything happens. */
 export type ShownRow = Pick<StampRow, 'line' | 'name' | 'verdict' | 'problems' | 'differences' | 'siteId'> & {
 	readonly place: string;
 	readonly appointmentAt: number | null;
 	readonly timeZone: string;
+	/** What a new site is given, and what it still lacks; null where that was not looked at. */
+	readonly outlook: Outlook | null;
 };
 
 export interface StampOutcome {
@@ -88,6 +95,7 @@ export const stampSites = (stamping: Stamping, seal: string, actor: Actor): Prom
 
 async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Promise<Act<StampOutcome>> {
 	let rehearsed: StampOutcome | undefined;
+	let planned: PlannedSites | undefined;
 	const act = await changing<StampOutcome>(async (trx) => {
 		const pattern = await patternById(trx, stamping.patternId);
 		if (!pattern) return refuse('There is no such pattern any more.');
@@ -113,7 +121,7 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 			profileName: (id) => profileNames.get(id) ?? 'a profile',
 			isSecret: (field) => secrets.has(field) || isSecretName(field)
 		});
-		const created = await insertNew(trx, pattern, rows);
+		const created = await insertNew(trx, pattern, rows, stamping.minutes);
 		const changed = stamping.also ? await changeStanding(trx, pattern, rows) : 0;
 		const fromPools = stamping.allot ? await allotAt(trx, customerId, created) : done([]);
 		if (!fromPools.ok)
@@ -121,8 +129,9 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 				refuse(`${fromPools.problem} Make the pool larger, or stamp without addresses from the pools.`)
 			);
 		const shown = rows.map(shownRow);
+		if (seal === null) planned = await plannedSites(trx, created);
 		const outcome: StampOutcome = {
-			rows: shown,
+			rows: shown.map((row) => ({ ...row, outlook: null })),
 			unknown: reading.unknown,
 			known: reading.known,
 			created: created.length,
@@ -158,10 +167,13 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 		]);
 		return done(outcome);
 	});
-	return rehearsed ? done(rehearsed) : act;
+	if (!rehearsed || !planned) return act;
+	const outlooks = await outlooksOf(planned);
+	const rows = rehearsed.rows.map((row) => ({ ...row, outlook: outlooks.get(row.name) ?? null }));
+	return done({ ...rehearsed, rows });
 }
 
-const shownRow = (row: StampRow): ShownRow => ({
+const shownRow = (row: StampRow): SealedRow => ({
 	line: row.line,
 	name: row.name,
 	verdict: row.verdict,
@@ -173,7 +185,7 @@ const shownRow = (row: StampRow): ShownRow => ({
 	timeZone: row.facts.timeZone
 });
 
-const sealOf = (rows: readonly ShownRow[], edit: number): string =>
+const sealOf = (rows: readonly SealedRow[], edit: number): string =>
 	createHash('sha256')
 		.update(JSON.stringify([edit, rows]))
 		.digest('base64url');
@@ -201,7 +213,8 @@ export const siteRow = ({ timeZone, accessHours, ...facts }: SiteFacts) => ({
 async function insertNew(
 	trx: Knex,
 	pattern: StoredPattern,
-	rows: readonly StampRow[]
+	rows: readonly StampRow[],
+	minutes: number | undefined
 ): Promise<readonly string[]> {
 	const fresh = rows.filter(({ verdict }) => verdict === 'new').map((row) => ({ id: uuid(), row }));
 	if (fresh.length === 0) return [];
@@ -216,6 +229,7 @@ async function insertNew(
 			...siteRow(row.facts),
 			appointment_at: row.appointmentAt === null ? null : new Date(row.appointmentAt),
 			technician_id: row.technicianId,
+			...(minutes !== undefined && { appointment_minutes: minutes }),
 			pattern_id: pattern.id,
 			stamped: JSON.stringify(pattern.siteValues),
 			values: JSON.stringify(await sealedValues(trx, { ...pattern.siteValues, ...row.siteValues }))

@@ -1,6 +1,6 @@
 import { siteStanding, type PositionStanding, type SiteStanding } from '../../../core/plan';
 import { database } from '../database';
-import { arrivalsAt, type Arrival } from '../onboarding';
+import { arrivalsAt, type Arrival } from '../runs';
 
 export interface CustomerRow {
 	readonly id: string;
@@ -147,6 +147,21 @@ export async function openPositionsFor(
 	);
 	return rows;
 }
+
+/** Some positions that follow a profile, to look at what they get; those with a unit first. */
+export const positionsOfProfile = (
+	profileId: string,
+	customerId: string | null,
+	limit = 60
+): Promise<{ id: string; name: string; siteName: string; customerId: string }[]> =>
+	database()('position')
+		.join('site', 'site.id', 'site_id')
+		.leftJoin('binding', 'binding.position_id', 'position.id')
+		.where('position.profile_id', profileId)
+		.modify((query) => void (customerId && query.where('position.customer_id', customerId)))
+		.orderByRaw('binding.position_id is null, site.name, position.name')
+		.limit(limit)
+		.select('position.id', 'position.name', 'site.name as siteName', 'position.customer_id as customerId');
 
 /** Other positions that follow a profile at the same customer, for comparing with; the nearest by name. */
 export const positionsFollowing = (

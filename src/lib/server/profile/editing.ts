@@ -17,13 +17,13 @@ import { database, isRefusal } from '../database';
 import { isSealed, seal } from '../keys';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
-import { secondPersonRefusal, sharedRefusal } from '../people/shared';
+import { secondPersonRefusal, sharedRefusal } from '../people';
 import { offMainThread, task } from '../threads';
 import { withKept } from './keeping';
 import { storedFile } from './files';
 import { overtaken, type Saved } from './parts';
 import { strandedBy } from './impact';
-import { renderingModels } from './renderings';
+import { renderingModels } from './sources';
 import { revisionsById, secretNames, type Revision } from './revisions';
 
 /** Writing profiles: drafts, releases, and going back. By engineers. */

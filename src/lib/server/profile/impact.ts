@@ -3,14 +3,8 @@ import { changeBetween, groupChanges, type Change } from '../../../core/profile'
 import { database, identity, runAs } from '../database';
 import { log } from '../log';
 import { notify } from '../live';
-import {
-	piecesAt,
-	renderingSources,
-	renderManyApart,
-	secretsAt,
-	strandingAt,
-	touchesUplink
-} from './renderings';
+import { piecesAt, renderManyApart, secretsAt, strandingAt, touchesUplink } from './renderings';
+import { renderingSources } from './sources';
 
 /**
  * What releasing a draft would change, position by position, computed beside the requests. It is kept for

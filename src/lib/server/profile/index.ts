@@ -7,4 +7,7 @@ export * from './preview';
 export * from './renderings';
 export * from './revisions';
 export * from './secrets';
+export * from './sources';
 export * from './store';
+export * from './trying';
+export * from './schemas';

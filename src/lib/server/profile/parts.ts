@@ -1,12 +1,12 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import type { Dialect } from '../../../core/config';
-import { type Field, type PurposeId, type RenderProblem, type Texts } from '../../../core/profile';
+import type { Field, PurposeId, RenderProblem, Texts } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
-import { secondPersonRefusal, sharedRefusal } from '../people/shared';
+import { secondPersonRefusal, sharedRefusal } from '../people';
 import { offMainThread, task } from '../threads';
 
 /** Parts: reusable pieces of configuration text. Engineers write them; everybody who works with profiles reads them. */

@@ -17,9 +17,9 @@ import {
 	risksAt,
 	secretsAt,
 	strandingAt,
-	type PositionRendering,
-	type RenderingSource
+	type PositionRendering
 } from './renderings';
+import { type RenderingSource } from './sources';
 import { offMainThread, task } from '../threads';
 import { fileUrl } from './files';
 import { fieldsOfRevision } from './revisions';

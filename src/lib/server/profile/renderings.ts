@@ -1,5 +1,4 @@
-import type { Knex } from 'knex';
-import { rejectedLines, type Dialect, type Grammar } from '../../../core/config';
+import { rejectedLines } from '../../../core/config';
 import {
 	changesUplink,
 	fieldsOfPieces,
@@ -18,193 +17,12 @@ import {
 	type Piece,
 	type RenderProblem,
 	type RenderResult,
-	type ScopedValues,
-	type Secrets,
-	type Values
+	type Secrets
 } from '../../../core/profile';
-import { callHomeKey, unseal } from '../keys';
 import { currentSettings, publicUrl } from '../settings';
 import { GivenUp, offMainThread, task } from '../threads';
-import { fileAddresses, type StoredFile } from './files';
-import { fieldsOfRevision, piecesOf, revisionsById, type Revision } from './revisions';
-
-/** The model that a rendering is for. */
-export interface RenderingModel {
-	readonly id: string;
-	readonly name: string;
-	readonly dialect: Dialect;
-	readonly ports: Readonly<Record<string, string>>;
-	readonly firmwareLine: string;
-	/** Heads of the blocks whose order matters. */
-	readonly orderedHeads: readonly string[];
-	readonly grammar: Grammar | null;
-}
-
-/** All that a position's rendering is computed from. */
-export interface RenderingSource {
-	readonly positionId: string;
-	readonly customerId: string;
-	readonly siteId: string;
-	readonly roleId: string;
-	readonly positionName: string;
-	readonly customerName: string;
-	readonly siteName: string;
-	readonly timeZone: string;
-	readonly profileId: string;
-	readonly profileName: string;
-	readonly revision: Revision | null;
-	/** Of the bound unit, or the first that the profile serves when nothing is bound. */
-	readonly model: RenderingModel | null;
-	readonly isBound: boolean;
-	readonly scoped: ScopedValues;
-	readonly targetVersion: string | null;
-	readonly image: { readonly line: string; readonly version: string; readonly sha256: Buffer } | null;
-	/** Why somebody let it be bound though it would strand the unit. */
-	readonly overrideReason: string | null;
-}
-
-interface SourceRow {
-	readonly position_id: string;
-	readonly revision_id: string | null;
-	readonly model_id: string | null;
-	readonly customer_values: Values;
-	readonly site_values: Values;
-	readonly position_values: Values;
-	readonly image_line: string | null;
-	readonly image_sha256: Buffer | null;
-	readonly [column: string]: unknown;
-}
-
-export interface SourceChoice {
-	/** Another revision than the released one, by the profile's id. */
-	readonly revisions?: ReadonlyMap<string, string>;
-	/** Another model than the one that is bound. */
-	readonly modelId?: string | null;
-}
-
-/** Reads the sources for many positions at once; a position without a released revision has none. */
-export async function renderingSources(
-	knex: Knex,
-	positionIds: readonly string[],
-	{ revisions: instead, modelId = null }: SourceChoice = {}
-): Promise<Map<string, RenderingSource>> {
-	const { rows } = await knex.raw(
-		`select position.id as position_id, position.customer_id, position.site_id, position.name as position_name,
-			position.role_id, customer.name as customer_name, site.name as site_name, site.time_zone,
-			profile.id as profile_id, profile.name as profile_name, profile.released_revision_id as revision_id,
-			unit.model_id, binding.override_reason, customer.values as customer_values, site.values as site_values,
-			position.values as position_values
-		from position
-		join site on site.id = position.site_id
-		join customer on customer.id = position.customer_id
-		join profile on profile.id = position.profile_id
-		left join binding on binding.position_id = position.id
-		left join unit on unit.id = binding.unit_id
-		where position.id = any(?::uuid[])`,
-		[[...positionIds]]
-	);
-	const chosen = (row: SourceRow) => instead?.get(row.profile_id as string) ?? row.revision_id;
-	const all = rows as SourceRow[];
-	const [revisions, models] = await Promise.all([
-		revisionsById(
-			knex,
-			all.flatMap((row) => chosen(row) ?? [])
-		),
-		renderingModels(knex)
-	]);
-	const images = await imagesFor(knex, [...revisions.values()]);
-	return new Map(
-		all.map((row) => {
-			const revision = revisions.get(chosen(row) ?? '') ?? null;
-			const own = modelId ?? row.model_id;
-			const model = own === null ? firstServed(revision, row.role_id as string, models) : models.get(own);
-			return [row.position_id, sourceOf(row, revision, model ?? null, images)];
-		})
-	);
-}
-
-type Models = ReadonlyMap<string, RenderingModel & { readonly roles: readonly string[] }>;
-
-let kept: { readonly state: string; readonly models: Models } | null = null;
-
-/** Every model with its grammar; read again when a row of either was written since. */
-export async function renderingModels(knex: Knex): Promise<Models> {
-	// A row's xmin is the transaction that wrote it: any change of any row changes the text
-	const { rows: written } = await knex.raw(
-		`select concat((select string_agg(xmin::text, ',' order by id) from model), ' ',
-			(select string_agg(xmin::text, ',' order by id) from grammar), ' ', (select string_agg(xmin::text, ',' order by model_id, role_id) from model_role)) as state`
-	);
-	const { state } = written[0] as { state: string };
-	if (kept?.state === state) return kept.models;
-	const { rows } = await knex.raw(
-		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", ordered_heads as "orderedHeads", document as grammar,
-			array(select role_id from model_role where model_id = model.id) as roles
-		from model left join grammar on grammar.id = grammar_id order by model.name`
-	);
-	const models: Models = new Map(
-		(rows as (RenderingModel & { roles: string[] })[]).map((model) => [model.id, model])
-	);
-	kept = { state, models };
-	return models;
-}
-
-const firstServed = (revision: Revision | null, role: string, models: Models): RenderingModel | undefined =>
-	[...models.values()].find(
-		({ roles, dialect }) =>
-			roles.includes(role) &&
-			(revision === null || revision.parts.every(({ texts }) => texts[dialect] !== undefined))
-	);
-
-type Images = ReadonlyMap<string, Buffer>;
-
-async function imagesFor(knex: Knex, revisions: readonly Revision[]): Promise<Images> {
-	const wanted = revisions.flatMap(({ targets }) => Object.entries(targets));
-	if (wanted.length === 0) return new Map();
-	const rows = await knex('image')
-		.whereIn(['firmware_line', 'version'], wanted)
-		.select('firmware_line', 'version', 'sha256');
-	return new Map(rows.map((row) => [`${row.firmware_line} ${row.version}`, row.sha256 as Buffer]));
-}
-
-function sourceOf(
-	row: SourceRow,
-	revision: Revision | null,
-	model: RenderingModel | null,
-	images: Images
-): RenderingSource {
-	const line = model?.firmwareLine ?? '';
-	const targetVersion = revision?.targets[line] ?? null;
-	const sha256 = images.get(`${line} ${targetVersion}`);
-	return {
-		positionId: row.position_id,
-		customerId: row.customer_id as string,
-		siteId: row.site_id as string,
-		roleId: row.role_id as string,
-		positionName: row.position_name as string,
-		customerName: row.customer_name as string,
-		siteName: row.site_name as string,
-		timeZone: row.time_zone as string,
-		profileId: row.profile_id as string,
-		profileName: row.profile_name as string,
-		revision,
-		model,
-		isBound: row.model_id !== null,
-		scoped: {
-			profile: opened(revision?.values ?? {}),
-			customer: opened(row.customer_values),
-			site: opened(row.site_values),
-			position: opened(row.position_values)
-		},
-		targetVersion,
-		image: sha256 && targetVersion !== null ? { line, version: targetVersion, sha256 } : null,
-		overrideReason: (row.override_reason as string | null) ?? revision?.overrideReason ?? null
-	};
-}
-
-export const opened = (values: Values): Values =>
-	Object.fromEntries(
-		Object.entries(values).map(([name, value]) => [name, typeof value === 'string' ? unseal(value) : value])
-	);
+import { fieldsOfRevision, piecesOf } from './revisions';
+import { knownTo, pathNames, type RenderingModel, type RenderingSource } from './sources';
 
 /** A text that was made for a position, as people may see it: every secret of the position is masked wherever it stands. */
 export const maskedText = (source: RenderingSource, text: string, secrets = secretsAt(source)): string =>
@@ -268,6 +86,7 @@ export function renderPosition(source: RenderingSource): PositionRendering {
 	const { revision, model } = source;
 	if (!revision) return refused(`The profile “${source.profileName}” has no released revision.`, source);
 	if (!model) return refused(`The profile “${source.profileName}” serves no model yet.`, source);
+	if (source.uplinkGap) return refused(source.uplinkGap, source);
 	const pieces = piecesOf(revision, model.dialect);
 	const gap = revision.parts.find(({ texts }) => texts[model.dialect] === undefined);
 	if (gap)
@@ -336,42 +155,6 @@ export function risksAt(source: RenderingSource, result: RenderResult): readonly
 			.map(({ name }) => `“${name}” is a password that everybody knows.`)
 	];
 }
-
-const NO_FILES: readonly StoredFile[] = [];
-
-type Known = Readonly<Record<string, Readonly<Record<string, string | number>>>>;
-const known = new WeakMap<RenderingSource, Known>();
-
-/** What Limen itself knows, offered to every text. */
-export function knownTo(source: RenderingSource): Known {
-	let found = known.get(source);
-	if (!found) known.set(source, (found = gather(source)));
-	return found;
-}
-
-function gather(source: RenderingSource): Known {
-	const settings = currentSettings();
-	return {
-		customer: { name: source.customerName },
-		site: { name: source.siteName, time_zone: source.timeZone },
-		position: { name: source.positionName },
-		port: { ...source.model?.ports },
-		file: fileAddresses(source.revision?.files ?? NO_FILES),
-		limen: {
-			call_home_host: settings.LIMEN_CALL_HOME_HOST,
-			call_home_port: settings.LIMEN_CALL_HOME_PORT,
-			public_key: callHomeKey().public
-		}
-	};
-}
-
-/** The same under the names that a grammar's paths use. */
-export const pathNames = (source: RenderingSource): Record<string, string | number> =>
-	Object.fromEntries(
-		Object.entries(knownTo(source)).flatMap(([group, names]) =>
-			Object.entries(names).map(([name, value]) => [`${group}.${name}`, value])
-		)
-	);
 
 /** The pieces of a source's rendering, for naming where lines come from. */
 export const piecesAt = ({ revision, model }: RenderingSource): readonly Piece[] =>

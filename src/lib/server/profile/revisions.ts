@@ -6,6 +6,7 @@ import {
 	type Field,
 	type Piece,
 	type ProofCheck,
+	type PurposeId,
 	type Scripts,
 	type Texts,
 	type Values
@@ -21,6 +22,8 @@ export interface UsedPart {
 	readonly state: 'draft' | 'released';
 	readonly texts: Texts;
 	readonly fields: readonly Field[];
+	/** What it is for, where its library says: a part for a kind of uplink counts only at sites that have it. */
+	readonly purpose: PurposeId | null;
 }
 
 /** One revision of a profile with all that it is made of. */
@@ -52,6 +55,16 @@ export interface Revision {
 	readonly overrideReason: string | null;
 }
 
+/** Revisions of parts as a profile would use them, by their ids; those that are not there are left out. */
+export async function partsByRevision(knex: Knex, ids: readonly string[]): Promise<Map<string, UsedPart>> {
+	const parts = await knex('part_revision')
+		.join('part', 'part.id', 'part_id')
+		.whereIn('part_revision.id', [...ids])
+		.select<UsedPart[]>('part.id as partId', 'part_revision.id as revisionId', 'part.name', 'number', 'state')
+		.select('texts', 'fields', 'purpose');
+	return new Map(parts.map((part) => [part.revisionId, part]));
+}
+
 const MOST_KEPT = 200;
 /** Released revisions never change: a process that has read one need not read it again. */
 const released = new Map<string, Revision>();
@@ -73,7 +86,7 @@ export async function revisionsById(knex: Knex, ids: readonly string[]): Promise
 			revision.released_by as "releasedBy", revision.released_at as "releasedAt", revision.override_reason as "overrideReason",
 			coalesce((
 				select jsonb_agg(jsonb_build_object('partId', part.id, 'revisionId', p.id, 'name', part.name, 'number', p.number,
-					'state', p.state, 'texts', p.texts, 'fields', p.fields) order by ordinal)
+					'state', p.state, 'texts', p.texts, 'fields', p.fields, 'purpose', part.purpose) order by ordinal)
 				from profile_part join part_revision p on p.id = part_revision_id join part on part.id = p.part_id
 				where revision_id = revision.id
 			), '[]') as parts

@@ -2,7 +2,7 @@ import { resolveValues } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
-import { renderingSources } from './renderings';
+import { renderingSources } from './sources';
 import { fieldsOfRevision, secretsAmong } from './revisions';
 
 /**

@@ -13,16 +13,28 @@
 		hrefOf: (at: string | null) => string;
 	} = $props();
 
-	const WIDTH = 760;
+	/** In pixels; it is drawn as wide as there is room. Where that is little, every other name stands lower. */
+	let width = $state(1240);
+	const NARROW = 640;
+	const narrow = $derived(width < NARROW);
 	const HEIGHT = 96;
 	const MIDDLE = 42;
-	const x = scalePoint<RunStep>([...RUN_STEPS], [50, WIDTH - 50]);
-	const radius = $derived(scaleSqrt([0, Math.max(4, max(RUN_STEPS, (step) => counts[step]) ?? 0)], [0, 34]));
+	const edge = $derived(narrow ? 34 : 60);
+	const x = $derived(scalePoint<RunStep>([...RUN_STEPS], [edge, width - edge]));
+	const radius = $derived(
+		scaleSqrt([0, Math.max(4, max(RUN_STEPS, (step) => counts[step]) ?? 0)], [0, narrow ? 22 : 34])
+	);
 </script>
 
-<figure>
+<figure bind:clientWidth={width}>
 	<figcaption class="quiet">Where are they now?</figcaption>
-	<svg viewBox="0 0 {WIDTH} {HEIGHT}" aria-label="Units at each step">
+	<svg
+		{width}
+		height={HEIGHT + (narrow ? 14 : 0)}
+		viewBox="0 0 {width} {HEIGHT + (narrow ? 14 : 0)}"
+		role="group"
+		aria-label="Units at each step"
+	>
 		<line x1="8" x2={x('online')} y1={MIDDLE} y2={MIDDLE} stroke="var(--hairline)" stroke-width="2" />
 		<line
 			x1={x('online')}
@@ -32,13 +44,13 @@
 			stroke="var(--marigold)"
 			stroke-width="4"
 		/>
-		{#each RUN_STEPS as step (step)}
+		{#each RUN_STEPS as step, index (step)}
 			<a
 				href={hrefOf(chosen === step ? null : step)}
 				aria-label="{counts[step]} at {step}"
 				aria-current={chosen === step ? 'true' : undefined}
 			>
-				<rect x={(x(step) ?? 0) - 48} y="0" width="96" height={HEIGHT} fill="transparent" />
+				<rect x={(x(step) ?? 0) - x.step() / 2} y="0" width={x.step()} height={HEIGHT} fill="transparent" />
 				<circle
 					cx={x(step)}
 					cy={MIDDLE}
@@ -47,26 +59,24 @@
 					class:online={step === 'online'}
 				/>
 				{#if counts[step] > 0}<text x={x(step)} y={MIDDLE + 4.5} class="count">{counts[step]}</text>{/if}
-				<text x={x(step)} y={HEIGHT - 4} class="name" class:chosen={chosen === step}>{step}</text>
+				<text
+					x={x(step)}
+					y={HEIGHT - 4 + (narrow && index % 2 === 1 ? 14 : 0)}
+					class="name"
+					class:chosen={chosen === step}>{step}</text
+				>
 			</a>
 		{/each}
 	</svg>
 </figure>
 
 <style>
-	svg {
-		width: 100%;
-		max-width: 860px;
-		overflow: visible;
-		display: block;
-	}
 	figure {
-		overflow-x: auto;
+		overflow: hidden;
 	}
-	@media (max-width: 640px) {
-		svg {
-			width: 44rem;
-		}
+	svg {
+		display: block;
+		overflow: visible;
 	}
 	circle {
 		fill: var(--chosen);

@@ -1,31 +1,66 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { failureOf, remedyFor, type RunStep } from '$core/onboarding';
+	import { act } from '../forms';
 	import { mayDo } from '../people';
 
-	/** What can be done about a bound unit's run, for whoever may. The actions are the page's own. */
-	let {
-		arrival
-	}: { arrival: { readonly outcome: string; readonly positionId: string; readonly customerId: string } } =
-		$props();
+	/**
+	 * What can be done about a bound unit's run, for whoever may: what helps now is filled. The actions are the
+	 * page's own.
+	 */
+	interface Run {
+		readonly outcome: string;
+		readonly step: RunStep;
+		readonly unitId: string;
+		readonly siteId: string;
+		readonly positionId: string;
+		readonly customerId: string;
+		readonly failureStep: string | null;
+		readonly failureKind: string | null;
+		readonly failureWords: string | null;
+		readonly wrongCode: number;
+	}
+	/** `brief`: only what helps, for lists. */
+	let { arrival, brief = false }: { arrival: Run; brief?: boolean } = $props();
+
+	const remedy = $derived(remedyFor({ step: arrival.step, failure: failureOf(arrival) }, arrival));
+	const helps = $derived.by((): { href: string; words: string } | null => {
+		if (remedy?.kind === 'code' && mayDo('correct claim code', arrival.customerId))
+			return { href: `/units/${arrival.unitId}#code`, words: 'Correct the claim code' };
+		if (remedy?.kind === 'value' && mayDo('set values', arrival.customerId))
+			return {
+				href: `/values?position=${arrival.positionId}&field=${encodeURIComponent(remedy.field)}`,
+				words: brief ? 'Give the value' : `Give “${remedy.field}” its value`
+			};
+		if (remedy?.kind === 'line' && mayDo('see renderings', arrival.customerId))
+			return {
+				href: `/sites/${arrival.siteId}?position=${arrival.positionId}&line=${remedy.line}#gets`,
+				words: `See line ${remedy.line}`
+			};
+		if (remedy?.kind === 'check' && brief)
+			return { href: `/units/${arrival.unitId}#said`, words: 'See what did not hold' };
+		return null;
+	});
+	const failed = $derived(arrival.outcome === 'failed');
 </script>
 
-<div class="flex gap-2">
-	{#if (arrival.outcome === 'failed' || arrival.outcome === 'through') && mayDo('retry', arrival.customerId)}
-		<form method="POST" action="?/retry&position={arrival.positionId}" use:enhance>
+<div class="flex gap-2" class:flex-wrap={!brief}>
+	{#if helps}<Button href={helps.href} size={brief ? 'xs' : 'sm'}>{helps.words}</Button>{/if}
+	{#if !(brief && helps) && (failed || (arrival.outcome === 'through' && !brief)) && mayDo('retry', arrival.customerId)}
+		<form method="POST" action="?/retry&position={arrival.positionId}" use:act>
 			<input type="hidden" name="position" value={arrival.positionId} /><Button
 				type="submit"
-				size="sm"
-				color={arrival.outcome === 'failed' ? 'primary' : 'alternative'}
-				>{arrival.outcome === 'failed' ? 'Let it try again' : 'Let it begin anew'}</Button
+				size={brief ? 'xs' : 'sm'}
+				color={failed && !helps ? 'primary' : 'alternative'}
+				>{failed ? 'Let it try again' : 'Let it begin anew'}</Button
 			>
 		</form>
 	{/if}
-	{#if mayDo('unbind', arrival.customerId)}
-		<form method="POST" action="?/unbind&position={arrival.positionId}" use:enhance>
+	{#if !brief && mayDo('unbind', arrival.customerId)}
+		<form method="POST" action="?/unbind&position={arrival.positionId}" use:act>
 			<input type="hidden" name="position" value={arrival.positionId} /><Button
 				type="submit"
-				size="sm"
+				size={brief ? 'xs' : 'sm'}
 				color="alternative">Unbind</Button
 			>
 		</form>

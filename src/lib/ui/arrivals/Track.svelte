@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { scalePoint } from 'd3';
 	import { STEPS, type Standing, type Step } from '$core/onboarding';
+	import { Shape } from '../marks';
 
 	/** One unit's way to the door: left is outside, the doorline is right, what is behind is drawn firm. */
 	let { step, standing, wide = false }: { step: Step; standing: Standing; wide?: boolean } = $props();
@@ -10,9 +11,13 @@
 	const middle = $derived(wide ? 18 : 12);
 	const x = $derived(scalePoint<Step>([...STEPS], [10, width - 12]).padding(wide ? 0.35 : 0));
 	const at = $derived(x(step) ?? 0);
-	const through = $derived(standing === 'through');
+	const through = $derived(standing === 'through' || standing === 'not-heard');
 	const colour = $derived(
-		standing === 'stuck' ? 'var(--brick)' : standing === 'slow' ? 'var(--amber)' : 'var(--pine)'
+		standing === 'stuck'
+			? 'var(--brick)'
+			: standing === 'slow' || standing === 'not-heard'
+				? 'var(--amber)'
+				: 'var(--pine)'
 	);
 </script>
 
@@ -44,18 +49,7 @@
 				class="tick"
 			/>{/if}
 	{/each}
-	<g transform="translate({at} {middle})" style:color={colour}>
-		{#if standing === 'stuck'}
-			<path d="M0-7l7 7-7 7-7-7z" fill="currentColor" />
-		{:else if standing === 'slow'}
-			<path d="M-5.5-6.5h11L1.5 0l4 6.5h-11l4-6.5z" fill="currentColor" />
-		{:else if through}
-			<circle r="6.5" fill="currentColor" />
-		{:else}
-			<circle r="5.5" fill="var(--sheet)" stroke="currentColor" stroke-width="2" />
-			{#if standing === 'moving'}<path d="M0-5.5a5.5 5.5 0 0 0 0 11z" fill="currentColor" />{/if}
-		{/if}
-	</g>
+	<g transform="translate({at} {middle})"><Shape {standing} /></g>
 	{#if wide}
 		{#each STEPS as one (one)}<text x={x(one)} y="50" text-anchor="middle" class:now={one === step}
 				>{one}</text

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { FormField } from '$ui/kit';
 	import type { Snippet } from 'svelte';
 	import { Serial, Warnings } from '$ui/marks';
 
@@ -42,12 +43,14 @@
 
 <input type="hidden" name="unit" value={picked?.id ?? ''} />
 <div class="mt-2 flex flex-wrap items-center gap-3">
-	<input
+	<FormField
+		label="Serial number or MAC address, or a part of it"
+		bare
+		kind="search"
+		mono
+		class="w-80"
 		bind:value={typed}
-		type="search"
-		class="mono w-80 rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
 		placeholder="Scan, or any part of it"
-		aria-label="Serial number or MAC address, or a part of it"
 		autocomplete="off"
 		spellcheck="false"
 	/>

@@ -1,31 +1,21 @@
-import { standingOf, type RunState, type Standing, type StandingCounts } from '$core/onboarding';
+import { standingOf, type Arrival, type Standing, type StandingCounts } from '$core/onboarding';
 
-/** What the board knows of one arrival. */
-export interface BoardRow {
-	readonly runId: string;
-	readonly unitId: string;
-	readonly serial: string;
-	readonly modelName: string;
-	readonly positionId: string;
-	readonly positionName: string;
-	readonly siteId: string;
-	readonly siteName: string;
-	readonly customerId: string;
-	readonly customerName: string;
-	readonly step: RunState['step'];
-	readonly outcome: RunState['outcome'];
-	readonly since: number;
-	readonly failureWords: string | null;
-	readonly lastType: string | null;
-	readonly lastWords: string | null;
-	readonly wrongCode: number;
-}
+export type BoardRow = Arrival;
 export type BoardCounts = StandingCounts;
 
-const ATTENTION: readonly Standing[] = ['stuck', 'slow', 'moving', 'waiting', 'through', 'cancelled'];
+const ATTENTION: readonly Standing[] = [
+	'stuck',
+	'not-heard',
+	'slow',
+	'moving',
+	'waiting',
+	'through',
+	'cancelled'
+];
 const rankOf = (standing: Standing) => ATTENTION.indexOf(standing);
 
-export const standingOfRow = (row: BoardRow, now: number): Standing => standingOf(row, now, row.wrongCode);
+export const standingOfRow = (row: BoardRow, now: number): Standing =>
+	standingOf(row, now, row.wrongCode, row);
 
 /** The arrivals on a page: what came with it, what was fetched after, and what changed since. */
 export class Board {

@@ -1,7 +1,9 @@
 <script lang="ts">
-	import { onMount } from 'svelte';
+	import { onMount, untrack } from 'svelte';
 	import { geoMercator, geoPath, select, zoom, zoomIdentity, type ZoomTransform } from 'd3';
 	import type { GeometryCollection } from 'geojson';
+	import { gather } from '$core/plan';
+	import { Shape, type Shown } from '../marks';
 
 	/**
 	 * Where are they? Sites on the land, each with its standing; the wheel, a drag or the keys come nearer.
@@ -12,7 +14,7 @@
 		readonly name: string;
 		readonly latitude: number;
 		readonly longitude: number;
-		readonly standing: string;
+		readonly standing: Shown;
 	}
 	interface Props {
 		sites: readonly MapSite[];
@@ -22,8 +24,12 @@
 		height?: number;
 		/** Half the width that is shown at first, in degrees; null shows all sites. */
 		span?: number | null;
+		/** Where to look when there is no site yet. */
+		around?: { readonly latitude: number; readonly longitude: number } | null;
+		/** A place was pointed at. */
+		onpick?: (latitude: number, longitude: number) => void;
 	}
-	let { sites, chosen = null, title, height = 260, span = null }: Props = $props();
+	let { sites, chosen = null, title, height = 260, span = null, around = null, onpick }: Props = $props();
 
 	const NEAREST = 400;
 	let width = $state(480);
@@ -32,13 +38,17 @@
 	let svg: SVGSVGElement | undefined = $state();
 	let transform: ZoomTransform = $state.raw(zoomIdentity);
 
-	const middle = $derived.by((): [number, number] => {
+	/** Where one points, the map stays as it was when it opened. */
+	const begun = untrack(() => (onpick ? middleOf() : null));
+	const middle = $derived(begun ?? middleOf());
+	function middleOf(): [number, number] {
 		const one = sites.find(({ id }) => id === chosen);
 		if (one) return [one.longitude, one.latitude];
+		if (sites.length === 0 && around) return [around.longitude, around.latitude];
 		const mean = (pick: (site: MapSite) => number) =>
 			sites.reduce((sum, site) => sum + pick(site), 0) / Math.max(1, sites.length);
 		return [mean(({ longitude }) => longitude), mean(({ latitude }) => latitude)];
-	});
+	}
 	const projection = $derived.by(() => {
 		// Turned so that the date line is never in the middle
 		const base = geoMercator().rotate([-middle[0], 0]);
@@ -64,21 +74,64 @@
 		})
 	);
 	const near = $derived(placed.filter(({ x, y }) => x > -20 && x < width + 20 && y > -20 && y < height + 20));
-	/** What is stuck is drawn over what is not. */
-	const drawn = $derived([
-		...near.filter(({ standing }) => standing !== 'stuck'),
-		...near.filter(({ standing }) => standing === 'stuck')
-	]);
+	/** Closer than this they would cover each other, in pixels. */
+	const APART = 18;
+	const groups = $derived(gather(near, APART));
+	/** What needs a person stands for its group, and is drawn over the others. */
+	const ORDER: readonly Shown[] = [
+		'stuck',
+		'slow',
+		'under way',
+		'moving',
+		'waiting',
+		'open',
+		'empty',
+		'online'
+	];
+	const worst = (members: readonly MapSite[]): Shown =>
+		ORDER.find((standing) => members.some((site) => site.standing === standing)) ?? 'online';
+	const drawn = $derived(
+		groups
+			.map((group) => ({ ...group, standing: worst(group.members) }))
+			.sort((a, b) => Number(a.standing === 'stuck') - Number(b.standing === 'stuck'))
+	);
+	let opened = $state.raw<readonly MapSite[]>([]);
 	/** Names are written where they do not cover each other. */
 	const named = $derived.by(() => {
 		const written: { x: number; y: number }[] = [];
-		const order = [...near.filter(({ id }) => id === chosen), ...near.filter(({ id }) => id !== chosen)];
+		const single = drawn.flatMap(({ x, y, members }) =>
+			members.length === 1 ? [{ ...members[0]!, x, y }] : []
+		);
+		const order = [...single.filter(({ id }) => id === chosen), ...single.filter(({ id }) => id !== chosen)];
 		return order.filter(({ x, y }) => {
 			if (written.some((other) => Math.abs(other.x - x) < 110 && Math.abs(other.y - y) < 15)) return false;
 			written.push({ x, y });
 			return true;
 		});
 	});
+	/** Opens a count: comes nearer until its places part, and lists them below. */
+	function openGroup(group: {
+		readonly x: number;
+		readonly y: number;
+		readonly members: readonly MapSite[];
+	}): void {
+		opened = group.members;
+		const [x, y] = transform.invert([group.x, group.y]);
+		const nearer = Math.min(NEAREST, transform.k * 4);
+		behaviour.transform(
+			select(svg!),
+			zoomIdentity
+				.translate(width / 2, height / 2)
+				.scale(nearer)
+				.translate(-x, -y)
+		);
+	}
+	function pick(event: MouseEvent): void {
+		if (!onpick || !svg) return;
+		const box = svg.getBoundingClientRect();
+		const place = projection.invert?.(transform.invert([event.clientX - box.left, event.clientY - box.top]));
+		if (place) onpick(Math.round(place[1] * 1e4) / 1e4, Math.round(place[0] * 1e4) / 1e4);
+	}
 
 	const behaviour = zoom<SVGSVGElement, unknown>()
 		.scaleExtent([0.5, NEAREST])
@@ -106,19 +159,50 @@
 		>
 	</figcaption>
 	<div bind:clientWidth={width}>
-		<svg bind:this={svg} {width} {height} role="group" aria-label={title}>
+		<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_noninteractive_element_interactions (a place can be typed as well) -->
+		<svg
+			bind:this={svg}
+			{width}
+			{height}
+			role="group"
+			aria-label={title}
+			onclick={pick}
+			class:picking={onpick}
+		>
 			<g transform={transform.toString()}><path d={outline} class="land" /></g>
-			{#each drawn as site (site.id)}
-				<a href="/sites/{site.id}" aria-label="{site.name}, {site.standing}">
-					{#if site.standing === 'stuck'}
-						<path d="M{site.x} {site.y - 8}l8 8-8 8-8-8z" class="stuck" />
-					{:else if site.standing === 'online'}
-						<circle cx={site.x} cy={site.y} r="5.5" class="online" />
-					{:else}
-						<circle cx={site.x} cy={site.y} r="5" class="other" />
-					{/if}
-					{#if site.id === chosen}<circle cx={site.x} cy={site.y} r="12" class="chosen" />{/if}
-				</a>
+			{#each drawn as group (group.members[0]!.id)}
+				{@const [site] = group.members}
+				{#if onpick}
+					<g transform="translate({group.x} {group.y})"><Shape standing={group.standing} /></g>
+				{:else if group.members.length === 1}
+					<a
+						href="/sites/{site!.id}"
+						aria-label="{site!.name}, {site!.standing === 'stuck' ? 'needs a person' : site!.standing}"
+					>
+						<g transform="translate({group.x} {group.y})">
+							<circle r="10" fill="transparent" />
+							<Shape standing={group.standing} />
+							{#if site!.id === chosen}<circle r="12" class="chosen" />{/if}
+						</g>
+					</a>
+				{:else}
+					<g
+						transform="translate({group.x} {group.y})"
+						class="count"
+						role="button"
+						tabindex="0"
+						aria-label="{group.members.length} sites here, open them"
+						onclick={(event) => {
+							event.stopPropagation();
+							openGroup(group);
+						}}
+						onkeydown={({ key }) => key === 'Enter' && openGroup(group)}
+					>
+						<circle r={group.members.length > 99 ? 15 : 12} class="many" />
+						<text text-anchor="middle" y="4">{group.members.length}</text>
+						<g transform="translate(10 -10) scale(0.8)"><Shape standing={group.standing} /></g>
+					</g>
+				{/if}
 			{/each}
 			{#each named as site (site.id)}<text
 					x={site.x + (site.x > width - 130 ? -11 : 11)}
@@ -128,6 +212,9 @@
 				>{/each}
 		</svg>
 	</div>
+	{#if opened.length > 1}<p class="mt-1 flex flex-wrap gap-x-4" aria-label="Sites at that place">
+			{#each opened as site (site.id)}<a href="/sites/{site.id}">{site.name}</a>{/each}
+		</p>{/if}
 	{#if lost}<p class="quiet text-sm">The land could not be loaded; the places are right all the same.</p>{/if}
 </figure>
 
@@ -147,16 +234,20 @@
 		stroke-width: 1;
 		vector-effect: non-scaling-stroke;
 	}
-	.online {
-		fill: var(--pine);
-	}
-	.stuck {
-		fill: var(--brick);
-	}
-	.other {
+	.many {
 		fill: var(--sheet);
-		stroke: var(--pine);
-		stroke-width: 2;
+		stroke: var(--ink);
+		stroke-width: 1.5;
+	}
+	.count {
+		cursor: pointer;
+	}
+	.count text {
+		font-weight: 700;
+		pointer-events: none;
+	}
+	.picking {
+		cursor: crosshair;
 	}
 	.chosen {
 		fill: none;

@@ -1,8 +1,10 @@
 <script lang="ts">
+	import { FormField } from '$ui/kit';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
-	import { checkPhrase } from '$core/onboarding';
+	import { act } from '$ui/forms';
+	import { checkPhrase, standingWords } from '$core/onboarding';
 	import {
+		mapLink,
 		meaningOf,
 		type Day,
 		type DayPosition,
@@ -26,6 +28,7 @@
 	}
 	let { site, day, work, back, online }: Props = $props();
 
+	const map = $derived(mapLink(site));
 	let typed = $state('');
 	let read = $state.raw<Scanned | null>(null);
 	let note = $state('');
@@ -102,7 +105,8 @@
 		</dd>{/if}
 	<dt>Where</dt>
 	<dd>
-		{site.address || 'not known'}{#if site.directions}<span class="block">{site.directions}</span>{/if}
+		{#if map}<a href={map}>{site.address || 'on the map'}</a>{:else}{site.address ||
+				'not known'}{/if}{#if site.directions}<span class="block">{site.directions}</span>{/if}
 	</dd>
 	{#if site.contact}<dt>Who</dt>
 		<dd>
@@ -131,11 +135,13 @@
 			look(typed);
 		}}
 	>
-		<input
-			class="field mono !mt-0 big"
+		<FormField
+			label="Serial number or its end"
+			bare
+			mono
+			class="big"
 			bind:value={typed}
 			placeholder="or the end of the serial number"
-			aria-label="Serial number or its end"
 			autocomplete="off"
 			autocapitalize="characters"
 			spellcheck="false"
@@ -190,7 +196,7 @@
 								? 'not heard yet'
 								: position.standing === 'online'
 									? 'online, proven'
-									: `${position.standing} at ${position.step}`}
+									: standingWords(position.standing, position.step)}
 					/>{/if}
 			</div>
 			<div class="quiet">{position.roleName}</div>
@@ -210,7 +216,7 @@
 			{/if}
 			{#if position.advice}<p class="mt-1">{position.advice}</p>{/if}
 			{#if position.standing === 'stuck' && !waits}
-				<form method="POST" action="/sites/{site.id}?/retry" use:enhance class="mt-2">
+				<form method="POST" action="/sites/{site.id}?/retry" use:act class="mt-2">
 					<input type="hidden" name="position" value={position.id} />
 					<Button type="submit" class="big w-full" color="alternative" disabled={!online}
 						>{online ? 'Let it try again' : 'Let it try again: needs signal'}</Button
@@ -229,14 +235,12 @@
 
 <section class="mt-5" aria-label="Notes and photos">
 	<h2>A note or a photo</h2>
-	<label
-		>About <select class="field big" bind:value={noteAt}
-			><option value="">the site</option>{#each site.positions as position (position.id)}<option
-					value={position.id}>{position.name}</option
-				>{/each}</select
-		></label
+	<FormField label="About" kind="select" class="big" bind:value={noteAt}
+		><option value="">the site</option>{#each site.positions as position (position.id)}<option
+				value={position.id}>{position.name}</option
+			>{/each}</FormField
 	>
-	<textarea class="field" rows="3" bind:value={note} maxlength="2000" aria-label="Note"></textarea>
+	<FormField label="Note" bare kind="lines" rows={3} bind:value={note} maxlength={2000} />
 	<div class="mt-2 flex gap-2">
 		<Button class="big grow" color="alternative" disabled={note.trim() === ''} onclick={() => void write()}
 			>Keep the note</Button

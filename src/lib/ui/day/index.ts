@@ -1,3 +1,3 @@
 export { default as SiteOfDay } from './SiteOfDay.svelte';
 export { DayWork, smallPhoto, type NewEntry } from './work.svelte';
-export { keepThisPage } from './kept';
+export { forgetPages, keepThisPage } from './kept';

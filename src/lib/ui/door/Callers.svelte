@@ -1,6 +1,14 @@
 <script lang="ts">
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { Serial, Warnings, When } from '../marks';
 	import { mayDo } from '../people';
 
@@ -14,6 +22,7 @@
 		readonly unitId: string | null;
 		readonly customerId: string | null;
 		readonly outOfService: boolean;
+		readonly story: string | null;
 		readonly beginsAnewAt: string | null;
 		readonly likely: {
 			readonly positionId: string;
@@ -56,26 +65,25 @@
 {#if callers.length === 0}
 	<p class="quiet mt-1">Nobody waits at the door.</p>
 {:else}
-	<div class="sheet mt-2 overflow-x-auto">
-		<table class="work-table door">
-			<thead
-				><tr
-					><th>Who</th><th>Why not let in</th><th>Calls</th>{#if !narrow}<th>Last</th><th>From</th>{/if}<th
-						><span class="sr-only">Do</span></th
-					></tr
-				></thead
+	<div class="door mt-2">
+		<Table>
+			<TableHead
+				><TableHeadCell>Who</TableHeadCell><TableHeadCell>Why not let in</TableHeadCell><TableHeadCell
+					>Calls</TableHeadCell
+				>{#if !narrow}<TableHeadCell>Last</TableHeadCell><TableHeadCell>From</TableHeadCell
+					>{/if}<TableHeadCell><span class="sr-only">Do</span></TableHeadCell></TableHead
 			>
-			<tbody>
+			<TableBody>
 				{#each callers as caller (caller.id)}
-					<tr data-caller={caller.serial}>
-						<td
+					<TableBodyRow data-caller={caller.serial}>
+						<TableBodyCell
 							>{#if caller.unitId}<a href="/units/{caller.unitId}"><Serial serial={caller.serial} /></a
 								>{:else if caller.reason === 'unknown-key'}<span class="mono">{caller.serial}</span
-								>{:else}<Serial serial={caller.serial} />{/if}</td
+								>{:else}<Serial serial={caller.serial} />{/if}</TableBodyCell
 						>
-						<td
+						<TableBodyCell
 							>{caller.outOfService
-								? 'Out of service: another unit took over from it.'
+								? (caller.story ?? 'Out of service.')
 								: caller.beginsAnewAt
 									? 'It is online, and somebody asks for its configuration again with its claim code. Was it set back to factory state?'
 									: WHY[caller.reason]}
@@ -84,17 +92,16 @@
 										>{caller.likely.positionName} at {caller.likely.siteName}</a
 									>: {caller.likely.why}.
 								</div>
-								<Warnings warnings={caller.warnings} />{/if}</td
+								<Warnings warnings={caller.warnings} />{/if}</TableBodyCell
 						>
-						<td>{caller.calls}<span class="on-phone">&nbsp;calls</span></td>
-						{#if !narrow}<td class="quiet"><When at={caller.lastAt} /></td><td class="mono"
-								>{caller.address}</td
-							>{/if}
-						<td>
+						<TableBodyCell>{caller.calls}<span class="on-phone">&nbsp;calls</span></TableBodyCell>
+						{#if !narrow}<TableBodyCell class="quiet"><When at={caller.lastAt} /></TableBodyCell
+							><TableBodyCell class="mono">{caller.address}</TableBodyCell>{/if}
+						<TableBodyCell>
 							{#if caller.likely && mayDo('bind', caller.customerId)}<form
 									method="POST"
 									action="?/bind"
-									use:enhance
+									use:act
 								>
 									<input type="hidden" name="unit" value={caller.unitId} />
 									<input type="hidden" name="position" value={caller.likely.positionId} />
@@ -103,7 +110,7 @@
 							{#if caller.beginsAnewAt && mayDo('retry', caller.customerId)}<form
 									method="POST"
 									action="?/retry"
-									use:enhance
+									use:act
 								>
 									<input type="hidden" name="position" value={caller.beginsAnewAt} />
 									<Button type="submit" size="xs">Let it begin anew</Button>
@@ -115,17 +122,17 @@
 									href="/units/{caller.unitId}">{caller.likely ? 'Bind it elsewhere' : 'Bind it'}</a
 								>
 							{:else if caller.unitId}<a href="/units/{caller.unitId}">Look at it</a>{/if}
-							{#if mayTurnAway(caller)}<form method="POST" action="?/away" use:enhance class="mt-1">
+							{#if mayTurnAway(caller)}<form method="POST" action="?/away" use:act class="mt-1">
 									<input type="hidden" name="caller" value={caller.id} />
 									<button class="quiet cursor-pointer underline" aria-label="Turn {caller.serial} away"
 										>Turn away</button
 									>
 								</form>{/if}
-						</td>
-					</tr>
+						</TableBodyCell>
+					</TableBodyRow>
 				{/each}
-			</tbody>
-		</table>
+			</TableBody>
+		</Table>
 	</div>
 {/if}
 {#if away.length > 0}
@@ -135,7 +142,7 @@
 			{#each away as caller (caller.id)}<li class="flex flex-wrap items-baseline gap-x-3">
 					<Serial serial={caller.serial} />
 					<span class="quiet">{caller.calls} calls; by {caller.by}, <When at={caller.at} /></span>
-					<form method="POST" action="?/ask" use:enhance>
+					<form method="POST" action="?/ask" use:act>
 						<input type="hidden" name="caller" value={caller.id} />
 						<button class="cursor-pointer text-[var(--pine)] underline">Let it ask again</button>
 					</form>
@@ -153,22 +160,22 @@
 		.on-phone {
 			display: inline;
 		}
-		.door thead {
+		.door :global(thead) {
 			display: none;
 		}
-		.door tr {
+		.door :global(tr) {
 			display: block;
 			padding: 0.5rem 0;
 			border-bottom: 1px solid var(--hairline);
 		}
-		.door td {
+		.door :global(td) {
 			display: block;
 			height: auto;
 			padding: 0.1rem 0.8rem;
 			border: 0;
 		}
 		/* Calls, when, and from where share a line. */
-		.door td:nth-child(n + 3):not(:last-child) {
+		.door :global(td:nth-child(n + 3):not(:last-child)) {
 			display: inline-block;
 			padding-right: 0;
 		}

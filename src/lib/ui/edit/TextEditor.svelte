@@ -52,7 +52,7 @@
 					highlightActiveLineGutter(),
 					// Tab leaves the editor: everything is reachable by keyboard
 					keymap.of([...defaultKeymap, ...historyKeymap]),
-					EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false' }),
+					EditorView.contentAttributes.of({ 'aria-label': label, spellcheck: 'false', tabindex: '0' }),
 					EditorState.readOnly.of(readonly),
 					EditorView.updateListener.of((update) => {
 						if (update.docChanged) text = update.state.doc.toString();

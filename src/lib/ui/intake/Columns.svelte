@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { FormField } from '$ui/kit';
 	import { MEANING_WORDS, MEANINGS, type ColumnsRead, type Meaning } from '$core/intake';
 
 	/** How the columns of a list are read, to be looked at and corrected before anything is taken in. */
@@ -28,16 +29,18 @@
 	<ol class="columns mt-1">
 		{#each columns as column, index (index)}
 			<li class:used={meanings[index] !== null}>
-				<select
-					class="field !mt-0 !py-0.5"
-					aria-label="Column {index + 1}{column.heading ? `, ${column.heading}` : ''}"
+				<FormField
+					label="Column {index + 1}{column.heading ? `, ${column.heading}` : ''}"
+					bare
+					kind="select"
+					class="py-0.5"
 					value={meanings[index] ?? ''}
 					onchange={({ currentTarget }) => choose(index, (currentTarget.value || null) as Meaning | null)}
 				>
 					<option value="">not needed</option>
 					{#each MEANINGS as meaning (meaning)}<option value={meaning}>{MEANING_WORDS[meaning]}</option
 						>{/each}
-				</select>
+				</FormField>
 				{#if column.heading}<span class="heading" title={column.heading}>{column.heading}</span>{/if}
 				{#each column.samples.slice(0, 2) as sample (sample)}<span class="mono sample" title={sample}
 						>{sample}</span

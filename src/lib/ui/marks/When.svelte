@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { exactly } from '$core/text';
 	import { clock } from './clock.svelte';
 
 	/** A time, relative to now; the exact one with its zone on hover. */
@@ -9,9 +10,7 @@
 	}: { at: Date | number | string | null; zone?: string; plain?: boolean } = $props();
 
 	const time = $derived(at === null ? null : new Date(at));
-	const exact = $derived(
-		time?.toLocaleString('en-NZ', { dateStyle: 'medium', timeStyle: 'long', timeZone: zone })
-	);
+	const exact = $derived(time && exactly(time, zone));
 
 	const UNITS = [
 		['day', 86_400],

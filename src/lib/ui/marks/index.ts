@@ -1,7 +1,15 @@
 export { default as Serial } from './Serial.svelte';
+export { default as Shape, type Shown } from './Shape.svelte';
 export { default as Standing } from './Standing.svelte';
 export { default as Warnings } from './Warnings.svelte';
 export { default as When } from './When.svelte';
 export { clock } from './clock.svelte';
 export { duration } from './duration';
-export * from './site-time';
+export {
+	dayOf,
+	exactly,
+	hourOf as siteHour,
+	momentOf as siteTime,
+	secondOf,
+	weekdayOf as siteDayTime
+} from '$core/text';

@@ -8,13 +8,15 @@
 		readonly wantsPassword: boolean;
 		readonly wantsReason?: boolean;
 		readonly problem: string | null;
+		readonly hint?: string | null;
 	}
 </script>
 
 <script lang="ts">
 	import { counted } from '$core/text';
+	import { FormField, Notice } from '$ui/kit';
 	import { Button, Modal } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 
 	/** Asks again who it is, before an act that interrupts or exposes a network is done. */
 	let { confirmation }: { confirmation: Confirmation } = $props();
@@ -24,12 +26,6 @@
 		// A new question opens again
 		if (confirmation) open = true;
 	});
-
-	/** The first thing to fill in has the focus; the dialog would give it to its closing mark. */
-	const first = (field: HTMLInputElement) => {
-		if (field.form?.querySelector('input:not([type=hidden])') === field)
-			requestAnimationFrame(() => field.focus());
-	};
 </script>
 
 <Modal
@@ -49,51 +45,46 @@
 				and {confirmation.sites.length - 12} more{/if}
 		</p>
 	{/if}
-	<form method="POST" action={confirmation.action} use:enhance>
+	<form method="POST" action={confirmation.action} use:act>
 		{#each Object.entries(confirmation.fields) as [name, value] (name)}{#if name !== 'reason' || !confirmation.wantsReason}<input
 					type="hidden"
 					{name}
 					{value}
 				/>{/if}{/each}
 		{#if confirmation.wantsReason}
-			<label class="block font-semibold" for="confirm-reason">Why</label>
-			<input
-				id="confirm-reason"
+			<FormField
+				label="Why"
+				hint="It goes into the records beside your name."
 				name="reason"
 				required
-				maxlength="500"
+				maxlength={500}
 				autocomplete="off"
 				value={confirmation.fields.reason ?? ''}
-				class="field mb-3"
-				use:first
+				data-autofocus
 			/>
-			<p class="quiet -mt-2 mb-3">It goes into the records beside your name.</p>
 		{/if}
 		{#if confirmation.wantsPassword}
-			<label class="block font-semibold" for="confirm-password">Your password</label>
-			<input
-				id="confirm-password"
+			<FormField
+				label="Your password"
+				class="mt-3"
 				name="confirm_password"
-				type="password"
+				kind="password"
+				hint={confirmation.hint ?? undefined}
 				autocomplete="current-password"
 				required
-				class="field"
-				use:first
+				data-autofocus={confirmation.wantsReason ? undefined : true}
 			/>
-			<label class="mt-3 block font-semibold" for="confirm-code"
-				>One-time code <span class="quiet font-normal">(if you use one)</span></label
-			>
-			<input
-				id="confirm-code"
+			<FormField
+				label="One-time code"
+				hint="If you use one."
+				class="mt-3"
+				mono
 				name="confirm_code"
 				inputmode="numeric"
 				autocomplete="one-time-code"
-				class="field mono"
 			/>
 		{/if}
-		{#if confirmation.problem}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">
-				{confirmation.problem}
-			</p>{/if}
+		{#if confirmation.problem}<Notice kind="wrong">{confirmation.problem}</Notice>{/if}
 		<p class="mt-4 flex gap-3">
 			<Button type="submit">{confirmation.wantsPassword ? 'Confirm and go on' : 'Go on'}</Button>
 		</p>

@@ -1,11 +1,15 @@
-<label class="mt-3 block font-semibold" for="password">New password</label>
-<input
+<script lang="ts">
+	import { FormField } from '$ui/kit';
+</script>
+
+<FormField
+	label="New password"
+	kind="password"
+	class="mt-3"
 	id="password"
 	name="password"
-	type="password"
 	required
-	minlength="12"
+	minlength={12}
 	autocomplete="new-password"
-	class="field"
 />
 <p class="quiet mt-1">12 characters or more; a short sentence is good.</p>

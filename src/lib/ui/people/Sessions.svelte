@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { When } from '$ui/marks';
 
 	interface Session {
@@ -27,7 +27,7 @@
 					<When at={session.createdAt} />
 				</div>
 			</div>
-			{#if !session.own}<form method="POST" {action} use:enhance>
+			{#if !session.own}<form method="POST" {action} use:act>
 					<input type="hidden" name="session" value={session.id} />
 					<Button type="submit" size="xs" color="alternative" class="whitespace-nowrap">End it</Button>
 				</form>{/if}

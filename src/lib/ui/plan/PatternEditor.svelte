@@ -22,9 +22,10 @@
 </script>
 
 <script lang="ts">
+	import { FormField } from '$ui/kit';
 	import { untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 
 	/** Writes a site pattern: positions with their profiles, and the values that all its sites have in common. */
 	interface Props {
@@ -62,11 +63,12 @@
 			<label
 				><span class="mono">{field.name}</span>
 				<span class="quiet block text-sm" title={field.accepts}>{field.description || field.accepts}</span>
-				<input
-					class="field mono"
+				<FormField
+					label="{at} {field.name}"
+					bare
+					mono
 					bind:value={given[field.name]}
 					placeholder={field.otherwise}
-					aria-label="{at} {field.name}"
 					disabled={!mayWrite}
 					autocomplete="off"
 					spellcheck="false"
@@ -79,33 +81,31 @@
 <form
 	method="POST"
 	action="?/save"
-	use:enhance={() =>
+	use:act={() =>
 		({ update }) =>
 			update({ reset: false })}
 >
 	<input type="hidden" name="customer" value={customerId} />
 	<input type="hidden" name="pattern" value={JSON.stringify(draft)} />
 	<div class="flex flex-wrap gap-4">
-		<label class="w-72"
-			>Name <input
-				class="field"
-				bind:value={draft.name}
-				required
-				maxlength="120"
-				placeholder="Small branch"
-				disabled={!mayWrite}
-				autocomplete="off"
-			/></label
-		>
-		<label class="grow"
-			>What it is for <input
-				class="field"
-				bind:value={draft.note}
-				maxlength="1000"
-				disabled={!mayWrite}
-				autocomplete="off"
-			/></label
-		>
+		<FormField
+			label="Name"
+			class="w-72"
+			bind:value={draft.name}
+			required
+			maxlength={120}
+			placeholder="Small branch"
+			disabled={!mayWrite}
+			autocomplete="off"
+		/>
+		<FormField
+			label="What it is for"
+			class="grow"
+			bind:value={draft.note}
+			maxlength={1000}
+			disabled={!mayWrite}
+			autocomplete="off"
+		/>
 	</div>
 	{#if siteFields.length > 0}
 		<details class="mt-4" open={Object.values(draft.siteValues).some(Boolean)}>
@@ -119,24 +119,26 @@
 			{@const fields = fieldsOf(place.profileId, 'position')}
 			<li class="border-b border-[var(--hairline)] py-2">
 				<div class="flex flex-wrap items-end gap-4">
-					<label class="w-44"
-						>Position <input
-							id="place-{index}"
-							class="field"
-							bind:value={place.name}
-							required
-							maxlength="120"
-							placeholder="gw-1"
-							disabled={!mayWrite}
-							autocomplete="off"
-						/></label
-					>
-					<label class="w-72"
-						>Profile <select class="field" bind:value={place.profileId} disabled={!mayWrite}
-							>{#each profiles as profile (profile.id)}<option value={profile.id}
-									>{profile.name} ({profile.roleName})</option
-								>{/each}</select
-						></label
+					<FormField
+						label="Position"
+						class="w-44"
+						id="place-{index}"
+						bind:value={place.name}
+						required
+						maxlength={120}
+						placeholder="gw-1"
+						disabled={!mayWrite}
+						autocomplete="off"
+					/>
+					<FormField
+						label="Profile"
+						kind="select"
+						class="w-72"
+						bind:value={place.profileId}
+						disabled={!mayWrite}
+						>{#each profiles as profile (profile.id)}<option value={profile.id}
+								>{profile.name} ({profile.roleName})</option
+							>{/each}</FormField
 					>
 					{#if mayWrite && draft.places.length > 1}<Button
 							size="xs"

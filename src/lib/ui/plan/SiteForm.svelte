@@ -7,159 +7,182 @@
 		readonly appointment: string;
 		readonly minutes: number;
 		readonly technicianId: string | null;
+		/** The state of the site that is changed; who changed it meanwhile is not overwritten. */
+		readonly edit?: number;
 	}
 </script>
 
 <script lang="ts">
-	import { untrack, type Snippet } from 'svelte';
+	import { DateField, FormField } from '$ui/kit';
+	import { tick, untrack } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { MapPinOutline } from 'flowbite-svelte-icons';
+	import { SiteMap } from '../charts';
 	import { UPLINKS } from '$core/plan';
 
-	/** The facts of a site, as fields of a form; whoever uses it brings the form and its buttons. */
+	/** The facts of a site, as fields of a form. */
 	interface Props {
 		site: EditedSite;
 		technicians: readonly { readonly id: string; readonly name: string }[];
-		children: Snippet;
+		/** Where the map begins when the site has no place yet. */
+		around?: { readonly latitude: number; readonly longitude: number } | null;
 	}
-	let { site, technicians, children }: Props = $props();
+	let { site, technicians, around = null }: Props = $props();
 
 	const zones = Intl.supportedValuesOf('timeZone');
 	// What somebody types stays while the page's data comes anew
 	const begun = untrack(() => site);
 	let uplink = $state(begun.facts.uplink);
+	let zone = $state(begun.facts.timeZone);
+	let latitude = $state(String(begun.facts.latitude ?? ''));
+	let longitude = $state(String(begun.facts.longitude ?? ''));
+	let onMap = $state(false);
+	/** Where it is by what is typed, for the map. */
+	const here = $derived.by(() => {
+		const [north, east] = [Number(latitude), Number(longitude)];
+		return latitude.trim() !== '' && longitude.trim() !== '' && Math.abs(north) <= 90 && Math.abs(east) <= 180
+			? [{ id: 'here', name: '', latitude: north, longitude: east, standing: 'open' as const }]
+			: [];
+	});
+	let form: HTMLElement | undefined = $state();
 </script>
 
+{#if begun.edit !== undefined}<input type="hidden" name="edit" value={begun.edit} />{/if}
 <fieldset>
 	<legend>Where</legend>
-	<label class="w-64"
-		>Site <input name="name" class="field" value={begun.facts.name} required maxlength="120" /></label
+	<FormField label="Site" class="w-64" name="name" value={begun.facts.name} required maxlength={120} />
+	<FormField label="Street" class="w-64" name="street" value={begun.facts.street} maxlength={200} />
+	<FormField label="Locality" class="w-44" name="locality" value={begun.facts.locality} maxlength={120} />
+	<FormField label="Country" class="w-44" name="country" value={begun.facts.country} maxlength={80} />
+	<FormField
+		label="Latitude"
+		mono
+		class="w-36"
+		name="latitude"
+		bind:value={latitude}
+		placeholder="-41.2665"
+	/>
+	<FormField
+		label="Longitude"
+		mono
+		class="w-36"
+		name="longitude"
+		bind:value={longitude}
+		placeholder="173.2790"
+	/>
+	<Button size="sm" color="alternative" class="self-end" onclick={() => (onMap = !onMap)}
+		><MapPinOutline class="me-1 h-4 w-4" />{onMap ? 'Close the map' : 'Choose on the map'}</Button
 	>
-	<label class="w-64"
-		>Street <input name="street" class="field" value={begun.facts.street} maxlength="200" /></label
-	>
-	<label class="w-44"
-		>Locality <input name="locality" class="field" value={begun.facts.locality} maxlength="120" /></label
-	>
-	<label class="w-44"
-		>Country <input name="country" class="field" value={begun.facts.country} maxlength="80" /></label
-	>
-	<label class="w-36"
-		>Latitude <input
-			name="latitude"
-			class="field mono"
-			value={begun.facts.latitude ?? ''}
-			inputmode="text"
-			placeholder="-41.2665"
-		/></label
-	>
-	<label class="w-36"
-		>Longitude <input
-			name="longitude"
-			class="field mono"
-			value={begun.facts.longitude ?? ''}
-			inputmode="text"
-			placeholder="173.2790"
-		/></label
-	>
-	<label class="grow basis-full"
-		>How to get there <textarea name="directions" class="field" rows="2" maxlength="2000"
-			>{begun.facts.directions}</textarea
-		></label
-	>
-</fieldset>
-<fieldset>
-	<legend>When</legend>
-	<label class="w-64"
-		>Time zone <input
-			name="timeZone"
-			class="field"
-			list="zones"
-			value={begun.facts.timeZone}
-			required
-			spellcheck="false"
-		/><datalist id="zones"
-			>{#each zones as zone (zone)}<option value={zone}></option>{/each}</datalist
-		></label
-	>
-	<label class="w-52"
-		>Appointment, in the site’s time <input
-			name="appointment"
-			class="field mono"
-			value={begun.appointment}
-			placeholder="2026-12-01 09:30"
-		/></label
-	>
-	<label class="w-32"
-		>Minutes <input name="minutes" class="field mono" value={begun.minutes} inputmode="numeric" /></label
-	>
-	<label class="w-56"
-		>Technician <select name="technician" class="field" value={begun.technicianId ?? ''}
-			><option value="">nobody yet</option>{#each technicians as person (person.id)}<option value={person.id}
-					>{person.name}</option
-				>{/each}</select
-		></label
-	>
-	<label class="grow"
-		>Access hours <input
-			name="accessHours"
-			class="field"
-			value={begun.facts.accessHours}
-			maxlength="500"
-			placeholder="Mon to Fri 8 to 17, ring at the back"
-		/></label
-	>
+	{#if onMap}<div class="basis-full" bind:this={form}>
+			<SiteMap
+				sites={here}
+				chosen="here"
+				title="Click where it is"
+				span={begun.facts.latitude === null ? 6 : 0.4}
+				height={260}
+				{around}
+				onpick={(north, east) => {
+					[latitude, longitude] = [String(north), String(east)];
+					// Whoever watches the form hears of it
+					void tick().then(() => form?.dispatchEvent(new Event('input', { bubbles: true })));
+				}}
+			/>
+		</div>{/if}
+	<FormField
+		label="How to get there"
+		kind="lines"
+		class="grow basis-full"
+		name="directions"
+		rows={2}
+		maxlength={2000}
+		value={begun.facts.directions}
+	/>
 </fieldset>
 <fieldset>
 	<legend>Who is there</legend>
-	<label class="w-64"
-		>Contact <input name="contact" class="field" value={begun.facts.contact} maxlength="120" /></label
-	>
-	<label class="w-52"
-		>Telephone <input
-			name="phone"
-			type="tel"
-			class="field mono"
-			value={begun.facts.phone}
-			maxlength="40"
-		/></label
-	>
+	<FormField label="Contact" class="w-64" name="contact" value={begun.facts.contact} maxlength={120} />
+	<FormField
+		label="Telephone"
+		kind="tel"
+		mono
+		class="w-52"
+		name="phone"
+		value={begun.facts.phone}
+		maxlength={40}
+	/>
+	<FormField
+		label="Access hours"
+		class="grow"
+		name="accessHours"
+		value={begun.facts.accessHours}
+		maxlength={500}
+		placeholder="Mon to Fri 8 to 17, ring at the back"
+	/>
 </fieldset>
 <fieldset>
 	<legend>Uplink</legend>
-	<label class="w-36"
-		>Kind <select name="uplink" class="field" bind:value={uplink}
-			>{#each UPLINKS as kind (kind)}<option>{kind}</option>{/each}</select
-		></label
+	<FormField label="Kind" kind="select" class="w-36" name="uplink" bind:value={uplink}
+		>{#each UPLINKS as kind (kind)}<option>{kind}</option>{/each}</FormField
 	>
-	<label class="w-56"
-		>Provider <input name="provider" class="field" value={begun.facts.provider} maxlength="120" /></label
-	>
-	<label class="w-56"
-		>What they call the line <input
-			name="circuit"
-			class="field mono"
-			value={begun.facts.circuit}
-			maxlength="120"
-		/></label
-	>
-	<label class="w-64" class:hidden={uplink !== 'cellular'}
-		>SIM card (ICCID) <input
-			name="sim"
-			class="field mono"
-			value={begun.facts.sim}
-			inputmode="numeric"
-		/></label
-	>
-	<label class="w-56" class:hidden={uplink !== 'cellular'}
-		>Access point name <input
-			name="apn"
-			class="field mono"
-			value={begun.facts.apn}
-			spellcheck="false"
-			placeholder="iot.example"
-		/></label
-	>
+	<FormField label="Provider" class="w-56" name="provider" value={begun.facts.provider} maxlength={120} />
+	<FormField
+		label="What they call the line"
+		mono
+		class="w-56"
+		name="circuit"
+		value={begun.facts.circuit}
+		maxlength={120}
+	/>
+	<FormField
+		label="SIM card (ICCID)"
+		mono
+		class={uplink === 'cellular' ? 'w-64' : 'hidden'}
+		name="sim"
+		value={begun.facts.sim}
+		inputmode="numeric"
+	/>
+	<FormField
+		label="Access point name"
+		mono
+		class={uplink === 'cellular' ? 'w-56' : 'hidden'}
+		name="apn"
+		value={begun.facts.apn}
+		spellcheck="false"
+		placeholder="iot.example"
+	/>
 </fieldset>
-{@render children()}
+<fieldset>
+	<legend>When</legend>
+	<FormField
+		label="Time zone"
+		class="w-64"
+		name="timeZone"
+		list="zones"
+		bind:value={zone}
+		required
+		spellcheck="false"
+	/><datalist id="zones"
+		>{#each zones as one (one)}<option value={one}></option>{/each}</datalist
+	>
+	<DateField
+		label="Appointment"
+		hint="In the site’s time, {zone}."
+		class="w-96"
+		name="appointment"
+		value={begun.appointment}
+		{zone}
+	/>
+	<FormField label="Minutes" mono class="w-28" name="minutes" value={begun.minutes} inputmode="numeric" />
+	<FormField
+		label="Technician"
+		kind="select"
+		class="w-56"
+		name="technician"
+		value={begun.technicianId ?? ''}
+		none="nobody yet"
+		items={technicians.map(({ id, name }) => ({ value: id, name }))}
+	/>
+</fieldset>
 
 <style>
 	fieldset {

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { enhance } from '$app/forms';
+	import { Table, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { ConfigText } from '$ui/config';
 	import { mayDo } from '$ui/people';
 	import RenderedText, { type Line } from './RenderedText.svelte';
@@ -42,12 +43,18 @@
 		positionName,
 		positionId,
 		customerId,
+		line = null,
+		brief = false,
 		revealed = null
 	}: {
 		preview: Preview;
 		positionName: string;
 		positionId: string;
 		customerId: string;
+		/** The line to look at first. */
+		line?: number | null;
+		/** Only what it would get, without ways to other pages. */
+		brief?: boolean;
 		revealed?: { readonly name: string; readonly value: string } | null | undefined;
 	} = $props();
 	/** What was revealed is shown; what somebody opened stays open when the page is loaded anew. */
@@ -75,17 +82,20 @@
 		[piece, line === null ? null : `line ${line}`].filter(Boolean).join(', ');
 </script>
 
-<p class="quiet">
-	{#if mayDo('see profiles')}<a href="/profiles/{preview.profileId}">{preview.profileName}</a
-		>{:else}{preview.profileName}{/if}, revision {preview.revisionNumber ?? '–'}{#if preview.targetVersion},
-		firmware {preview.targetVersion}{/if}{#if preview.modelName},
-		{preview.isBound ? 'for model' : 'as model'}
-		{preview.modelName}{preview.isBound ? '' : ' would get it'}{/if}
-	·
-	<a href="/positions/{positionId}/preview">Compare</a>{#if preview.isBound && mayDo('edit profiles')}&nbsp;· <a
-			href="/profiles/parts/from-text?position={positionId}">Make a part of it</a
-		>{/if}
-</p>
+{#if !brief}
+	<p class="quiet">
+		{#if mayDo('see profiles')}<a href="/profiles/{preview.profileId}">{preview.profileName}</a
+			>{:else}{preview.profileName}{/if}, revision {preview.revisionNumber ?? '–'}{#if preview.targetVersion},
+			firmware {preview.targetVersion}{/if}{#if preview.modelName},
+			{preview.isBound ? 'for model' : 'as model'}
+			{preview.modelName}{preview.isBound ? '' : ' would get it'}{/if}
+		·
+		<a href="/positions/{positionId}/preview">Compare</a
+		>{#if preview.isBound && mayDo('edit profiles')}&nbsp;· <a
+				href="/profiles/parts/from-text?position={positionId}">Make a part of it</a
+			>{/if}
+	</p>
+{/if}
 {#if preview.stranding.length > 0}
 	<div class="sheet mt-2 border-l-4 border-l-[var(--brick)] p-4" role="alert">
 		<p class="font-semibold text-[var(--brick)]">It would strand the unit, and is not sent.</p>
@@ -100,7 +110,7 @@
 	</ul>
 {/if}
 {#if preview.ok}
-	<RenderedText lines={preview.lines} label="Configuration of {positionName}" {sourceOf} />
+	<RenderedText lines={preview.lines} begin={line} label="Configuration of {positionName}" {sourceOf} />
 {:else}
 	<div class="sheet mt-2 p-4" role="alert">
 		<p class="font-semibold text-[var(--brick)]">
@@ -117,7 +127,7 @@
 		</ul>
 	</div>
 {/if}
-{#if preview.beside.length > 0}
+{#if preview.beside.length > 0 && !brief}
 	<details class="mt-4">
 		<summary class="cursor-pointer font-semibold"
 			>Scripts, checks and files that go with it ({preview.beside.length})</summary
@@ -128,30 +138,35 @@
 		{/each}
 	</details>
 {/if}
-<details class="mt-4" bind:open={valuesShown}>
-	<summary class="cursor-pointer font-semibold">Values and where they are given</summary>
-	<div class="sheet mt-2 overflow-auto">
-		<table class="work-table">
-			<thead><tr><th>Field</th><th>Value</th><th>Given</th></tr></thead>
-			<tbody>
-				{#each preview.values as value (value.name)}<tr
-						><td class="mono" title={value.description}>{value.name}</td><td class="mono"
+{#if !brief}<details class="mt-4" bind:open={valuesShown}>
+		<summary class="cursor-pointer font-semibold">Values and where they are given</summary>
+
+		<Table classes={{ div: 'mt-2' }}>
+			<TableHead
+				><TableHeadCell>Field</TableHeadCell><TableHeadCell>Value</TableHeadCell><TableHeadCell
+					>Given</TableHeadCell
+				></TableHead
+			>
+			<TableBody>
+				{#each preview.values as value (value.name)}<TableBodyRow
+						><TableBodyCell class="mono" title={value.description}>{value.name}</TableBodyCell><TableBodyCell
+							class="mono"
 							>{#if value.secret && revealed?.name === value.name}{revealed.value}{:else}{value.value}{/if}
 							{#if value.secret && mayDo('reveal secret', customerId)}
-								<form method="POST" action="?/reveal&position={positionId}" use:enhance class="inline">
+								<form method="POST" action="?/reveal&position={positionId}" use:act class="inline">
 									<input type="hidden" name="position" value={positionId} />
 									<input type="hidden" name="name" value={value.name} />
 									<button class="cursor-pointer text-[var(--pine)] underline">Reveal</button>
-								</form>{/if}</td
-						><td
+								</form>{/if}</TableBodyCell
+						><TableBodyCell
 							>{SOURCES[value.source] ?? value.source}{#each value.instead as other (other.scope)}<div
 									class="quiet"
 								>
 									instead of {other.value}, {SOURCES[other.scope]}
-								</div>{/each}</td
-						></tr
+								</div>{/each}</TableBodyCell
+						></TableBodyRow
 					>{/each}
-			</tbody>
-		</table>
-	</div>
-</details>
+			</TableBody>
+		</Table>
+	</details>
+{/if}

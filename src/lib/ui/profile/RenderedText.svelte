@@ -9,21 +9,27 @@
 </script>
 
 <script lang="ts">
+	import { onMount } from 'svelte';
+
 	/**
 	 * A rendering whose every line tells where it came from: on pointing at it, and with the arrow keys.
 	 */
 	let {
 		lines,
 		label,
+		begin = null,
 		sourceOf = () => ''
 	}: {
 		lines: readonly Line[];
 		label: string;
+		/** The number of the line that is looked at first. */
+		begin?: number | null;
 		/** Where a field's value was given, in words. */
 		sourceOf?: (field: string) => string;
 	} = $props();
 
-	let at = $state(0);
+	// svelte-ignore state_referenced_locally (where one begins)
+	let at = $state(begin === null ? 0 : begin - 1);
 	let list: HTMLElement;
 	const line = $derived(lines[Math.min(at, lines.length - 1)]);
 
@@ -31,6 +37,10 @@
 	const pointAt = ({ movementX, movementY }: PointerEvent, index: number) => {
 		if (movementX !== 0 || movementY !== 0) at = index;
 	};
+
+	onMount(() => {
+		if (begin !== null) list.children[at]?.scrollIntoView({ block: 'center' });
+	});
 
 	function move(event: KeyboardEvent): void {
 		const step = { ArrowDown: 1, j: 1, ArrowUp: -1, k: -1, PageDown: 15, PageUp: -15 }[event.key];

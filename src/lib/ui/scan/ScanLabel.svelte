@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { BarcodeOutline } from 'flowbite-svelte-icons';
 	import { readLabel, type Label, type SerialModel } from '$core/intake';
 	import { readPositionCard } from '$core/plan';
 	import { readPhoto, whyNotRead } from './read-photo';
@@ -71,14 +72,7 @@
 			aria-label={words}
 			onchange={({ currentTarget }) => void read([...(currentTarget.files ?? [])])}
 		/>
-		<svg viewBox="0 0 24 24" width="20" height="20" aria-hidden="true"
-			><path
-				d="M3 8V4h4M17 4h4v4M21 16v4h-4M7 20H3v-4M7 8v8M10.5 8v8M13 8v8M17 8v8"
-				fill="none"
-				stroke="currentColor"
-				stroke-width="1.8"
-			/></svg
-		>
+		<BarcodeOutline class="h-5 w-5" />
 		{reading > 0 ? 'Reading …' : words}
 	</label>
 	<div aria-live="polite" data-reading={reading}>

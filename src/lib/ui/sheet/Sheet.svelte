@@ -1,7 +1,8 @@
 <script lang="ts">
-	import { tick, untrack } from 'svelte';
+	import { onMount, tick, untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
 	import { describeType } from '$core/profile';
+	import { InView } from '../grid';
 	import { cellKey, type SheetCellProblem, type SheetColumn, type SheetRow } from './types';
 	import { SheetWork } from './work.svelte';
 
@@ -38,10 +39,6 @@
 	const SPARE_ROWS = 4;
 	const SPARE_COLUMNS = 1;
 	let grid: HTMLElement | undefined = $state();
-	let top = $state(0);
-	let left = $state(0);
-	let height = $state(600);
-	let width = $state(1200);
 	let typing: string | null = $state(null);
 	let input: HTMLInputElement | undefined = $state();
 	const work = new SheetWork(() => ({ columns, rows, mayWrite, wrong, edits }));
@@ -57,13 +54,15 @@
 		grid.focus();
 	});
 
-	const first = $derived(Math.max(0, Math.floor(top / ROW) - SPARE_ROWS));
-	const last = $derived(Math.min(rows.length, Math.ceil((top + height) / ROW) + SPARE_ROWS));
-	const firstColumn = $derived(Math.max(0, Math.floor(left / COLUMN) - SPARE_COLUMNS));
-	const lastColumn = $derived(
-		Math.min(columns.length, Math.ceil((left + width - NAMES) / COLUMN) + SPARE_COLUMNS)
+	const down = new InView(() => ({ count: rows.length, size: ROW, spare: SPARE_ROWS }), 24);
+	const across = new InView(
+		() => ({ count: columns.length, size: COLUMN, spare: SPARE_COLUMNS, sideways: true }),
+		8
 	);
-	const drawn = $derived(columns.slice(firstColumn, lastColumn));
+	const first = $derived(down.from);
+	const last = $derived(down.to);
+	const firstColumn = $derived(across.from);
+	const drawn = $derived(columns.slice(firstColumn, across.to));
 	const wide = $derived(NAMES + columns.length * COLUMN);
 
 	/** Goes to a cell, and brings it into sight. */
@@ -77,12 +76,21 @@
 		if (x < grid.scrollLeft) grid.scrollLeft = x;
 		else if (x > grid.scrollLeft + broad) grid.scrollLeft = x - broad;
 		// Not only when the event of it comes: who types at once types into the cell that is drawn now
-		seeScroll();
+		grid.dispatchEvent(new Event('scroll'));
 	}
-	function seeScroll(): void {
-		top = grid!.scrollTop;
-		left = grid!.scrollLeft;
-	}
+	$effect(() => {
+		void [rows.length, columns.length];
+		down.update();
+		across.update();
+	});
+	onMount(() => {
+		down.mount(grid!);
+		across.mount(grid!);
+		return () => {
+			down.stop();
+			across.stop();
+		};
+	});
 	const HEAD = 52;
 
 	function begin(text: string | null): void {
@@ -188,9 +196,6 @@
 	aria-multiselectable="true"
 	aria-readonly={!mayWrite}
 	bind:this={grid}
-	bind:clientHeight={height}
-	bind:clientWidth={width}
-	onscroll={seeScroll}
 	onkeydown={keys}
 	oncopy={copy}
 	oncut={(event) => {

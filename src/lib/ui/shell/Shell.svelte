@@ -1,29 +1,59 @@
 <script lang="ts">
-	import { onMount, type Snippet } from 'svelte';
-	import { Modal } from 'flowbite-svelte';
+	import { onMount, type ComponentProps, type Snippet } from 'svelte';
+	import {
+		Badge,
+		BottomNav,
+		BottomNavItem,
+		Kbd,
+		NavBrand,
+		Navbar,
+		NavLi,
+		NavUl,
+		Search,
+		Select
+	} from 'flowbite-svelte';
+	import {
+		BarsOutline,
+		ClipboardListOutline,
+		HomeOutline,
+		MoonOutline,
+		QrCodeOutline,
+		QuestionCircleOutline,
+		SunOutline,
+		TruckOutline,
+		UserCircleOutline
+	} from 'flowbite-svelte-icons';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { connection } from '../live';
+	import { Menu, MenuAct, MenuLink } from '../kit';
 	import { afterScan, shellKeys } from './keyboard';
 	import { may, type Capable } from '$core/people';
+	import HelpPanel from './HelpPanel.svelte';
 	import Mark from './Mark.svelte';
 	import { isIn, ROOMS } from './rooms';
+	import SignInAgain from './SignInAgain.svelte';
+	import { WorkBar } from '../work';
 
 	let {
 		person,
 		customers,
 		customerId,
+		works,
 		children
 	}: {
 		person: Capable & { readonly name: string };
 		customers: readonly { id: string; name: string }[];
 		customerId: string | null;
+		/** The long work that they began. */
+		works: ComponentProps<typeof WorkBar>['works'];
 		children: Snippet;
 	} = $props();
 	const rooms = $derived(ROOMS.filter(({ needs }) => may(person, needs)));
 
 	let find: HTMLInputElement | undefined = $state();
 	let helping = $state(false);
+	let dark = $state(false);
 	const keys = shellKeys({
 		find: () => find?.focus(),
 		help: () => (helping = true),
@@ -31,109 +61,117 @@
 		scanned: (text) => void goto(afterScan(text, page.url))
 	});
 
-	// Tells whoever drives the page by program that it answers to keys and clicks now
-	onMount(() => void (document.documentElement.dataset.ready = 'yes'));
+	onMount(() => {
+		dark = document.documentElement.classList.contains('dark');
+		// Tells whoever drives the page by program that it answers to keys and clicks now
+		document.documentElement.dataset.ready = 'yes';
+	});
 
 	function switchTheme() {
-		const dark = document.documentElement.classList.toggle('dark');
+		dark = document.documentElement.classList.toggle('dark');
 		localStorage.setItem('theme', dark ? 'dark' : 'light');
 	}
 	const here = $derived(page.url.pathname + page.url.search);
+	const isHere = (href: string) => (isIn(page.url.pathname, href) ? 'page' : undefined);
 </script>
 
 <svelte:window onkeydown={keys} />
 
 <a href="#content" class="skip">To the content</a>
-<header>
-	<a class="product" href="/" aria-label="Limen, Today">
-		<Mark />
-		<span>Limen</span>
-	</a>
+<Navbar fluid class="shell" navContainerClass="gap-x-4 gap-y-2 flex-wrap">
+	<NavBrand href="/" aria-label="Limen, Today" class="product"><Mark /><span>Limen</span></NavBrand>
 	<form method="POST" action="/customer" class="customer">
 		<input type="hidden" name="back" value={here.slice(0, 500)} />
-		<select
+		<Select
 			name="customer"
 			aria-label="Customer"
+			placeholder=""
 			value={customerId ?? ''}
 			onchange={(event) => event.currentTarget.form?.requestSubmit()}
 		>
 			<option value="">All customers</option>
 			{#each customers as { id, name } (id)}<option value={id}>{name}</option>{/each}
-		</select>
+		</Select>
 		<noscript><button>Show</button></noscript>
 	</form>
 	<form action="/find" class="find" role="search">
-		<input
-			bind:this={find}
+		<Search
+			bind:elementRef={find}
 			name="q"
-			type="search"
+			size="sm"
 			placeholder="Find or scan"
 			aria-label="Find or scan a unit or a site"
 			autocomplete="off"
 			spellcheck="false"
-			maxlength="200"
+			maxlength={200}
 		/>
-		<kbd aria-hidden="true">/</kbd>
+		<Kbd aria-hidden="true" class="key">/</Kbd>
 	</form>
 	<span class="account">
-		<button type="button" onclick={switchTheme} aria-label="Switch between light and dark">
-			<svg viewBox="0 0 16 16" width="16" height="16" aria-hidden="true"
-				><circle cx="8" cy="8" r="6" fill="none" stroke="currentColor" stroke-width="1.5" /><path
-					d="M8 2a6 6 0 0 1 0 12z"
-					fill="currentColor"
-				/></svg
-			>
-		</button>
-		<button type="button" onclick={() => (helping = true)} aria-label="Keys">?</button>
-		<details class="own">
-			<summary>{person.name}</summary>
-			<div>
-				<a href="/account">Your account</a>
-				{#if may(person, 'manage people')}<a href="/people">People</a>{/if}
-				<form method="POST" action="/sign-out"><button>Sign out</button></form>
-			</div>
-		</details>
+		<button type="button" class="icon" onclick={switchTheme} aria-label="Switch between light and dark"
+			>{#if dark}<SunOutline class="h-5 w-5" />{:else}<MoonOutline class="h-5 w-5" />{/if}</button
+		>
+		<button type="button" class="icon" onclick={() => (helping = true)} aria-label="Help for this page"
+			><QuestionCircleOutline class="h-5 w-5" /></button
+		>
+		<span class="own"
+			><Menu label={person.name}>
+				{#snippet face()}<UserCircleOutline class="me-1 h-5 w-5" />{person.name}{/snippet}
+				<MenuLink href="/account">Your account</MenuLink>
+				<MenuLink href="/work">Long work</MenuLink>
+				{#if may(person, 'manage people')}<MenuLink href="/people">People</MenuLink>
+					<MenuLink href="/running">How Limen runs</MenuLink>{/if}
+				<MenuAct action="/sign-out" plain>Sign out</MenuAct>
+			</Menu></span
+		>
 	</span>
-</header>
-<nav aria-label="Rooms" class="rooms">
-	{#each rooms as room (room.href)}
-		<a href={room.href} aria-current={isIn(page.url.pathname, room.href) ? 'page' : undefined}>{room.name}</a>
-	{/each}
-	{#if connection.lost}<span class="lost" role="status">Connection lost. Trying again …</span>{/if}
-</nav>
+	<NavUl class="rooms" role="navigation" aria-label="Rooms">
+		{#each rooms as room (room.href)}<NavLi href={room.href} aria-current={isHere(room.href)}
+				>{room.name}</NavLi
+			>{/each}
+	</NavUl>
+	{#if connection.lost}<Badge color="red" large class="lost" role="status"
+			>Connection lost. Trying again …</Badge
+		>{/if}
+</Navbar>
+<WorkBar {works} />
 <main id="content">{@render children()}</main>
-<nav aria-label="Rooms on a phone" class="phone">
-	<a href="/" aria-current={page.url.pathname === '/' ? 'page' : undefined}>Today</a>
-	<a href="/find" aria-current={isIn(page.url.pathname, '/find') ? 'page' : undefined}>Scan</a>
-	<a href="/arrivals" aria-current={isIn(page.url.pathname, '/arrivals') ? 'page' : undefined}>Arrivals</a>
-	<details>
-		<summary>More</summary>
-		<div>
-			{#if may(person, 'bind')}<a href="/day">Your sites</a>{/if}
-			{#each rooms.filter((room) => !room.phone) as room (room.href)}<a href={room.href}>{room.name}</a
-				>{/each}
-			<a href="/account">Your account</a>
-		</div>
-	</details>
-</nav>
+<BottomNav
+	position="fixed"
+	class="phone"
+	role="navigation"
+	aria-label="Rooms on a phone"
+	classes={{ inner: 'grid-cols-4' }}
+>
+	<BottomNavItem btnName="Today" href="/" aria-current={page.url.pathname === '/' ? 'page' : undefined}
+		><HomeOutline class="h-6 w-6" /></BottomNavItem
+	>
+	<BottomNavItem btnName="Scan" href="/find" aria-current={isHere('/find')}
+		><QrCodeOutline class="h-6 w-6" /></BottomNavItem
+	>
+	{#if may(person, 'bind')}<BottomNavItem btnName="Day" href="/day" aria-current={isHere('/day')}
+			><ClipboardListOutline class="h-6 w-6" /></BottomNavItem
+		>{:else}<BottomNavItem btnName="Arrivals" href="/arrivals" aria-current={isHere('/arrivals')}
+			><TruckOutline class="h-6 w-6" /></BottomNavItem
+		>{/if}
+	<Menu label="More" placement="top-end" class="more">
+		{#snippet face()}<span class="flex flex-col items-center text-sm"
+				><BarsOutline class="h-6 w-6" />More</span
+			>{/snippet}
+		{#if may(person, 'bind')}<MenuLink href="/arrivals">Arrivals</MenuLink>{/if}
+		{#each rooms.filter((room) => !room.phone) as room (room.href)}<MenuLink href={room.href}
+				>{room.name}</MenuLink
+			>{/each}
+		<MenuLink href="/account">Your account</MenuLink>
+		<li>
+			<button type="button" class="menu-item" onclick={() => (helping = true)}>Help for this page</button>
+		</li>
+		<MenuAct action="/sign-out" plain>Sign out</MenuAct>
+	</Menu>
+</BottomNav>
 
-<Modal bind:open={helping} title="Keys" size="sm">
-	<dl class="facts">
-		<dt><kbd>/</kbd></dt>
-		<dd>find or scan</dd>
-		{#each rooms as room (room.href)}
-			<dt><kbd>g</kbd> <kbd>{room.key}</kbd></dt>
-			<dd>{room.name}</dd>
-		{/each}
-		<dt><kbd>j</kbd> <kbd>k</kbd></dt>
-		<dd>down and up in a list</dd>
-		<dt><kbd>Enter</kbd></dt>
-		<dd>open</dd>
-		<dt><kbd>Esc</kbd></dt>
-		<dd>back out</dd>
-	</dl>
-	<p class="quiet">A hand scanner works anywhere outside a text field.</p>
-</Modal>
+<HelpPanel bind:open={helping} {rooms} />
+<SignInAgain />
 
 <style>
 	.skip {
@@ -147,16 +185,12 @@
 		background: var(--sheet);
 		padding: 0.5rem;
 	}
-	header {
-		display: flex;
-		align-items: center;
-		gap: 1rem;
-		padding: 0.5rem 1.25rem;
+	:global(.shell) {
+		padding: 0.5rem 1.25rem 0;
 		background: var(--sheet);
+		border-bottom: 1px solid var(--hairline);
 	}
-	.product {
-		display: flex;
-		align-items: center;
+	:global(.product) {
 		gap: 0.5rem;
 		font-weight: 700;
 		font-size: 1.15rem;
@@ -167,34 +201,18 @@
 		flex: 1;
 		max-width: 26rem;
 	}
-	.find input,
-	.customer select {
-		width: 100%;
-		background-color: var(--paper);
-		color: var(--ink);
-		border: 1px solid var(--hairline);
-		border-radius: 6px;
-		padding: 0.3rem 0.6rem;
-	}
-	.customer select {
-		padding-right: 2rem;
-		max-width: 15rem;
-	}
-	.find kbd {
+	.find :global(.key) {
 		position: absolute;
-		right: 0.6rem;
-		top: 0.4rem;
-		color: var(--quiet);
+		right: 0.4rem;
+		top: 50%;
+		padding: 0.05rem 0.5rem;
+		transform: translateY(-50%);
 	}
-	.find input:focus + kbd {
+	.find:focus-within :global(.key) {
 		display: none;
 	}
-	kbd {
-		font-family: var(--font-mono);
-		font-size: 0.85rem;
-		border: 1px solid var(--hairline);
-		border-radius: 4px;
-		padding: 0 0.35em;
+	.customer {
+		max-width: 15rem;
 	}
 	.account {
 		display: flex;
@@ -202,93 +220,60 @@
 		gap: 0.4rem;
 		margin-left: auto;
 	}
-	.account button {
-		width: 2rem;
-		height: 2rem;
+	.icon {
+		width: 2.2rem;
+		height: 2.2rem;
 		display: grid;
 		place-items: center;
 		border-radius: 6px;
 		cursor: pointer;
 	}
-	.account button:hover {
+	.icon:hover {
 		background: var(--chosen);
 	}
-	.own {
-		position: relative;
+	:global(.rooms) {
+		flex-basis: 100%;
 	}
-	.own summary {
-		cursor: pointer;
-		padding: 0.3rem 0.5rem;
-	}
-	.own div {
-		position: absolute;
-		right: 0;
-		z-index: 30;
-		min-width: 10rem;
-		background: var(--sheet);
-		border: 1px solid var(--hairline);
-		border-radius: 6px;
-		padding: 0.3rem;
-	}
-	.own a,
-	.own form button {
-		display: block;
-		width: 100%;
-		height: auto;
-		padding: 0.45rem 0.7rem;
-		text-align: left;
-		color: var(--ink);
-		text-decoration: none;
-	}
-	.own a:hover {
-		background: var(--chosen);
-	}
-	.rooms {
+	:global(.rooms ul) {
 		display: flex;
-		align-items: center;
+		flex-direction: row;
 		gap: 0.25rem;
-		padding: 0 1rem;
-		background: var(--sheet);
-		border-bottom: 1px solid var(--hairline);
+		margin: 0 -0.75rem;
+		padding: 0;
 	}
-	.rooms a {
-		padding: 0.45rem 0.75rem;
+	:global(.rooms li a) {
+		display: block;
+		padding: 0.4rem 0.75rem;
+		border-radius: 0;
 		color: var(--ink);
+		font-weight: 400;
+		font-size: 1rem;
 		text-decoration: none;
 		border-bottom: 3px solid transparent;
 	}
-	.rooms a:hover {
+	:global(.rooms li a:hover) {
 		background: var(--chosen);
 	}
-	.rooms a[aria-current] {
+	:global(.rooms li a[aria-current]) {
 		border-bottom-color: var(--marigold);
 		font-weight: 700;
 	}
-	.lost {
-		margin-left: auto;
-		color: var(--brick);
-		font-weight: 600;
+	:global(.lost) {
+		margin-bottom: 0.4rem;
 	}
 	main {
 		padding: 1.25rem;
 	}
-	.phone {
+	:global(.phone) {
 		display: none;
 	}
 	@media (max-width: 640px) {
-		header {
-			flex-wrap: wrap;
-			gap: 0.5rem;
+		:global(.shell) {
 			padding: 0.5rem 0.75rem;
 		}
-		.rooms {
-			padding: 0;
-			min-height: 1px;
-		}
-		.rooms a,
+		:global(.rooms),
 		.own,
-		.find kbd,
-		.account button[aria-label='Keys'] {
+		.find :global(.key) {
 			display: none;
 		}
 		.customer {
@@ -300,43 +285,28 @@
 			max-width: none;
 		}
 		main {
-			padding: 1rem 0.75rem 5rem;
+			padding: 1rem 0.75rem 6rem;
 		}
-		.phone {
-			position: fixed;
-			inset: auto 0 0;
-			z-index: 10;
-			display: flex;
-			background: var(--sheet);
-			border-top: 1px solid var(--hairline);
-		}
-		.phone > * {
-			flex: 1;
-			text-align: center;
-		}
-		.phone > a,
-		.phone summary {
+		:global(.phone) {
 			display: block;
-			padding: 0.85rem 0;
-			color: var(--ink);
-			text-decoration: none;
-			list-style: none;
+			background: var(--sheet);
+			border-color: var(--hairline);
 		}
-		.phone [aria-current] {
+		:global(.phone a),
+		:global(.phone .more) {
+			width: 100%;
+			height: 100%;
+			justify-content: center;
+			border: 0;
+			border-radius: 0;
+			color: var(--ink);
+			background: none;
+			text-decoration: none;
+			font-weight: 400;
+		}
+		:global(.phone [aria-current]) {
 			font-weight: 700;
 			box-shadow: inset 0 3px var(--marigold);
-		}
-		.phone div {
-			position: absolute;
-			right: 0;
-			bottom: 100%;
-			background: var(--sheet);
-			border: 1px solid var(--hairline);
-		}
-		.phone div a {
-			display: block;
-			padding: 0.8rem 2rem;
-			text-align: left;
 		}
 	}
 </style>

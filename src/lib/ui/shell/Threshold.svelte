@@ -18,12 +18,16 @@
 	.threshold {
 		min-height: 100vh;
 		display: grid;
-		grid-template-columns: minmax(0, 30rem) 1fr;
+		place-items: center;
+		padding: 1.5rem 1rem;
 	}
 	main {
-		padding: 12vh 2rem 2rem;
+		width: min(26rem, 100%);
+		padding: 2rem 1.9rem;
 		background: var(--sheet);
+		border: 1px solid var(--hairline);
 		border-right: 5px solid var(--marigold);
+		border-radius: 8px;
 	}
 	.product {
 		display: flex;
@@ -32,16 +36,6 @@
 		color: var(--pine);
 		font-weight: 700;
 		font-size: 1.5rem;
-		margin-bottom: 2rem;
-	}
-	@media (max-width: 640px) {
-		.threshold {
-			grid-template-columns: minmax(0, 1fr);
-		}
-		main {
-			padding: 2rem 1.25rem;
-			border-right: 0;
-			border-bottom: 5px solid var(--marigold);
-		}
+		margin-bottom: 1.2rem;
 	}
 </style>

@@ -30,6 +30,16 @@ describe('keys of the whole application', () => {
 		expect(new Set(ROOMS.map(({ key }) => key)).size).to.equal(ROOMS.length);
 	});
 
+	it('lead to a room also when both keys are struck at once', async () => {
+		const done = typed(['g', 's'], 8);
+		expect(done).to.deep.equal([]);
+		await new Promise((resolve) => setTimeout(resolve, 150));
+		expect(done).to.deep.equal(['go /sites']);
+		const scan = typed([...'gs/?OG2K', 'Enter'], 8);
+		await new Promise((resolve) => setTimeout(resolve, 150));
+		expect(scan).to.deep.equal(['scanned gs/?OG2K']);
+	});
+
 	it('forget a `g` after a while, and take a wrong key for nothing', () => {
 		expect(typed(['g', 's'], 2000)).to.deep.equal([]);
 		expect(typed(['g', 'z', 's'], 200)).to.deep.equal([]);
@@ -45,6 +55,11 @@ describe('keys of the whole application', () => {
 		expect(typed([...'OG2K1234', 'Enter'], 90)).to.deep.equal([]);
 		expect(typed([...'abc', 'Enter'], 8)).to.deep.equal([]);
 		expect(typed([...'gs/?OG2K', 'Enter'], 8)).to.deep.equal(['scanned gs/?OG2K']);
+		expect(typed(['Shift', ...'OG2K12', 'Enter'], 8)).to.deep.equal(['scanned OG2K12']);
+	});
+
+	it('take nothing for a scan that went on with another key: quick fingers leave a field for its list', () => {
+		expect(typed([...'OG2K1234', 'ArrowDown', 'Enter'], 8)).to.deep.equal([]);
 	});
 });
 

@@ -19,7 +19,9 @@ export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 	let burst = '';
 	let last = 0;
 	let chordAt = -Infinity;
+	let chord: ReturnType<typeof setTimeout> | undefined;
 	return (event) => {
+		clearTimeout(chord);
 		if (event.ctrlKey || event.metaKey || event.altKey || event.isComposing) return;
 		const target = event.target as HTMLElement | null;
 		const writing = target?.closest('input, textarea, select, [contenteditable]') != null;
@@ -34,7 +36,12 @@ export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 			burst = '';
 			return;
 		}
-		if (event.key.length === 1) burst = quick ? burst + event.key : event.key;
+		// What is typed into a field is the field's, and a scanner presses nothing but letters and their capitals
+		if (writing || (event.key.length > 1 && event.key !== 'Shift')) burst = '';
+		else if (event.key.length === 1) burst = quick ? burst + event.key : event.key;
+		// Two keys may be struck together, or come together on a busy machine; a scanner’s go on
+		const room = ROOMS.find(({ key }) => burst === `g${key}`);
+		if (room && !writing) chord = setTimeout(() => doing.go(room.href), 2 * SCANNER_MS);
 		if (writing || burst.length > 1) return;
 		if (event.key === '/') {
 			event.preventDefault();
@@ -42,9 +49,9 @@ export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 		} else if (event.key === '?') doing.help();
 		else if (event.key === 'g') chordAt = event.timeStamp;
 		else if (event.timeStamp - chordAt < CHORD_MS) {
-			const room = ROOMS.find(({ key }) => key === event.key);
+			const chosen = ROOMS.find(({ key }) => key === event.key);
 			chordAt = -Infinity;
-			if (room) doing.go(room.href);
+			if (chosen) doing.go(chosen.href);
 		}
 	};
 }

@@ -11,5 +11,7 @@ export const ROOMS = [
 	{ name: 'Records', href: '/records', key: 'r', phone: false, needs: 'see records' }
 ] as const satisfies readonly { needs: PersonAct; [key: string]: unknown }[];
 
+export type Room = (typeof ROOMS)[number];
+
 export const isIn = (path: string, href: string): boolean =>
 	href === '/' ? path === '/' : path === href || path.startsWith(`${href}/`);

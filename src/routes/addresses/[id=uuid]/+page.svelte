@@ -1,11 +1,21 @@
 <script lang="ts">
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { onMount } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Badge,
+		Button,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { AddressMap } from '$ui/charts';
 	import { When } from '$ui/marks';
-	import { FormWords, mayDo, RecordsOf } from '$ui/people';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['plan']));
@@ -32,29 +42,24 @@
 	const MOST = 400;
 </script>
 
-<svelte:head><title>{pool.name} · Limen</title></svelte:head>
-<h1>{pool.name}</h1>
-<p class="quiet mt-1">
-	{pool.customerName} · <span class="mono">{pool.block ?? `${pool.firstNumber} to ${pool.lastNumber}`}</span>, {pool.length ===
-	null
-		? 'a number'
-		: `a /${pool.length}`} per {pool.scope} as <span class="mono">{pool.field}</span>
-</p>
-<p class="mt-1">
-	<a href="/addresses">All pools</a> · <RecordsOf
-		what="this pool"
-		id={pool.id}
-		customerId={pool.customerId}
-	/>
-</p>
+<PageHead title={pool.name}>
+	{#snippet state()}
+		{#if data.left < data.wanting.length}<Badge color="red">too few: {data.wanting.length} are wanted</Badge>
+		{:else if data.left < pool.warnBelow}<Badge color="yellow">running out</Badge>{/if}
+		<span><b>{data.allotments.length}</b> in use, room for <b>{data.left}</b> more</span>
+	{/snippet}
+	{#snippet acts()}<Button href="/addresses" size="sm" color="alternative">All pools</Button>{/snippet}
+	{#snippet more()}<MenuLink href="/records?thing={pool.id}">Records of this pool</MenuLink>{/snippet}
+	{#snippet about()}<span
+			>{pool.customerName} ·
+			<span class="mono">{pool.block ?? `${pool.firstNumber} to ${pool.lastNumber}`}</span>, {pool.length ===
+			null
+				? 'a number'
+				: `a /${pool.length}`} per {pool.scope} as
+			<span class="mono">{pool.field}</span></span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
-<p class="mt-3 text-lg">
-	<b>{data.allotments.length}</b> in use, room for <b>{data.left}</b>
-	more{#if data.left < data.wanting.length}:
-		<b class="text-[var(--brick)]">too few, {data.wanting.length} are wanted</b
-		>{:else if data.left < pool.warnBelow}:
-		<b class="text-[var(--amber)]">running out</b>{/if}
-</p>
 {#if pool.block}
 	<section class="sheet mt-3 p-4">
 		<h2>What is used, and what is free</h2>
@@ -70,35 +75,38 @@
 <div class="two mt-5">
 	<section>
 		<h2>In use</h2>
-		<div class="sheet mt-2 max-h-[32rem] overflow-auto">
-			<table class="work-table">
-				<thead
-					><tr><th>{pool.block ? 'Block' : 'Number'}</th><th>Who has it</th><th>Since</th><th></th></tr
-					></thead
-				>
-				<tbody>
-					{#each data.allotments.slice(0, MOST) as one (one.id)}
-						<tr class:chosen={one.id === chosen}
-							><td class="mono">{one.block ?? one.number}</td><td
-								>{#if one.siteId}<a href="/sites/{one.siteId}">{wordsOf(one)}</a>{:else}{wordsOf(
-										one
-									)}{/if}</td
-							><td class="quiet"><When at={one.allottedAt} /></td><td
-								>{#if mayPlan}<form method="POST" action="?/release" use:enhance>
-										<input type="hidden" name="allotment" value={one.id} />
-										<Button
-											type="submit"
-											size="xs"
-											color="alternative"
-											aria-label="Release {one.block ?? one.number}">Release</Button
-										>
-									</form>{/if}</td
-							></tr
-						>
-					{:else}<tr><td colspan="4" class="quiet">Nothing is in use yet.</td></tr>{/each}
-				</tbody>
-			</table>
-		</div>
+
+		<Table classes={{ div: 'mt-2' }}>
+			<TableHead
+				><TableHeadCell>{pool.block ? 'Block' : 'Number'}</TableHeadCell><TableHeadCell
+					>Who has it</TableHeadCell
+				><TableHeadCell>Since</TableHeadCell><TableHeadCell></TableHeadCell></TableHead
+			>
+			<TableBody>
+				{#each data.allotments.slice(0, MOST) as one (one.id)}
+					<TableBodyRow class={[one.id === chosen && 'chosen']}
+						><TableBodyCell class="mono">{one.block ?? one.number}</TableBodyCell><TableBodyCell
+							>{#if one.siteId}<a href="/sites/{one.siteId}">{wordsOf(one)}</a>{:else}{wordsOf(
+									one
+								)}{/if}</TableBodyCell
+						><TableBodyCell class="quiet"><When at={one.allottedAt} /></TableBodyCell><TableBodyCell
+							>{#if mayPlan}<form method="POST" action="?/release" use:act>
+									<input type="hidden" name="allotment" value={one.id} />
+									<Button
+										type="submit"
+										size="xs"
+										color="alternative"
+										aria-label="Release {one.block ?? one.number}">Release</Button
+									>
+								</form>{/if}</TableBodyCell
+						></TableBodyRow
+					>
+				{:else}<TableBodyRow
+						><TableBodyCell colspan={4} class="quiet">Nothing is in use yet.</TableBodyCell></TableBodyRow
+					>{/each}
+			</TableBody>
+		</Table>
+
 		{#if data.allotments.length > MOST}<p class="quiet mt-1">The first {MOST} are shown.</p>{/if}
 	</section>
 	<section>
@@ -112,7 +120,7 @@
 					.map(({ siteName, positionName }) => [siteName, positionName].filter(Boolean).join(' '))
 					.join(', ')}{data.wanting.length > 12 ? ` and ${data.wanting.length - 12} more` : ''}
 			</p>
-			{#if mayPlan}<form method="POST" action="?/allot" use:enhance class="mt-2">
+			{#if mayPlan}<form method="POST" action="?/allot" use:act class="mt-2">
 					<Button type="submit" size="sm" disabled={data.left < data.wanting.length}
 						>Allot to {data.wanting.length} {pool.scope}{data.wanting.length === 1 ? '' : 's'}</Button
 					>
@@ -123,18 +131,18 @@
 			{freeWords.slice(0, 24).join(', ') || 'nothing'}{freeWords.length > 24 ? ' …' : ''}
 		</p>
 		{#if mayPlan}
-			<form method="POST" action="?/used" use:enhance class="mt-6">
-				<label
-					><b>Note what is used elsewhere</b>
-					<span class="quiet block">One a line, then what it is for</span>
-					<textarea
-						name="used"
-						rows="4"
-						class="field mono"
-						required
-						placeholder={pool.block ? '10.40.200.0/24 old phone network' : '12 kept for the hub'}
-						spellcheck="false"></textarea></label
-				>
+			<form method="POST" action="?/used" use:act class="mt-6">
+				<FormField
+					label="Note what is used elsewhere"
+					hint="One a line, then what it is for."
+					kind="lines"
+					mono
+					name="used"
+					rows={4}
+					required
+					placeholder={pool.block ? '10.40.200.0/24 old phone network' : '12 kept for the hub'}
+					spellcheck="false"
+				/>
 				<Button type="submit" size="sm" color="alternative" class="mt-2">Note as in use</Button>
 			</form>
 		{/if}
@@ -148,7 +156,7 @@
 		gap: 2rem;
 		align-items: start;
 	}
-	tr.chosen {
+	:global(tr.chosen) {
 		background: var(--chosen);
 	}
 	@media (max-width: 900px) {

@@ -1,5 +1,5 @@
 import { json } from '@sveltejs/kit';
-import { arrivals } from '$lib/server/onboarding';
+import { arrivals } from '$lib/server/runs';
 import type { RequestHandler } from './$types';
 
 const PAGE = 500;

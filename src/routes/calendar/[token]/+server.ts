@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import { GATEKEEPER, runAs } from '$lib/server/database';
-import { calendarOf, calendarOwner } from '$lib/server/plan/calendar';
+import { calendarOf, calendarOwner } from '$lib/server/plan';
 import { currentSettings, publicUrl } from '$lib/server/settings';
 import type { RequestHandler } from './$types';
 

@@ -1,8 +1,7 @@
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { syncSchema, takeOver } from '$lib/server/day';
-import { actorOf } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
+import { actorOf, demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 /** Takes over what was done on a phone. */

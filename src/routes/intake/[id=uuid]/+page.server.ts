@@ -2,11 +2,9 @@ import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { done, refuse } from '$lib/server/act';
 import { formAction, oneId } from '$lib/server/forms';
-import { againAction } from '$lib/server/intake/actions';
-import { batchById, batchHead, claimBatch, dropRefused, dropRow } from '$lib/server/intake';
-import { bindOnTheWay } from '$lib/server/onboarding';
-import { maySee } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
+import { againAction, batchById, batchHead, claimBatch, dropRefused, dropRow } from '$lib/server/intake';
+import { bindOnTheWay } from '$lib/server/binding';
+import { maySee, demand } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_SHOWN = 500;

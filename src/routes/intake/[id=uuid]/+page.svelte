@@ -1,13 +1,22 @@
 <script lang="ts">
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { needsMending, rowsIn, VERDICT_WORDS, type ShownVerdict } from '$core/intake';
 	import { MARKS, Refused } from '$ui/intake';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
-	import { FormWords, RecordsOf } from '$ui/people';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['units'], { rest: 600 }));
@@ -18,18 +27,20 @@
 	const present = $derived(Object.entries(batch.counts).filter(([, count]) => count > 0));
 </script>
 
-<svelte:head><title>A batch · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Batch for {batch.customerName}</h1>
-	<span class="quiet"
-		>{counted(total, 'row')}{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
-			at={batch.takenAt}
-		/></span
-	>
-	<a href="/intake/{batch.id}/file" download>CSV</a>
-	<a href="/intake/{batch.id}/file?as=xlsx" download>XLSX</a>
-	<RecordsOf what="it" id={batch.id} customerId={batch.customerId} />
-</div>
+<PageHead title="Batch for {batch.customerName}">
+	{#snippet more()}
+		<MenuLink href="/intake/{batch.id}/file" download>Download as CSV</MenuLink>
+		<MenuLink href="/intake/{batch.id}/file?as=xlsx" download>Download as XLSX</MenuLink>
+		{#if mayDo('see records', batch.customerId)}<MenuLink href="/records?thing={batch.id}"
+				>Records of this batch</MenuLink
+			>{/if}
+	{/snippet}
+	{#snippet about()}<span
+			>{counted(total, 'row')}{batch.takenBy ? `, taken in by ${batch.takenBy}` : ''}, <When
+				at={batch.takenAt}
+			/></span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 <p class="mt-2" aria-live="polite">
 	{#each present as [verdict, count], index (verdict)}{index > 0 ? ', ' : ''}<b>{count}</b>
@@ -41,47 +52,53 @@
 		<progress max={done + asked} value={done} class="mt-1 block w-full"></progress></label
 	>
 {/if}
-<div class="sheet mt-3 overflow-auto">
-	<table class="work-table">
-		<thead><tr><th>Line</th><th>Serial number</th><th>What came of it</th></tr></thead>
-		<tbody>
-			{#each batch.lines as line (`${line.ordinal} ${line.unitId}`)}
-				<tr data-verdict={line.verdict}>
-					<td class="quiet">{line.line}</td>
-					<td
-						>{#if line.unitId}<a href="/units/{line.unitId}"><Serial serial={line.serial} /></a>{:else}<Serial
-								serial={line.serial.slice(0, 24)}
-							/>{/if}</td
+
+<Table classes={{ div: 'mt-3' }}>
+	<TableHead
+		><TableHeadCell>Line</TableHeadCell><TableHeadCell>Serial number</TableHeadCell><TableHeadCell
+			>What came of it</TableHeadCell
+		></TableHead
+	>
+	<TableBody>
+		{#each batch.lines as line (`${line.ordinal} ${line.unitId}`)}
+			<TableBodyRow data-verdict={line.verdict}>
+				<TableBodyCell class="quiet">{line.line}</TableBodyCell>
+				<TableBodyCell
+					>{#if line.unitId}<a href="/units/{line.unitId}"><Serial serial={line.serial} /></a>{:else}<Serial
+							serial={line.serial.slice(0, 24)}
+						/>{/if}</TableBodyCell
+				>
+				<TableBodyCell>
+					<span class="font-semibold" class:text-[var(--brick)]={needsMending(line.verdict)}
+						>{MARKS[line.verdict]} {VERDICT_WORDS[line.verdict]}</span
 					>
-					<td>
-						<span class="font-semibold" class:text-[var(--brick)]={needsMending(line.verdict)}
-							>{MARKS[line.verdict]} {VERDICT_WORDS[line.verdict]}</span
-						>
-						{#if line.place}<span class="quiet ml-2">at {line.place}</span>{/if}
-						{#if line.reason}<div>{line.reason}</div>{/if}
-						{#if line.raw !== null && line.ordinal !== null}
-							<form method="POST" action="?/mend" use:enhance class="mt-1 flex flex-wrap items-center gap-2">
-								<input type="hidden" name="row" value={line.ordinal} />
-								<input
-									name="text"
-									class="field mono !mt-0 !w-[34rem] !py-1"
-									value={line.raw}
-									aria-label="Row of line {line.line}"
-									autocomplete="off"
-									spellcheck="false"
-								/>
-								<Button type="submit" size="xs" color="alternative">Take it in</Button>
-								<Button type="submit" size="xs" color="alternative" formaction="?/drop">Drop it</Button>
-							</form>
-						{:else if line.verdict === 'registry-refused' && data.mayMend}
-							<Refused unitId={line.unitId!} serial={line.serial} />
-						{/if}
-					</td>
-				</tr>
-			{/each}
-		</tbody>
-	</table>
-</div>
+					{#if line.place}<span class="quiet ml-2">at {line.place}</span>{/if}
+					{#if line.reason}<div>{line.reason}</div>{/if}
+					{#if line.raw !== null && line.ordinal !== null}
+						<form method="POST" action="?/mend" use:act class="mt-1 flex flex-wrap items-center gap-2">
+							<input type="hidden" name="row" value={line.ordinal} />
+							<FormField
+								label="Row of line {line.line}"
+								bare
+								mono
+								class="w-[34rem]"
+								name="text"
+								value={line.raw}
+								autocomplete="off"
+								spellcheck="false"
+							/>
+							<Button type="submit" size="xs" color="alternative">Take it in</Button>
+							<Button type="submit" size="xs" color="alternative" formaction="?/drop">Drop it</Button>
+						</form>
+					{:else if line.verdict === 'registry-refused' && data.mayMend}
+						<Refused unitId={line.unitId!} serial={line.serial} />
+					{/if}
+				</TableBodyCell>
+			</TableBodyRow>
+		{/each}
+	</TableBody>
+</Table>
+
 {#if total > batch.lines.length}<p class="quiet mt-1">
 		The first {batch.lines.length} are shown, what needs you first.
 	</p>{/if}

@@ -11,10 +11,10 @@ import {
 	rulesPossible,
 	saveRule,
 	unbindUnit,
-	withWarnings
-} from '$lib/server/onboarding';
-import { unbindAction } from '$lib/server/onboarding/actions';
-import { demand } from '$lib/server/people/requests';
+	withWarnings,
+	unbindAction
+} from '$lib/server/binding';
+import { demand } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 /** Rules by which new units fill open positions, and what they propose. */

@@ -1,8 +1,17 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { Serial, siteTime, Warnings } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -20,66 +29,66 @@
 	};
 </script>
 
-<svelte:head><title>Rules · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Rules for new units</h1>
-	<a href="/intake">Intake</a>
-</div>
-<p class="quiet mt-1">
-	Units of a model, as soon as they are taken in, fill open positions of a role: the nearest appointment
-	first.
-</p>
+<PageHead title="Rules for new units">
+	{#snippet acts()}<Button href="/intake" size="sm" color="alternative">Intake</Button>{/snippet}
+	{#snippet about()}<span
+			>Units of a model, as soon as they are taken in, fill open positions of a role: the nearest appointment
+			first.</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 
 {#if data.proposals.length > 0}
 	<h2 class="mt-5">To approve</h2>
-	<form method="POST" action="?/approve" use:enhance class="mt-2">
-		<div class="sheet overflow-x-auto">
-			<table class="work-table" aria-label="To approve">
-				<thead
-					><tr
-						><th><span class="sr-only">Choose</span></th><th>Unit</th><th>Position</th><th
-							>Appointment, site’s time</th
-						><th>Customer</th><th><span class="sr-only">Do</span></th></tr
-					></thead
-				>
-				<tbody>
-					{#each data.proposals as one (one.unitId)}
-						<tr data-proposal={one.serial}>
-							<td
-								><input
-									type="checkbox"
-									name="unit"
-									value={one.unitId}
-									checked={!left.has(one.unitId)}
-									onchange={({ currentTarget }) => choose(one.unitId, currentTarget.checked)}
-									aria-label="Approve {one.serial}"
-								/></td
-							>
-							<td
-								><a href="/units/{one.unitId}"><Serial serial={one.serial} /></a>
-								<span class="quiet">{one.modelName}</span><Warnings warnings={one.warnings} /></td
-							>
-							<td
-								><a href="/sites/{one.siteId}?position={one.positionId}">{one.siteName}, {one.positionName}</a
-								></td
-							>
-							<td>{one.appointmentAt === null ? '' : siteTime(new Date(one.appointmentAt), one.timeZone)}</td>
-							<td class="quiet">{one.customerName}</td>
-							<td
-								><button
-									class="link"
-									formaction="?/decline"
-									name="unit"
-									value={one.unitId}
-									aria-label="Decline {one.serial}">Decline</button
-								></td
-							>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</div>
+	<form method="POST" action="?/approve" use:act class="mt-2">
+		<Table aria-label="To approve">
+			<TableHead
+				><TableHeadCell><span class="sr-only">Choose</span></TableHeadCell><TableHeadCell>Unit</TableHeadCell
+				><TableHeadCell>Position</TableHeadCell><TableHeadCell>Appointment, site’s time</TableHeadCell
+				><TableHeadCell>Customer</TableHeadCell><TableHeadCell><span class="sr-only">Do</span></TableHeadCell
+				></TableHead
+			>
+			<TableBody>
+				{#each data.proposals as one (one.unitId)}
+					<TableBodyRow data-proposal={one.serial}>
+						<TableBodyCell
+							><input
+								type="checkbox"
+								name="unit"
+								value={one.unitId}
+								checked={!left.has(one.unitId)}
+								onchange={({ currentTarget }) => choose(one.unitId, currentTarget.checked)}
+								aria-label="Approve {one.serial}"
+							/></TableBodyCell
+						>
+						<TableBodyCell
+							><a href="/units/{one.unitId}"><Serial serial={one.serial} /></a>
+							<span class="quiet">{one.modelName}</span><Warnings warnings={one.warnings} /></TableBodyCell
+						>
+						<TableBodyCell
+							><a href="/sites/{one.siteId}?position={one.positionId}">{one.siteName}, {one.positionName}</a
+							></TableBodyCell
+						>
+						<TableBodyCell
+							>{one.appointmentAt === null
+								? ''
+								: siteTime(new Date(one.appointmentAt), one.timeZone)}</TableBodyCell
+						>
+						<TableBodyCell class="quiet">{one.customerName}</TableBodyCell>
+						<TableBodyCell
+							><button
+								class="link"
+								formaction="?/decline"
+								name="unit"
+								value={one.unitId}
+								aria-label="Decline {one.serial}">Decline</button
+							></TableBodyCell
+						>
+					</TableBodyRow>
+				{/each}
+			</TableBody>
+		</Table>
+
 		<Button type="submit" size="sm" class="mt-3" disabled={chosen.length === 0}
 			>Bind {counted(chosen.length, 'unit')}</Button
 		>
@@ -105,13 +114,13 @@
 				>
 				<span class="quiet">{rule.freeUnits} free now, {rule.openPositions} open</span>
 				<span class="ml-auto flex gap-3">
-					{#if rule.freeUnits > 0 && rule.openPositions > 0}<form method="POST" action="?/fill" use:enhance>
+					{#if rule.freeUnits > 0 && rule.openPositions > 0}<form method="POST" action="?/fill" use:act>
 							<input type="hidden" name="customer" value={rule.customerId} />
 							<Button type="submit" size="xs" color="alternative"
 								>{rule.held ? 'Propose for' : 'Bind'} what is free now</Button
 							>
 						</form>{/if}
-					{#if mayDo('plan sites', rule.customerId)}<form method="POST" action="?/remove" use:enhance>
+					{#if mayDo('plan sites', rule.customerId)}<form method="POST" action="?/remove" use:act>
 							<input type="hidden" name="rule" value={rule.id} />
 							<Button type="submit" size="xs" color="alternative">Remove</Button>
 						</form>{/if}
@@ -122,21 +131,22 @@
 {/if}
 
 {#if planned.length > 0}
-	<form method="POST" action="?/save" use:enhance class="sheet mt-4 flex flex-wrap items-end gap-4 p-4">
-		<label class="w-60"
-			>Customer <select name="customer" class="field" value={data.customerId ?? planned[0]!.id}
-				>{#each planned as { id, name } (id)}<option value={id}>{name}</option>{/each}</select
-			></label
+	<form method="POST" action="?/save" use:act class="sheet mt-4 flex flex-wrap items-end gap-4 p-4">
+		<FormField
+			label="Customer"
+			kind="select"
+			class="w-60"
+			name="customer"
+			value={data.customerId ?? planned[0]!.id}
+			>{#each planned as { id, name } (id)}<option value={id}>{name}</option>{/each}</FormField
 		>
-		<label class="w-72"
-			>New units fill <select name="about" class="field"
-				>{#each data.possible as one (`${one.modelId} ${one.roleId}`)}<option
-						value="{one.modelId} {one.roleId}">{one.roleName} positions with {one.modelName}</option
-					>{/each}</select
-			></label
+		<FormField label="New units fill" kind="select" class="w-72" name="about"
+			>{#each data.possible as one (`${one.modelId} ${one.roleId}`)}<option value="{one.modelId} {one.roleId}"
+					>{one.roleName} positions with {one.modelName}</option
+				>{/each}</FormField
 		>
 		<label class="flex items-center gap-2 pb-2"
-			><input type="checkbox" name="held" value="yes" checked /> Somebody approves each</label
+			><input type="checkbox" name="held" value="yes" checked class="rounded-sm" /> Somebody approves each</label
 		>
 		<Button type="submit" size="sm" color="alternative">Set the rule</Button>
 	</form>

@@ -2,10 +2,12 @@ import { error, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { DIALECTS } from '$core/config';
 import { valuesSchema } from '$core/profile';
+import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { allImages } from '$lib/server/firmware';
-import { editNumber, formAction } from '$lib/server/forms';
-import { demand } from '$lib/server/people/requests';
+import { editNumber, formAction, oneId } from '$lib/server/forms';
+import { demand } from '$lib/server/people';
+import { positionsOfProfile } from '$lib/server/plan';
 import {
 	allParts,
 	coverageOfRevision,
@@ -14,22 +16,27 @@ import {
 	fieldsOfRevision,
 	maskedValues,
 	newestPartRevisions,
+	previewOf,
 	profileById,
 	renderingModels,
 	revisionsById,
 	revisionsOf,
 	saveProfile,
 	secretsAmong,
-	type Revision
-} from '$lib/server/profile';
-import {
+	sourceWithDraft,
+	type Revision,
 	checksSchema,
 	draftTextsSchema,
 	filesSchema,
 	jsonText,
 	scriptsSchema
-} from '$lib/server/profile/schemas';
+} from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
+
+const tabSchema = v.fallback(
+	v.picklist(['parts', 'values', 'firmware', 'checks', 'files', 'revisions']),
+	'parts'
+);
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {
 	demand(locals, 'see profiles');
@@ -50,6 +57,8 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	return {
 		profile,
 		revisions,
+		tab: v.parse(tabSchema, url.searchParams.get('tab')),
+		positions: await positionsOfProfile(profile.id, locals.customerId),
 		dialects: DIALECTS.filter(
 			(one) => chosen.texts[one] || chosen.scripts[one] || ofRole.some(({ dialect }) => dialect === one)
 		),
@@ -100,6 +109,7 @@ const draftSchema = v.pipe(
 	})
 );
 
+const GONE = 'There is no such position, or this draft cannot be saved as it is.';
 const here = (_done: unknown, _given: unknown, event: RequestEvent) => `/profiles/${event.params.id}`;
 
 export const actions: Actions = {
@@ -107,6 +117,16 @@ export const actions: Actions = {
 		act: ({ edit, draft }, actor, event) => saveProfile(event.params.id!, edit, draft as never, actor),
 		said: ({ edit }) => ({ said: 'The draft is saved.', edit }),
 		refused: ({ theirs }) => ({ theirs: theirs ? shown(theirs) : null })
+	}),
+	preview: formAction(v.object({ position: oneId('Choose a position.'), draft: draftSchema }), {
+		of: 'see profiles',
+		act: async ({ position, draft }, actor, event) => {
+			const source = await sourceWithDraft(event.params.id!, position, draft as never, actor);
+			return source && actor.may('see renderings', source.customerId)
+				? done({ preview: await previewOf(source) })
+				: refuse(GONE);
+		},
+		said: ({ preview }) => ({ preview })
 	}),
 	again: formAction(v.object({ number: editNumber }), {
 		act: ({ number }, actor, event) => draftFrom(event.params.id!, number, actor),

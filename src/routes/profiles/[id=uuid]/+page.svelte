@@ -1,40 +1,29 @@
 <script lang="ts">
+	import { FormField, MenuAct, MenuLink, Notice, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { Badge, Button, TabItem, Tabs } from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { beforeNavigate } from '$app/navigation';
 	import type { Dialect } from '$core/config';
 	import {
-		describeType,
 		fieldsOfPieces,
-		isSecretType,
-		MASK,
-		readValue,
 		writeValue,
 		type CarriedFile,
-		type Field,
 		type ProofCheck,
 		type Scripts,
 		type Value
 	} from '$core/profile';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
-	import { FormWords, mayDo, RecordsOf } from '$ui/people';
-	import { BesideEditor } from '$ui/profile';
+	import { FormWords, mayDo } from '$ui/people';
+	import { BesideEditor, DraftPreview, GivenValues, PartOrder, type UsedPart } from '$ui/profile';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['profiles']));
 
-	interface Used {
-		readonly partId: string;
-		readonly revisionId: string;
-		readonly name: string;
-		readonly number: number;
-		readonly fields: readonly Field[];
-	}
 	interface Draft {
-		parts: Used[];
+		parts: UsedPart[];
 		texts: Partial<Record<Dialect, string>>;
 		targets: Record<string, string>;
 		scripts: Partial<Record<Dialect, Scripts>>;
@@ -65,7 +54,10 @@
 	let accepting = $state(false);
 	const sent = $derived(sentAs(draft));
 	const changed = $derived(sent !== saved);
+	/** How often the draft was taken anew: what was half typed before is gone then. */
+	let taken = $state(0);
 	function takeUp(chosen: Chosen) {
+		taken++;
 		draft = draftOf(chosen);
 		edit = chosen.state === 'draft' ? chosen.edit : 0;
 		from = { id: chosen.id, edit: chosen.edit };
@@ -80,57 +72,80 @@
 		if (willUnload || !confirm('What you wrote here is not saved. Leave it?')) cancel();
 	});
 
+	/** The tab that is open; the address says which is open at first. */
+	let tab = $state(untrack(() => data.tab));
+	const keep = $derived(`tab=${tab}`);
 	const theirs = $derived(form && 'theirs' in form ? (form.theirs as Chosen | null) : null);
 	const composed = $derived(fieldsOfPieces(draft.parts));
-	const newestOf = (partId: string) => data.library.find((one) => one.partId === partId);
-	const free = $derived(
-		data.library.filter(({ partId }) => !draft.parts.some((one) => one.partId === partId))
-	);
-	let adding = $state('');
-
-	function move(index: number, by: -1 | 1) {
-		const [part] = draft.parts.splice(index, 1);
-		draft.parts.splice(index + by, 0, part!);
-	}
-	function add() {
-		const part = data.library.find(({ partId }) => partId === adding);
-		if (part) draft.parts.push(copy(part) as Used);
-		adding = '';
-	}
-	let typed = $state<Record<string, string>>({});
-	/** A value as it is typed: kept when it can be read, else its problem is shown and nothing is lost. */
-	function give(field: Field, text: string) {
-		typed[field.name] = text;
-		if (text === '') {
-			delete draft.values[field.name];
-			return;
-		}
-		const reading = readValue(field.type, text);
-		if (reading.ok) draft.values[field.name] = copy(reading.value) as Value;
-	}
-	const problemOf = (field: Field) => {
-		const text = typed[field.name];
-		if (text === undefined || text === '' || text === MASK) return null;
-		const reading = readValue(field.type, text);
-		return reading.ok ? null : reading.message;
-	};
-	const shownValue = (field: Field) => {
-		const value = draft.values[field.name];
-		return typed[field.name] ?? (value === undefined ? '' : writeValue(value));
-	};
 	const covered = $derived(data.coverage.filter(({ gaps }) => gaps.length === 0));
 </script>
 
-<svelte:head><title>{data.profile.name} · Limen</title></svelte:head>
-<h1>{data.profile.name}</h1>
-<p class="quiet mt-1">
-	For positions that are a {data.profile.roleName} ·
-	<a href="/values?profile={data.profile.id}"
-		>{counted(data.profile.positions, 'position follows it', 'positions follow it')}</a
-	>
-	·
-	<RecordsOf what="this profile" id={data.profile.id} />
-</p>
+<PageHead title={data.profile.name}>
+	{#snippet state()}
+		{#if newest.state === 'draft'}<Badge color="yellow">draft {newest.number}</Badge>{/if}
+		{#if data.profile.releasedRevisionId}<Badge
+				>revision {data.revisions.find(({ id }) => id === data.profile.releasedRevisionId)?.number} in force</Badge
+			>{:else}<Badge color="gray">nothing released</Badge>{/if}
+	{/snippet}
+	{#snippet acts()}
+		{#if writing}
+			<form
+				method="POST"
+				action="?/save&{keep}"
+				use:act={() => {
+					const given = sent;
+					return async ({ result, update }) => {
+						accepting = result.type === 'success';
+						const untouched = sent === given;
+						await update({ reset: false });
+						if (accepting && result.type === 'success') {
+							if (untouched) {
+								takeUp(data.chosen);
+							} else {
+								// What was typed meanwhile stays, and is not saved yet
+								edit = Number(result.data?.edit);
+								from = { id: data.chosen.id, edit: data.chosen.edit };
+								saved = given;
+							}
+						}
+						accepting = false;
+					};
+				}}
+				id="draft"
+			>
+				<input type="hidden" name="edit" value={edit} />
+				<input type="hidden" name="draft" value={sent} />
+				<Button type="submit" size="sm" disabled={!changed}>Save draft</Button>
+			</form>
+			{#if newest.state === 'draft'}<Button
+					href="/profiles/{data.profile.id}/release"
+					size="sm"
+					color="alternative">What releasing it changes</Button
+				>{/if}
+		{/if}
+	{/snippet}
+	{#snippet more()}
+		<MenuLink href="/values?profile={data.profile.id}">Values of its positions</MenuLink>
+		{#if writing && newest.state === 'draft' && newest.number > 1}<MenuAct
+				action="?/drop"
+				fields={{ edit: String(edit) }}>Throw the draft away</MenuAct
+			>{/if}
+		{#if mayDo('see records')}<MenuLink href="/records?thing={data.profile.id}"
+				>Records of this profile</MenuLink
+			>{/if}
+	{/snippet}
+	{#snippet about()}
+		<span>For positions that are a {data.profile.roleName}</span>
+		<a href="/values?profile={data.profile.id}"
+			>{counted(data.profile.positions, 'position follows it', 'positions follow it')}</a
+		>
+		{#if writing}<span
+				>{#if newest.state === 'draft'}last saved by {newest.editedBy}, <When
+						at={newest.editedAt}
+					/>{:else}what you change becomes draft {newest.number + 1}{/if}</span
+			>{/if}
+	{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if theirs}
 	<section class="sheet mt-3 p-4">
@@ -154,233 +169,109 @@
 		</p>
 	</section>
 {/if}
-<div class="two mt-4">
+<div class="two mt-3">
 	<div>
-		<h2>Parts, in their order</h2>
-		<ol class="sheet mt-2" aria-label="Parts">
-			{#each draft.parts as part, index (part.partId)}
-				{@const latest = newestOf(part.partId)}
-				<li
-					class="flex flex-wrap items-center gap-3 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
-				>
-					<span class="quiet w-5">{index + 1}</span>
-					<a href="/profiles/parts/{part.partId}?revision={part.number}" class="font-semibold">{part.name}</a>
-					<span class="quiet">revision {part.number}</span>
-					{#if latest && latest.number > part.number}
-						{#if writing}<Button
-								size="xs"
-								color="alternative"
-								onclick={() => (draft.parts[index] = copy(latest) as Used)}
-								>Take up revision {latest.number}</Button
-							>{:else}<span>revision {latest.number} is out</span>{/if}
-					{/if}
-					{#if writing}
-						<span class="ml-auto flex gap-1">
-							<Button
-								size="xs"
-								color="alternative"
-								disabled={index === 0}
-								aria-label="Move {part.name} up"
-								onclick={() => move(index, -1)}>Up</Button
+		<Tabs bind:selected={tab} tabStyle="underline">
+			<TabItem key="parts" title="Parts" open={tab === 'parts'}>
+				<PartOrder bind:parts={draft.parts} library={data.library} {writing} />
+				{#each composed.conflicts as conflict, index (index)}<Notice kind="wrong">{conflict.message}</Notice
+					>{/each}
+				<h2 class="mt-5">Models it serves</h2>
+				<ul class="sheet mt-2" aria-label="Models it serves">
+					{#each data.coverage as model (model.modelId)}
+						<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
+							<b>{model.modelName}</b>
+							{#if model.gaps.length === 0}served{:else}<span class="quiet"
+									>{model.gaps[0]}{model.gaps.length > 1 ? ` And ${model.gaps.length - 1} more.` : ''}</span
+								>{/if}
+						</li>
+					{/each}
+				</ul>
+				{#if covered.length === 0}<p class="quiet mt-1">Saved as it is, it serves no model.</p>{/if}
+			</TabItem>
+			<TabItem key="values" title="Values" open={tab === 'values'}>
+				{#key taken}<GivenValues bind:values={draft.values} fields={composed.fields} {writing} />{/key}
+			</TabItem>
+			<TabItem key="firmware" title="Firmware and scripts" open={tab === 'firmware'}>
+				<h2>Firmware</h2>
+				<div class="mt-2 flex flex-wrap gap-4">
+					{#each data.lines as { line, versions } (line)}
+						{#if writing}<FormField
+								label={line}
+								kind="select"
+								mono
+								value={draft.targets[line] ?? ''}
+								none="any version"
+								items={[...new Set([...versions, draft.targets[line] ?? ''])]
+									.filter(Boolean)
+									.map((version) => ({ value: version, name: version }))}
+								onchange={({ currentTarget }) => {
+									if (currentTarget.value === '') delete draft.targets[line];
+									else draft.targets[line] = currentTarget.value;
+								}}
+							/>{:else}<p>{line} <b class="mono">{draft.targets[line] ?? 'any version'}</b></p>{/if}
+					{/each}
+				</div>
+				<div class="mt-6">{@render beside('texts')}</div>
+			</TabItem>
+			<TabItem key="checks" title="Checks" open={tab === 'checks'}>{@render beside('checks')}</TabItem>
+			<TabItem key="files" title="Files" open={tab === 'files'}>{@render beside('files')}</TabItem>
+			<TabItem key="revisions" title="Revisions" open={tab === 'revisions'}>
+				<h2>Revisions</h2>
+				<ul class="sheet mt-2">
+					{#each data.revisions as revision (revision.id)}
+						<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
+							<a
+								href="?revision={revision.number}"
+								aria-current={revision.id === data.chosen.id ? 'true' : undefined}
+								class="font-semibold">{revision.state === 'draft' ? 'Draft' : 'Revision'} {revision.number}</a
 							>
-							<Button
-								size="xs"
-								color="alternative"
-								disabled={index === draft.parts.length - 1}
-								aria-label="Move {part.name} down"
-								onclick={() => move(index, 1)}>Down</Button
+							<span class="quiet"
+								>{#if revision.releasedAt}<When at={revision.releasedAt} />{#if revision.releasedBy}&nbsp;by {revision.releasedBy}{/if}{/if}</span
 							>
-							<Button
-								size="xs"
-								color="alternative"
-								aria-label="Take {part.name} out"
-								onclick={() => (draft.parts = draft.parts.filter((one) => one !== part))}>Take out</Button
-							>
-						</span>
-					{/if}
-				</li>
-			{:else}<li class="p-4">There is no part in it yet.</li>{/each}
-		</ol>
-		{#if writing && free.length > 0}
-			<p class="mt-2 flex flex-wrap gap-3">
-				<label class="grow"
-					><span class="sr-only">Part to add</span><select class="field" bind:value={adding}
-						><option value="">Choose a part to add</option>{#each free as part (part.partId)}<option
-								value={part.partId}>{part.name} ({part.dialects.join(', ')})</option
-							>{/each}</select
-					></label
-				>
-				<Button size="sm" class="self-end" disabled={adding === ''} onclick={add}>Add part</Button>
-			</p>
-		{/if}
-		{#each composed.conflicts as conflict, index (index)}<p class="mt-2 text-[var(--brick)]" role="alert">
-				{conflict.message}
-			</p>{/each}
-
-		<h2 class="mt-6">Values given here</h2>
-		<p class="quiet">They count for every position; a customer, a site or a position may give its own.</p>
-		<div class="sheet mt-2 overflow-auto">
-			<table class="work-table">
-				<thead><tr><th>Field</th><th>Value</th><th>Expected at</th></tr></thead>
-				<tbody>
-					{#each composed.fields as field (field.name)}
-						{#if writing || draft.values[field.name] !== undefined}
-							<tr
-								><td
-									><span class="mono">{field.name}</span>
-									<div class="quiet text-sm">{field.description} {describeType(field.type)}</div></td
-								><td class="w-1/2"
-									>{#if writing}<input
-											class="field mono"
-											aria-label={field.name}
-											value={shownValue(field)}
-											placeholder={field.formula === undefined
-												? (field.fallback ?? field.example)
-												: `= ${field.formula}`}
-											oninput={({ currentTarget }) => give(field, currentTarget.value)}
-											spellcheck="false"
-											autocomplete="off"
-										/>{#if problemOf(field)}<div class="text-[var(--brick)]" role="alert">
-												{problemOf(field)}
-											</div>{/if}{:else}<span class="mono"
-											>{isSecretType(field.type) ? MASK : writeValue(draft.values[field.name]!)}</span
-										>{/if}</td
-								><td
-									>{#if field.scope === 'profile'}<b>here</b>, {field.need}{:else}{field.scope}, {field.need}{/if}</td
-								></tr
-							>
-						{/if}
-					{:else}<tr><td colspan="3" class="quiet">Its parts ask for nothing.</td></tr>{/each}
-				</tbody>
-			</table>
-		</div>
-
-		<h2 class="mt-6">Firmware</h2>
-		<div class="mt-2 flex flex-wrap gap-4">
-			{#each data.lines as { line, versions } (line)}
-				<label
-					>{line}
-					{#if writing}<select
-							class="field mono"
-							value={draft.targets[line] ?? ''}
-							onchange={({ currentTarget }) => {
-								if (currentTarget.value === '') delete draft.targets[line];
-								else draft.targets[line] = currentTarget.value;
-							}}
-							><option value="">any version</option
-							>{#each [...new Set( [...versions, ...(draft.targets[line] ? [draft.targets[line]] : [])] )] as version (version)}<option
-									value={version}>{version}</option
-								>{/each}</select
-						>{:else}<b class="mono block">{draft.targets[line] ?? 'any version'}</b>{/if}</label
-				>
-			{/each}
-		</div>
-
-		<BesideEditor
-			bind:written={draft}
-			dialects={data.dialects}
-			fields={composed.fields}
-			{writing}
-			revision={from.id}
-		/>
+							{#if revision.id === data.profile.releasedRevisionId}<b class="text-[var(--pine)]">in force</b
+								>{/if}
+							<div>{revision.note}</div>
+							{#if mayDo('edit profiles') && revision.state === 'released' && newest.state !== 'draft' && revision.id !== data.profile.releasedRevisionId}
+								<form method="POST" action="?/again" use:act class="mt-1">
+									<input type="hidden" name="number" value={revision.number} />
+									<Button type="submit" size="xs" color="alternative">Go back to it in a new draft</Button>
+								</form>
+							{/if}
+						</li>
+					{/each}
+				</ul>
+			</TabItem>
+		</Tabs>
 	</div>
 	<aside>
-		{#if writing}
-			<form
-				method="POST"
-				action="?/save"
-				use:enhance={() => {
-					const given = sent;
-					return async ({ result, update }) => {
-						accepting = result.type === 'success';
-						const untouched = sent === given;
-						await update({ reset: false });
-						if (accepting && result.type === 'success') {
-							if (untouched) {
-								takeUp(data.chosen);
-								typed = {};
-							} else {
-								// What was typed meanwhile stays, and is not saved yet
-								edit = Number(result.data?.edit);
-								from = { id: data.chosen.id, edit: data.chosen.edit };
-								saved = given;
-							}
-						}
-						accepting = false;
-					};
-				}}
-				class="sheet p-4"
-			>
-				<input type="hidden" name="edit" value={edit} />
-				<input type="hidden" name="draft" value={sent} />
-				<p>
-					{#if newest.state === 'draft'}Draft {newest.number}, last saved by {newest.editedBy}, <When
-							at={newest.editedAt}
-						/>{:else}Revision {newest.number} is released. What you change becomes draft {newest.number +
-							1}.{/if}
-				</p>
-				<div class="mt-3 flex flex-wrap items-center gap-3">
-					<Button type="submit" size="sm" disabled={!changed}>Save draft</Button>
-					{#if newest.state === 'draft'}
-						<a class="font-semibold" href="/profiles/{data.profile.id}/release">What releasing it changes</a>
-						{#if newest.number > 1}<Button
-								type="submit"
-								size="xs"
-								color="alternative"
-								formaction="?/drop"
-								formnovalidate>Throw the draft away</Button
-							>{/if}
-					{/if}
-				</div>
-				{#if changed}<p class="quiet mt-2">Not saved yet.</p>{/if}
-			</form>
-		{/if}
-		<h2 class="mt-5">Models it serves</h2>
-		<ul class="sheet mt-2" aria-label="Models it serves">
-			{#each data.coverage as model (model.modelId)}
-				<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
-					<b>{model.modelName}</b>
-					{#if model.gaps.length === 0}served{:else}<span class="quiet"
-							>{model.gaps[0]}{model.gaps.length > 1 ? ` And ${model.gaps.length - 1} more.` : ''}</span
-						>{/if}
-				</li>
-			{/each}
-		</ul>
-		{#if covered.length === 0}<p class="quiet mt-1">Saved as it is, it serves no model.</p>{/if}
-		<h2 class="mt-5">Revisions</h2>
-		<ul class="sheet mt-2">
-			{#each data.revisions as revision (revision.id)}
-				<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
-					<a
-						href="?revision={revision.number}"
-						aria-current={revision.id === data.chosen.id ? 'true' : undefined}
-						class="font-semibold">{revision.state === 'draft' ? 'Draft' : 'Revision'} {revision.number}</a
-					>
-					<span class="quiet"
-						>{#if revision.releasedAt}<When at={revision.releasedAt} />{#if revision.releasedBy}&nbsp;by {revision.releasedBy}{/if}{/if}</span
-					>
-					{#if revision.id === data.profile.releasedRevisionId}<b class="text-[var(--pine)]">in force</b>{/if}
-					<div>{revision.note}</div>
-					{#if mayDo('edit profiles') && revision.state === 'released' && newest.state !== 'draft' && revision.id !== data.profile.releasedRevisionId}
-						<form method="POST" action="?/again" use:enhance class="mt-1">
-							<input type="hidden" name="number" value={revision.number} />
-							<Button type="submit" size="xs" color="alternative">Go back to it in a new draft</Button>
-						</form>
-					{/if}
-				</li>
-			{/each}
-		</ul>
+		<DraftPreview positions={data.positions} draft={sent} {changed} {edit} customerId={data.customerId} />
 	</aside>
 </div>
+
+{#snippet beside(show: 'texts' | 'checks' | 'files')}
+	<BesideEditor
+		bind:written={draft}
+		dialects={data.dialects}
+		fields={composed.fields}
+		{writing}
+		revision={from.id}
+		{show}
+	/>
+{/snippet}
 
 <style>
 	.two {
 		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(17rem, 24rem);
+		grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
 		gap: 2rem;
 		align-items: start;
 	}
-	@media (max-width: 900px) {
+	aside {
+		position: sticky;
+		top: 0.5rem;
+	}
+	@media (max-width: 1000px) {
 		.two {
 			grid-template-columns: minmax(0, 1fr);
 		}

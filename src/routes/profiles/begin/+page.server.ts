@@ -2,16 +2,16 @@ import * as v from 'valibot';
 import { partsFor, stepsFor } from '$core/profile';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import {
 	allParts,
 	allRoles,
 	createProfile,
 	EMPTY_DRAFT,
 	newestPartRevisions,
-	renderingModels
+	renderingModels,
+	thingName
 } from '$lib/server/profile';
-import { thingName } from '$lib/server/profile/schemas';
 import type { Actions, PageServerLoad } from './$types';
 
 /** Parts of the library that have been released, with what their newest revision holds. */
@@ -54,7 +54,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 const schema = v.object({
 	name: thingName,
 	role: v.pipe(v.string('Choose what it is for.'), v.maxLength(40)),
-	uplink: v.optional(v.picklist(['fibre', 'dsl', 'cellular']), 'fibre'),
+	uplink: v.optional(v.picklist(['any', 'fibre', 'dsl', 'cellular']), 'any'),
 	guests: v.optional(v.string()),
 	tunnel: v.optional(v.string())
 });

@@ -1,7 +1,8 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { untrack } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { Button, Checkbox, Radio } from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { coverageOf, fieldsOfPieces, partsFor, PURPOSE_WORDS, SCOPES, stepsFor } from '$core/profile';
 	import { FormWords } from '$ui/people';
 
@@ -9,7 +10,7 @@
 	let role = $state(
 		untrack(() => data.roles.find(({ id }) => id === 'gateway')?.id ?? data.roles[0]?.id ?? '')
 	);
-	let uplink = $state<'fibre' | 'dsl' | 'cellular'>('fibre');
+	let uplink = $state<'any' | 'fibre' | 'dsl' | 'cellular'>('any');
 	let guests = $state(true);
 	let tunnel = $state(false);
 	const routes = $derived(role !== 'access-point' && role !== 'switch');
@@ -29,51 +30,42 @@
 	};
 </script>
 
-<svelte:head><title>Begin a profile · Limen</title></svelte:head>
-<h1>Begin a profile</h1>
-<p class="quiet mt-1">
-	A few answers, and a draft comes out of the parts library. Everything can be changed afterwards.
-</p>
+<PageHead title="Begin a profile">
+	{#snippet about()}<span
+			>A few answers, and a draft comes out of the parts library. Everything can be changed afterwards.</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="two mt-4">
 	<form
 		method="POST"
-		use:enhance={() =>
+		use:act={() =>
 			({ update }) =>
 				update({ reset: false })}
 		class="sheet p-4"
 	>
-		<label class="block"
-			><b>Name</b> <input name="name" class="field" required maxlength="120" autocomplete="off" /></label
-		>
+		<FormField label="Name" name="name" required maxlength={120} autocomplete="off" />
 		<fieldset class="mt-4">
 			<legend class="font-semibold">For which positions?</legend>
-			{#each data.roles as one (one.id)}<label class="choice"
-					><input type="radio" name="role" value={one.id} bind:group={role} /> {one.name}</label
+			{#each data.roles as one (one.id)}<Radio name="role" value={one.id} bind:group={role} class="mt-1"
+					>{one.name}</Radio
 				>{/each}
 		</fieldset>
 		{#if routes}
 			<fieldset class="mt-4">
 				<legend class="font-semibold">How does it reach the internet?</legend>
-				<label class="choice"
-					><input type="radio" name="uplink" value="fibre" bind:group={uplink} /> over fibre</label
-				>
-				<label class="choice"
-					><input type="radio" name="uplink" value="dsl" bind:group={uplink} /> over DSL</label
-				>
-				<label class="choice"
-					><input type="radio" name="uplink" value="cellular" bind:group={uplink} /> over cellular</label
-				>
+				{#each [['any', 'as each site says'], ['fibre', 'over fibre'], ['dsl', 'over DSL'], ['cellular', 'over cellular']] as const as [value, words] (value)}
+					<Radio name="uplink" {value} bind:group={uplink} class="mt-1">{words}</Radio>
+				{/each}
 			</fieldset>
 		{/if}
 		<fieldset class="mt-4">
 			<legend class="font-semibold">What else?</legend>
-			<label class="choice"
-				><input type="checkbox" name="guests" bind:checked={guests} />
-				{routes ? 'a network for guests' : 'Wi-Fi for guests'}</label
+			<Checkbox name="guests" bind:checked={guests} classes={{ div: 'choice' }}
+				>{routes ? 'a network for guests' : 'Wi-Fi for guests'}</Checkbox
 			>
-			{#if routes}<label class="choice"
-					><input type="checkbox" name="tunnel" bind:checked={tunnel} /> a tunnel to the customer’s hub</label
+			{#if routes}<Checkbox name="tunnel" bind:checked={tunnel} classes={{ div: 'choice' }}
+					>a tunnel to the customer’s hub</Checkbox
 				>{/if}
 		</fieldset>
 		<Button type="submit" class="mt-5">Begin the draft</Button>
@@ -124,12 +116,6 @@
 		grid-template-columns: minmax(0, 24rem) minmax(0, 1fr);
 		gap: 2rem;
 		align-items: start;
-	}
-	.choice {
-		display: flex;
-		gap: 0.6rem;
-		align-items: center;
-		padding: 0.3rem 0;
 	}
 	.weight {
 		margin-left: 0.6rem;

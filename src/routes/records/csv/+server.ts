@@ -1,7 +1,7 @@
 import Papa from 'papaparse';
 import { database } from '$lib/server/database';
 import { ledgerFilter, readLedger } from '$lib/server/ledger';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 /** More than this is a matter for the database's own tools; the newest are taken. */

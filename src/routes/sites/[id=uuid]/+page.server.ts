@@ -4,14 +4,19 @@ import * as v from 'valibot';
 import { unitsFor } from '$lib/server/intake';
 import { database } from '$lib/server/database';
 import { editNumber, formAction, oneId } from '$lib/server/forms';
-import { adviceOn, bindUnit, retryRun, swapUnit, unbindUnit, withWarnings } from '$lib/server/onboarding';
+import { adviceOn } from '$lib/server/runs';
 import {
+	bindUnit,
+	retryRun,
+	swapUnit,
+	unbindUnit,
+	withWarnings,
 	bindAction,
 	retryAction,
 	revealAction,
 	swapAction,
 	unbindAction
-} from '$lib/server/onboarding/actions';
+} from '$lib/server/binding';
 import { notesAt } from '$lib/server/day';
 import { endLinks, linksOf } from '$lib/server/paper';
 import { maySee } from '$lib/server/people';
@@ -59,7 +64,10 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		// Who else works for the customer is for those who choose among them
 		technicians: mayPlan ? planned.technicians : [],
 		change: url.searchParams.has('change') && mayPlan,
-		near: await sitesNear(site),
+		map: url.searchParams.has('map'),
+		near: url.searchParams.has('map') ? await sitesNear(site) : [],
+		// The line of its configuration that is asked about
+		line: Number(url.searchParams.get('line')) || null,
 		notes: await notesAt(site.id),
 		links: await linksOf(site.id),
 		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],

@@ -1,14 +1,15 @@
 <script lang="ts">
+	import { Form, FormField, MenuAct, MenuLink, PageHead } from '$ui/kit';
 	import { onMount, tick, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
-	import { goto } from '$app/navigation';
-	import { checkPhrase } from '$core/onboarding';
+	import { act } from '$ui/forms';
+	import { checkPhrase, standingWords } from '$core/onboarding';
+	import { siteWords } from '$core/plan';
 	import { BindAnyway, RunActions, Track, UnitPicker } from '$ui/arrivals';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, siteHour, siteTime, Standing, When } from '$ui/marks';
-	import { FormWords, mayDo, RecordsOf } from '$ui/people';
-	import { Differences, SiteForm } from '$ui/plan';
+	import { clock, duration, Serial, Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+	import { CopySetUp, SiteForm, SiteStrip } from '$ui/plan';
 	import { PositionPreview } from '$ui/profile';
 	import { SiteMap } from '$ui/charts';
 
@@ -34,193 +35,77 @@
 		await tick();
 		dropForm?.requestSubmit();
 	}
-	const MISSING_SHOWN = 6;
-	const stands = {
-		open: 'no unit',
-		waiting: 'not heard yet',
-		moving: '',
-		slow: '',
-		stuck: '',
-		online: 'online'
-	} as const;
 </script>
 
-<svelte:head><title>{site.name} · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-x-5">
-	<h1>{site.name}</h1>
-	<Standing
-		standing={data.standing.word}
-		word={data.standing.word === 'online'
-			? 'online'
-			: data.standing.word === 'open'
-				? 'no units bound'
-				: data.standing.word}
-	/>
-	<span class="quiet"
-		>{data.standing.online} of {data.standing.positions} positions online · {site.customerName}</span
-	>
-</div>
-<div class="mt-1 flex flex-wrap gap-x-5">
-	<RecordsOf what="this site" text={site.name} customerId={site.customerId} />
-	{#if mayDo('bind', site.customerId)}<a href="/day?site={site.id}#{site.id}">Work here with a phone</a>{/if}
-	{#if mayDo('bind', site.customerId)}
-		<form method="POST" action="/sites/cards" target="_blank">
-			<input type="hidden" name="site" value={site.id} />
-			<button class="link">Card for people on site</button>
-		</form>
-		{#if data.positions.length > 0}<form method="POST" action="/labels" target="_blank">
-				{#each data.positions as position (position.id)}<input
-						type="hidden"
-						name="position"
-						value={position.id}
-					/>{/each}
-				<button class="link">Labels</button>
-			</form>{/if}
-	{/if}
-	{#if mayPlan}<a href="?change">Edit the site</a>
-		<a href="?copy">Copy its set-up to another site</a>
-		<a href="/sites/patterns/new?from={site.id}">Make a pattern of it</a>{/if}
-	{#if data.pattern}<span class="quiet"
-			>stamped from <a href="/sites/patterns/{data.pattern.id}" class="underline">{data.pattern.name}</a
-			></span
-		>{/if}
-</div>
+<PageHead title={site.name}>
+	{#snippet state()}
+		<Standing standing={data.standing.word} word={siteWords(data.standing.word)} />
+		<span class="quiet">{data.standing.online} of {data.standing.positions} online</span>
+	{/snippet}
+	{#snippet acts()}
+		{#if mayPlan}<Button href="?change" size="sm" color="alternative">Edit the site</Button>{/if}
+		{#if mayDo('bind', site.customerId)}
+			<Button href="/day?site={site.id}#{site.id}" size="sm" color="alternative"
+				>Work here with a phone</Button
+			>
+		{/if}
+	{/snippet}
+	{#snippet more()}
+		{#if mayDo('bind', site.customerId)}
+			<MenuAct action="/sites/cards" fields={{ site: site.id }} beside>Card for people on site</MenuAct>
+			{#if data.positions.length > 0}<MenuAct
+					action="/labels"
+					fields={{ position: data.positions.map(({ id }) => id) }}
+					beside>Labels</MenuAct
+				>{/if}
+			{#if data.links.count > 0}<MenuAct action="?/endLinks">End the addresses of its cards</MenuAct>{/if}
+		{/if}
+		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>
+			<MenuLink href="/sites/patterns/new?from={site.id}">Make a pattern of it</MenuLink>{/if}
+		{#if mayDo('see records', site.customerId)}<MenuLink href="/records?text={encodeURIComponent(site.name)}"
+				>Records of this site</MenuLink
+			>{/if}
+		<MenuLink href="?map">Show it on the map</MenuLink>
+	{/snippet}
+	{#snippet about()}
+		<span>{site.customerName}</span>
+		{#if data.pattern}<span
+				>stamped from <a href="/sites/patterns/{data.pattern.id}" class="underline">{data.pattern.name}</a
+				></span
+			>{/if}
+	{/snippet}
+</PageHead>
 <FormWords {form} />
-<form
-	method="POST"
-	action="?/bind&position={dropped.position}"
-	use:enhance
-	bind:this={dropForm}
-	class="hidden"
->
+<form method="POST" action="?/bind&position={dropped.position}" use:act bind:this={dropForm} class="hidden">
 	<input type="hidden" name="unit" value={dropped.unit} />
 	<input type="hidden" name="position" value={dropped.position} />
 </form>
 {#if data.change}
-	<form
-		method="POST"
-		action="?/change&change"
-		class="sheet mt-4 p-4"
-		use:enhance={() =>
-			({ update }) =>
-				update({ reset: false })}
-	>
-		<input type="hidden" name="edit" value={data.edit} />
-		<SiteForm site={data} technicians={data.technicians}>
-			<Button type="submit" size="sm">Save the facts</Button>
-			<a href="/sites/{site.id}" class="ml-4">Leave them as they are</a>
-		</SiteForm>
-	</form>
+	<Form action="?/change&change" stays class="sheet mt-4 p-4">
+		{#snippet children({ busy })}
+			<SiteForm site={data} technicians={data.technicians} />
+			<Button type="submit" size="sm" disabled={busy}>Save the site</Button>
+			<a href="/sites/{site.id}" class="ml-4">Leave it as it is</a>
+		{/snippet}
+	</Form>
 {:else if data.others}
-	<form method="POST" action="?/copy&copy={data.copy?.siteId ?? ''}" use:enhance class="sheet mt-4 p-4">
-		<h2>Copy the set-up of {site.name}</h2>
-		<p class="quiet mt-1">
-			Positions, profiles and common values. What the other site has already stays; addresses, names and
-			secrets are not copied.
-		</p>
-		<div class="mt-2 flex flex-wrap items-end gap-4">
-			<label class="w-72"
-				>To <select
-					class="field"
-					name="to"
-					value={data.copy?.siteId ?? ''}
-					onchange={({ currentTarget }) => void goto(`?copy=${currentTarget.value}`, { noScroll: true })}
-					><option value="">choose a site</option>{#each data.others as other (other.id)}<option
-							value={other.id}>{other.name}</option
-						>{/each}</select
-				></label
-			>
-			<Button type="submit" size="sm" disabled={!data.copy || data.copy.differences.length === 0}
-				>Copy {data.copy?.differences.length ?? ''} things to {data.copy?.siteName ?? 'it'}</Button
-			>
-		</div>
-		{#if data.copy}<div class="mt-3">
-				{#if data.copy.differences.length > 0}<Differences differences={data.copy.differences} />{:else}<p>
-						It has all of it already.
-					</p>{/if}
-			</div>{/if}
-	</form>
+	<CopySetUp name={site.name} others={data.others} copy={data.copy} />
 {:else}
-	<div class="about mt-4">
-		<dl class="facts">
-			<dt>Where</dt>
-			<dd>
-				{[site.street, site.locality, data.facts.country].filter(Boolean).join(', ') || 'not known'}
-				{#if data.facts.directions}<span class="quiet block">{data.facts.directions}</span>{/if}
-			</dd>
-			<dt>When</dt>
-			<dd>
-				{#if site.appointmentAt}{siteTime(site.appointmentAt, site.timeZone)}, {data.minutes} minutes{data.technician
-						? `, ${data.technician}`
-						: ''}{:else}no appointment{/if}
-				<span class="quiet block"
-					>It is {siteHour(clock.now, site.timeZone)} there ({site.timeZone}){data.facts.accessHours
-						? `; open ${data.facts.accessHours}`
-						: ''}</span
-				>
-			</dd>
-			<dt>Who</dt>
-			<dd>{[site.contact, data.facts.phone].filter(Boolean).join(', ') || 'nobody named'}</dd>
-			<dt>Uplink</dt>
-			<dd>
-				{[site.uplink, data.facts.provider, data.facts.circuit].filter(Boolean).join(', ')}
-				{#if site.uplink === 'cellular'}<span class="quiet block"
-						>SIM {data.facts.sim || 'not known'}, access point {data.facts.apn || 'not known'}</span
-					>{/if}
-			</dd>
-			{#if data.links.count > 0}<dt>Card</dt>
-				<dd>
-					{data.links.count === 1 ? 'its address is' : `${data.links.count} addresses are`} good until
-					{siteTime(data.links.until!, site.timeZone)}
-					{#if mayDo('bind', site.customerId)}<form
-							method="POST"
-							action="?/endLinks"
-							use:enhance
-							class="inline"
-						>
-							<button class="link">End {data.links.count === 1 ? 'it' : 'them'} now</button>
-						</form>{/if}
-				</dd>{/if}
-			<dt>Missing</dt>
-			<dd>
-				{#if data.missing.length === 0}nothing{:else}
-					<ul aria-label="What is missing" class="list-[square] pl-4 marker:text-[var(--marigold)]">
-						{#each data.missing.slice(0, MISSING_SHOWN) as lack, index (index)}<li>
-								{lack.position ? `${lack.position}: ` : ''}{lack.words}
-							</li>{/each}
-						{#if data.missing.length > MISSING_SHOWN}<li class="quiet">
-								and {data.missing.length - MISSING_SHOWN} more
-							</li>{/if}
-					</ul>{/if}
-			</dd>
-		</dl>
-		{#if data.near.length > 0}
-			<SiteMap sites={data.near} chosen={site.id} title="Where is it?" span={2.2} height={236} />
-		{:else}<p class="quiet self-center">Its place on the map is not known.</p>{/if}
-	</div>
+	<SiteStrip
+		{site}
+		facts={data.facts}
+		minutes={data.minutes}
+		technician={data.technician}
+		links={data.links}
+		missing={data.missing}
+	/>
+	{#if data.map}<div class="mt-3">
+			{#if data.near.length > 0}
+				<SiteMap sites={data.near} chosen={site.id} title="Where is it?" span={2.2} height={300} />
+			{:else}<p class="quiet">Its place on the map is not known.</p>{/if}
+		</div>{/if}
 {/if}
 
-{#if data.notes.length > 0}
-	<section class="mt-4" aria-label="From the site">
-		<h2>From the site</h2>
-		<ul class="mt-1 flex gap-4 overflow-x-auto pb-2">
-			{#each data.notes as note (note.id)}<li class="sheet w-64 shrink-0 p-3">
-					{#if note.kind === 'photo'}<a href="/day/photos/{note.id}"
-							><img
-								src="/day/photos/{note.id}"
-								alt="{note.positionName ?? site.name}{note.words ? `: ${note.words}` : ''}"
-								class="h-32 w-full rounded object-cover"
-								loading="lazy"
-							/></a
-						>{/if}
-					{#if note.words}<p>{note.words}</p>{/if}
-					<p class="quiet text-sm">
-						{note.positionName ? `${note.positionName}, ` : ''}<When at={note.doneAt} />
-					</p>
-				</li>{/each}
-		</ul>
-	</section>
-{/if}
 <div class="two mt-4">
 	<ul class="sheet positions" aria-label="Positions">
 		{#each data.positions as position (position.id)}
@@ -245,7 +130,7 @@
 						><b>{position.name}</b>
 						<Standing
 							standing={position.standing}
-							word={stands[position.standing] || `${position.standing} at ${position.arrival?.step}`}
+							word={standingWords(position.standing, position.arrival?.step ?? null)}
 						/></span
 					>
 					<span class="quiet">{position.roleName} · {position.profileName}</span>
@@ -271,23 +156,19 @@
 			<li class="p-4">
 				<details bind:open={planning}>
 					<summary class="cursor-pointer">Plan another position</summary>
-					<form method="POST" action="?/plan" use:enhance class="mt-2 flex flex-wrap items-end gap-3">
-						<label class="w-36"
-							>Name <input
-								name="name"
-								class="field"
-								required
-								maxlength="120"
-								placeholder="ap-lobby"
-								autocomplete="off"
-							/></label
-						>
-						<label class="grow"
-							>Profile <select name="profile" class="field"
-								>{#each data.profiles as profile (profile.id)}<option value={profile.id}
-										>{profile.name}</option
-									>{/each}</select
-							></label
+					<form method="POST" action="?/plan" use:act class="mt-2 flex flex-wrap items-end gap-3">
+						<FormField
+							label="Name"
+							class="w-36"
+							name="name"
+							required
+							maxlength={120}
+							placeholder="ap-lobby"
+							autocomplete="off"
+						/>
+						<FormField label="Profile" kind="select" class="grow" name="profile"
+							>{#each data.profiles as profile (profile.id)}<option value={profile.id}>{profile.name}</option
+								>{/each}</FormField
 						>
 						<Button type="submit" size="sm" color="alternative">Plan it</Button>
 					</form>
@@ -325,7 +206,7 @@
 				{#if mayDo('unbind', site.customerId) && mayDo('bind', site.customerId)}
 					<details class="mt-3">
 						<summary class="cursor-pointer font-semibold">Swap it for another unit</summary>
-						<form method="POST" action="?/swap&position={chosen.id}" use:enhance class="sheet mt-2 p-4">
+						<form method="POST" action="?/swap&position={chosen.id}" use:act class="sheet mt-2 p-4">
 							<p>
 								{chosen.name} keeps its values and its history. {chosen.arrival.serial.slice(-4)} is unbound and
 								out of service: it can call, and gets nothing.
@@ -348,7 +229,7 @@
 					</details>
 				{/if}
 			{:else if mayDo('bind', site.customerId)}
-				<form method="POST" action="?/bind&position={chosen.id}" use:enhance class="sheet p-4">
+				<form method="POST" action="?/bind&position={chosen.id}" use:act class="sheet p-4">
 					<h2>Bind a unit to {chosen.name}</h2>
 					{#if chosen.suitable.length === 0}
 						<p class="mt-2">
@@ -369,36 +250,34 @@
 				</form>
 			{/if}
 
-			<h2 class="mt-5">What it will get</h2>
+			<h2 class="mt-5" id="gets">What it will get</h2>
 			{#if chosen.preview}
 				<PositionPreview
 					preview={chosen.preview}
 					positionName={chosen.name}
 					positionId={chosen.id}
 					customerId={site.customerId}
+					line={data.line}
 					revealed={form && 'revealed' in form ? form.revealed : null}
 				/>
 				{#if chosen.otherProfiles.length > 0 && mayDo('set values', site.customerId)}
 					<form
 						method="POST"
 						action="?/follow&position={chosen.id}"
-						use:enhance
+						use:act
 						class="mt-4 flex flex-wrap items-end gap-3"
 					>
 						<input type="hidden" name="position" value={chosen.id} />
-						<label
-							>Follow another profile
-							<select name="profile" class="field"
-								>{#each chosen.otherProfiles as profile (profile.id)}<option value={profile.id}
-										>{profile.name}</option
-									>{/each}</select
-							></label
+						<FormField label="Follow another profile" kind="select" name="profile"
+							>{#each chosen.otherProfiles as profile (profile.id)}<option value={profile.id}
+									>{profile.name}</option
+								>{/each}</FormField
 						>
 						<Button type="submit" size="sm" color="alternative">Follow it</Button>
 					</form>
 				{/if}
 				{#if !chosen.arrival && mayPlan}
-					<form method="POST" action="?/remove&position={chosen.id}" use:enhance class="mt-4">
+					<form method="POST" action="?/remove&position={chosen.id}" use:act class="mt-4">
 						<input type="hidden" name="position" value={chosen.id} />
 						<Button type="submit" size="xs" color="alternative">Take {chosen.name} out of the plan</Button>
 					</form>
@@ -410,18 +289,29 @@
 	{/if}
 </div>
 
+{#if data.notes.length > 0}
+	<section class="mt-4" aria-label="From the site">
+		<h2>From the site</h2>
+		<ul class="mt-1 flex gap-4 overflow-x-auto pb-2">
+			{#each data.notes as note (note.id)}<li class="sheet w-64 shrink-0 p-3">
+					{#if note.kind === 'photo'}<a href="/day/photos/{note.id}"
+							><img
+								src="/day/photos/{note.id}"
+								alt="{note.positionName ?? site.name}{note.words ? `: ${note.words}` : ''}"
+								class="h-32 w-full rounded object-cover"
+								loading="lazy"
+							/></a
+						>{/if}
+					{#if note.words}<p>{note.words}</p>{/if}
+					<p class="quiet text-sm">
+						{note.positionName ? `${note.positionName}, ` : ''}<When at={note.doneAt} />
+					</p>
+				</li>{/each}
+		</ul>
+	</section>
+{/if}
+
 <style>
-	.about {
-		display: grid;
-		grid-template-columns: minmax(20rem, 1fr) minmax(20rem, 1fr);
-		gap: 1.5rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.about {
-			grid-template-columns: minmax(0, 1fr);
-		}
-	}
 	.two {
 		display: grid;
 		grid-template-columns: minmax(18rem, 27rem) minmax(0, 1fr);

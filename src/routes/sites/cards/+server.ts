@@ -1,7 +1,7 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { readListQuery, SITE_LIST } from '$core/list';
-import { chosenIn, chosenSchema } from '$lib/server/list/actions';
+import { chosenIn, chosenSchema } from '$lib/server/list';
 import { fieldsOf } from '$lib/server/forms';
 import { MOST_CARDS, pdfResponse, printCards } from '$lib/server/paper';
 import { actorOf } from '$lib/server/people';

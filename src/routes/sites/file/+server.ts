@@ -1,7 +1,7 @@
 import { readListQuery, SITE_LIST } from '$core/list';
 import { writeLocalTime } from '$core/plan';
 import { listFile } from '$lib/server/list-response';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import { siteRows } from '$lib/server/plan';
 import type { RequestHandler } from './$types';
 

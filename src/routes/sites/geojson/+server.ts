@@ -1,7 +1,6 @@
 import { database } from '$lib/server/database';
-import { demand } from '$lib/server/people/requests';
-import { standingSites } from '$lib/server/plan';
-import { sitesAsGeoJson } from '$lib/server/plan/geojson';
+import { demand } from '$lib/server/people';
+import { standingSites, sitesAsGeoJson } from '$lib/server/plan';
 import type { RequestHandler } from './$types';
 
 /** The sites that one sees, as GeoJSON. */

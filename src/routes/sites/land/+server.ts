@@ -1,8 +1,8 @@
 import { gzipSync } from 'node:zlib';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { demand } from '$lib/server/people/requests';
-import { landAround } from '$lib/server/plan/land';
+import { demand } from '$lib/server/people';
+import { landAround } from '$lib/server/plan';
 import type { RequestHandler } from './$types';
 
 const degrees = (most: number) =>

@@ -1,38 +1,139 @@
 <script lang="ts">
+	import { askAction } from '$ui/forms';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
 	import { goto } from '$app/navigation';
-	import { FormWords } from '$ui/people';
-	import { SiteForm } from '$ui/plan';
+	import { page } from '$app/state';
+	import { Form, FormField, Notice, PageHead } from '$ui/kit';
+	import { SiteForm, SiteOutlook, type Outlook } from '$ui/plan';
 
-	let { data, form } = $props();
+	let { data } = $props();
+
+	/** What comes of what was typed so far: computed anew once somebody rests. */
+	interface Looked {
+		readonly outlook: Outlook | null;
+		readonly problems: readonly string[];
+	}
+	const REST_MS = 500;
+	let looked = $state.raw<Looked | null>(null);
+	let problem = $state('');
+	let timer: ReturnType<typeof setTimeout> | undefined;
+	let asked = 0;
+	function look(form: HTMLFormElement): void {
+		clearTimeout(timer);
+		timer = setTimeout(async () => {
+			const mine = ++asked;
+			const answer = await askAction('?/look', new FormData(form));
+			if (mine !== asked) return;
+			problem = answer?.type === 'failure' ? String(answer.data?.problem ?? '') : '';
+			if (answer?.type === 'success') looked = (answer.data?.looked ?? null) as Looked | null;
+		}, REST_MS);
+	}
+	const turnTo = (name: string, value: string) => {
+		const query = new URLSearchParams(page.url.searchParams);
+		query.set(name, value);
+		if (name === 'customer') query.delete('pattern');
+		looked = null;
+		void goto(`?${query}`, { keepFocus: true, noScroll: true });
+	};
 </script>
 
-<svelte:head><title>Plan a site · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Plan a site</h1>
-	<p class="quiet">Many alike? <a href="/sites/stamp">Stamp them from a pattern</a></p>
-</div>
-<FormWords {form} />
-<form
-	method="POST"
-	class="sheet mt-3 p-4"
-	use:enhance={() =>
-		({ update }) =>
-			update({ reset: false })}
+<PageHead title="Plan a site">
+	{#snippet about()}<span
+			>From top to bottom, until it is ready for its appointment. Many alike?
+			<a href="/sites/stamp">Stamp them from a pattern</a></span
+		>{/snippet}
+</PageHead>
+<Form
+	action="?/plan"
+	class="two mt-3"
+	stays
+	oninput={({ currentTarget }) => look(currentTarget)}
+	onchange={({ currentTarget }) => look(currentTarget)}
 >
-	<label class="mb-4 block w-72"
-		>Customer <select
-			name="customer"
-			class="field"
-			value={data.customer.id}
-			onchange={({ currentTarget }) =>
-				void goto(`?customer=${currentTarget.value}`, { keepFocus: true, noScroll: true })}
-			>{#each data.mine as customer (customer.id)}<option value={customer.id}>{customer.name}</option
-				>{/each}</select
-		></label
-	>
-	<SiteForm site={data.site} technicians={data.technicians}>
-		<Button type="submit" size="sm">Plan the site</Button>
-	</SiteForm>
-</form>
+	{#snippet children({ busy })}
+		<div class="sheet p-4">
+			<fieldset class="mb-4 flex flex-wrap gap-x-4 gap-y-2">
+				<legend class="mb-1 font-bold">What</legend>
+				<FormField
+					label="Customer"
+					kind="select"
+					class="w-64"
+					name="customer"
+					value={data.customer.id}
+					items={data.mine.map(({ id, name }) => ({ value: id, name }))}
+					onchange={({ currentTarget }) => turnTo('customer', currentTarget.value)}
+				/>
+				<FormField
+					label="Pattern"
+					hint={data.pattern
+						? `Its positions: ${data.pattern.positions.join(', ')}`
+						: 'Positions are planned one by one, on its page.'}
+					kind="select"
+					class="w-64"
+					name="pattern"
+					value={data.pattern?.id ?? 'none'}
+					items={[
+						...data.patterns.map(({ id, name }) => ({ value: id, name })),
+						{ value: 'none', name: 'none' }
+					]}
+					onchange={({ currentTarget }) => turnTo('pattern', currentTarget.value)}
+				/>
+			</fieldset>
+			<SiteForm site={data.site} technicians={data.technicians} around={data.around} />
+			{#if data.values.length > 0}
+				<fieldset class="mb-4">
+					<legend class="mb-1 font-bold">Values</legend>
+					<p class="quiet">
+						Only what is this site’s own. What pools give and formulas compute stands beside; leave those
+						empty.
+					</p>
+					<div class="mt-2 grid gap-x-4 gap-y-2 sm:grid-cols-2 xl:grid-cols-3">
+						{#each data.values as value (value.heading)}<FormField
+								label="{value.position ? `${value.position}: ` : ''}{value.name}"
+								hint={value.description}
+								name="value:{value.heading}"
+								kind={value.secret ? 'password' : 'text'}
+								mono
+								placeholder={value.example}
+								autocomplete="off"
+								spellcheck="false"
+							/>{/each}
+					</div>
+				</fieldset>
+			{/if}
+			<Button type="submit" disabled={busy}>{busy ? 'Planning …' : 'Plan the site'}</Button>
+		</div>
+		<aside class="sheet p-4" aria-label="What comes of it" aria-live="polite">
+			<h2>What comes of it</h2>
+			{#if problem}<p class="mt-1">{problem}</p>{/if}
+			{#if looked?.outlook}<div class="mt-1"><SiteOutlook outlook={looked.outlook} open /></div>
+			{:else if !data.pattern}<p class="quiet mt-1">A site without positions. Plan them on its page.</p>
+			{:else if !problem}<p class="quiet mt-1">
+					Give it a name: then its addresses, its values, and what is missing stand here.
+				</p>{/if}
+			{#each looked?.problems ?? [] as words (words)}<Notice kind="wrong">{words}</Notice>{/each}
+			<p class="quiet mt-3">Cards and labels are printed from the site’s page, once it is planned.</p>
+		</aside>
+	{/snippet}
+</Form>
+
+<style>
+	:global(.two) {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(17rem, 24rem);
+		gap: 1.5rem;
+		align-items: start;
+	}
+	aside {
+		position: sticky;
+		top: 0.5rem;
+	}
+	@media (max-width: 1000px) {
+		:global(.two) {
+			grid-template-columns: minmax(0, 1fr);
+		}
+		aside {
+			position: static;
+		}
+	}
+</style>

@@ -1,4 +1,4 @@
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import { patterns } from '$lib/server/plan';
 import type { PageServerLoad } from './$types';
 

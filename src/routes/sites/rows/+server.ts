@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { readListQuery, SITE_LIST } from '$core/list';
-import { offsetIn } from '$lib/server/list/actions';
-import { demand } from '$lib/server/people/requests';
+import { offsetIn } from '$lib/server/list';
+import { demand } from '$lib/server/people';
 import { siteRows } from '$lib/server/plan';
 import type { RequestHandler } from './$types';
 

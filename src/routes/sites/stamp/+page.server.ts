@@ -3,10 +3,10 @@ import { FACT_HEADINGS, FACT_NAMES, valueHeading } from '$core/plan';
 import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction, oneId } from '$lib/server/forms';
-import { maySee } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
-import { cellsOfGeoJson, looksLikeGeoJson } from '$lib/server/plan/geojson';
+import { maySee, demand } from '$lib/server/people';
 import {
+	cellsOfGeoJson,
+	looksLikeGeoJson,
 	patternById,
 	patterns,
 	readSheetFile,
@@ -14,7 +14,7 @@ import {
 	stampColumns,
 	stampSites
 } from '$lib/server/plan';
-import { jsonText } from '$lib/server/profile/schemas';
+import { jsonText } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals, url }) => {

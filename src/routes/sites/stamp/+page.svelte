@@ -1,11 +1,23 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Checkbox,
+		Fileupload,
+		Label,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { goto } from '$app/navigation';
 	import { siteTime } from '$ui/marks';
 	import { FormWords } from '$ui/people';
-	import { Differences } from '$ui/plan';
+	import { Differences, SiteOutlook } from '$ui/plan';
 
 	let { data, form } = $props();
 	const compared = $derived(form && 'compared' in form ? form.compared : null);
@@ -41,11 +53,9 @@
 	};
 </script>
 
-<svelte:head><title>Stamp sites · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>Stamp sites</h1>
-	<a href="/sites/patterns">Patterns</a>
-</div>
+<PageHead title="Stamp sites">
+	{#snippet acts()}<Button href="/sites/patterns" size="sm" color="alternative">Patterns</Button>{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if !data.chosen}
 	<p class="sheet mt-4 p-6">
@@ -56,20 +66,20 @@
 		method="POST"
 		action="?/compare&pattern={data.chosen.id}"
 		enctype="multipart/form-data"
-		use:enhance={busy}
+		use:act={busy}
 		class="sheet mt-3 p-4"
 	>
 		<div class="flex flex-wrap items-end gap-5">
-			<label class="w-80"
-				>Pattern <select
-					class="field"
-					name="pattern"
-					value={data.chosen.id}
-					onchange={({ currentTarget }) => void goto(`?pattern=${currentTarget.value}`)}
-					>{#each data.patterns as pattern (pattern.id)}<option value={pattern.id}
-							>{pattern.name}{data.customerId ? '' : `, ${pattern.customerName}`}</option
-						>{/each}</select
-				></label
+			<FormField
+				label="Pattern"
+				kind="select"
+				class="w-80"
+				name="pattern"
+				value={data.chosen.id}
+				onchange={({ currentTarget }) => void goto(`?pattern=${currentTarget.value}`)}
+				>{#each data.patterns as pattern (pattern.id)}<option value={pattern.id}
+						>{pattern.name}{data.customerId ? '' : `, ${pattern.customerName}`}</option
+					>{/each}</FormField
 			>
 			<span class="quiet pb-2">{data.chosen.positions.join(', ')}</span>
 			<span class="ml-auto flex gap-4 pb-2"
@@ -78,23 +88,19 @@
 			>
 		</div>
 		<div class="mt-3 grid gap-5 md:grid-cols-[18rem_minmax(0,1fr)]">
-			<label
-				>A list of sites: CSV, XLSX or GeoJSON <input
-					type="file"
-					name="file"
-					accept=".csv,.xlsx,.geojson,.json,text/csv"
-					class="mt-1 block w-full"
-				/></label
-			>
-			<label
-				>or pasted, with its headings
-				<textarea
-					name="text"
-					class="field mono"
-					rows="3"
-					placeholder="site, street, locality, contact, appointment"
-					spellcheck="false"></textarea></label
-			>
+			<div>
+				<Label for="list">A list of sites: CSV, XLSX or GeoJSON</Label>
+				<Fileupload id="list" name="file" accept=".csv,.xlsx,.geojson,.json,text/csv" />
+			</div>
+			<FormField
+				label="or pasted, with its headings"
+				kind="lines"
+				mono
+				name="text"
+				rows={3}
+				placeholder="site, street, locality, contact, appointment"
+				spellcheck="false"
+			/>
 		</div>
 		<details class="mt-2">
 			<summary class="cursor-pointer">Columns it can have, in any order</summary>
@@ -106,12 +112,8 @@
 			</p>
 		</details>
 		<div class="mt-3 flex flex-wrap items-center gap-6">
-			<label class="flex items-center gap-2"
-				><input type="checkbox" name="allot" checked /> give each its addresses from the pools</label
-			>
-			<label class="flex items-center gap-2"
-				><input type="checkbox" name="also" /> also change sites that stand already</label
-			>
+			<Checkbox name="allot" checked>give each its addresses from the pools</Checkbox>
+			<Checkbox name="also">also change sites that stand already</Checkbox>
 			<Button type="submit" size="sm" disabled={working}>{working ? 'Comparing …' : 'Compare'}</Button>
 		</div>
 	</form>
@@ -139,7 +141,7 @@
 			</p>
 		{/if}
 		{#if compared}
-			<form method="POST" action="?/stamp&pattern={data.chosen?.id}" use:enhance={busy} class="mt-3">
+			<form method="POST" action="?/stamp&pattern={data.chosen?.id}" use:act={busy} class="mt-3">
 				<input type="hidden" name="pattern" value={compared.patternId} />
 				<input type="hidden" name="cells" value={JSON.stringify(compared.cells)} />
 				<input type="hidden" name="seal" value={compared.seal} />
@@ -159,36 +161,37 @@
 				</div>
 			</form>
 		{/if}
-		<div class="sheet mt-3 overflow-auto">
-			<table class="work-table">
-				<thead
-					><tr
-						><th>Line</th><th>Site</th><th>What comes of it</th><th>Place</th><th>Appointment, site’s time</th
-						></tr
-					></thead
-				>
-				<tbody>
-					{#each rows.slice(0, MOST_SHOWN) as row (row.line)}
-						<tr data-verdict={row.verdict}>
-							<td class="quiet">{row.line}</td>
-							<td
-								>{#if row.siteId}<a href="/sites/{row.siteId}">{row.name}</a>{:else}{row.name ||
-										'no name'}{/if}</td
-							>
-							<td>
-								{#if row.verdict === 'wrong'}<ul class="text-[var(--brick)]">
-										{#each row.problems as problem, index (index)}<li>{problem}</li>{/each}
-									</ul>
-								{:else}{VERDICTS[row.verdict]}
-									{#if row.differences.length > 0}<Differences differences={row.differences} />{/if}{/if}
-							</td>
-							<td>{row.place}</td>
-							<td>{local(row.appointmentAt, row.timeZone)}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</div>
+
+		<Table classes={{ div: 'mt-3' }}>
+			<TableHead
+				><TableHeadCell>Line</TableHeadCell><TableHeadCell>Site</TableHeadCell><TableHeadCell
+					>What comes of it</TableHeadCell
+				><TableHeadCell>Place</TableHeadCell><TableHeadCell>Appointment, site’s time</TableHeadCell
+				></TableHead
+			>
+			<TableBody>
+				{#each rows.slice(0, MOST_SHOWN) as row (row.line)}
+					<TableBodyRow data-verdict={row.verdict}>
+						<TableBodyCell class="quiet">{row.line}</TableBodyCell>
+						<TableBodyCell
+							>{#if row.siteId}<a href="/sites/{row.siteId}">{row.name}</a>{:else}{row.name ||
+									'no name'}{/if}</TableBodyCell
+						>
+						<TableBodyCell>
+							{#if row.verdict === 'wrong'}<ul class="text-[var(--brick)]">
+									{#each row.problems as problem, index (index)}<li>{problem}</li>{/each}
+								</ul>
+							{:else}{VERDICTS[row.verdict]}
+								{#if row.outlook}<SiteOutlook outlook={row.outlook} />{/if}
+								{#if row.differences.length > 0}<Differences differences={row.differences} />{/if}{/if}
+						</TableBodyCell>
+						<TableBodyCell>{row.place}</TableBodyCell>
+						<TableBodyCell>{local(row.appointmentAt, row.timeZone)}</TableBodyCell>
+					</TableBodyRow>
+				{/each}
+			</TableBody>
+		</Table>
+
 		{#if rows.length > MOST_SHOWN}<p class="quiet mt-1">And {rows.length - MOST_SHOWN} more lines.</p>{/if}
 	</section>
 {/if}

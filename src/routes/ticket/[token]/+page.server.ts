@@ -1,8 +1,7 @@
 import * as v from 'valibot';
 import { refuse } from '$lib/server/act';
 import { formAction } from '$lib/server/forms';
-import { fromOf, readTicket, useTicket } from '$lib/server/people';
-import { remember } from '$lib/server/people/requests';
+import { fromOf, readTicket, useTicket, remember } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const formSchema = v.object({

@@ -1,6 +1,7 @@
 <script lang="ts">
+	import { FormField } from '$ui/kit';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { FormWords, NewPassword } from '$ui/people';
 
 	let { data, form } = $props();
@@ -20,22 +21,37 @@
 	<form
 		method="POST"
 		class="mt-4"
-		use:enhance={() =>
+		use:act={() =>
 			async ({ update }) =>
 				update({ reset: false })}
 	>
 		{#if ticket.kind === 'first-administrator'}
-			<label class="block font-semibold" for="name">Your name</label>
-			<input id="name" name="name" required maxlength="120" autocomplete="name" class="field" />
-			<label class="mt-4 block font-semibold" for="email">E-mail address</label>
-			<input id="email" name="email" type="email" required autocomplete="username" class="field" />
+			<FormField label="Your name" id="name" name="name" required maxlength={120} autocomplete="name" />
+
+			<FormField
+				label="E-mail address"
+				kind="email"
+				class="mt-4"
+				id="email"
+				name="email"
+				required
+				autocomplete="username"
+			/>
 		{:else}
 			<input type="hidden" autocomplete="username" value={ticket.email} />
 		{/if}
 		<NewPassword />
 		{#if ticket.wantsCode}
-			<label class="mt-4 block font-semibold" for="code">One-time code or recovery code</label>
-			<input id="code" name="code" required autocomplete="one-time-code" maxlength="40" class="field mono" />
+			<FormField
+				label="One-time code or recovery code"
+				mono
+				class="mt-4"
+				id="code"
+				name="code"
+				required
+				autocomplete="one-time-code"
+				maxlength={40}
+			/>
 			<p class="quiet mt-1">
 				The letter alone is not enough: you turned on one-time codes. If you have neither your phone nor a
 				recovery code, ask an administrator to turn them off.

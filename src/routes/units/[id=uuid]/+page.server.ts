@@ -4,19 +4,19 @@ import { maskSecrets } from '$core/profile';
 import { formAction } from '$lib/server/forms';
 import { correctClaimCode, giveUp, predecessorsOf, unitById } from '$lib/server/intake';
 import { maySee } from '$lib/server/people';
+import { storyOf } from '$lib/server/story';
+import { adviceOn, arrivalsOf, lastServed } from '$lib/server/runs';
 import {
-	adviceOn,
-	arrivalsOf,
 	bindUnit,
-	eventsOfUnit,
-	isConnected,
-	lastServed,
 	retryRun,
 	returnToService,
 	unbindUnit,
-	withWarnings
-} from '$lib/server/onboarding';
-import { bindAction, retryAction, unbindAction } from '$lib/server/onboarding/actions';
+	withWarnings,
+	bindAction,
+	retryAction,
+	unbindAction
+} from '$lib/server/binding';
+import { connectionOf } from '$lib/server/connections';
 import { openPositionsFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -24,8 +24,9 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	depends('limen:live');
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
-	const [events, served, [arrival = null], open, predecessors] = await Promise.all([
-		eventsOfUnit(unit.id),
+	const [story, connection, served, [arrival = null], open, predecessors] = await Promise.all([
+		storyOf(unit.id, { records: maySee(locals, 'see records', unit.customerId) }),
+		connectionOf(unit.id),
 		maySee(locals, 'see renderings', unit.customerId) ? lastServed(unit.id) : undefined,
 		unit.runId ? arrivalsOf([unit.runId]) : Promise.resolve([]),
 		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id),
@@ -34,12 +35,12 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	return {
 		unit,
 		arrival,
-		events,
+		story,
+		connection: connection ?? null,
 		open: await withWarnings(open, ({ id }) => ({ unitId: unit.id, positionId: id })),
 		// The position whose card was scanned after this unit's label
 		wanted: open.find(({ id }) => id === url.searchParams.get('to'))?.id ?? null,
 		predecessors,
-		connected: isConnected(unit.id),
 		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,
 		advice: arrival && adviceOn(arrival)
 	};

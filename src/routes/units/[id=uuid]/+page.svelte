@@ -1,13 +1,14 @@
 <script lang="ts">
+	import { FormField, MenuAct, MenuLink, Notice, PageHead } from '$ui/kit';
 	import { onMount, untrack } from 'svelte';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
-	import { checkPhrase } from '$core/onboarding';
+	import { Accordion, AccordionItem, Button, Timeline, TimelineItem } from 'flowbite-svelte';
+	import { act } from '$ui/forms';
+	import { checkPhrase, standingWords } from '$core/onboarding';
 	import { BindAnyway, RunActions, standingOfRow, Track } from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, Standing, Warnings, When } from '$ui/marks';
-	import { FormWords, mayDo, RecordsOf } from '$ui/people';
+	import { clock, duration, secondOf, Serial, Standing, Warnings, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'units', 'callers']));
@@ -16,6 +17,8 @@
 	let chosen = $derived(data.wanted ?? data.open[0]?.id ?? '');
 
 	const unit = $derived(data.unit);
+	const connection = $derived(data.connection);
+	const seesSaid = $derived(mayDo('see renderings', data.unit.customerId));
 	const arrival = $derived(data.arrival);
 	const standing = $derived(arrival ? standingOfRow(arrival, clock.now) : null);
 	const codeIsWrong = $derived((arrival?.wrongCode ?? 0) > 0);
@@ -23,41 +26,33 @@
 	$effect(() => {
 		if (codeIsWrong) correcting = true;
 	});
-	const time = (at: Date) =>
-		at.toLocaleTimeString('en-NZ', {
-			hour: '2-digit',
-			minute: '2-digit',
-			second: '2-digit',
-			hourCycle: 'h23'
-		});
-	const KINDS: Record<string, string> = {
-		call: 'asked what to become',
-		'call-home': 'dialled home',
-		proof: 'proof',
-		withheld: 'given nothing',
-		cancel: 'cancelled'
-	};
 	const failedLine = $derived(Number(/^line (\d+):/.exec(arrival?.failureWords ?? '')?.[1]) || null);
-	const isError = (type: string | null, kind: string) =>
-		kind === 'withheld' || (type?.endsWith('-error') ?? false);
+	/** The attempt that the unit’s own words before an entry belong to. */
+	const runBefore = (index: number) => data.story.slice(0, index).findLast(({ run }) => run !== null)?.run;
 </script>
 
-<svelte:head><title>{unit.serial} · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-x-5 gap-y-1">
-	<h1><Serial serial={unit.serial} /></h1>
-	{#if standing}<Standing
-			{standing}
-			word={standing === 'through'
-				? 'online'
-				: standing === 'waiting'
-					? 'not heard yet'
-					: `${standing} at ${arrival?.step}`}
-		/>{:else if unit.outOfServiceAt}<Standing standing="retired" word="out of service" />{:else}<Standing
-			standing="open"
-			word="not bound"
-		/>{/if}
-	<span class="quiet">{unit.makerName} {unit.modelName}, {unit.roleName} · {unit.customerName}</span>
-</div>
+<PageHead title={unit.serial}>
+	{#snippet name()}<Serial serial={unit.serial} />{/snippet}
+	{#snippet state()}
+		{#if standing}<Standing {standing} word={standingWords(standing, arrival?.step ?? null)} />
+		{:else if unit.outOfServiceAt}<Standing standing="retired" word="out of service" />
+		{:else}<Standing standing="open" word="not bound" />{/if}
+	{/snippet}
+	{#snippet acts()}{#if arrival}<RunActions {arrival} />{/if}{/snippet}
+	{#snippet more()}
+		{#if seesSaid}<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>{/if}
+		{#if mayDo('see records', unit.customerId)}<MenuLink href="/records?thing={unit.id}"
+				>Records of this unit</MenuLink
+			>{/if}
+		{#if mayDo('bind', unit.customerId)}<MenuAct action="/labels" fields={{ unit: unit.id }} beside
+				>Print its label</MenuAct
+			>{/if}
+		{#if mayDo('claim', unit.customerId) && unit.outOfServiceAt && unit.ownership !== 'released'}
+			<MenuAct action="?/giveUp">Give it up</MenuAct>{/if}
+	{/snippet}
+	{#snippet about()}<span>{unit.makerName} {unit.modelName}, {unit.roleName} · {unit.customerName}</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if unit.ownership === 'refused'}<p class="mt-2 text-[var(--brick)]">
 		<b>Not ours.</b>
@@ -66,6 +61,10 @@
 {:else if unit.ownership === 'asked'}<p class="quiet mt-2">
 		{unit.makerName}’s registry is asked whether it is ours. It can be bound meanwhile.
 	</p>{/if}
+{#if unit.reachProblem}<Notice kind="careful" class="mt-3"
+		><b>Cannot be reached.</b>
+		{unit.reachProblem} <span class="quiet"><When at={unit.reachProblemAt} /></span></Notice
+	>{/if}
 {#each data.predecessors as old (old.id)}<p class="mt-2">
 		It took over from <a href="/units/{old.id}"><Serial serial={old.serial} /></a>, <When
 			at={old.outOfServiceAt!}
@@ -75,7 +74,7 @@
 	<form
 		method="POST"
 		action="?/service"
-		use:enhance
+		use:act
 		class="sheet mt-3 flex flex-wrap items-center gap-x-4 gap-y-2 p-4"
 	>
 		<p>
@@ -87,8 +86,7 @@
 		{#if unit.ownership === 'released'}<p class="quiet ml-auto">Given up: it is nobody’s of ours any more.</p>
 		{:else if mayDo('claim', unit.customerId)}<span class="ml-auto flex gap-2"
 				><Button type="submit" size="sm" color="alternative">Put it back in service</Button>
-				<Button type="submit" size="sm" color="alternative" formaction="?/giveUp">Give it up</Button></span
-			>{/if}
+			</span>{/if}
 	</form>
 {/if}
 
@@ -96,12 +94,14 @@
 	<div class="sheet mt-3 p-4">
 		<div class="flex flex-wrap items-start justify-between gap-4">
 			<Track step={arrival.step} {standing} wide />
-			<RunActions {arrival} />
 		</div>
 		<p class="mt-1">
 			At <a href="/sites/{arrival.siteId}?position={arrival.positionId}"
 				>{arrival.siteName}, {arrival.positionName}</a
-			>, in this step for {duration(clock.now - arrival.since)}.
+			>{#if standing === 'not-heard' && arrival.quietSince !== null}. It was online, and has not been heard
+				for {duration(clock.now - arrival.quietSince)}.{:else}, in this step for {duration(
+					clock.now - arrival.since
+				)}.{/if}
 		</p>
 		{#if arrival.failureWords}<blockquote
 				class="mono mt-2 whitespace-pre-wrap border-l-2 border-[var(--brick)] pl-3 text-sm"
@@ -114,20 +114,17 @@
 		</p>
 	</div>
 {:else if mayDo('bind', unit.customerId) && !unit.outOfServiceAt}
-	<form method="POST" action="?/bind" use:enhance class="sheet mt-3 flex flex-wrap items-center gap-3 p-4">
+	<form method="POST" action="?/bind" use:act class="sheet mt-3 flex flex-wrap items-end gap-3 p-4">
 		<input type="hidden" name="unit" value={unit.id} />
 		{#if data.open.length > 0}
-			<label for="position" class="font-semibold">Bind to</label>
-			<select
-				id="position"
+			<FormField
+				label="Bind to"
+				kind="select"
 				name="position"
+				class="min-w-72"
 				bind:value={chosen}
-				class="rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
-			>
-				{#each data.open as position (position.id)}<option value={position.id}
-						>{position.siteName}, {position.name}</option
-					>{/each}
-			</select>
+				items={data.open.map(({ id, siteName, name }) => ({ value: id, name: `${siteName}, ${name}` }))}
+			/>
 			{#key data.wanted}<Button type="submit" size="sm" autofocus={data.wanted !== null}
 					>{data.wanted ? 'Bind (Enter)' : 'Bind'}</Button
 				>{/key}
@@ -139,36 +136,52 @@
 	</form>
 {/if}
 
+{#if mayDo('correct claim code', unit.customerId) && !unit.outOfServiceAt}
+	<Accordion flush class="mt-3" id="code">
+		<AccordionItem bind:open={correcting} transitionType="none">
+			{#snippet header()}Correct the claim code{/snippet}
+			<form method="POST" action="?/code" use:act class="flex flex-wrap items-end gap-2">
+				<FormField
+					label="Claim code as printed on the label"
+					mono
+					name="code"
+					required
+					maxlength={50}
+					autocomplete="off"
+					spellcheck="false"
+				/>
+				<Button type="submit" size="sm" color={codeIsWrong ? 'primary' : 'alternative'}>Correct it</Button>
+			</form>
+		</AccordionItem>
+	</Accordion>
+{/if}
+
 <div class="two mt-5">
 	<section>
-		<h2>What it said and did</h2>
-		{#if data.events.length === 0}<p class="quiet mt-2">
+		<h2 id="said">Its story</h2>
+		{#if data.story.length === 0}<p class="quiet mt-2">
 				Nothing yet. It speaks when it has power and is on the network.
 			</p>{/if}
-		<ol class="mt-2" aria-label="Events, newest first">
-			{#each data.events as event, index (event.id)}
-				{@const previous = data.events[index - 1]}
-				{#if previous && previous.runNumber !== event.runNumber}<li class="attempt quiet">
-						an earlier attempt, run {event.runNumber}
+		<Timeline order="default" class="mt-2" aria-label="What happened, newest first">
+			{#each data.story as one, index (one.id)}
+				{@const before = one.run === null ? null : runBefore(index)}
+				{#if before && before !== one.run}<li class="quiet mb-3 ms-5">
+						an earlier attempt, run {one.run}
 					</li>{/if}
-				<li
-					class="event"
-					class:error={isError(event.progressType, event.kind)}
-					data-type={event.progressType ?? event.kind}
+				<TimelineItem
+					title={one.title}
+					date={secondOf(one.at)}
+					color={one.bad ? 'red' : one.by === 'person' ? 'orange' : 'primary'}
+					data-type={one.type}
 				>
-					<time class="quiet mono" datetime={event.at.toISOString()} title={event.at.toString()}
-						>{time(event.at)}</time
-					>
-					<span
-						><b>{event.progressType ?? KINDS[event.kind] ?? event.kind}</b
-						>{#if event.stepBefore !== event.stepAfter}
-							<span class="quiet ml-2">→ {event.stepAfter}</span>{/if}{#if event.words}<span
-								class="mono block whitespace-pre-wrap text-sm">{event.words}</span
-							>{/if}</span
-					>
-				</li>
+					{#if one.words}<p class={['text-sm whitespace-pre-wrap', one.by === 'unit' && 'mono']}>
+							{one.words}
+						</p>{/if}
+					{#if one.errandId && seesSaid}<a class="text-sm" href="/units/{unit.id}/dialogue">What was said</a
+						>{/if}
+				</TimelineItem>
 			{/each}
-		</ol>
+		</Timeline>
 	</section>
 	<section>
 		<h2>Facts</h2>
@@ -179,9 +192,15 @@
 			<dd class="mono">{unit.reportedVersion ?? 'not reported yet'}</dd>
 			<dt>Sign of life</dt>
 			<dd><When at={unit.heardAt} /></dd>
-			<dt>Dialled home</dt>
+			<dt>Connection</dt>
 			<dd>
-				<When at={unit.dialledHomeAt} />{#if data.connected}, connected now{/if}
+				{#if !connection}never dialled home
+				{:else if connection.endedAt}lost <When at={connection.endedAt} />{#if connection.whyEnded}: {connection.whyEnded}{/if}
+				{:else}connected now, {connection.way} since <When at={connection.since} />{#if connection.address},
+						from
+						<span class="mono">{connection.address}</span>{/if}{#if connection.roundTrip !== null}, answers in {connection.roundTrip ||
+							'less than 1'}
+						ms{/if}{/if}
 			</dd>
 			<dt>Host key</dt>
 			<dd class="mono">
@@ -190,23 +209,6 @@
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>
 		</dl>
-		{#if mayDo('correct claim code', unit.customerId)}<details class="mt-4" bind:open={correcting}>
-				<summary class="cursor-pointer font-semibold">Correct the claim code</summary>
-				<form method="POST" action="?/code" use:enhance class="mt-2 flex flex-wrap gap-2">
-					<input
-						name="code"
-						required
-						maxlength="50"
-						autocomplete="off"
-						spellcheck="false"
-						aria-label="Claim code as printed on the label"
-						placeholder="As on the label"
-						class="mono rounded-md border-[var(--hairline)] bg-[var(--paper)] py-1"
-					/>
-					<Button type="submit" size="sm" color="alternative">Correct it</Button>
-				</form>
-			</details>{/if}
-		<p class="mt-4"><RecordsOf what="this unit" id={unit.id} customerId={unit.customerId} /></p>
 		{#if data.served}
 			<h2 class="mt-5">What it was last given</h2>
 			<p class="quiet">
@@ -223,20 +225,6 @@
 		grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
 		gap: 2rem;
 		align-items: start;
-	}
-	.event {
-		display: grid;
-		grid-template-columns: 6rem 1fr;
-		gap: 0.8rem;
-		padding: 0.3rem 0.5rem;
-		border-left: 2px solid var(--hairline);
-	}
-	.event.error {
-		border-left-color: var(--brick);
-		background: color-mix(in srgb, var(--brick) 9%, transparent);
-	}
-	.attempt {
-		padding: 0.6rem 0.5rem 0.2rem;
 	}
 	@media (max-width: 900px) {
 		.two {

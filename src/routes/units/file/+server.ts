@@ -1,7 +1,7 @@
 import { readListQuery, UNIT_LIST } from '$core/list';
 import { unitRows } from '$lib/server/intake';
 import { listFile } from '$lib/server/list-response';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 const MOST_LINES = 50_000;

@@ -1,8 +1,8 @@
 import { json } from '@sveltejs/kit';
 import { readListQuery, UNIT_LIST } from '$core/list';
 import { unitRows } from '$lib/server/intake';
-import { offsetIn } from '$lib/server/list/actions';
-import { demand } from '$lib/server/people/requests';
+import { offsetIn } from '$lib/server/list';
+import { demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 /** More rows of the list of units, for the page that shows it. */

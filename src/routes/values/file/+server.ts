@@ -1,8 +1,7 @@
 import { error } from '@sveltejs/kit';
 import { fileResponse } from '$lib/server/list-response';
-import { demand } from '$lib/server/people/requests';
-import { sheetAsCsv, sheetAsXlsx, sheetColumns, sheetRows } from '$lib/server/plan';
-import { sheetChoice } from '$lib/server/plan/sheet-choice';
+import { demand } from '$lib/server/people';
+import { sheetAsCsv, sheetAsXlsx, sheetColumns, sheetRows, sheetChoice } from '$lib/server/plan';
 import type { RequestHandler } from './$types';
 
 const MOST_ROWS = 20_000;

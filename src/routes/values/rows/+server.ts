@@ -1,7 +1,6 @@
 import { error, json } from '@sveltejs/kit';
-import { demand } from '$lib/server/people/requests';
-import { sheetRows } from '$lib/server/plan';
-import { sheetChoice } from '$lib/server/plan/sheet-choice';
+import { demand } from '$lib/server/people';
+import { sheetRows, sheetChoice } from '$lib/server/plan';
 import type { RequestHandler } from './$types';
 
 const MOST = 500;

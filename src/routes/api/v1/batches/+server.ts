@@ -1,6 +1,6 @@
 import { answer, batchWantedSchema, once, problem, readBody, unlessMay } from '$lib/server/api';
 import { claimBatch, ownershipOf, type RowOutcome } from '$lib/server/intake';
-import { bindOnTheWay } from '$lib/server/onboarding';
+import { bindOnTheWay } from '$lib/server/binding';
 import { actorOf } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 

@@ -1,5 +1,5 @@
 import { answer, bindingWantedSchema, once, problem, readBody, unlessMay } from '$lib/server/api';
-import { bindUnit } from '$lib/server/onboarding';
+import { bindUnit } from '$lib/server/binding';
 import { actorOf } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 

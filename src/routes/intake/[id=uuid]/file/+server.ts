@@ -2,7 +2,7 @@ import { error } from '@sveltejs/kit';
 import { VERDICT_WORDS } from '$core/intake';
 import { batchById, batchHead } from '$lib/server/intake';
 import { listFile } from '$lib/server/list-response';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 /** What came of each row of a batch, to take away. It holds no claim codes. */

@@ -1,6 +1,6 @@
 import { error, json } from '@sveltejs/kit';
 import { batchHead, batchProgress } from '$lib/server/intake';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 /** How far the makers have confirmed a batch, for the page that took it in. */

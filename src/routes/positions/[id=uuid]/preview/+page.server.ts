@@ -1,10 +1,10 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { database } from '$lib/server/database';
-import { lastServed, readRunning } from '$lib/server/onboarding';
-import { revealAction } from '$lib/server/onboarding/actions';
-import { maySee } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
+import { lastServed } from '$lib/server/runs';
+import { readRunning } from '$lib/server/proof';
+import { revealAction } from '$lib/server/binding';
+import { maySee, demand } from '$lib/server/people';
 import { positionsFollowing } from '$lib/server/plan';
 import {
 	maskedText,

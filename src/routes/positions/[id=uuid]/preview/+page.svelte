@@ -1,4 +1,6 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
+	import { Button, Checkbox } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
@@ -24,55 +26,50 @@
 	const same = $derived(data.other?.text === text);
 </script>
 
-<svelte:head><title>{data.position.name} at {data.site.name} · Limen</title></svelte:head>
-<h1>What {data.position.name} at {data.site.name} gets</h1>
-<p class="mt-1"><a href="/sites/{data.site.id}?position={data.position.id}">Back to the site</a></p>
+<PageHead title="What {data.position.name} at {data.site.name} gets">
+	{#snippet acts()}<Button
+			href="/sites/{data.site.id}?position={data.position.id}"
+			size="sm"
+			color="alternative">Back to the site</Button
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="mt-3 flex flex-wrap gap-4">
-	<label
-		>Revision
-		<select
-			class="field"
-			value={String(data.chosenNumber ?? '')}
-			onchange={({ currentTarget }) => choose('revision', currentTarget.value)}
-		>
-			{#each data.revisions as revision (revision.id)}<option value={String(revision.number)}
-					>{revision.state === 'draft' ? 'draft' : 'revision'} {revision.number}</option
-				>{/each}
-		</select></label
+	<FormField
+		label="Revision"
+		kind="select"
+		value={String(data.chosenNumber ?? '')}
+		onchange={({ currentTarget }) => choose('revision', currentTarget.value)}
 	>
-	<label
-		>As on
-		<select
-			class="field"
-			value={page.url.searchParams.get('model') ?? ''}
-			onchange={({ currentTarget }) => choose('model', currentTarget.value)}
-		>
-			<option value="">{data.preview.isBound ? 'the bound unit’s model' : 'the first model that fits'}</option
-			>
-			{#each data.models as model (model.id)}<option value={model.id}>{model.name}</option>{/each}
-		</select></label
+		{#each data.revisions as revision (revision.id)}<option value={String(revision.number)}
+				>{revision.state === 'draft' ? 'draft' : 'revision'} {revision.number}</option
+			>{/each}
+	</FormField>
+	<FormField
+		label="As on"
+		kind="select"
+		value={page.url.searchParams.get('model') ?? ''}
+		onchange={({ currentTarget }) => choose('model', currentTarget.value)}
 	>
-	<label
-		>Compared with
-		<select
-			class="field"
-			value={withWhat}
-			onchange={({ currentTarget }) => choose('with', currentTarget.value)}
-		>
-			<option value="sent">what was last sent</option>
-			<option value="running">what runs on the unit</option>
-			{#each data.revisions as revision (revision.id)}<option value="revision:{revision.number}"
-					>{revision.state === 'draft' ? 'draft' : 'revision'} {revision.number}</option
-				>{/each}
-			{#each data.following as other (other.id)}<option value="position:{other.id}"
-					>{other.siteName} {other.name}</option
-				>{/each}
-		</select></label
+		<option value="">{data.preview.isBound ? 'the bound unit’s model' : 'the first model that fits'}</option>
+		{#each data.models as model (model.id)}<option value={model.id}>{model.name}</option>{/each}
+	</FormField>
+	<FormField
+		label="Compared with"
+		kind="select"
+		value={withWhat}
+		onchange={({ currentTarget }) => choose('with', currentTarget.value)}
 	>
-	<label class="flex items-center gap-2 self-end pb-2"
-		><input type="checkbox" bind:checked={whole} /> the whole text</label
-	>
+		<option value="sent">what was last sent</option>
+		<option value="running">what runs on the unit</option>
+		{#each data.revisions as revision (revision.id)}<option value="revision:{revision.number}"
+				>{revision.state === 'draft' ? 'draft' : 'revision'} {revision.number}</option
+			>{/each}
+		{#each data.following as other (other.id)}<option value="position:{other.id}"
+				>{other.siteName} {other.name}</option
+			>{/each}
+	</FormField>
+	<Checkbox bind:checked={whole} classes={{ div: 'self-end pb-2' }}>the whole text</Checkbox>
 </div>
 <section class="mt-4">
 	<h2>Difference</h2>

@@ -4,7 +4,7 @@ import { kitChanges } from '$core/profile';
 import { refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { editNumber, formAction } from '$lib/server/forms';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import {
 	EMPTY_DRAFT,
 	impactOf,

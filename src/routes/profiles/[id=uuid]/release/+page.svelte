@@ -1,7 +1,8 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { onMount } from 'svelte';
-	import { Button, Progressbar } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { Button, Checkbox, Progressbar } from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { FormWords } from '$ui/people';
 
@@ -28,9 +29,11 @@
 	const drafts = $derived(data.draft?.parts.filter(({ state }) => state === 'draft') ?? []);
 </script>
 
-<svelte:head><title>Release {data.profile.name} · Limen</title></svelte:head>
-<h1>What releasing {data.profile.name} changes</h1>
-<p class="mt-1"><a href="/profiles/{data.profile.id}">Back to the profile</a></p>
+<PageHead title="What releasing {data.profile.name} changes">
+	{#snippet acts()}<Button href="/profiles/{data.profile.id}" size="sm" color="alternative"
+			>Back to the profile</Button
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if !data.draft || !impact}
 	<p class="sheet mt-4 p-6">
@@ -43,7 +46,14 @@
 				Rendering {several(impact.total, 'position')}, as they are and as they would be: {impact.done} done. You
 				can leave this page and come back.
 			</p>
-			<div class="mt-3"><Progressbar progress={percent} aria-label="Positions done" /></div>
+			<div class="mt-3">
+				<Progressbar
+					progress={percent}
+					role="progressbar"
+					aria-valuenow={Math.round(percent)}
+					aria-label="Positions done"
+				/>
+			</div>
 		</div>
 	{:else if impact.state === 'failed'}
 		<p class="sheet mt-4 p-5 text-[var(--brick)]" role="alert">
@@ -132,23 +142,21 @@
 				{/if}
 			{/each}
 		</div>
-		<form method="POST" use:enhance class="sheet mt-5 p-4">
+		<form method="POST" use:act class="sheet mt-5 p-4">
 			<input type="hidden" name="edit" value={impact.edit} />
 			{#if drafts.length > 0}<p class="text-[var(--brick)]">
 					{drafts.map(({ name }) => name).join(', ')} is a draft itself: release that part first.
 				</p>{/if}
-			<label class="block max-w-2xl"
-				>Why, or what is new <input
-					name="why"
-					class="field"
-					required
-					maxlength="2000"
-					autocomplete="off"
-				/></label
-			>
-			{#if stranded.length > 0}<label class="mt-3 flex items-center gap-2"
-					><input type="checkbox" name="strand" bind:checked={strand} /> Release it all the same: the reason above
-					says why these units may be lost</label
+			<FormField
+				label="Why, or what is new"
+				class="block max-w-2xl"
+				name="why"
+				required
+				maxlength={2000}
+				autocomplete="off"
+			/>
+			{#if stranded.length > 0}<Checkbox name="strand" bind:checked={strand} classes={{ div: 'mt-3' }}
+					>Release it all the same: the reason above says why these units may be lost</Checkbox
 				>{/if}
 			<Button type="submit" class="mt-4" disabled={stranded.length > 0 && !strand}
 				>Release revision {data.draft.number}</Button

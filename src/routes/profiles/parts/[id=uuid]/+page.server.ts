@@ -2,7 +2,7 @@ import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { fieldsSchema } from '$core/profile';
 import { editNumber, formAction } from '$lib/server/forms';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import {
 	dropPartDraft,
 	partById,
@@ -10,9 +10,10 @@ import {
 	retirePart,
 	revisionsOfPart,
 	savePart,
-	usesOfPart
+	usesOfPart,
+	draftTextsSchema,
+	jsonText
 } from '$lib/server/profile';
-import { draftTextsSchema, jsonText } from '$lib/server/profile/schemas';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, locals, depends }) => {

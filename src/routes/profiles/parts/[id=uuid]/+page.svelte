@@ -1,14 +1,15 @@
 <script lang="ts">
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { onMount, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { act } from '$ui/forms';
 	import { beforeNavigate } from '$app/navigation';
 	import { DIALECTS, type Dialect } from '$core/config';
 	import { checkPiece, OWN_FILTERS, portsNeeded, remarksOn, type Field } from '$core/profile';
 	import { TextDifference, TextEditor } from '$ui/edit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
-	import { FormWords, mayDo, RecordsOf } from '$ui/people';
+	import { FormWords, mayDo } from '$ui/people';
 	import { FieldTable } from '$ui/profile';
 
 	let { data, form } = $props();
@@ -69,12 +70,11 @@
 	const theirs = $derived(form && 'theirs' in form ? (form.theirs as typeof data.chosen | null) : null);
 </script>
 
-<svelte:head><title>{data.part.name} · Limen</title></svelte:head>
-<h1>{data.part.name}</h1>
-<p class="quiet mt-1">{data.part.summary}</p>
-<p class="mt-1">
-	<a href="/profiles#parts">All parts</a> · <RecordsOf what="this part" id={data.part.id} />
-</p>
+<PageHead title={data.part.name}>
+	{#snippet acts()}<Button href="/profiles#parts" size="sm" color="alternative">All parts</Button>{/snippet}
+	{#snippet more()}<MenuLink href="/records?thing={data.part.id}">Records of this part</MenuLink>{/snippet}
+	{#snippet about()}<span>{data.part.summary}</span>{/snippet}
+</PageHead>
 <FormWords {form} />
 {#if overtaken}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">
 		{newest.editedBy} has saved this draft since you opened it. Saving yours will show you both.
@@ -166,6 +166,8 @@
 					<code>{'{{ name }}'}</code> for a field; <code>{'{% if name %} … {% endif %}'}</code> and
 					<code>{'{% for row in rows %} … {% endfor %}'}</code>. A line of tags alone leaves no line. Known
 					without a field: <code>customer.name</code>, <code>site.name</code>, <code>site.time_zone</code>,
+					<code>site.uplink</code>, <code>site.provider</code>, <code>site.circuit</code>,
+					<code>site.sim</code>, <code>site.apn</code>,
 					<code>position.name</code>, <code>port.uplink</code> and the model’s other port roles,
 					<code>limen.call_home_host</code>, <code>limen.call_home_port</code>, <code>limen.public_key</code>.
 					After a “|”: {OWN_FILTERS.join(', ')}.
@@ -179,7 +181,7 @@
 			<form
 				method="POST"
 				action="?/save"
-				use:enhance={() => {
+				use:act={() => {
 					const sent = draft;
 					return async ({ result, update }) => {
 						accepting = result.type === 'success';
@@ -210,17 +212,9 @@
 				{#if changed}<span class="quiet ml-2">not saved yet</span>{/if}
 			</form>
 			{#if newest.state === 'draft'}
-				<form method="POST" action="?/release" use:enhance class="sheet mt-3 p-4">
+				<form method="POST" action="?/release" use:act class="sheet mt-3 p-4">
 					<input type="hidden" name="edit" value={edit} />
-					<label
-						>Why, or what is new <input
-							name="why"
-							class="field"
-							bind:value={why}
-							required
-							maxlength="2000"
-						/></label
-					>
+					<FormField label="Why, or what is new" name="why" bind:value={why} required maxlength={2000} />
 					<div class="mt-3 flex flex-wrap gap-3">
 						<Button type="submit" size="sm" disabled={changed || problems.length > 0}
 							>Release revision {newest.number}</Button
@@ -256,7 +250,7 @@
 					<span class="quiet">at revision {use.number}{use.isDraft ? ', in a draft' : ''}</span>
 				</li>{:else}<li class="quiet">No profile uses it.</li>{/each}
 		</ul>
-		{#if writing}<form method="POST" action="?/retire" use:enhance class="mt-4">
+		{#if writing}<form method="POST" action="?/retire" use:act class="mt-4">
 				<Button type="submit" size="xs" color="alternative">Take it out of the library</Button>
 			</form>{/if}
 	</aside>

@@ -3,11 +3,17 @@ import * as v from 'valibot';
 import { fieldsSchema } from '$core/profile';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
-import { lastServed } from '$lib/server/onboarding';
-import { maySee } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
-import { createPart, maskedText, renderingSources } from '$lib/server/profile';
-import { dialectSchema, draftTextSchema, jsonText, thingName } from '$lib/server/profile/schemas';
+import { lastServed } from '$lib/server/runs';
+import { maySee, demand } from '$lib/server/people';
+import {
+	createPart,
+	maskedText,
+	renderingSources,
+	dialectSchema,
+	draftTextSchema,
+	jsonText,
+	thingName
+} from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
 /** What to begin with: nothing, or what a unit that is right was last given, with its secrets masked. */

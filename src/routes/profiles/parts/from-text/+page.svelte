@@ -1,8 +1,9 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { untrack } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import { Button, Checkbox } from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { DIALECTS, type Dialect } from '$core/config';
 	import {
 		checkPiece,
@@ -80,21 +81,19 @@
 	]);
 </script>
 
-<svelte:head><title>Make a part of a configuration · Limen</title></svelte:head>
-<h1>Make a part of a configuration that is right</h1>
-<p class="quiet mt-1">
-	{data.from
-		? `What ${data.from} was last given, secrets masked.`
-		: 'Paste what runs on a unit that is as it should be.'} Select what differs from site to site, and make it a
-	field.
-</p>
+<PageHead title="Make a part of a configuration that is right">
+	{#snippet about()}<span
+			>{data.from
+				? `What ${data.from} was last given, secrets masked.`
+				: 'Paste what runs on a unit that is as it should be.'} Select what differs from site to site, and make
+			it a field.</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="two mt-4">
 	<div>
-		<label
-			>Dialect <select class="field max-w-48" bind:value={dialect}
-				>{#each DIALECTS as one (one)}<option>{one}</option>{/each}</select
-			></label
+		<FormField label="Dialect" kind="select" class="max-w-48" bind:value={dialect}
+			>{#each DIALECTS as one (one)}<option>{one}</option>{/each}</FormField
 		>
 		<div class="mt-3"><TextEditor bind:text label="Configuration" {marks} onselect={choose} /></div>
 		{#each problems as one, index (index)}<p class="text-[var(--brick)]">
@@ -117,26 +116,23 @@
 				</p>
 				<ul class="mt-2 max-h-48 overflow-auto">
 					{#each places as place, index (place.from)}<li>
-							<label class="flex items-center gap-2"
-								><input
-									type="checkbox"
-									checked={!left.has(index)}
-									onchange={() => (left.has(index) ? left.delete(index) : left.add(index))}
-								/>
-								<span class="quiet">line {place.line}</span>
-								<span class="mono truncate">{place.text.trim()}</span></label
+							<Checkbox
+								checked={!left.has(index)}
+								onchange={() => (left.has(index) ? left.delete(index) : left.add(index))}
+								><span class="quiet">line {place.line}</span>
+								<span class="mono truncate">{place.text.trim()}</span></Checkbox
 							>
 						</li>{/each}
 				</ul>
-				<label class="mt-2 block"
-					>Field <input
-						class="field mono"
-						bind:value={name}
-						maxlength="63"
-						spellcheck="false"
-						autocomplete="off"
-					/></label
-				>
+				<FormField
+					label="Field"
+					mono
+					class="mt-2 block"
+					bind:value={name}
+					maxlength={63}
+					spellcheck="false"
+					autocomplete="off"
+				/>
 				{#if problem}<p class="text-[var(--brick)]">{problem}</p>{/if}
 				<Button
 					size="sm"
@@ -160,23 +156,22 @@
 		</ul>
 		<form
 			method="POST"
-			use:enhance={() =>
+			use:act={() =>
 				({ update }) =>
 					update({ reset: false })}
 			class="sheet mt-5 p-4"
 		>
 			<input type="hidden" name="dialect" value={dialect} />
 			<input type="hidden" name="draft" value={JSON.stringify({ text, fields })} />
-			<label class="block"
-				>Name of the part <input
-					name="name"
-					class="field"
-					required
-					maxlength="120"
-					autocomplete="off"
-				/></label
-			>
-			<label class="mt-2 block">What it is for <input name="summary" class="field" maxlength="500" /></label>
+			<FormField
+				label="Name of the part"
+				class="block"
+				name="name"
+				required
+				maxlength={120}
+				autocomplete="off"
+			/>
+			<FormField label="What it is for" class="mt-2 block" name="summary" maxlength={500} />
 			<Button type="submit" size="sm" class="mt-3">Begin the part with it</Button>
 		</form>
 	</aside>

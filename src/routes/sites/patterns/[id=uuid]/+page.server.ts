@@ -4,17 +4,18 @@ import * as v from 'valibot';
 import { describeChange } from '$core/plan';
 import { database } from '$lib/server/database';
 import { formAction, manyIds, oneId } from '$lib/server/forms';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import {
 	followersOf,
 	letFollow,
 	patternById,
 	patternSchema,
 	removePattern,
-	savePattern
+	savePattern,
+	editedPattern,
+	patternChoices
 } from '$lib/server/plan';
-import { editedPattern, patternChoices } from '$lib/server/plan/pattern-page';
-import { jsonText } from '$lib/server/profile/schemas';
+import { jsonText } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, locals, depends }) => {

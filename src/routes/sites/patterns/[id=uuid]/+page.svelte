@@ -1,9 +1,18 @@
 <script lang="ts">
+	import { PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
-	import { Button } from 'flowbite-svelte';
-	import { enhance } from '$app/forms';
+	import {
+		Button,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { act } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { FormWords, mayDo } from '$ui/people';
 	import { Differences, PatternEditor } from '$ui/plan';
@@ -22,14 +31,14 @@
 	const customer = $derived(data.customers.find(({ id }) => id === data.customerOfPattern)?.name);
 </script>
 
-<svelte:head><title>{data.pattern.name} · Limen</title></svelte:head>
-<div class="flex flex-wrap items-baseline gap-5">
-	<h1>{data.pattern.name}</h1>
-	<span class="quiet"
-		>site pattern of {customer}; {counted(data.followers.length, 'site')} stamped from it</span
-	>
-	{#if mayWrite}<a href="/sites/stamp?pattern={data.pattern.id}">Stamp sites from it</a>{/if}
-</div>
+<PageHead title={data.pattern.name}>
+	{#snippet acts()}{#if mayWrite}<Button href="/sites/stamp?pattern={data.pattern.id}" size="sm"
+				>Stamp sites from it</Button
+			>{/if}{/snippet}
+	{#snippet about()}<span
+			>site pattern of {customer}; {counted(data.followers.length, 'site')} stamped from it</span
+		>{/snippet}
+</PageHead>
 <FormWords {form} />
 <div class="sheet mt-3 p-4">
 	{#key `${data.pattern.id} ${data.pattern.edit}`}<PatternEditor
@@ -57,42 +66,39 @@
 	</p>
 {/if}
 {#if behind.length > 0 || kept.length > 0}
-	<form method="POST" action="?/follow" use:enhance class="mt-2">
-		<div class="sheet overflow-auto">
-			<table class="work-table">
-				<thead
-					><tr
-						><th><span class="sr-only">Chosen</span></th><th>Site</th><th>What would change</th><th
-							>What stays its own</th
-						></tr
-					></thead
-				>
-				<tbody>
-					{#each [...behind, ...kept] as follower (follower.siteId)}
-						<tr>
-							<td class="w-10"
-								>{#if mayWrite && follower.differences.length > 0}<input
-										type="checkbox"
-										name="site"
-										value={follower.siteId}
-										aria-label="Let {follower.siteName} follow"
-										checked={!left.has(follower.siteId)}
-										onchange={({ currentTarget }) =>
-											currentTarget.checked ? left.delete(follower.siteId) : left.add(follower.siteId)}
-									/>{/if}</td
-							>
-							<td><a href="/sites/{follower.siteId}">{follower.siteName}</a></td>
-							<td
-								>{#if follower.differences.length > 0}<Differences
-										differences={follower.differences}
-									/>{:else}<span class="quiet">as the pattern says</span>{/if}</td
-							>
-							<td class="quiet">{follower.kept.join('; ')}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</div>
+	<form method="POST" action="?/follow" use:act class="mt-2">
+		<Table>
+			<TableHead
+				><TableHeadCell><span class="sr-only">Chosen</span></TableHeadCell><TableHeadCell>Site</TableHeadCell
+				><TableHeadCell>What would change</TableHeadCell><TableHeadCell>What stays its own</TableHeadCell
+				></TableHead
+			>
+			<TableBody>
+				{#each [...behind, ...kept] as follower (follower.siteId)}
+					<TableBodyRow>
+						<TableBodyCell class="w-10"
+							>{#if mayWrite && follower.differences.length > 0}<input
+									type="checkbox"
+									name="site"
+									value={follower.siteId}
+									aria-label="Let {follower.siteName} follow"
+									checked={!left.has(follower.siteId)}
+									onchange={({ currentTarget }) =>
+										currentTarget.checked ? left.delete(follower.siteId) : left.add(follower.siteId)}
+								/>{/if}</TableBodyCell
+						>
+						<TableBodyCell><a href="/sites/{follower.siteId}">{follower.siteName}</a></TableBodyCell>
+						<TableBodyCell
+							>{#if follower.differences.length > 0}<Differences
+									differences={follower.differences}
+								/>{:else}<span class="quiet">as the pattern says</span>{/if}</TableBodyCell
+						>
+						<TableBodyCell class="quiet">{follower.kept.join('; ')}</TableBodyCell>
+					</TableBodyRow>
+				{/each}
+			</TableBody>
+		</Table>
+
 		{#if mayWrite && behind.length > 0}
 			<Button type="submit" size="sm" class="mt-3" disabled={chosen.length === 0}
 				>Let {counted(chosen.length, 'site')} follow</Button
@@ -103,7 +109,7 @@
 {#if mayWrite}
 	<details class="mt-6">
 		<summary class="cursor-pointer">Remove this pattern</summary>
-		<form method="POST" action="?/remove" use:enhance class="mt-2">
+		<form method="POST" action="?/remove" use:act class="mt-2">
 			<p>Its {data.followers.length} sites stay as they are, and follow nothing any more.</p>
 			<Button type="submit" size="sm" color="alternative" class="mt-2">Remove the pattern</Button>
 		</form>

@@ -1,11 +1,17 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { formAction, oneId } from '$lib/server/forms';
-import { maySee } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
-import { customers, NO_CUSTOMER, patternFromSite, patternSchema, savePattern } from '$lib/server/plan';
-import { editedPattern, patternChoices } from '$lib/server/plan/pattern-page';
-import { jsonText } from '$lib/server/profile/schemas';
+import { maySee, demand } from '$lib/server/people';
+import {
+	customers,
+	NO_CUSTOMER,
+	patternFromSite,
+	patternSchema,
+	savePattern,
+	editedPattern,
+	patternChoices
+} from '$lib/server/plan';
+import { jsonText } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
 const uuid = v.pipe(v.string(), v.uuid());

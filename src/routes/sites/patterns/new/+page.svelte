@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { FormField, PageHead } from '$ui/kit';
 	import { goto } from '$app/navigation';
 	import { FormWords } from '$ui/people';
 	import { PatternEditor } from '$ui/plan';
@@ -6,18 +7,17 @@
 	let { data, form } = $props();
 </script>
 
-<svelte:head><title>Make a pattern · Limen</title></svelte:head>
-<h1>Make a site pattern</h1>
+<PageHead title="Make a site pattern" />
 <FormWords {form} />
 {#if data.mine.length > 1}
-	<label class="mt-3 block w-72"
-		>For <select
-			class="field"
-			value={data.customerId}
-			onchange={({ currentTarget }) => void goto(`?customer=${currentTarget.value}`)}
-			>{#each data.mine as customer (customer.id)}<option value={customer.id}>{customer.name}</option
-				>{/each}</select
-		></label
+	<FormField
+		label="For"
+		kind="select"
+		class="mt-3 block w-72"
+		value={data.customerId}
+		onchange={({ currentTarget }) => void goto(`?customer=${currentTarget.value}`)}
+		>{#each data.mine as customer (customer.id)}<option value={customer.id}>{customer.name}</option
+			>{/each}</FormField
 	>
 {/if}
 <div class="sheet mt-3 p-4">

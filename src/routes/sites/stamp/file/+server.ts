@@ -2,7 +2,7 @@ import { error } from '@sveltejs/kit';
 import { FACT_HEADINGS, FACT_NAMES, valueHeading } from '$core/plan';
 import { database } from '$lib/server/database';
 import { listFile } from '$lib/server/list-response';
-import { demand } from '$lib/server/people/requests';
+import { demand } from '$lib/server/people';
 import { explainColumn, patternById, stampColumns } from '$lib/server/plan';
 import * as v from 'valibot';
 import type { RequestHandler } from './$types';

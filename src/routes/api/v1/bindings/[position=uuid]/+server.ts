@@ -1,5 +1,5 @@
 import { once, problem, unlessMay } from '$lib/server/api';
-import { unbindUnit } from '$lib/server/onboarding';
+import { unbindUnit } from '$lib/server/binding';
 import { actorOf } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 

@@ -1,8 +1,7 @@
 import { Readable } from 'node:stream';
 import { error, json } from '@sveltejs/kit';
 import { LARGEST_IMAGE_BYTES, uploadImage } from '$lib/server/firmware';
-import { actorOf } from '$lib/server/people';
-import { demand } from '$lib/server/people/requests';
+import { actorOf, demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
 /**

@@ -1,5 +1,5 @@
 import { answer, once, problem, unlessMay } from '$lib/server/api';
-import { retryRun } from '$lib/server/onboarding';
+import { retryRun } from '$lib/server/binding';
 import { actorOf } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 

@@ -1,0 +1,28 @@
+import { readFileSync } from 'node:fs';
+import { setTimeout as sleep } from 'node:timers/promises';
+import { dialHome } from '../standins/units/home';
+
+/** Run by itself: units that dial home and stay, as many as the file that it is given has host keys. */
+const { port, key, hostKeys, configuration } = JSON.parse(readFileSync(process.argv[2]!, 'utf8')) as {
+	port: number;
+	key: string;
+	hostKeys: string[];
+	configuration: string;
+};
+/** As a fleet would after a cut of power: not all in one moment. */
+const A_SECOND = 200;
+
+process.stdin.resume().once('end', () => process.exit(0));
+let loggedIn = 0;
+for (const [index, hostKey] of hostKeys.entries()) {
+	void dialHome(
+		{ host: '127.0.0.1', port, user: 'limen', key },
+		hostKey,
+		(command) => (command === 'tell configuration' ? configuration : ''),
+		() => {
+			if (++loggedIn === hostKeys.length) console.log('all are connected');
+		},
+		new AbortController().signal
+	);
+	if (index % 20 === 19) await sleep((20 / A_SECOND) * 1000);
+}

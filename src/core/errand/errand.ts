@@ -1,0 +1,70 @@
+/**
+ * An errand: one piece of work wanted of one unit, done by whichever process holds its connection. Its state
+ * moves along ERRAND_MOVES and ends once; the database holds to the same.
+ */
+export const ERRAND_STATES = [
+	'waiting',
+	'under way',
+	'done',
+	'failed',
+	'cancelled',
+	'expired',
+	'uncertain'
+] as const;
+export type ErrandState = (typeof ERRAND_STATES)[number];
+
+/**
+ * `under way` goes back to `waiting` when the connection broke and nothing can have changed. `uncertain`: it
+ * broke after something was said that may have had effect; only a person decides what to do next.
+ */
+export const ERRAND_MOVES: readonly (readonly [ErrandState, ErrandState])[] = [
+	['waiting', 'under way'],
+	['waiting', 'cancelled'],
+	['waiting', 'expired'],
+	['under way', 'done'],
+	['under way', 'failed'],
+	['under way', 'uncertain'],
+	['under way', 'waiting'],
+	['under way', 'cancelled']
+];
+
+export const hasEnded = (state: ErrandState): boolean => state !== 'waiting' && state !== 'under way';
+
+interface Kind {
+	/** What it does, as a button or a line of a list says it. */
+	readonly words: string;
+	/** It changes nothing at the unit, so it may be tried again by itself. */
+	readonly readsOnly: boolean;
+	/** The highest goes first. */
+	readonly priority: number;
+	/** How long it may wait for its unit, in milliseconds, unless whoever asks says otherwise. */
+	readonly waits: number;
+}
+
+const MINUTE = 60_000;
+export const ERRAND_KINDS = {
+	prove: { words: 'Prove that it is what it should be', readsOnly: true, priority: 50, waits: 10 * MINUTE },
+	read: { words: 'Read its configuration', readsOnly: true, priority: 10, waits: 60 * MINUTE }
+} as const satisfies Record<string, Kind>;
+export type ErrandKind = keyof typeof ERRAND_KINDS;
+
+/** Somebody waits for the answer: before everything that runs by itself. */
+export const URGENT = 90;
+
+/**
+ * What becomes of an errand whose connection broke while it was under way. What only reads waits for the
+ * next connection; what may have changed something is never done twice unawares.
+ */
+export const afterBreak = (kind: ErrandKind): 'waiting' | 'uncertain' =>
+	ERRAND_KINDS[kind].readsOnly ? 'waiting' : 'uncertain';
+
+const STATE_WORDS: Readonly<Record<ErrandState, string>> = {
+	waiting: 'waits for the unit',
+	'under way': 'under way',
+	done: 'done',
+	failed: 'failed',
+	cancelled: 'cancelled',
+	expired: 'the unit did not come in time',
+	uncertain: 'broken off: it may or may not have had effect'
+};
+export const errandWords = (state: ErrandState): string => STATE_WORDS[state];

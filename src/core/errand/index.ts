@@ -1,0 +1,2 @@
+export * from './errand';
+export * from './round-trip';

@@ -1,0 +1,52 @@
+import { done, refuse, type Act } from '../act';
+import { database } from '../database';
+import { beginLongWork, onLongWork } from '../jobs';
+import type { Actor } from '../ledger';
+import { retryIn } from './bind';
+
+const TRY_AGAIN = 'try again';
+
+/** From now on what was begun for many units at once is done. */
+export function startBinding(): void {
+	onLongWork(TRY_AGAIN, async (trx, { position }, actor) => {
+		const act = await retryIn(trx, position!, actor);
+		return act.ok ? done('It may try again.') : act;
+	});
+}
+
+/**
+ * Lets those of many units whose runs failed try again, as long work, each as an act of its own. Returns how
+ * many may; the others are left as they are: not bound, not failed, or not for whoever asks.
+ */
+export async function retryUnits(
+	unitIds: readonly string[],
+	actor: Actor
+): Promise<Act<{ id: string; count: number }>> {
+	const failed: { position: string; customerId: string; subject: string }[] = await database()('binding')
+		.join('run', 'run.id', 'run_id')
+		.join('unit', 'unit.id', 'binding.unit_id')
+		.join('position', 'position.id', 'binding.position_id')
+		.join('site', 'site.id', 'position.site_id')
+		.whereIn('binding.unit_id', [...unitIds])
+		.where('run.outcome', 'failed')
+		.orderBy(['site.name', 'position.name'])
+		.select(
+			'binding.position_id as position',
+			'binding.customer_id as customerId',
+			database().raw(`unit.serial || ', ' || site.name || ' ' || position.name as subject`)
+		);
+	const mine = failed.filter(({ customerId }) => actor.may('retry', customerId));
+	if (mine.length === 0) return refuse('None of them has failed and may be tried again by you.');
+	const begun = await database().transaction((trx) =>
+		beginLongWork(
+			trx,
+			{
+				kind: TRY_AGAIN,
+				title: 'Let units try again',
+				things: mine.map(({ position, ...thing }) => ({ ...thing, about: { position } }))
+			},
+			actor
+		)
+	);
+	return begun.ok ? done({ ...begun.done, count: mine.length }) : begun;
+}

@@ -1,0 +1,159 @@
+import { createServer, type Server, type Socket } from 'node:net';
+import type { Client } from 'ssh2';
+import { RoundTrip } from '../../../core/errand';
+import { cleanText } from '../../../core/text';
+import { noteCaller } from '../door';
+import { BOOTSTRAP, database, runAs } from '../database';
+import { notify } from '../live';
+import { log } from '../log';
+import { currentSettings } from '../settings';
+import { hangUpAll, hold, type KnownUnit } from './held';
+import { connectOver } from './ssh';
+import { nudge } from './work';
+
+/**
+ * Where units dial home (RFC 8071). We know a unit by its host key: the one it reported with
+ * `bootstrap-complete`. Unknown keys are closed and noted at the door.
+ */
+const MOST_CONNECTIONS = 5_000;
+/** Who has not logged in yet holds a place that others need: so many at once from one address, and in all. */
+const MOST_STRANGERS_OF_ADDRESS = 200;
+const MOST_STRANGERS = 2_000;
+/** A unit that keeps losing its connection dials after growing pauses; one that dials more often is broken, or worse. */
+const MOST_DIALS_A_MINUTE = 60;
+
+let server: Server | undefined;
+
+export function startCallHome(): Promise<void> {
+	const { LIMEN_HOST, LIMEN_CALL_HOME_PORT } = currentSettings();
+	const listener = createServer((socket) => {
+		// Whatever becomes of it, a connection's error is its own
+		socket.on('error', () => socket.destroy());
+		void runAs(BOOTSTRAP, () => admit(socket));
+	});
+	server = listener;
+	listener.maxConnections = MOST_CONNECTIONS;
+	return new Promise((resolve, reject) => {
+		listener.once('error', reject);
+		listener.listen(LIMEN_CALL_HOME_PORT, LIMEN_HOST, () => resolve());
+	});
+}
+
+export function stopCallHome(): void {
+	server?.close();
+	hangUpAll();
+}
+
+/** What is to be done for every unit that has come, beside what it may be asked for. */
+type Welcome = (unit: KnownUnit) => Promise<void>;
+const welcomes: Welcome[] = [];
+export const onWelcome = (welcome: Welcome): void => void welcomes.push(welcome);
+
+/** How many connections from each address have not logged in yet. */
+const strangers = new Map<string, number>();
+let strangersInAll = 0;
+
+/** Answers a connection unless too many are being answered already; those have to come again. */
+async function admit(socket: Socket): Promise<void> {
+	const address = socket.remoteAddress ?? '0.0.0.0';
+	const count = strangers.get(address) ?? 0;
+	if (count >= MOST_STRANGERS_OF_ADDRESS || strangersInAll >= MOST_STRANGERS) return void socket.destroy();
+	strangers.set(address, count + 1);
+	strangersInAll++;
+	const left = () => {
+		strangersInAll--;
+		const rest = strangers.get(address)! - 1;
+		if (rest === 0) strangers.delete(address);
+		else strangers.set(address, rest);
+	};
+	await answer(socket, address, left);
+}
+
+async function answer(socket: Socket, address: string, admitted: () => void): Promise<void> {
+	socket.setNoDelay(true);
+	let unit: KnownUnit | undefined;
+	try {
+		// The socket's own events come from outside of anybody's work
+		const client = await connectOver(socket, (key) =>
+			runAs(BOOTSTRAP, async () => {
+				unit = await unitByHostKey(key);
+				if (!unit) await noteCaller({ serial: nameOfKey(key), reason: 'unknown-key', address });
+				const count = unit ? countDial(unit.unitId) : 0;
+				// Said once; the rest of the minute it costs as little as a stranger
+				if (count === MOST_DIALS_A_MINUTE + 1)
+					throw new Error(`it dials more than ${MOST_DIALS_A_MINUTE} times a minute.`);
+				if (count > MOST_DIALS_A_MINUTE) unit = undefined;
+				return unit !== undefined;
+			})
+		).finally(admitted);
+		if (unit) await welcome(client, unit, address, socket);
+		else client.end();
+	} catch (error) {
+		const { message } = error as Error;
+		log.info({ address, serial: unit?.serial, error: message }, 'call home ended early');
+		socket.destroy();
+		if (unit)
+			await noteReachProblem(unit, message).catch((failed: Error) =>
+				log.warn({ serial: unit?.serial, error: failed.message }, 'what a unit refused could not be noted')
+			);
+	}
+}
+
+/** How often each unit has dialled in the present minute. */
+const dials = new Map<string, number>();
+let minute = 0;
+function countDial(unitId: string): number {
+	const now = Math.floor(Date.now() / 60_000);
+	if (now !== minute) dials.clear();
+	minute = now;
+	const count = (dials.get(unitId) ?? 0) + 1;
+	dials.set(unitId, count);
+	return count;
+}
+
+/** A unit that we know, and that did not let us in or did not answer: its page says so until it does. */
+async function noteReachProblem({ unitId, customerId }: KnownUnit, message: string): Promise<void> {
+	const words = cleanText(`It dialled home, but could not be talked to: ${message}`).slice(0, 500);
+	await database().transaction(async (trx) => {
+		await trx('unit')
+			.where({ id: unitId })
+			.update({ reach_problem: words, reach_problem_at: trx.fn.now(), heard_at: trx.fn.now() });
+		await notify(trx, 'units', customerId, [unitId]);
+	});
+}
+
+async function welcome(client: Client, unit: KnownUnit, address: string, socket: Socket): Promise<void> {
+	const held = await hold(unit, client, socket, { address, trip: timed(socket) });
+	socket.on('data', () => (held.heardAt = Date.now()));
+	for (const one of welcomes) await one(unit);
+	nudge(unit.unitId);
+}
+
+/** Watches how long answers take on a connection. */
+function timed(socket: Socket): RoundTrip {
+	const trip = new RoundTrip();
+	const write = socket.write.bind(socket) as (...parameters: unknown[]) => boolean;
+	socket.write = (...parameters: unknown[]) => {
+		trip.wrote(performance.now());
+		return write(...parameters);
+	};
+	socket.on('data', () => trip.heard(performance.now()));
+	return trip;
+}
+
+const unitByHostKey = (key: Buffer): Promise<KnownUnit | undefined> =>
+	database()('unit')
+		.join('model', 'model.id', 'model_id')
+		.join('unit_host_key', 'unit_host_key.unit_id', 'unit.id')
+		.where({ key: key.toString('base64') })
+		.first(
+			'unit.id as unitId',
+			'serial',
+			'unit.maker_id as makerId',
+			'dialect',
+			'model_id as modelId',
+			'unit.customer_id as customerId'
+		);
+
+/** A short name for a key nobody knows, to tell such callers apart. */
+const nameOfKey = (key: Buffer): string => `key ${key.toString('base64').slice(-24)}`;

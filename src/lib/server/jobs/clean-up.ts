@@ -1,0 +1,114 @@
+import { CLEAN_UP, database, runAs } from '../database';
+import { log } from '../log';
+
+/** What is kept no longer than it is good for: what, why, and how old it has to be. */
+interface CleanUp {
+	readonly what: string;
+	readonly why: string;
+	readonly table: string;
+	/** In SQL, of a row. */
+	readonly when: string;
+}
+
+export const CLEAN_UPS: readonly CleanUp[] = [
+	{
+		what: 'Sessions, 30 days after they ended',
+		why: 'Nobody can come in with them; the list of one’s own sessions need not show them for ever.',
+		table: 'session',
+		when: `least(ends_at, coalesce(revoked_at, ends_at)) < now() - interval '30 days'`
+	},
+	{
+		what: 'Links from letters, 30 days after they ended',
+		why: 'They open nothing any more.',
+		table: 'ticket',
+		when: `ends_at < now() - interval '30 days'`
+	},
+	{
+		what: 'Answers kept for programs that ask twice, after 2 days',
+		why: 'A program that asks again does so within minutes.',
+		table: 'idempotency',
+		when: `at < now() - interval '2 days'`
+	},
+	{
+		what: 'Counts of tries, when their time is over',
+		why: 'They count nothing any more.',
+		table: 'rate_limit',
+		when: `expire < extract(epoch from now()) * 1000`
+	},
+	{
+		what: 'What releasing a draft would change, 7 days after it was computed',
+		why: 'It is true for the draft and the values of that day; it is computed anew when it is asked for.',
+		table: 'impact',
+		when: `touched_at < now() - interval '7 days'`
+	},
+	{
+		what: 'Callers that nobody claimed, 30 days after their last call',
+		why: 'What stands at the door is what calls; who calls again is noted again.',
+		table: 'caller',
+		when: `last_at < now() - interval '30 days' and turned_away_at is null`
+	},
+	{
+		what: 'What was said to units, after 90 days',
+		why: 'It explains what happened lately; what came of it stays in the unit’s story.',
+		table: 'dialogue',
+		when: `at < now() - interval '90 days'`
+	},
+	{
+		what: 'What was read from units, after 90 days',
+		why: 'It goes with what was said.',
+		table: 'reading',
+		when: `at < now() - interval '90 days'`
+	},
+	{
+		what: 'Errands, 90 days after they ended',
+		why: 'They go with what was said.',
+		table: 'errand',
+		when: `ended_at < now() - interval '90 days'`
+	},
+	{
+		what: 'Losses of connections and returns, after 90 days',
+		why: 'A line that comes and goes would fill a unit’s story.',
+		table: 'run_event',
+		when: `kind in ('lost', 'back') and at < now() - interval '90 days'`
+	},
+	{
+		what: 'Processes of Limen, 7 days after they ended',
+		why: 'Nothing is held by them any more.',
+		table: 'process',
+		when: `ended_at < now() - interval '7 days' and not exists (select from unit_connection c where c.process_id = process.id)`
+	},
+	{
+		what: 'Long work, 90 days after it ended',
+		why: 'What it did stands in the records.',
+		table: 'long_work',
+		when: `ended_at < now() - interval '90 days'`
+	},
+	{
+		what: 'Letters, 30 days after they were sent',
+		why: 'Their words are gone already; that they were sent is of no use any more.',
+		table: 'mail',
+		when: `sent_at < now() - interval '30 days'`
+	}
+];
+
+/** So many rows at a time: nobody waits for long locks. */
+const AT_ONCE = 2_000;
+
+/** Removes what is due. Returns how many rows of each went. */
+export async function cleanUp(): Promise<Readonly<Record<string, number>>> {
+	const removed: Record<string, number> = {};
+	await runAs(CLEAN_UP, async () => {
+		for (const { table, when } of CLEAN_UPS) {
+			removed[table] = 0;
+			for (let gone = AT_ONCE; gone === AT_ONCE; removed[table] += gone) {
+				const { rowCount } = await database().raw(
+					`delete from ${table} where ctid = any (array(select ctid from ${table} where ${when} limit ${AT_ONCE}))`
+				);
+				gone = rowCount;
+			}
+		}
+	});
+	const some = Object.fromEntries(Object.entries(removed).filter(([, count]) => count > 0));
+	if (Object.keys(some).length > 0) log.info({ removed: some }, 'cleaned up');
+	return removed;
+}

@@ -1,0 +1,20 @@
+export { CLEAN_UPS, cleanUp } from './clean-up';
+export {
+	adoptLongWork,
+	allWork,
+	beginLongWork,
+	cancelWork,
+	itemsOf,
+	LONG_WORK,
+	onLongWork,
+	ownWork,
+	putAway,
+	workById,
+	workOn,
+	type LongWork,
+	type Thing,
+	type WorkItem
+} from './long-work';
+export { taskCounts, troubledJobs, tryJobAgain, type TaskCount, type TroubledJob } from './overview';
+export { beat, onBeat, onRebirth, startProcess, stopProcess, thisProcess } from './process';
+export { onJob, onSchedule, startJobs, stopJobs } from './worker';

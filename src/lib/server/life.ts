@@ -1,0 +1,70 @@
+import { startBinding } from './binding';
+import { startCallHome, startErrands, stopCallHome, stopErrands, watchOverConnections } from './connections';
+import { BOOTSTRAP, checkKeys, CLEAN_UP, closeDatabase, database, enqueue, runAs, SIGN_IN } from './database';
+import { startRegistries, stopRegistries } from './intake';
+import {
+	adoptLongWork,
+	cleanUp,
+	LONG_WORK,
+	onJob,
+	onSchedule,
+	startJobs,
+	startProcess,
+	stopJobs,
+	stopProcess,
+	workOn
+} from './jobs';
+import { anchorToday } from './ledger';
+import { startHub, stopHub } from './live';
+import { adoptLetters, SEND_LETTER, sendLetter, stopMail } from './mail';
+import { startMetrics, stopMetrics } from './metrics';
+import { startProofs } from './proof';
+
+const ANCHOR = 'anchor the ledger';
+
+/** Begins all that goes on in this process beside the requests; rejects when it cannot. */
+export async function beginLife(): Promise<void> {
+	await checkKeys();
+	await startHub();
+	await startProcess();
+	watchOverConnections();
+	startProofs();
+	startErrands();
+	await startCallHome();
+	await startMetrics();
+	registerJobs();
+	await startJobs();
+	await adopt();
+	startRegistries();
+}
+
+/** Ends it in order: what this process held is let go at once, and what it was doing waits for another. */
+export async function endLife(): Promise<void> {
+	stopCallHome();
+	stopErrands();
+	stopMail();
+	stopRegistries();
+	stopMetrics();
+	await stopJobs();
+	await stopProcess();
+	await stopHub();
+	await closeDatabase();
+}
+
+/** What is done beside the requests, and as whom. */
+function registerJobs(): void {
+	startBinding();
+	onJob(LONG_WORK, BOOTSTRAP, ({ work }) => workOn(work!));
+	onJob(SEND_LETTER, SIGN_IN, ({ letter }, attempt) => sendLetter(letter!, attempt));
+	onSchedule('*/15 * * * *', ANCHOR, SIGN_IN, async () => void (await anchorToday()));
+	onSchedule('*/10 * * * *', 'clean up', CLEAN_UP, async () => void (await cleanUp()));
+}
+
+/** The queue is not backed up: every job that is owed is found from the tables, and none is there twice. */
+async function adopt(): Promise<void> {
+	await runAs(BOOTSTRAP, adoptLongWork);
+	await runAs(SIGN_IN, async () => {
+		await adoptLetters();
+		await enqueue(database(), ANCHOR, {}, { key: ANCHOR });
+	});
+}

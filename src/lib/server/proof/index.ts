@@ -1,0 +1,3 @@
+export * from './drivers';
+export { startProofs } from './prove';
+export { readRunning } from './running';

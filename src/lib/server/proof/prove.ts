@@ -1,0 +1,184 @@
+import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onboarding';
+import { holds, maskSecrets, type ReadyCheck } from '../../../core/profile';
+import {
+	askErrand,
+	ConnectionBroke,
+	onErrand,
+	onWelcome,
+	type ClaimedErrand,
+	type Dialogue,
+	type KnownUnit
+} from '../connections';
+import { database } from '../database';
+import { unseal } from '../keys';
+import { record } from '../runs';
+import { offMainThread, task } from '../threads';
+import { driverOf, type Driver } from './drivers';
+
+interface Intended {
+	run_id: string;
+	step: 'bound' | 'proof';
+	rendering: string | null;
+	target_version: string | null;
+	checks: readonly ReadyCheck[];
+	ordered_heads: string[];
+}
+
+/** From now on units that come are proven when their run waits for it, and what runs on them is read when asked for. */
+export function startProofs(): void {
+	onWelcome(expectProof);
+	onErrand('prove', prove);
+	onErrand('read', async ({ unit }, dialogue) => {
+		await dialogue.ask(driverFor(unit).configurationCommand, 'configuration');
+		return 'Read.';
+	});
+}
+
+/** A unit whose run waits for its proof (or is freshly begun again) has dialled home: it is asked for. */
+async function expectProof(unit: KnownUnit): Promise<void> {
+	const intended = await intendedFor(unit);
+	if (!intended) return;
+	const { after } = await record({
+		runId: intended.run_id,
+		event: { kind: 'call-home', at: Date.now() },
+		words: 'Dialled home over SSH.'
+	});
+	if (after.outcome === 'open' && after.step === 'proof')
+		await database().transaction((trx) => askErrand(trx, { unitId: unit.unitId, kind: 'prove' }));
+}
+
+function driverFor({ makerId }: KnownUnit): Driver {
+	const driver = driverOf(makerId);
+	if (!driver) throw new Error('Limen does not know how to talk to units of this maker.');
+	return driver;
+}
+
+/**
+ * Reads back what a unit runs and compares it with what was intended; only then is its run through. Says so
+ * when its run waits for no proof.
+ */
+async function prove({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<string> {
+	const intended = await intendedFor(unit);
+	if (!intended) return 'Its run waits for no proof.';
+	// Begun anew while it was connected: that counts as its coming
+	if (intended.step === 'bound')
+		await record({
+			runId: intended.run_id,
+			event: { kind: 'call-home', at: Date.now() },
+			words: 'It was connected already.'
+		});
+	const { failed, words, version } = await attempt(dialogue, driverFor(unit), unit, intended);
+	await record({
+		runId: intended.run_id,
+		event: { kind: 'proof', at: Date.now(), failed },
+		words: failed ?? words,
+		...(version && { facts: { version } })
+	});
+	return failed ?? words;
+}
+
+/** The run that waits for a proof, and what its unit should be. A run that was begun anew proves against what was last served. */
+async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | undefined> {
+	const { rows } = await database().raw(
+		`select run.id as run_id, run.step, served.rendering, served.target_version, served.checks, model.ordered_heads
+		from binding join run on run.id = binding.run_id
+		join model on model.id = ?
+		join lateral (
+			select r.rendering, r.target_version, r.checks from run r
+			where r.position_id = binding.position_id and r.unit_id = binding.unit_id and r.rendering is not null
+			order by r.number desc limit 1
+		) served on true
+		where binding.unit_id = ? and run.outcome = 'open' and run.step in ('bound', 'proof')
+			-- a unit that failed before its proof must ask anew; after a failed proof, or one that held, it is tried as it stands
+			and (run.step = 'proof' or exists (
+				select from run p where p.position_id = run.position_id and p.unit_id = run.unit_id and p.number = run.number - 1
+					and (p.failure_kind = 'proof' or p.outcome = 'through')
+			))`,
+		[modelId, unitId]
+	);
+	const [found] = rows as (Omit<Intended, 'checks'> & { checks: string | null })[];
+	return (
+		found && {
+			...found,
+			rendering: found.rendering && unseal(found.rendering),
+			checks: found.checks === null ? [] : (JSON.parse(unseal(found.checks)) as ReadyCheck[])
+		}
+	);
+}
+
+async function attempt(dialogue: Dialogue, driver: Driver, unit: KnownUnit, intended: Intended) {
+	try {
+		const version = driver.version(await dialogue.ask(driver.versionCommand));
+		const serial = driver.serial(await dialogue.ask(driver.serialCommand));
+		if (serial !== unit.serial)
+			return {
+				failed: `Another unit has taken its place: it says that its serial number is ${serial ?? 'unknown'}, and ${unit.serial} is bound here.`,
+				words: '',
+				version
+			};
+		const running = await dialogue.ask(driver.configurationCommand, 'configuration');
+		const proof = await judged({
+			dialect: unit.dialect,
+			ordered: new Set(intended.ordered_heads),
+			intended: intended.rendering ?? '',
+			running,
+			targetVersion: intended.target_version,
+			runningVersion: version ?? 'unknown'
+		});
+		// A unit that is not what it should be is not asked further
+		const failed = proof.holds ? await failingChecks(dialogue, intended.checks) : describe(proof);
+		return {
+			failed,
+			words: `Version ${version}; running equals intended.${named(intended.checks)}`,
+			version
+		};
+	} catch (error) {
+		// Tried again when it dials: nothing is known of it yet
+		if (error instanceof ConnectionBroke) throw error;
+		return { failed: `It could not be read over SSH: ${(error as Error).message}`, words: '', version: null };
+	}
+}
+
+/** Texts up to this are compared in less time than it takes to hand them to a thread. */
+const SMALL = 16 * 1024;
+const JUDGE_PROOF = task<ProofInput, ProofResult>('judgeProof');
+const judged = async (input: ProofInput): Promise<ProofResult> =>
+	input.intended.length + input.running.length <= SMALL
+		? judgeProof(input)
+		: offMainThread(JUDGE_PROOF, input);
+
+const named = (checks: readonly ReadyCheck[]): string =>
+	checks.length === 0 ? '' : ` Checks hold: ${checks.map(({ name }) => name).join('; ')}.`;
+
+const MOST_QUOTED = 400;
+
+/** Asks what the profile's checks ask, all of them; why those fail that do, or null. */
+async function failingChecks(dialogue: Dialogue, checks: readonly ReadyCheck[]): Promise<string | null> {
+	const failed: string[] = [];
+	for (const check of checks) {
+		const answer = await dialogue.ask(check.command).catch((error: Error) => {
+			if (error instanceof ConnectionBroke) throw error;
+			return error;
+		});
+		if (answer instanceof Error) failed.push(`“${check.name}” could not be asked: ${answer.message}`);
+		else if (!holds(check, answer))
+			failed.push(
+				`“${check.name}” does not hold. The unit was asked “${check.command}” and said “${answer.trim().slice(0, MOST_QUOTED)}”; that should ${check.expects === 'words' ? '' : 'not '}have “${check.words}”.`
+			);
+	}
+	return failed.length === 0 ? null : maskSecrets(failed.join('\n'));
+}
+
+const MOST_DESCRIBED = 8;
+
+function describe({ reason, differences }: ProofResult): string {
+	const lines = differences.slice(0, MOST_DESCRIBED).map(({ kind, path, intended, running }) => {
+		const where = path.length > 0 ? `${path.join(' › ')}: ` : '';
+		if (kind === 'missing') return `${where}“${intended}” is missing`;
+		if (kind === 'extra') return `${where}“${running}” is there and should not be`;
+		if (kind === 'order') return `${where}the order differs`;
+		return `${where}“${running}” should be “${intended}”`;
+	});
+	if (differences.length > MOST_DESCRIBED) lines.push(`and ${differences.length - MOST_DESCRIBED} more`);
+	return maskSecrets([reason, ...lines].join('\n')).slice(0, 18_000);
+}

@@ -1,0 +1,4 @@
+export * from './arrivals';
+export * from './begin';
+export * from './record';
+export * from './watch';

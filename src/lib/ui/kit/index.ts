@@ -1,0 +1,10 @@
+export { default as DateField } from './DateField.svelte';
+export { default as FormField } from './FormField.svelte';
+export { default as Facts } from './Facts.svelte';
+export { default as Form } from './Form.svelte';
+export { default as Menu } from './Menu.svelte';
+export { default as MenuAct } from './MenuAct.svelte';
+export { default as MenuLink } from './MenuLink.svelte';
+export { default as Notice } from './Notice.svelte';
+export { default as PageHead } from './PageHead.svelte';
+export { theme } from './theme';

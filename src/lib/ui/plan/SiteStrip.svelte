@@ -1,0 +1,84 @@
+<script lang="ts">
+	import type { Missing, SiteFacts } from '$core/plan';
+	import { Facts, Notice } from '../kit';
+	import { clock, siteHour, siteTime } from '../marks';
+
+	/** What one needs to know of a site at a glance: where, when, who, its uplink, and what is still missing. */
+	interface Props {
+		site: {
+			readonly street: string;
+			readonly locality: string;
+			readonly timeZone: string;
+			readonly contact: string;
+			readonly uplink: string;
+			readonly appointmentAt: Date | null;
+		};
+		facts: SiteFacts;
+		minutes: number;
+		technician: string | null;
+		/** The addresses on its cards that are good. */
+		links: { readonly count: number; readonly until: Date | null };
+		missing: readonly Missing[];
+	}
+	let { site, facts, minutes, technician, links, missing }: Props = $props();
+	const MISSING_SHOWN = 6;
+</script>
+
+<Facts>
+	<div>
+		<dt>Where</dt>
+		<dd>
+			{[site.street, site.locality].filter(Boolean).join(', ') || 'not known'}
+			{#if facts.directions}<span class="quiet block">{facts.directions}</span>{/if}
+		</dd>
+	</div>
+	<div>
+		<dt>When</dt>
+		<dd>
+			{#if site.appointmentAt}{siteTime(site.appointmentAt, site.timeZone)}, {minutes} min{:else}no
+				appointment{/if}
+			<span class="quiet block"
+				>{siteHour(clock.now, site.timeZone)} there now{facts.accessHours
+					? `; open ${facts.accessHours}`
+					: ''}</span
+			>
+		</dd>
+	</div>
+	<div>
+		<dt>Who</dt>
+		<dd>
+			{#if technician}{technician} goes there{/if}
+			<span class={technician ? 'quiet block' : ''}
+				>{site.contact || (technician ? '' : 'nobody named')}{#if facts.phone}
+					<a href="tel:{facts.phone.replace(/[^\d+]/g, '')}" class="whitespace-nowrap">{facts.phone}</a
+					>{/if}</span
+			>
+		</dd>
+	</div>
+	<div>
+		<dt>Uplink</dt>
+		<dd>
+			{[site.uplink, facts.provider, facts.circuit].filter(Boolean).join(', ')}
+			{#if site.uplink === 'cellular'}<span class="quiet block"
+					>SIM {facts.sim || 'not known'}, access point {facts.apn || 'not known'}</span
+				>{/if}
+			{#if links.count > 0}<span class="quiet block"
+					>{links.count === 1 ? 'its card’s address is' : `${links.count} cards’ addresses are`} good until {siteTime(
+						links.until!,
+						site.timeZone
+					)}</span
+				>{/if}
+		</dd>
+	</div>
+</Facts>
+{#if missing.length > 0}<Notice kind="careful">
+		<b>Missing before anybody can go there:</b>
+		<ul aria-label="What is missing">
+			{#each missing.slice(0, MISSING_SHOWN) as lack, index (index)}<li>
+					{lack.position ? `${lack.position}: ` : ''}{lack.words}
+				</li>{/each}
+			{#if missing.length > MISSING_SHOWN}<li class="quiet">
+					and {missing.length - MISSING_SHOWN} more
+				</li>{/if}
+		</ul>
+	</Notice>{/if}

@@ -1,0 +1,2 @@
+export { default as Progress } from './Progress.svelte';
+export { default as WorkBar } from './WorkBar.svelte';
