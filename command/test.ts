@@ -156,6 +156,8 @@ async function serverPart(
 		[...only, ...SERVER[name]!],
 		{
 			...(await surroundings(cluster, `${name}_tests`)),
+			// So few that a busy machine dials them within a minute
+			LIMEN_DIALS_A_MINUTE: '12',
 			...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes })
 		},
 		tally

@@ -205,16 +205,18 @@ describe('connections', () => {
 describe('a unit that dials without end', () => {
 	it('is answered so often a minute, and its page says so', async () => {
 		const unit = await onlineUnit();
-		for (let times = 0; times < 64; times++) {
+		const problem = async () =>
+			(await unwalled()('unit').where({ id: unit.unitId }).first('reach_problem')).reach_problem;
+		// The count begins anew with each minute of the clock, perhaps in between
+		while ((await problem()) === null) {
 			let hangUp = () => {};
 			const call = dial(unit, answering(unit), { onLogin: () => hangUp() });
 			hangUp = () => void call.end();
 			await call.ended;
 		}
-		const problem = async () =>
-			(await unwalled()('unit').where({ id: unit.unitId }).first('reach_problem')).reach_problem;
-		await onChange(['units'], async () => (await problem()) !== null);
-		expect(await problem()).to.include('it dials more than 60 times a minute');
+		expect(await problem()).to.include(
+			`it dials more than ${currentSettings().LIMEN_DIALS_A_MINUTE} times a minute`
+		);
 	});
 });
 

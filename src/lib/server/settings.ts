@@ -38,6 +38,7 @@ const settingsSchema = v.object({
 	),
 	LIMEN_CALL_HOME_PORT: port(4081),
 	LIMEN_CALL_HOME_HOST: hostName('127.0.0.1'),
+	LIMEN_DIALS_A_MINUTE: count(60, 100_000),
 	LIMEN_YARD_PORT: port(4082),
 	LIMEN_YARD_PACE: v.pipe(
 		v.optional(v.string(), '0.02'),

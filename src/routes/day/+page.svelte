@@ -4,11 +4,10 @@
 	import { Button } from 'flowbite-svelte';
 	import { dev } from '$app/environment';
 	import { act } from '$ui/forms';
-	import { invalidate } from '$app/navigation';
 	import { kilometresBetween, mapLink, missingOnTheWay, toBring, type DaySite } from '$core/day';
 	import { siteStanding } from '$core/plan';
 	import { SiteOfDay, DayWork, keepThisPage } from '$ui/day';
-	import { refreshOn } from '$ui/live';
+	import { loadAnew, refreshOn } from '$ui/live';
 	import { FormWords } from '$ui/people';
 	import { clock, dayOf, Serial, siteHour, Standing } from '$ui/marks';
 	import { MapPinOutline, PhoneOutline } from 'flowbite-svelte-icons';
@@ -16,7 +15,7 @@
 	let { data, form } = $props();
 	const work = new DayWork(
 		untrack(() => data.day),
-		() => invalidate('limen:live')
+		() => loadAnew('limen:live')
 	);
 	$effect(() => {
 		const { day } = data;
@@ -42,7 +41,7 @@
 		const fromHash = () => (chosen = location.hash.slice(1) || null);
 		const back = () => {
 			online = true;
-			void work.send().then(() => invalidate('limen:live'));
+			void work.send().then(() => loadAnew('limen:live'));
 		};
 		const gone = () => (online = false);
 		fromHash();
@@ -62,7 +61,7 @@
 	/** The page may be the one that was kept, because the network was slow: the server has a newer day then. */
 	const lookAgain = () =>
 		fetch('/healthz').then(
-			() => invalidate('limen:live'),
+			() => loadAnew('limen:live'),
 			() => undefined
 		);
 	const open = (id: string | null) => {

@@ -13,7 +13,7 @@
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
-	import { invalidateAll } from '$app/navigation';
+	import { loadAnew } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { FormWords, mayDo, RecordsOf } from '$ui/people';
 
@@ -43,7 +43,7 @@
 			const told = (await answer.json()) as { said?: string; problem?: string; message?: string };
 			outcome = answer.ok ? told : { problem: told.problem ?? told.message ?? 'It was not taken.' };
 			if (answer.ok) version = '';
-			await invalidateAll();
+			await loadAnew();
 		} catch {
 			outcome = { problem: 'The connection was lost; nothing was kept. Try again.' };
 		}

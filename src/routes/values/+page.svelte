@@ -15,7 +15,8 @@
 		TableHeadCell
 	} from 'flowbite-svelte';
 	import { act } from '$ui/forms';
-	import { beforeNavigate, goto, invalidate } from '$app/navigation';
+	import { loadAnew } from '$ui/live';
+	import { beforeNavigate, goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { FormWords } from '$ui/people';
 	import { cellKey, Sheet, type SheetCellProblem, type SheetRow } from '$ui/sheet';
@@ -104,7 +105,7 @@
 	const MOST_SHOWN = 300;
 	async function saved() {
 		edits.clear();
-		await invalidate('limen:values');
+		await loadAnew('limen:values');
 	}
 </script>
 

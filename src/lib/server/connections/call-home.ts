@@ -19,8 +19,6 @@ const MOST_CONNECTIONS = 5_000;
 /** Who has not logged in yet holds a place that others need: so many at once from one address, and in all. */
 const MOST_STRANGERS_OF_ADDRESS = 200;
 const MOST_STRANGERS = 2_000;
-/** A unit that keeps losing its connection dials after growing pauses; one that dials more often is broken, or worse. */
-const MOST_DIALS_A_MINUTE = 60;
 
 let server: Server | undefined;
 
@@ -71,6 +69,7 @@ async function admit(socket: Socket): Promise<void> {
 
 async function answer(socket: Socket, address: string, admitted: () => void): Promise<void> {
 	socket.setNoDelay(true);
+	const { LIMEN_DIALS_A_MINUTE } = currentSettings();
 	let unit: KnownUnit | undefined;
 	try {
 		// The socket's own events come from outside of anybody's work
@@ -80,9 +79,9 @@ async function answer(socket: Socket, address: string, admitted: () => void): Pr
 				if (!unit) await noteCaller({ serial: nameOfKey(key), reason: 'unknown-key', address });
 				const count = unit ? countDial(unit.unitId) : 0;
 				// Said once; the rest of the minute it costs as little as a stranger
-				if (count === MOST_DIALS_A_MINUTE + 1)
-					throw new Error(`it dials more than ${MOST_DIALS_A_MINUTE} times a minute.`);
-				if (count > MOST_DIALS_A_MINUTE) unit = undefined;
+				if (count === LIMEN_DIALS_A_MINUTE + 1)
+					throw new Error(`it dials more than ${LIMEN_DIALS_A_MINUTE} times a minute.`);
+				if (count > LIMEN_DIALS_A_MINUTE) unit = undefined;
 				return unit !== undefined;
 			})
 		).finally(admitted);

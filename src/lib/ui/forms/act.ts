@@ -1,6 +1,6 @@
 import type { ActionResult, SubmitFunction } from '@sveltejs/kit';
 import { applyAction, deserialize, enhance } from '$app/forms';
-import { invalidateAll } from '$app/navigation';
+import { goFirst, loadAnew } from '$ui/live';
 import { session } from './session.svelte';
 
 const NO_CONNECTION = 'Limen cannot be reached just now. What you typed is still here; try again.';
@@ -41,7 +41,7 @@ export async function showAnswer(
 ) {
 	if (result.type === 'success') {
 		if (reset) HTMLFormElement.prototype.reset.call(form);
-		if (everything) await invalidateAll();
+		if (everything) await loadAnew();
 	}
 	const { origin, pathname } = new URL(form.action);
 	if ((origin === location.origin && pathname === location.pathname) || result.type === 'redirect')
@@ -65,6 +65,7 @@ export function act(form: HTMLFormElement, submit: SubmitFunction = () => undefi
 			}
 		});
 		if (cancelled) return;
+		goFirst();
 		busy = true;
 		form.ariaBusy = 'true';
 		return async (outcome) => {

@@ -6,6 +6,7 @@
 	import { SvelteSet } from 'svelte/reactivity';
 	import { superForm } from 'sveltekit-superforms/client';
 	import { FORM, keepingThePage, showAnswer, type FormState } from '../forms';
+	import { goFirst } from '../live';
 	import Notice from './Notice.svelte';
 
 	/**
@@ -60,6 +61,7 @@
 						),
 			onSubmit: ({ submitter: by }) => {
 				submitter = by;
+				goFirst();
 				problem = '';
 				errors.clear();
 			},

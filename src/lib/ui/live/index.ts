@@ -1,2 +1,2 @@
 export { connection, listen } from './connection.svelte';
-export { refreshOn } from './refresh';
+export { goFirst, loadAnew, refreshOn } from './refresh';

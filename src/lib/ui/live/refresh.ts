@@ -1,11 +1,28 @@
-import { invalidate } from '$app/navigation';
+import { invalidate, invalidateAll } from '$app/navigation';
 import { navigating } from '$app/state';
 import { listen } from './connection.svelte';
 
+let waitedFor: Promise<void> | null = null;
+/** What is begun now goes before the navigation that is under way, and may call it off. */
+export function goFirst(): void {
+	waitedFor = navigating.complete;
+}
+
+/**
+ * Loads a page's data again, that of one key or all of it. Waits while somebody is on the way to another page:
+ * loading again would call that navigation off. A navigation that was called off stays in `navigating` for good, so
+ * each is waited for once.
+ */
+export async function loadAnew(key?: string): Promise<void> {
+	while (navigating.complete && navigating.complete !== waitedFor) {
+		waitedFor = navigating.complete;
+		await waitedFor.catch(() => undefined);
+	}
+	await (key === undefined ? invalidateAll() : invalidate(key));
+}
+
 /**
  * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
- * Waits while somebody is on the way to another page: loading again would call that navigation off. A navigation
- * that an act has called off stays in `navigating` for good, so each is waited for once.
  * Where `mayBeBehind` says that something was under way when the page was made, it is loaded once more as
  * soon as changes are told. `rest`: so many milliseconds pass between one load and the next, where changes come in
  * floods and each load costs something.
@@ -21,19 +38,13 @@ export function refreshOn(
 	let loading = false;
 	let again = false;
 	let stopped = false;
-	let waitedFor: Promise<void> | null = null;
 	const refresh = async () => {
 		again = true;
 		if (loading) return;
 		loading = true;
 		while (again && !stopped) {
-			if (navigating.complete && navigating.complete !== waitedFor) {
-				waitedFor = navigating.complete;
-				await waitedFor.catch(() => undefined);
-				continue;
-			}
 			again = false;
-			await invalidate(key);
+			await loadAnew(key);
 			if (rest > 0) await new Promise((resolve) => setTimeout(resolve, rest));
 		}
 		loading = false;

@@ -40,9 +40,11 @@ describe('keys of the whole application', () => {
 		expect(scan).to.deep.equal(['scanned gs/?OG2K']);
 	});
 
-	it('forget a `g` after a while, and take a wrong key for nothing', () => {
-		expect(typed(['g', 's'], 2000)).to.deep.equal([]);
+	it('leave as much time between `g` and the room as somebody needs, and take a wrong key for nothing', () => {
+		expect(typed(['g', 's'], 20_000)).to.deep.equal(['go /sites']);
+		expect(typed(['g', 'Shift', 's'], 200)).to.deep.equal(['go /sites']);
 		expect(typed(['g', 'z', 's'], 200)).to.deep.equal([]);
+		expect(typed(['g', 'Escape', 's'], 200)).to.deep.equal([]);
 	});
 
 	it('leave a person alone who writes in a field', () => {

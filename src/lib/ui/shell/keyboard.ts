@@ -4,8 +4,6 @@ import { ROOMS } from './rooms';
 /** A scanner types a whole label faster than any person, and ends with Enter. */
 const SCANNER_MS = 40;
 const SHORTEST_SCAN = 6;
-/** How long after `g` a room's key counts. */
-const CHORD_MS = 1200;
 
 export interface Doing {
 	readonly find: () => void;
@@ -18,7 +16,8 @@ export interface Doing {
 export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 	let burst = '';
 	let last = 0;
-	let chordAt = -Infinity;
+	/** Whether the key before was `g`. Some people need time between two keys, so that alone ends with the next. */
+	let afterG = false;
 	let chord: ReturnType<typeof setTimeout> | undefined;
 	return (event) => {
 		clearTimeout(chord);
@@ -34,6 +33,7 @@ export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 				doing.scanned(burst);
 			}
 			burst = '';
+			afterG = false;
 			return;
 		}
 		// What is typed into a field is the field's, and a scanner presses nothing but letters and their capitals
@@ -42,15 +42,15 @@ export function shellKeys(doing: Doing): (event: KeyboardEvent) => void {
 		// Two keys may be struck together, or come together on a busy machine; a scanner’s go on
 		const room = ROOMS.find(({ key }) => burst === `g${key}`);
 		if (room && !writing) chord = setTimeout(() => doing.go(room.href), 2 * SCANNER_MS);
+		const wasAfterG = afterG;
+		if (event.key !== 'Shift') afterG = event.key === 'g' && !writing;
 		if (writing || burst.length > 1) return;
 		if (event.key === '/') {
 			event.preventDefault();
 			doing.find();
 		} else if (event.key === '?') doing.help();
-		else if (event.key === 'g') chordAt = event.timeStamp;
-		else if (event.timeStamp - chordAt < CHORD_MS) {
+		else if (wasAfterG) {
 			const chosen = ROOMS.find(({ key }) => key === event.key);
-			chordAt = -Infinity;
 			if (chosen) doing.go(chosen.href);
 		}
 	};
