@@ -4,7 +4,11 @@ const rule = (name, from, to, comment) => ({ name, severity: 'error', comment, f
 module.exports = {
 	forbidden: [
 		rule('no-cycles', {}, { circular: true }, 'No cycles, also between folders.'),
-		rule('core-is-alone', { path: '^src/core' }, { path: '^(src/(?!core)|standins|command|migrations|tests|bench)' }),
+		rule(
+			'core-is-alone',
+			{ path: '^src/core' },
+			{ path: '^(src/(?!core)|standins|command|migrations|tests|bench)' }
+		),
 		rule(
 			'core-does-no-io',
 			{ path: '^src/core', pathNot: '\\.spec\\.ts$' },
@@ -25,15 +29,32 @@ module.exports = {
 		rule('lib-below-routes', { path: '^src/lib' }, { path: '^src/routes' }),
 		rule('ui-without-server', { path: '^src/lib/ui' }, { path: '^src/lib/server' }),
 		rule('server-without-ui', { path: '^src/lib/server' }, { path: '^src/lib/ui' }),
-		rule('standins-know-core-only', { path: '^standins' }, { path: '^(src/(?!core)|command|migrations|tests)' }),
+		rule(
+			'standins-read-for-themselves',
+			{ path: '^standins' },
+			{ path: '^src/core/(config|pack|terminal)' },
+			'Or the product would be tested against itself.'
+		),
+		rule(
+			'standins-know-core-only',
+			{ path: '^standins' },
+			{ path: '^(src/(?!core)|command|migrations|tests)' }
+		),
 		rule('nobody-imports-standins', { path: '^(src|migrations)' }, { path: '^standins' }),
-		rule('product-without-tests', { path: '^(src|standins|migrations)', pathNot: '\\.spec\\.ts$' }, { path: '^(tests|bench|command)' })
+		rule(
+			'product-without-tests',
+			{ path: '^(src|standins|migrations)', pathNot: '\\.spec\\.ts$' },
+			{ path: '^(tests|bench|command)' }
+		)
 	],
 	options: {
 		doNotFollow: { path: 'node_modules' },
 		exclude: { path: '^(build|\\.svelte-kit|node_modules)' },
 		tsConfig: { fileName: 'tsconfig.json' },
 		tsPreCompilationDeps: true,
-		enhancedResolveOptions: { extensions: ['.ts', '.js', '.svelte', '.svelte.ts', '.json'], conditionNames: ['import', 'node', 'svelte', 'default'] }
+		enhancedResolveOptions: {
+			extensions: ['.ts', '.js', '.svelte', '.svelte.ts', '.json'],
+			conditionNames: ['import', 'node', 'svelte', 'default']
+		}
 	}
 };

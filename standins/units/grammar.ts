@@ -1,6 +1,5 @@
 import { readFileSync } from 'node:fs';
-import type { ConfigNode, ConfigProblem, ConfigTree } from '../../src/core/config';
-import { statementOf } from '../../src/core/config';
+import type { Statement } from './configuration';
 
 /** What a maker's firmware understands: per word, what may follow it and which words may stand inside. */
 export interface Word {
@@ -10,26 +9,24 @@ export interface Word {
 export type Grammar = Readonly<Record<string, Word>>;
 
 /** The first line the firmware does not understand, in the device's own words; null when it takes all. */
-export function firstRejected(tree: ConfigTree, grammar: Grammar, place = ''): ConfigProblem | null {
-	for (const node of tree) {
-		const word = Object.hasOwn(grammar, node.head) ? grammar[node.head]! : null;
-		if (!word)
-			return { line: node.line, message: `unknown word "${node.head || statementOf(node)}"${place}` };
-		if (!word.rest.test(node.rest))
-			return { line: node.line, message: `bad value "${node.rest}" after "${node.head}"${place}` };
-		const inner = innerProblem(node, word, place);
+export function firstRejected(
+	statements: readonly Statement[],
+	grammar: Grammar,
+	place = ''
+): { readonly line: number; readonly message: string } | null {
+	for (const { word, value, inside, line } of statements) {
+		const known = Object.hasOwn(grammar, word) ? grammar[word]! : null;
+		if (!known) return { line, message: `unknown word "${word || value}"${place}` };
+		if (!known.rest.test(value)) return { line, message: `bad value "${value}" after "${word}"${place}` };
+		if (inside.length === 0) continue;
+		if (!known.inside) return { line, message: `"${word}" opens no block${place}` };
+		const inner = firstRejected(inside, known.inside, ` in "${value === '' ? word : `${word} ${value}`}"`);
 		if (inner) return inner;
 	}
 	return null;
 }
 
-function innerProblem(node: ConfigNode, word: Word, place: string): ConfigProblem | null {
-	if (node.children.length === 0) return null;
-	if (!word.inside) return { line: node.line, message: `"${node.head}" opens no block${place}` };
-	return firstRejected(node.children, word.inside, ` in "${statementOf(node)}"`);
-}
-
-/** A maker's published table, as its firmware is built from it. */
+/** What a firmware understands, as it is built from its table, as its firmware is built from it. */
 interface Published {
 	readonly types: Readonly<Record<string, string>>;
 	readonly words: Words;
@@ -47,7 +44,7 @@ function built({ types, words }: Published): Grammar {
 	return build(words);
 }
 const published = (line: string): Grammar =>
-	built(JSON.parse(readFileSync(new URL(`../../demo/grammars/${line}.json`, import.meta.url), 'utf8')));
+	built(JSON.parse(readFileSync(new URL(`./grammars/${line}.json`, import.meta.url), 'utf8')));
 
 export const GRAMMARS: Readonly<Record<string, Grammar>> = {
 	veltrane: published('veltrane-branch'),

@@ -1,20 +1,14 @@
-import {
-	parseConfig,
-	printConfig,
-	type ConfigNode,
-	type ConfigTree,
-	type Dialect
-} from '../../src/core/config';
+import { BRACED, INDENTED, NotUnderstood, OBJECT, type Format, type Statement } from './configuration';
 
 /** What each maker's firmware looks like from its command line, and where its settings are. */
 export interface Maker {
-	readonly dialect: Dialect;
+	readonly format: Format;
 	readonly osName: string;
 	/** The word whose absence the fault "rejected line" plays. */
 	readonly newWord: string;
 	readonly ordered: ReadonlySet<string>;
 	readonly answer: (command: string, device: Device) => string | null;
-	readonly home: (tree: ConfigTree) => Home | null;
+	readonly home: (statements: readonly Statement[]) => Home | null;
 }
 
 /** Whom the unit dials, and whose key may log in. */
@@ -25,38 +19,40 @@ export interface Home {
 	readonly key: string;
 }
 
-const find = (tree: ConfigTree, head: string): ConfigNode | undefined =>
-	tree.find((node) => node.head === head);
+const find = (statements: readonly Statement[], word: string): Statement | undefined =>
+	statements.find((one) => one.word === word);
 const unquoted = (text: string): string => (text.startsWith('"') ? (JSON.parse(text) as string) : text);
 
 const homeOf = (
-	home: ConfigNode | undefined,
-	keeper: ConfigNode | undefined,
+	home: Statement | undefined,
+	keeper: Statement | undefined,
 	user: string | undefined,
 	key: string
 ): Home | null => {
-	const host = home && find(home.children, 'host')?.rest;
-	const port = home && find(home.children, 'port')?.rest;
-	const publicKey = keeper && find(keeper.children, key)?.rest;
+	const host = home && find(home.inside, 'host')?.value;
+	const port = home && find(home.inside, 'port')?.value;
+	const publicKey = keeper && find(keeper.inside, key)?.value;
 	return host && port && publicKey && user
 		? { host: unquoted(host), port: Number(port), user: unquoted(user), key: unquoted(publicKey) }
 		: null;
 };
 
 /** Devices print in an order of their own: reversed wherever order means nothing. */
-function inOwnOrder(tree: ConfigTree, ordered: ReadonlySet<string>): ConfigTree {
-	return [...tree]
+function inOwnOrder(statements: readonly Statement[], ordered: ReadonlySet<string>): Statement[] {
+	return [...statements]
 		.reverse()
-		.map((node) =>
-			node.kind === 'list' || ordered.has(node.head)
-				? node
-				: { ...node, children: inOwnOrder(node.children, ordered) }
+		.map((one) =>
+			one.kind === 'list' || ordered.has(one.word) ? one : { ...one, inside: inOwnOrder(one.inside, ordered) }
 		);
 }
 
-function printed(configuration: string, dialect: Dialect, ordered: ReadonlySet<string>): string {
-	const reading = parseConfig(configuration, dialect);
-	return reading.ok ? printConfig(inOwnOrder(reading.tree, ordered), dialect) : configuration;
+function printed(configuration: string, { read, print }: Format, ordered: ReadonlySet<string>): string {
+	try {
+		return print(inOwnOrder(read(configuration), ordered));
+	} catch (error) {
+		if (error instanceof NotUnderstood) return configuration;
+		throw error;
+	}
 }
 
 const FILTER = new Set(['filter']);
@@ -86,49 +82,49 @@ const answering =
 
 export const MAKERS: Readonly<Record<string, Maker>> = {
 	veltrane: {
-		dialect: 'indented',
+		format: INDENTED,
 		osName: 'veltrane-branch',
 		newWord: 'time-server',
 		ordered: FILTER,
 		answer: answering([
 			[/^print release$/, ({ version }) => `release: ${version}\nbuilt for branch routers\n`],
 			[/^print chassis$/, ({ serial }) => `chassis: ${serial}\n`],
-			[/^print configuration running$/, ({ configuration }) => printed(configuration, 'indented', FILTER)],
+			[/^print configuration running$/, ({ configuration }) => printed(configuration, INDENTED, FILTER)],
 			[
 				/^print reach (\S+)$/,
 				({ reaches }, host) => `${host} ${reaches(host) ? 'answers, 3 of 3' : 'is silent, 0 of 3'}\n`
 			]
 		]),
 		home: (tree) =>
-			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.rest, 'public-key')
+			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.value, 'public-key')
 	},
 	okapira: {
-		dialect: 'braced',
+		format: BRACED,
 		osName: 'okapira-og',
 		newWord: 'clock',
 		ordered: RULES,
 		answer: answering([
 			[/^tell release$/, ({ version }) => `running release ${version};\n`],
 			[/^tell chassis$/, ({ serial }) => `serial number ${serial};\n`],
-			[/^tell configuration$/, ({ configuration }) => printed(configuration, 'braced', RULES)],
+			[/^tell configuration$/, ({ configuration }) => printed(configuration, BRACED, RULES)],
 			[/^tell reach (\S+)$/, ({ reaches }, host) => `reach ${host} ${reaches(host) ? 'yes' : 'no'};\n`]
 		]),
-		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.rest, 'key')
+		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.value, 'key')
 	},
 	lumenfold: {
-		dialect: 'json',
+		format: OBJECT,
 		osName: 'lumenfold-air',
 		newWord: 'zone',
 		ordered: NONE,
 		answer: answering([
 			[/^get \/system\/release$/, ({ version }) => `${JSON.stringify(version)}\n`],
 			[/^get \/system\/serial$/, ({ serial }) => `${JSON.stringify(serial)}\n`],
-			[/^get \/configuration$/, ({ configuration }) => printed(configuration, 'json', NONE)],
+			[/^get \/configuration$/, ({ configuration }) => printed(configuration, OBJECT, NONE)],
 			[/^get \/reach\/(\S+)$/, ({ reaches }, host) => `{ "reached": ${reaches(host)} }\n`]
 		]),
 		home: (tree) => {
 			const keeper = find(tree, 'keeper');
-			return homeOf(find(tree, 'home'), keeper, keeper && find(keeper.children, 'user')?.rest, 'key');
+			return homeOf(find(tree, 'home'), keeper, keeper && find(keeper.inside, 'user')?.value, 'key');
 		}
 	}
 };

@@ -9,7 +9,7 @@ import {
 	type OnboardingInformation,
 	type ProgressType
 } from '../../src/core/bootstrap';
-import { parseConfig } from '../../src/core/config';
+import { NotUnderstood, type Statement } from './configuration';
 import { requestLease } from '../network/dhcp';
 import { resolveName } from '../network/names';
 import { askTime } from '../network/time';
@@ -332,10 +332,10 @@ export class Unit {
 		this.say('applying the configuration');
 		if (this.faults.has('drops-out') && !this.dropped) await this.dropOut(signal);
 		await this.pause(DURATIONS.configure, signal);
-		const reading = parseConfig(text, this.maker.dialect);
 		const grammar = GRAMMARS[this.label.maker]!;
 		const known = this.faults.has('rejected-line') ? withoutWord(grammar, this.maker.newWord) : grammar;
-		const problem = reading.ok ? firstRejected(reading.tree, known) : reading.problems[0]!;
+		const read = this.read(text);
+		const problem = read instanceof NotUnderstood ? read : firstRejected(read, known);
 		if (problem) throw new Reported('config-error', `line ${problem.line}: ${problem.message}`);
 		this.flash.configuration = text;
 		await this.report(server, 'config-complete', '', signal);
@@ -374,7 +374,16 @@ export class Unit {
 	}
 
 	private home(): Home | null {
-		const reading = parseConfig(this.flash.configuration ?? '', this.maker.dialect);
-		return reading.ok ? this.maker.home(reading.tree) : null;
+		const read = this.read(this.flash.configuration ?? '');
+		return read instanceof NotUnderstood ? null : this.maker.home(read);
+	}
+
+	private read(text: string): Statement[] | NotUnderstood {
+		try {
+			return this.maker.format.read(text);
+		} catch (error) {
+			if (error instanceof NotUnderstood) return error;
+			throw error;
+		}
 	}
 }

@@ -6,6 +6,7 @@ import { openPosition, visit } from './yard';
 async function begin(page: Page, name: string): Promise<void> {
 	await visit(page, '/sites/new');
 	await page.getByLabel('Pattern', { exact: true }).selectOption('none');
+	await expect(page).toHaveURL(/pattern=none/);
 	await page.getByLabel('Site', { exact: true }).fill(name);
 	await page.getByLabel('Street', { exact: true }).fill('8 Main Road');
 }

@@ -53,7 +53,7 @@ describe('the plan', () => {
 	});
 
 	it('refuses a zone nobody knows, coordinates off the earth, a broken profile text, odd field names', () => {
-		const none = { makers: [], parts: [], models: [], profiles: [], customers: [], sites: [], positions: [] };
+		const none = { parts: [], profiles: [], customers: [], sites: [], positions: [] };
 		const site = {
 			customer: 'a',
 			name: 'b',

@@ -8,7 +8,8 @@ import { parseConfig, printConfig, compareTrees } from '../../src/core/config';
 import { readIntake } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
 import { intakeModels } from '../../src/lib/server/intake';
-import { driverOf } from '../../src/lib/server/proof';
+import { currentPack } from '../../src/lib/server/packs';
+import { readAnswer } from '../../src/core/pack';
 import { renderingSources, renderPosition, strandingAt } from '../../src/lib/server/profile';
 import {
 	decode,
@@ -100,41 +101,43 @@ describe('the simulated units', () => {
 			const reading = parseConfig(rendering.text, dialect);
 			if (!reading.ok) throw new Error(reading.problems[0]!.message);
 			expect(strandingAt(source, rendering)).to.deep.equal([]);
-			const [maker] = Object.entries(MAKERS).find(([, maker]) => maker.dialect === dialect)!;
+			const { makerId } = await unwalled()('model').where({ dialect }).first('maker_id as makerId');
+			const device = MAKERS[makerId]!;
+			const statements = device.format.read(rendering.text);
 			expect(
-				firstRejected(reading.tree, GRAMMARS[maker]!),
+				firstRejected(statements, GRAMMARS[makerId]!),
 				`${source.siteName} ${source.positionName}`
 			).to.equal(null);
-			const printed = MAKERS[maker]!.answer(driverOf(maker)!.configurationCommand, {
+			const { talks, dialects } = (await currentPack(makerId))!;
+			const printed = device.answer(talks.console!.asks.configuration!.say[0]!, {
 				...DEVICE,
 				configuration: rendering.text
 			})!;
 			const again = parseConfig(printed, dialect);
 			if (!again.ok) throw new Error(again.problems[0]!.message);
 			expect(printed).to.not.equal(printConfig(reading.tree, dialect));
-			expect(compareTrees(reading.tree, again.tree, MAKERS[maker]!.ordered)).to.deep.equal([]);
-			expect(MAKERS[maker]!.home(reading.tree)).to.include({ user: 'limen', host: '127.0.0.1' });
+			expect(compareTrees(reading.tree, again.tree, new Set(dialects[dialect]?.ordered))).to.deep.equal([]);
+			expect(device.home(statements)).to.include({ user: 'limen', host: '127.0.0.1' });
 		}
 	});
 
-	it('answer what the drivers ask, and nothing else', () => {
+	it('answer what their packs ask, and nothing else', async () => {
 		for (const [maker, { answer }] of Object.entries(MAKERS)) {
-			const driver = driverOf(maker)!;
-			expect(driver.version(answer(driver.versionCommand, { ...DEVICE, version: '4.2.1' })!)).to.equal(
-				'4.2.1'
-			);
-			expect(driver.serial(answer(driver.serialCommand, { ...DEVICE, serial: 'X1Y2' })!)).to.equal('X1Y2');
-			expect(driver.version('something else altogether')).to.equal(null);
+			const talk = (await currentPack(maker))!.talks.console!;
+			const asked = (ask: 'version' | 'serial', device: object) =>
+				readAnswer(talk, ask, answer(talk.asks[ask]!.say[0]!, { ...DEVICE, ...device })!);
+			expect(asked('version', { version: '4.2.1' })).to.deep.include({ rows: [{ version: '4.2.1' }] });
+			expect(asked('serial', { serial: 'X1Y2' })).to.deep.include({ rows: [{ serial: 'X1Y2' }] });
+			expect(readAnswer(talk, 'version', 'something else altogether').ok).to.equal(false);
 			expect(answer('rm -rf /', DEVICE)).to.equal(null);
 		}
-		expect(driverOf('nobody')).to.equal(null);
-		expect(driverOf('constructor')).to.equal(null);
+		expect(await currentPack('nobody')).to.equal(null);
+		expect(await currentPack('constructor')).to.equal(null);
 	});
 
 	it('reject a line they do not know, with its number and the device’s own words', () => {
 		const problem = (text: string) => {
-			const reading = parseConfig(text, 'indented');
-			return reading.ok ? firstRejected(reading.tree, GRAMMARS.veltrane!) : null;
+			return firstRejected(MAKERS.veltrane!.format.read(text), GRAMMARS.veltrane!);
 		};
 		expect(problem('hostname a\nport wan0\n  own-address 10.0.0.1/24')).to.equal(null);
 		expect(problem('hostname a\nport wan9')).to.deep.equal({

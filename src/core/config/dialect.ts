@@ -1,34 +1,85 @@
 import { parseBraced, printBraced } from './braced';
-import { inOrderOf, type OrderedHeads } from './compare';
+import { compareTrees, inOrderOf, type ConfigDifference } from './compare';
 import { parseIndented, printIndented } from './indented';
 import { parseJson, printJson } from './json';
+import { comparable, NO_RULES, withoutSurroundings, type DialectRules } from './rules';
+import { parseSetLines, printSetLines } from './set-lines';
 import { failed, LARGEST_CONFIGURATION, type ConfigReading, type ConfigTree, type Dialect } from './tree';
 
-const PARSERS = { indented: parseIndented, braced: parseBraced, json: parseJson };
-const PRINTERS = { indented: printIndented, braced: printBraced, json: printJson };
+const PARSERS: Readonly<Record<Dialect, (text: string) => ConfigReading>> = {
+	indented: parseIndented,
+	braced: parseBraced,
+	json: parseJson,
+	set: parseSetLines
+};
+const PRINTERS: Readonly<Record<Dialect, (tree: ConfigTree) => string>> = {
+	indented: (tree) => printIndented(tree),
+	braced: (tree) => printBraced(tree),
+	json: printJson,
+	set: (tree) => printSetLines(tree)
+};
 
-/** Reads a configuration text in its dialect; the problems name their lines. */
-export function parseConfig(text: string, dialect: Dialect): ConfigReading {
+/**
+ * Reads a configuration text in its dialect, without what its maker's rules say only stands around it; the problems
+ * name their lines.
+ */
+export function parseConfig(text: string, dialect: Dialect, rules: DialectRules = NO_RULES): ConfigReading {
 	if (text.length > LARGEST_CONFIGURATION)
 		return failed(1, `Longer than ${LARGEST_CONFIGURATION.toLocaleString('en')} characters.`);
-	return PARSERS[dialect](text);
+	return PARSERS[dialect](withoutSurroundings(text, rules));
 }
 
 /** Writes a tree as text of its dialect. */
 export const printConfig = (tree: ConfigTree, dialect: Dialect): string => PRINTERS[dialect](tree);
 
-/** Both texts printed in the order of the intended one; null when one of them cannot be read. */
-export function alignConfigs(given: {
+/** Two texts of the same dialect, and what is their maker's own in it. */
+export interface TwoConfigs {
 	readonly intended: string;
 	readonly running: string;
 	readonly dialect: Dialect;
-	readonly ordered: OrderedHeads;
-}): { readonly intended: string; readonly running: string } | null {
-	const { dialect, ordered } = given;
-	const [intended, running] = [parseConfig(given.intended, dialect), parseConfig(given.running, dialect)];
+	readonly rules: DialectRules;
+}
+type Comparison =
+	| { readonly ok: true; readonly differences: readonly ConfigDifference[] }
+	| { readonly ok: false; readonly unreadable: readonly string[] };
+
+/** The differences of two texts, or which of them cannot be read and where. */
+export function compareConfigs(given: TwoConfigs): Comparison {
+	const { dialect, rules } = given;
+	const intended = parseConfig(given.intended, dialect, rules);
+	const running = parseConfig(given.running, dialect, rules);
+	if (intended.ok && running.ok)
+		return {
+			ok: true,
+			differences: compareTrees(
+				comparable(intended.tree, rules),
+				comparable(running.tree, rules),
+				new Set(rules.ordered)
+			)
+		};
+	const words = (which: string, reading: ConfigReading) =>
+		reading.ok
+			? []
+			: [
+					`The ${which} configuration cannot be read: line ${reading.problems[0]!.line}: ${reading.problems[0]!.message}`
+				];
+	return { ok: false, unreadable: [...words('intended', intended), ...words('running', running)] };
+}
+
+/** Both texts printed in the order of the intended one; null when one of them cannot be read. */
+export function alignConfigs(
+	given: TwoConfigs
+): { readonly intended: string; readonly running: string } | null {
+	const { dialect, rules } = given;
+	const intended = parseConfig(given.intended, dialect, rules);
+	const running = parseConfig(given.running, dialect, rules);
 	if (!intended.ok || !running.ok) return null;
+	const asCompared = (tree: ConfigTree) => comparable(tree, rules);
 	return {
-		intended: printConfig(intended.tree, dialect),
-		running: printConfig(inOrderOf(intended.tree, running.tree, ordered), dialect)
+		intended: printConfig(asCompared(intended.tree), dialect),
+		running: printConfig(
+			inOrderOf(asCompared(intended.tree), asCompared(running.tree), new Set(rules.ordered)),
+			dialect
+		)
 	};
 }

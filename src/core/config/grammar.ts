@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { patternOf, patternProblem, type Pattern } from '../pattern';
 import { statementOf, type ConfigNode, type ConfigProblem, type ConfigTree } from './tree';
 
 /**
@@ -10,10 +11,8 @@ export interface Word {
 	readonly value?: string | undefined;
 	readonly inside?: Words | undefined;
 }
+/** By word; `*` is any word that is not named. */
 export type Words = Readonly<Record<string, Word>>;
-
-/** Statements from the outside in: `["port {port.uplink}", "own-address *"]`. `*` stands for one word or more. */
-export type StatementPath = readonly string[];
 
 /** What a unit needs to be reached again; each has alternatives, and an alternative needs all its paths. */
 export const LIFELINES = ['uplink', 'route', 'names', 'time', 'home', 'login'] as const;
@@ -37,18 +36,15 @@ const alternatives = v.array(v.array(path));
 const warning = v.object({ path, words: v.string() });
 
 export const grammarSchema = v.object({
-	/** Regular expressions by name; each must fit the whole of what follows a word. */
+	/** Patterns by name; each must fit the whole of what follows a word. */
 	types: v.record(
 		v.string(),
 		v.pipe(
 			v.string(),
-			v.check((text) => {
-				try {
-					return Boolean(new RegExp(`^(?:${text})$`, 'u'));
-				} catch {
-					return false;
-				}
-			}, 'This is no regular expression.')
+			v.rawCheck(({ dataset, addIssue }) => {
+				const problem = dataset.typed ? patternProblem(dataset.value) : null;
+				if (problem) addIssue({ message: problem });
+			})
 		)
 	),
 	words: wordsSchema,
@@ -67,17 +63,8 @@ export const grammarSchema = v.object({
 });
 export type Grammar = v.InferOutput<typeof grammarSchema>;
 
-const compiled = new WeakMap<Grammar, Map<string, RegExp>>();
-function typeOf(grammar: Grammar, name: string): RegExp | undefined {
-	let types = compiled.get(grammar);
-	if (!types) {
-		types = new Map(
-			Object.entries(grammar.types).map(([type, text]) => [type, new RegExp(`^(?:${text})$`, 'u')])
-		);
-		compiled.set(grammar, types);
-	}
-	return types.get(name);
-}
+const typeOf = ({ types }: Grammar, name: string): Pattern | null =>
+	Object.hasOwn(types, name) ? patternOf(types[name]!) : null;
 
 const MOST_REJECTED = 100;
 
@@ -90,56 +77,24 @@ export function rejectedLines(tree: ConfigTree, grammar: Grammar): ConfigProblem
 			const problem = rejected(node, words, grammar, place);
 			if (problem) problems.push({ line: node.line, message: problem });
 			else if (node.children.length > 0)
-				check(node.children, words[node.head]!.inside!, ` inside “${statementOf(node)}”`);
+				check(node.children, wordFor(node, words)!.inside!, ` inside “${statementOf(node)}”`);
 		}
 	};
 	check(tree, grammar.words, '');
 	return problems;
 }
 
+const ANY_WORD = '*';
+const wordFor = ({ head }: ConfigNode, words: Words): Word | null =>
+	Object.hasOwn(words, head) ? words[head]! : Object.hasOwn(words, ANY_WORD) ? words[ANY_WORD]! : null;
+
 function rejected(node: ConfigNode, words: Words, grammar: Grammar, place: string): string | null {
-	const word = Object.hasOwn(words, node.head) ? words[node.head]! : null;
+	const word = wordFor(node, words);
 	if (!word) return `This model does not know the word “${node.head || statementOf(node)}”${place}.`;
 	if (word.value === undefined) {
 		if (node.rest !== '') return `Nothing may follow “${node.head}”${place}; “${node.rest}” does.`;
-	} else if (!typeOf(grammar, word.value)?.test(node.rest))
+	} else if (!typeOf(grammar, word.value)?.fits(node.rest))
 		return `“${node.rest}” is no ${word.value} after “${node.head}”${place}.`;
 	if (node.children.length > 0 && !word.inside) return `“${node.head}” opens no block${place}.`;
 	return null;
-}
-
-/** What a path's names stand for: `port.uplink`, `limen.call_home_host`. */
-export type PathNames = Readonly<Record<string, string | number>>;
-
-/** The nodes that a path leads to. A name that stands for nothing leads nowhere. */
-export function nodesAt(tree: ConfigTree, path: StatementPath, names: PathNames): readonly ConfigNode[] {
-	const [first, ...rest] = path;
-	const form = patternOf(first!, names);
-	if (!form) return [];
-	const found = tree.filter((node) => form.test(statementOf(node)));
-	return rest.length === 0 ? found : found.flatMap((node) => nodesAt(node.children, rest, names));
-}
-
-function patternOf(statement: string, names: PathNames): RegExp | null {
-	let known = true;
-	const filled = statement.replace(/\{([a-z_.]+)\}/g, (_, name: string) => {
-		if (!Object.hasOwn(names, name)) known = false;
-		return String(names[name] ?? '');
-	});
-	return known ? formOf(filled) : null;
-}
-
-const MOST_FORMS = 2_000;
-/** Paths are few and asked for again with every rendering. */
-const forms = new Map<string, RegExp>();
-
-function formOf(statement: string): RegExp {
-	let form = forms.get(statement);
-	if (!form) {
-		const escaped = statement.replace(/[.+?^${}()|[\]\\]/g, '\\$&').replaceAll('*', '\\S.*');
-		form = new RegExp(`^${escaped}$`, 'u');
-		if (forms.size >= MOST_FORMS) forms.delete(forms.keys().next().value!);
-		forms.set(statement, form);
-	}
-	return form;
 }

@@ -1,3 +1,4 @@
+import { NO_RULES } from '../config';
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { PROGRESS_TYPES, type ProgressType } from '../bootstrap';
@@ -149,7 +150,7 @@ describe('how a run stands', () => {
 describe('the proof', () => {
 	const input = {
 		dialect: 'indented' as const,
-		ordered: new Set<string>(),
+		rules: NO_RULES,
 		intended: 'a 1\nb',
 		running: 'b\na 1',
 		targetVersion: '2.0',

@@ -1,9 +1,12 @@
 import { setImmediate as thisTurnsEnd } from 'node:timers/promises';
 import type { ErrandKind } from '../../../core/errand';
+import { errorIn, filled, readAnswer, type Ask, type Parameter, type Talk } from '../../../core/pack';
+import type { Groups } from '../../../core/pattern';
 import { maskSecrets } from '../../../core/profile';
 import { counted } from '../../../core/text';
 import { database } from '../database';
-import { run } from './ssh';
+import { run } from './exec';
+import { ShellConsole } from './shell';
 import { heldBy, type Held } from './held';
 
 /** What is kept whole of what an errand brought back. */
@@ -32,9 +35,34 @@ const MOST_WORDS = 16 * 1024;
 export class Dialogue {
 	readonly lines: Line[] = [];
 	readonly #held: Held;
+	readonly #talk: Talk;
+	#shell: Promise<ShellConsole> | null = null;
 
-	constructor(held: Held) {
+	/** `talk`: how the unit's pack says to talk to it. */
+	constructor(held: Held, talk: Talk) {
 		this.#held = held;
+		this.#talk = talk;
+	}
+
+	/**
+	 * Asks what a pack has words for, and reads the answer by its rule: a row of values, or many. Rejects, and notes it,
+	 * as `ask` does; and when the pack has no words for it or the answer cannot be read by its rule.
+	 */
+	async read(
+		wanted: Ask,
+		about: Readonly<Partial<Record<Parameter, string>>> = {},
+		keep?: ReadingKind
+	): Promise<{ readonly text: string; readonly rows: readonly Groups[] }> {
+		let printed = '';
+		for (const line of this.#talk.asks[wanted]?.say ?? []) {
+			const command = filled(line, about);
+			if (command === null) throw new Error('What is asked about is no address.');
+			printed = await this.ask(command, keep);
+		}
+		const answer = readAnswer(this.#talk, wanted, printed);
+		if (answer.ok) return answer;
+		this.note(answer.problem);
+		throw new Error(answer.problem);
 	}
 
 	/**
@@ -45,7 +73,7 @@ export class Dialogue {
 		this.#line('limen', command);
 		let printed: string;
 		try {
-			printed = await run(this.#held.client, command);
+			printed = await this.#say(command);
 		} catch (error) {
 			const { message } = error as Error;
 			this.note(message);
@@ -58,7 +86,21 @@ export class Dialogue {
 		}
 		if (keep) this.#keep(printed, keep);
 		else this.#line('unit', printed.trimEnd());
+		const error = errorIn(this.#talk, printed);
+		if (error !== null) throw new Error(`“${command}” was answered with an error: “${error}”.`);
 		return printed;
+	}
+
+	/** Nothing more is said. */
+	async end(): Promise<void> {
+		await (await this.#shell?.catch(() => null))?.leave();
+	}
+
+	async #say(command: string): Promise<string> {
+		const { client } = this.#held;
+		if (this.#talk.transport === 'exec') return run(client, command);
+		this.#shell ??= ShellConsole.open(client, this.#talk.shell!);
+		return (await this.#shell).say(command);
 	}
 
 	/** A connection that broke says so only after what went over it. */

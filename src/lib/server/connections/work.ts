@@ -1,11 +1,13 @@
 import pLimit from 'p-limit';
 import { v7 as uuid } from 'uuid';
 import { afterBreak, type ErrandKind } from '../../../core/errand';
+import type { Talk } from '../../../core/pack';
 import { BOOTSTRAP, database, grouped, runAs } from '../database';
 import { onBeat } from '../jobs';
 import { seal, unseal } from '../keys';
 import { CHANNEL, notifyEach, subscribe } from '../live';
 import { log } from '../log';
+import { talkOf } from '../packs';
 import { ConnectionBroke, Dialogue } from './dialogue';
 import { allHeld, heldBy, type Held, type KnownUnit } from './held';
 
@@ -29,6 +31,9 @@ export interface ClaimedErrand {
 type Work = (errand: ClaimedErrand, dialogue: Dialogue) => Promise<string>;
 const works = new Map<ErrandKind, Work>();
 export const onErrand = (kind: ErrandKind, work: Work): void => void works.set(kind, work);
+
+/** How nobody talks: nothing can be asked. */
+const SPEECHLESS: Talk = { transport: 'exec', user: '', errors: [], asks: {} };
 
 const atOnce = pLimit(UNITS_AT_ONCE);
 const busy = new Set<string>();
@@ -107,7 +112,8 @@ interface Attempted {
 }
 
 async function attempt(held: Held, errand: Claimed): Promise<Attempted> {
-	const dialogue = new Dialogue(held);
+	const talk = await talkOf(held.unit.makerId, held.unit.modelId);
+	const dialogue = new Dialogue(held, talk ?? SPEECHLESS);
 	const ended = (state: Attempted['state'], words: string): Attempted => ({
 		errand,
 		held,
@@ -116,6 +122,11 @@ async function attempt(held: Held, errand: Claimed): Promise<Attempted> {
 		dialogue
 	});
 	const work = works.get(errand.kind);
+	if (!talk)
+		return ended(
+			'failed',
+			'No pack says how to talk to units of this model. Load one under Profiles, Makers.'
+		);
 	if (!work) return ended('failed', `Limen does not know how to do “${errand.kind}”.`);
 	const deadline = setTimeout(() => held.client.end(), LONGEST_MS);
 	try {
@@ -126,6 +137,7 @@ async function attempt(held: Held, errand: Claimed): Promise<Attempted> {
 		return ended(broke ? afterBreak(errand.kind) : 'failed', (error as Error).message);
 	} finally {
 		clearTimeout(deadline);
+		await dialogue.end();
 	}
 }
 

@@ -25,6 +25,7 @@ export interface LedgerAct {
 		| 'image'
 		| 'profile'
 		| 'part'
+		| 'pack'
 		| 'pool'
 		| 'pattern'
 		| 'site'

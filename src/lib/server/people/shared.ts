@@ -8,6 +8,7 @@ import { currentSettings } from '../settings';
 export type Shared =
 	| { readonly profile: string }
 	| { readonly part: string }
+	| { readonly maker: string }
 	| { readonly line: string; readonly version: string };
 
 /**
@@ -28,7 +29,9 @@ export async function sharedRefusal(
 			? (['limen_profile_customers(?)', [shared.profile]] as const)
 			: 'part' in shared
 				? (['limen_part_customers(?)', [shared.part]] as const)
-				: (['limen_image_customers(?, ?)', [shared.line, shared.version]] as const);
+				: 'maker' in shared
+					? (['limen_maker_customers(?)', [shared.maker]] as const)
+					: (['limen_image_customers(?, ?)', [shared.line, shared.version]] as const);
 	const { rows } = await trx.raw(`select customer from ${name} as customer`, [...given]);
 	const elsewhere = (rows as { customer: string }[]).filter(
 		({ customer }) => !actor.may(act, customer)

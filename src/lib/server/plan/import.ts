@@ -2,8 +2,6 @@ import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
-import { CHECK_SCHEMES } from '../../../core/intake';
-import { DIALECTS, grammarSchema } from '../../../core/config';
 import { fieldsSchema, isSecretName, PURPOSE_IDS, valuesSchema, type Values } from '../../../core/profile';
 import { seal } from '../keys';
 import { database } from '../database';
@@ -15,35 +13,8 @@ const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120));
 const slug = v.pipe(v.string(), v.regex(/^[a-z][a-z0-9-]{0,40}$/));
 const degrees = (most: number) => v.pipe(v.number(), v.minValue(-most), v.maxValue(most));
 
-/** A whole plan in one document: what can be filled, by what, and where. */
+/** A whole plan in one document: what can be filled and where; by what is said by makers' packs. */
 export const planSchema = v.object({
-	makers: v.array(v.object({ id: slug, name })),
-	grammars: v.optional(v.record(slug, grammarSchema), {}),
-	models: v.array(
-		v.object({
-			id: slug,
-			name,
-			maker: slug,
-			roles: v.pipe(v.array(slug), v.minLength(1)),
-			dialect: v.picklist(DIALECTS),
-			grammar: v.optional(slug),
-			orderedHeads: v.array(v.string()),
-			firmwareLine: slug,
-			serialTemplate: v.string(),
-			serialCheck: v.picklist(CHECK_SCHEMES),
-			ports: v.record(v.string(), v.string()),
-			/** What its lights mean, as somebody who has never seen one would say it. */
-			lights: v.optional(
-				v.array(
-					v.object({
-						shows: v.pipe(v.string(), v.maxLength(120)),
-						means: v.pipe(v.string(), v.maxLength(200))
-					})
-				),
-				[]
-			)
-		})
-	),
 	parts: v.array(
 		v.object({
 			name: thingName,
@@ -122,28 +93,6 @@ export async function importPlan(plan: Plan, actor: Actor): Promise<number> {
 	const sealed = sealedBy(declared);
 	return database().transaction(async (trx) => {
 		const json = (rows: readonly object[]) => JSON.stringify(rows.map((row) => ({ id: uuid(), ...row })));
-		await trx.raw(
-			`insert into maker (id, name) select id, name from jsonb_to_recordset(?::jsonb) as m(id text, name text) on conflict do nothing`,
-			[JSON.stringify(plan.makers)]
-		);
-		await trx.raw(
-			`insert into grammar (id, document) select key, value from jsonb_each(?::jsonb) on conflict (id) do update set document = excluded.document`,
-			[JSON.stringify(plan.grammars)]
-		);
-		await trx.raw(
-			`insert into model (id, name, maker_id, role_id, dialect, grammar_id, ordered_heads, firmware_line, serial_template, serial_check, ports, lights)
-			select id, name, maker, roles->>0, dialect, grammar, array(select jsonb_array_elements_text("orderedHeads")), "firmwareLine", "serialTemplate", "serialCheck", ports, lights
-			from jsonb_to_recordset(?::jsonb) as m(id text, name text, maker text, roles jsonb, dialect text, grammar text, "orderedHeads" jsonb,
-				"firmwareLine" text, "serialTemplate" text, "serialCheck" text, ports jsonb, lights jsonb)
-			on conflict (id) do update set grammar_id = coalesce(model.grammar_id, excluded.grammar_id),
-				lights = case when model.lights = '[]' then excluded.lights else model.lights end`,
-			[JSON.stringify(plan.models)]
-		);
-		await trx.raw(
-			`insert into model_role (model_id, role_id) select id, role
-			from jsonb_to_recordset(?::jsonb) as m(id text, roles jsonb), jsonb_array_elements_text(roles) role on conflict do nothing`,
-			[JSON.stringify(plan.models)]
-		);
 		await trx.raw(
 			`insert into customer (id, name, values) select id, name, values
 			from jsonb_to_recordset(?::jsonb) as c(id uuid, name text, values jsonb) on conflict do nothing`,

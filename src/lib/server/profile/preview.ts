@@ -1,4 +1,4 @@
-import type { alignConfigs, Dialect, OrderedHeads } from '../../../core/config';
+import type { alignConfigs, Dialect, DialectRules } from '../../../core/config';
 import {
 	MASK,
 	maskSecrets,
@@ -153,7 +153,7 @@ const ALIGN = task<Parameters<typeof alignConfigs>[0], ReturnType<typeof alignCo
 /** What runs on a position's unit and what is intended, masked and in the same order; null when either cannot be read. */
 export async function alignedTexts(
 	source: RenderingSource,
-	read: { readonly running: string; readonly dialect: Dialect; readonly ordered: OrderedHeads }
+	read: { readonly running: string; readonly dialect: Dialect; readonly rules: DialectRules }
 ): Promise<{ readonly running: string; readonly intended: string } | null> {
 	const result = await renderApart(source);
 	if (!result.ok) return null;

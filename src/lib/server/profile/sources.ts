@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import type { Dialect, Grammar } from '../../../core/config';
+import { NO_RULES, type Dialect, type DialectRules, type Grammar } from '../../../core/config';
 import { partsAtUplink, type ScopedValues, type UplinkKind, type Values } from '../../../core/profile';
 import { callHomeKey, unseal } from '../keys';
 import { currentSettings } from '../settings';
@@ -13,8 +13,8 @@ export interface RenderingModel {
 	readonly dialect: Dialect;
 	readonly ports: Readonly<Record<string, string>>;
 	readonly firmwareLine: string;
-	/** Heads of the blocks whose order matters. */
-	readonly orderedHeads: readonly string[];
+	/** What is its maker's own in its dialect. */
+	readonly rules: DialectRules;
 	readonly grammar: Grammar | null;
 }
 
@@ -135,12 +135,15 @@ export async function renderingModels(knex: Knex): Promise<Models> {
 	const { state } = written[0] as { state: string };
 	if (kept?.state === state) return kept.models;
 	const { rows } = await knex.raw(
-		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", ordered_heads as "orderedHeads", document as grammar,
+		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", dialect_rules as rules, document as grammar,
 			array(select role_id from model_role where model_id = model.id) as roles
 		from model left join grammar on grammar.id = grammar_id order by model.name`
 	);
 	const models: Models = new Map(
-		(rows as (RenderingModel & { roles: string[] })[]).map((model) => [model.id, model])
+		(rows as (RenderingModel & { roles: string[] })[]).map((model) => [
+			model.id,
+			{ ...model, rules: { ...NO_RULES, ...model.rules } }
+		])
 	);
 	kept = { state, models };
 	return models;

@@ -1,3 +1,2 @@
-export * from './drivers';
 export { startProofs } from './prove';
 export { readRunning } from './running';

@@ -1,3 +1,4 @@
+import { NO_RULES, type DialectRules } from '../../../core/config';
 import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onboarding';
 import { holds, maskSecrets, type ReadyCheck } from '../../../core/profile';
 import {
@@ -13,7 +14,6 @@ import { database } from '../database';
 import { unseal } from '../keys';
 import { record } from '../runs';
 import { offMainThread, task } from '../threads';
-import { driverOf, type Driver } from './drivers';
 
 interface Intended {
 	run_id: string;
@@ -21,15 +21,15 @@ interface Intended {
 	rendering: string | null;
 	target_version: string | null;
 	checks: readonly ReadyCheck[];
-	ordered_heads: string[];
+	rules: Partial<DialectRules>;
 }
 
 /** From now on units that come are proven when their run waits for it, and what runs on them is read when asked for. */
 export function startProofs(): void {
 	onWelcome(expectProof);
 	onErrand('prove', prove);
-	onErrand('read', async ({ unit }, dialogue) => {
-		await dialogue.ask(driverFor(unit).configurationCommand, 'configuration');
+	onErrand('read', async (_, dialogue) => {
+		await dialogue.read('configuration', {}, 'configuration');
 		return 'Read.';
 	});
 }
@@ -47,12 +47,6 @@ async function expectProof(unit: KnownUnit): Promise<void> {
 		await database().transaction((trx) => askErrand(trx, { unitId: unit.unitId, kind: 'prove' }));
 }
 
-function driverFor({ makerId }: KnownUnit): Driver {
-	const driver = driverOf(makerId);
-	if (!driver) throw new Error('Limen does not know how to talk to units of this maker.');
-	return driver;
-}
-
 /**
  * Reads back what a unit runs and compares it with what was intended; only then is its run through. Says so
  * when its run waits for no proof.
@@ -67,7 +61,7 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<strin
 			event: { kind: 'call-home', at: Date.now() },
 			words: 'It was connected already.'
 		});
-	const { failed, words, version } = await attempt(dialogue, driverFor(unit), unit, intended);
+	const { failed, words, version } = await attempt(dialogue, unit, intended);
 	await record({
 		runId: intended.run_id,
 		event: { kind: 'proof', at: Date.now(), failed },
@@ -80,7 +74,7 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<strin
 /** The run that waits for a proof, and what its unit should be. A run that was begun anew proves against what was last served. */
 async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | undefined> {
 	const { rows } = await database().raw(
-		`select run.id as run_id, run.step, served.rendering, served.target_version, served.checks, model.ordered_heads
+		`select run.id as run_id, run.step, served.rendering, served.target_version, served.checks, model.dialect_rules as rules
 		from binding join run on run.id = binding.run_id
 		join model on model.id = ?
 		join lateral (
@@ -106,24 +100,24 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 	);
 }
 
-async function attempt(dialogue: Dialogue, driver: Driver, unit: KnownUnit, intended: Intended) {
+async function attempt(dialogue: Dialogue, unit: KnownUnit, intended: Intended) {
 	try {
-		const version = driver.version(await dialogue.ask(driver.versionCommand));
-		const serial = driver.serial(await dialogue.ask(driver.serialCommand));
+		const version = (await dialogue.read('version')).rows[0]!.version!;
+		const serial = (await dialogue.read('serial')).rows[0]!.serial!;
 		if (serial !== unit.serial)
 			return {
-				failed: `Another unit has taken its place: it says that its serial number is ${serial ?? 'unknown'}, and ${unit.serial} is bound here.`,
+				failed: `Another unit has taken its place: it says that its serial number is ${serial}, and ${unit.serial} is bound here.`,
 				words: '',
 				version
 			};
-		const running = await dialogue.ask(driver.configurationCommand, 'configuration');
+		const { text: running } = await dialogue.read('configuration', {}, 'configuration');
 		const proof = await judged({
 			dialect: unit.dialect,
-			ordered: new Set(intended.ordered_heads),
+			rules: { ...NO_RULES, ...intended.rules },
 			intended: intended.rendering ?? '',
 			running,
 			targetVersion: intended.target_version,
-			runningVersion: version ?? 'unknown'
+			runningVersion: version
 		});
 		// A unit that is not what it should be is not asked further
 		const failed = proof.holds ? await failingChecks(dialogue, intended.checks) : describe(proof);

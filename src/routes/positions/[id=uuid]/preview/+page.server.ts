@@ -111,8 +111,8 @@ async function otherText(
 /** What runs and what is intended, in the same order: a unit prints in an order of its own. */
 async function besideRunning(source: RenderingSource, running: string): Promise<Other> {
 	const words = 'what runs on the unit';
-	const { dialect, orderedHeads } = source.model!;
-	const aligned = await alignedTexts(source, { running, dialect, ordered: new Set(orderedHeads) });
+	const { dialect, rules } = source.model!;
+	const aligned = await alignedTexts(source, { running, dialect, rules });
 	return aligned === null
 		? { text: maskedText(source, running), words }
 		: { text: aligned.running, words, against: aligned.intended };

@@ -1,0 +1,78 @@
+/**
+ * What can be asked of a unit. `about`: what is filled into the commands; `gives`: the values that a reading must
+ * have, `may` those it may have besides. `rows`: there can be many. `whole`: the answer is a text, kept as it is.
+ */
+interface AskKind {
+	readonly words: string;
+	readonly about: readonly Parameter[];
+	readonly gives: readonly string[];
+	readonly may?: readonly string[];
+	readonly rows?: true;
+	readonly whole?: true;
+}
+export type Parameter = 'host' | 'prefix';
+
+export const ASKS = {
+	version: { words: 'which firmware it runs', about: [], gives: ['version'] },
+	serial: { words: 'its serial number', about: [], gives: ['serial'], may: ['model', 'mac', 'name'] },
+	configuration: { words: 'its configuration', about: [], gives: [], whole: true },
+	neighbours: {
+		words: 'what it is plugged into',
+		about: [],
+		gives: ['port', 'chassis'],
+		may: ['neighbour_port', 'name', 'description', 'address'],
+		rows: true
+	},
+	counters: {
+		words: 'the counters of its ports',
+		about: [],
+		gives: ['port'],
+		may: ['state', 'speed', 'received', 'sent', 'errors'],
+		rows: true
+	},
+	tunnels: {
+		words: 'its tunnels',
+		about: [],
+		gives: ['tunnel', 'state'],
+		may: ['peer', 'since'],
+		rows: true
+	},
+	reach: {
+		words: 'whether it reaches an address',
+		about: ['host'],
+		gives: ['received'],
+		may: ['sent', 'milliseconds']
+	},
+	path: {
+		words: 'which way its packets take',
+		about: ['host'],
+		gives: ['hop'],
+		may: ['milliseconds'],
+		rows: true
+	}
+} as const satisfies Readonly<Record<string, AskKind>>;
+export type Ask = keyof typeof ASKS;
+export const ASK_KINDS = Object.keys(ASKS) as readonly Ask[];
+export const askKind = (ask: Ask): AskKind => ASKS[ask];
+
+/** What may be filled into a command: nothing that ends a line or begins another. */
+const FORMS: Readonly<Record<Parameter, RegExp>> = {
+	host: /^[A-Za-z0-9][A-Za-z0-9.:-]{0,252}$/,
+	prefix: /^[0-9A-Fa-f.:]{2,45}\/\d{1,3}$/
+};
+const PLACE = /\{([a-z]+)\}/g;
+
+/** The names that a command leaves open. */
+export const openIn = (command: string): readonly string[] =>
+	[...command.matchAll(PLACE)].map(([, name]) => name!);
+
+/** The command with what it asks about; null when that is no host or prefix, or is not given. */
+export function filled(command: string, given: Readonly<Partial<Record<Parameter, string>>>): string | null {
+	let whole = true;
+	const text = command.replace(PLACE, (_, name: Parameter) => {
+		const value = Object.hasOwn(given, name) ? given[name]! : '';
+		if (!FORMS[name]?.test(value)) whole = false;
+		return value;
+	});
+	return whole ? text : null;
+}

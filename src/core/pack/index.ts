@@ -1,0 +1,14 @@
+export * from './answer';
+export * from './asks';
+export * from './compare';
+export { readPack, type PackProblem, type PackReading } from './read';
+export {
+	LARGEST_PACK,
+	packSchema,
+	type AskRule,
+	type Pack,
+	type PackModel,
+	type Reading,
+	type ShellRules,
+	type Talk
+} from './schema';

@@ -1,0 +1,201 @@
+import * as v from 'valibot';
+import { DIALECTS, dialectRulesSchema, grammarSchema } from '../config';
+import { CHECK_SCHEMES } from '../intake';
+import { patternProblem } from '../pattern';
+import { ASKS, type Ask } from './asks';
+
+/**
+ * A pack: all that Limen knows of one maker's models, as one open file (JSON, RFC 8259). Nothing else in Limen knows a
+ * maker. How it is written, by example: docs/packs.md.
+ */
+export const PACK_FORMAT = 1;
+/** A pack longer than this is none: the longest grammars are some 100 kB. In characters. */
+export const LARGEST_PACK = 2 * 1024 * 1024;
+
+const about = <Schema extends v.GenericSchema>(schema: Schema, words: string) =>
+	v.pipe(schema, v.description(words));
+const slug = v.pipe(
+	v.string(),
+	v.regex(/^[a-z][a-z0-9-]{0,40}$/, 'Small letters, digits and “-”, a letter first.')
+);
+const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120));
+const words = (most: number) => v.pipe(v.string(), v.minLength(1), v.maxLength(most));
+const pattern = v.pipe(
+	v.string(),
+	v.minLength(1),
+	v.rawCheck(({ dataset, addIssue }) => {
+		const problem = dataset.typed ? patternProblem(dataset.value) : null;
+		if (problem) addIssue({ message: problem });
+	})
+);
+const patterns = v.optional(v.pipe(v.array(pattern), v.maxLength(50)), []);
+const command = v.pipe(v.string(), v.minLength(1), v.maxLength(4000));
+const seconds = (most: number) => v.pipe(v.number(), v.minValue(0.1), v.maxValue(most));
+
+const VERSION = v.pipe(v.string(), v.regex(/^[0-9A-Za-z.+_-]{1,64}$/, 'A version has no blanks.'));
+
+const firmwareLine = v.strictObject({
+	grammar: about(v.optional(grammarSchema), 'What this firmware understands.'),
+	versions: about(
+		v.optional(
+			v.pipe(
+				v.array(v.strictObject({ version: VERSION, from: v.optional(v.array(VERSION), []) })),
+				v.maxLength(500)
+			),
+			[]
+		),
+		'The versions there are, oldest first; `from`: those that can be changed to it directly, all of them when it is empty.'
+	)
+});
+
+/** How one kind of answer is read. */
+const reading = v.union([
+	about(v.strictObject({ text: v.literal(true) }), 'The answer as it was printed.'),
+	about(v.strictObject({ first: pattern }), 'The named groups of the first place that fits.'),
+	about(v.strictObject({ each: pattern }), 'A row for every place that fits, of its named groups.'),
+	about(
+		v.strictObject({
+			json: v.record(v.string(), v.pipe(v.string(), v.maxLength(300))),
+			rows: v.optional(v.string())
+		}),
+		'Values of a JSON answer by JSON pointer (RFC 6901); with `rows`, of each item of the list there.'
+	)
+]);
+export type Reading = v.InferOutput<typeof reading>;
+
+const ask = v.strictObject({
+	say: about(
+		v.pipe(v.array(command), v.minLength(1), v.maxLength(40)),
+		'What is said, one line at a time; the last answer is read. `{host}` and the like stand for what is asked about.'
+	),
+	read: v.optional(reading)
+});
+export type AskRule = v.InferOutput<typeof ask>;
+
+const shell = v.strictObject({
+	prompt: about(pattern, 'The prompt, in any mode: what stands at the end when the device waits for a line.'),
+	prepare: about(
+		v.optional(v.pipe(v.array(command), v.maxLength(20)), []),
+		'What is said first, such as what turns paging off.'
+	),
+	rise: about(
+		v.optional(
+			v.strictObject({
+				say: command,
+				prompt: about(pattern, 'The prompt once privileges have risen.')
+			})
+		),
+		'How privileges rise: what is said, and the prompt after.'
+	),
+	more: about(
+		v.optional(v.strictObject({ shows: pattern, press: v.optional(words(8), ' ') })),
+		'What a pager shows when it waits, and what is pressed.'
+	),
+	questions: about(
+		v.optional(
+			v.pipe(
+				v.array(v.strictObject({ asks: pattern, answer: v.pipe(v.string(), v.maxLength(200)) })),
+				v.maxLength(50)
+			),
+			[]
+		),
+		'Questions the device may put, and what is answered.'
+	),
+	leave: v.optional(v.pipe(v.array(command), v.maxLength(10)), []),
+	literal: about(
+		v.optional(v.strictObject({ before: words(4), keys: words(20) })),
+		'Keys that the device takes for commands (help, completion), and what is typed before them to mean themselves.'
+	)
+});
+export type ShellRules = v.InferOutput<typeof shell>;
+
+const talk = v.strictObject({
+	transport: about(
+		v.picklist(['exec', 'shell']),
+		'`exec`: one command a channel. `shell`: a terminal with prompts.'
+	),
+	user: about(v.optional(words(64), 'limen'), 'The name Limen logs in with at units that dial home.'),
+	shell: v.optional(shell),
+	errors: about(patterns, 'What an answer shows when the command was not understood or not done.'),
+	asks: about(
+		v.strictObject(
+			Object.fromEntries(Object.keys(ASKS).map((kind) => [kind, v.optional(ask)])) as Record<
+				Ask,
+				v.OptionalSchema<typeof ask, undefined>
+			>
+		),
+		'What can be asked of a unit, and how.'
+	)
+});
+export type Talk = v.InferOutput<typeof talk>;
+
+const model = v.strictObject({
+	id: slug,
+	name,
+	roles: v.pipe(v.array(slug), v.minLength(1), v.maxLength(10)),
+	dialect: v.picklist(
+		DIALECTS,
+		({ received }) => `Limen does not know the dialect ${received}. It knows ${DIALECTS.join(', ')}.`
+	),
+	firmware: about(slug, 'The firmware line, by its name in `firmware`.'),
+	talk: about(slug, 'How to talk to it, by its name in `talks`.'),
+	serial: v.strictObject({
+		template: about(
+			v.pipe(
+				v.string(),
+				v.regex(
+					/^[A-Z0-9dlac]{6,32}$/,
+					'Capitals and digits; `d` a digit, `l` a letter, `a` either, `c` the check character.'
+				)
+			),
+			'`d` stands for a digit, `l` for a letter, `a` for either, `c` for the check character.'
+		),
+		check: v.picklist(CHECK_SCHEMES)
+	}),
+	ports: about(
+		v.record(v.pipe(v.string(), v.regex(/^[a-z][a-z0-9_]{0,40}$/)), words(60)),
+		'Its ports by what they are for, as profiles name them: `uplink`, `lan`, `ap_feed`.'
+	),
+	lights: about(
+		v.optional(
+			v.pipe(v.array(v.strictObject({ shows: words(120), means: words(200) })), v.maxLength(30)),
+			[]
+		),
+		'What its lights mean, as somebody who has never seen one would say it.'
+	),
+	quiet: about(
+		v.optional(seconds(7 * 86_400), 90),
+		'For how many seconds a unit that was online may have no connection before it counts as not heard.'
+	)
+});
+export type PackModel = v.InferOutput<typeof model>;
+
+const some = <Schema extends v.GenericSchema>(schema: Schema, most: number) =>
+	v.pipe(
+		v.record(slug, schema),
+		v.check((given) => Object.keys(given).length <= most, `At most ${most}.`)
+	);
+
+export const packSchema = v.strictObject({
+	$schema: v.optional(v.string()),
+	format: v.literal(PACK_FORMAT),
+	maker: v.strictObject({ id: slug, name }),
+	version: about(VERSION, 'The pack’s own version. A change needs another one.'),
+	notes: v.optional(v.pipe(v.string(), v.maxLength(4000)), ''),
+	dialects: about(
+		v.optional(
+			v.strictObject(
+				Object.fromEntries(DIALECTS.map((dialect) => [dialect, v.optional(dialectRulesSchema)])) as Record<
+					(typeof DIALECTS)[number],
+					v.OptionalSchema<typeof dialectRulesSchema, undefined>
+				>
+			),
+			{}
+		),
+		'What is this maker’s own in how its units print a configuration.'
+	),
+	firmware: some(firmwareLine, 50),
+	talks: some(talk, 20),
+	models: v.pipe(v.array(model), v.minLength(1), v.maxLength(200))
+});
+export type Pack = v.InferOutput<typeof packSchema>;

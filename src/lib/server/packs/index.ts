@@ -1,0 +1,3 @@
+export { currentPack, packFrom, talkOf } from './current';
+export { loadPack, rehearsePack, type Rehearsal } from './load';
+export { allMakers, makerById, packsOf, packText, type MakerRow, type PackRow } from './store';
