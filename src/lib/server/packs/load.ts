@@ -155,8 +155,8 @@ async function take(trx: Knex, pack: Pack, text: string, actor: Actor): Promise<
 			select * from jsonb_to_recordset(:rows::jsonb) as m(id text, name text, roles jsonb, dialect text, firmware text, talk text,
 				serial jsonb, ports jsonb, lights jsonb, quiet float8, grammar text, rules jsonb)
 		), gone as (
-			delete from model_role using model where model.id = model_id and model.maker_id = :maker
-				and not exists (select from given where given.id = model_id and given.roles @> to_jsonb(role_id))
+			delete from model_role using model where model.id = model_role.model_id and model.maker_id = :maker
+				and not exists (select from given where given.id = model_role.model_id and given.roles @> to_jsonb(model_role.role_id))
 		)
 		insert into model (id, name, maker_id, role_id, dialect, grammar_id, dialect_rules, firmware_line, talk, serial_template, serial_check,
 			ports, lights, quiet_normal)
