@@ -2,7 +2,7 @@ export * from './compare';
 export * from './dialect';
 export * from './grammar';
 export { nodesAt, type PathNames, type StatementPath } from './paths';
-export { dialectRulesSchema, NO_RULES, strangeRules, type DialectRules } from './rules';
+export { comparable, dialectRulesSchema, NO_RULES, strangeRules, type DialectRules } from './rules';
 export { jsonLines, type PrintedLine } from './json';
 export {
 	DIALECTS,

@@ -44,7 +44,8 @@ interface Kind {
 const MINUTE = 60_000;
 export const ERRAND_KINDS = {
 	prove: { words: 'Prove that it is what it should be', readsOnly: true, priority: 50, waits: 10 * MINUTE },
-	read: { words: 'Read its configuration', readsOnly: true, priority: 10, waits: 60 * MINUTE }
+	read: { words: 'Read its configuration', readsOnly: true, priority: 10, waits: 60 * MINUTE },
+	ask: { words: 'Ask it what its pack can ask', readsOnly: true, priority: 10, waits: 60 * MINUTE }
 } as const satisfies Record<string, Kind>;
 export type ErrandKind = keyof typeof ERRAND_KINDS;
 

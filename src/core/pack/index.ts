@@ -1,6 +1,7 @@
 export * from './answer';
 export * from './asks';
 export * from './compare';
+export * from './trial';
 export { readPack, type PackProblem, type PackReading } from './read';
 export {
 	LARGEST_PACK,

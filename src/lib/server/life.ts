@@ -18,7 +18,7 @@ import { anchorToday } from './ledger';
 import { startHub, stopHub } from './live';
 import { adoptLetters, SEND_LETTER, sendLetter, stopMail } from './mail';
 import { startMetrics, stopMetrics } from './metrics';
-import { startProofs } from './proof';
+import { answerTrials, startProofs } from './proof';
 
 const ANCHOR = 'anchor the ledger';
 
@@ -29,6 +29,7 @@ export async function beginLife(): Promise<void> {
 	await startProcess();
 	watchOverConnections();
 	startProofs();
+	answerTrials();
 	startErrands();
 	await startCallHome();
 	await startMetrics();

@@ -26,6 +26,7 @@
 	{#snippet acts()}
 		{#if mayDo('edit profiles')}<Button href="/profiles/begin" size="sm">Begin a profile by questions</Button
 			><Button href="?make=profile" size="sm" color="alternative">Begin an empty one</Button>{/if}
+		<Button href="/profiles/makers" size="sm" color="alternative">Makers</Button>
 	{/snippet}
 	{#snippet about()}<span>What a kind of position must be: parts in their order, firmware and scripts.</span
 		>{/snippet}

@@ -10,7 +10,7 @@ import { ShellConsole } from './shell';
 import { heldBy, type Held } from './held';
 
 /** What is kept whole of what an errand brought back. */
-export type ReadingKind = 'configuration';
+export type ReadingKind = 'configuration' | 'answer';
 
 export interface Line {
 	/** Milliseconds since the epoch. */
@@ -44,6 +44,22 @@ export class Dialogue {
 		this.#talk = talk;
 	}
 
+	/** Says what a pack has words for, and returns what was printed last, whatever it means; kept when it is a reading. */
+	async saying(
+		wanted: Ask,
+		about: Readonly<Partial<Record<Parameter, string>>> = {},
+		keep?: ReadingKind
+	): Promise<string> {
+		let printed = '';
+		const lines = this.#talk.asks[wanted]?.say ?? [];
+		for (const [index, line] of lines.entries()) {
+			const command = filled(line, about);
+			if (command === null) throw new Error('What is asked about is no address.');
+			printed = await this.ask(command, index === lines.length - 1 ? keep : undefined);
+		}
+		return printed;
+	}
+
 	/**
 	 * Asks what a pack has words for, and reads the answer by its rule: a row of values, or many. Rejects, and notes it,
 	 * as `ask` does; and when the pack has no words for it or the answer cannot be read by its rule.
@@ -53,12 +69,7 @@ export class Dialogue {
 		about: Readonly<Partial<Record<Parameter, string>>> = {},
 		keep?: ReadingKind
 	): Promise<{ readonly text: string; readonly rows: readonly Groups[] }> {
-		let printed = '';
-		for (const line of this.#talk.asks[wanted]?.say ?? []) {
-			const command = filled(line, about);
-			if (command === null) throw new Error('What is asked about is no address.');
-			printed = await this.ask(command, keep);
-		}
+		const printed = await this.saying(wanted, about, keep);
 		const answer = readAnswer(this.#talk, wanted, printed);
 		if (answer.ok) return answer;
 		this.note(answer.problem);
@@ -118,7 +129,7 @@ export class Dialogue {
 		this.lines.push({
 			at: Date.now(),
 			speaker: 'unit',
-			words: `A configuration of ${counted(printed.trimEnd().split('\n').length, 'line')}.`,
+			words: `${kind === 'answer' ? 'An answer' : 'A configuration'} of ${counted(printed.trimEnd().split('\n').length, 'line')}.`,
 			bytes: Buffer.byteLength(printed),
 			reading: { kind, content: printed }
 		});

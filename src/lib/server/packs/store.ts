@@ -25,6 +25,29 @@ export const allMakers = (): Promise<MakerRow[]> => makersQuery();
 export const makerById = async (id: string): Promise<MakerRow | undefined> =>
 	(await makersQuery().where('maker.id', id))[0];
 
+export interface ConnectedUnit {
+	readonly id: string;
+	readonly serial: string;
+	readonly makerId: string;
+	readonly modelId: string;
+	readonly customerId: string;
+}
+
+const connectedUnits = (makerId: string) =>
+	database()('unit')
+		.join('unit_connection as c', (on) => on.on('c.unit_id', 'unit.id').onNull('c.ended_at'))
+		.where({ maker_id: makerId })
+		.select<ConnectedUnit[]>(
+			'unit.id', 'serial', 'maker_id as makerId', 'model_id as modelId', 'unit.customer_id as customerId'
+		); // prettier-ignore
+
+const MOST_OFFERED = 200;
+/** Units of a maker that are connected now, of those that whoever asks may see; two hundred at most. */
+export const connectedOf = (makerId: string): Promise<ConnectedUnit[]> =>
+	connectedUnits(makerId).orderBy('serial').limit(MOST_OFFERED);
+export const connectedUnit = async (makerId: string, unitId: string): Promise<ConnectedUnit | undefined> =>
+	(await connectedUnits(makerId).where('unit.id', unitId))[0];
+
 export interface PackRow {
 	readonly id: string;
 	readonly version: string;

@@ -1,2 +1,3 @@
 export { startProofs } from './prove';
+export { answerTrials, askSchema, tryText, tryUnit } from './trial';
 export { readRunning } from './running';

@@ -2,7 +2,7 @@ import { parentPort } from 'node:worker_threads';
 import { alignConfigs } from '../../../core/config';
 import { readIntake } from '../../../core/intake';
 import { judgeProof } from '../../../core/onboarding';
-import { readPack } from '../../../core/pack';
+import { readPack, tryPack } from '../../../core/pack';
 import { checkPiece, coverageOf } from '../../../core/profile';
 import { renderPosition } from '../profile/renderings';
 import { readXlsx } from '../xlsx';
@@ -19,6 +19,7 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	renderPositions: (sources: readonly Parameters<typeof renderPosition>[0][]) => sources.map(renderPosition),
 	judgeProof,
 	readPack,
+	tryPack: (given: Parameters<typeof tryPack>) => tryPack(...given),
 	alignConfigs,
 	checkPieces: (pieces: readonly Parameters<typeof checkPiece>[0][]) => pieces.map(checkPiece),
 	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given)

@@ -1,0 +1,1 @@
+export { default as TrialResult } from './TrialResult.svelte';
