@@ -1,5 +1,5 @@
 import type { ChildProcess } from 'node:child_process';
-import { existsSync, statfsSync } from 'node:fs';
+import { existsSync, readdirSync, statfsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { currentSettings, publicUrl, type Settings } from '../src/lib/server/settings';
@@ -156,7 +156,9 @@ const applicationOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 const DEMO_BOOTSTRAP_NAME = 'bootstrap.limen.example';
 
 /** The demo's makers have registries in the yard, at which the firm is known by a name. */
-const DEMO_MAKERS = ['veltrane', 'okapira', 'lumenfold'];
+const DEMO_MAKERS = readdirSync(new URL('../demo/packs/', import.meta.url)).map((name) =>
+	name.replace('.json', '')
+);
 const DEMO_ACCOUNT = 'sallowfield';
 
 /** What only a demo has: the quick sign-in, registries in the yard, and letters that go there. */

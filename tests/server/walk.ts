@@ -8,6 +8,7 @@ import {
 	newUnit,
 	openPosition,
 	post,
+	unwalled,
 	type TestPerson
 } from './making';
 import { firstOf, type Ids } from './things';
@@ -168,6 +169,24 @@ export const WALK: Record<string, Ask> = {
 	'GET /profiles/[id=uuid]': async (_ids, as) => get(`/profiles/${await firstOf('profile')}`, as),
 	'POST /profiles?/part': form('/profiles?/part', { name: '' }),
 	'POST /profiles?/profile': form('/profiles?/profile', { name: '' }),
+	'GET /profiles/makers': (_ids, as) => get('/profiles/makers', as),
+	'GET /profiles/makers/[id]': async (_ids, as) => get(`/profiles/makers/${await firstOf('maker')}`, as),
+	'POST /profiles/makers/[id]?/ask': async (ids, as) =>
+		post(`/profiles/makers/${await firstOf('maker')}?/ask`, { unit: ids.unit, ask: 'version' }, {}, as),
+	'GET /profiles/makers/load': (_ids, as) => get('/profiles/makers/load', as),
+	'POST /profiles/makers/load?/compare': form('/profiles/makers/load?/compare', { pack: '{}' }),
+	'POST /profiles/makers/load?/load': form('/profiles/makers/load?/load', { pack: '{}' }),
+	'POST /profiles/makers/load?/try': form('/profiles/makers/load?/try', {
+		pack: '{}',
+		model: 'x',
+		ask: 'version',
+		printed: 'x'
+	}),
+	'GET /profiles/makers/packs/[id=uuid]': async (_ids, as) => {
+		const { id } = await unwalled()('pack').orderBy('loaded_at').first('id');
+		return get(`/profiles/makers/packs/${id}`, as);
+	},
+	'GET /profiles/makers/schema': (_ids, as) => get('/profiles/makers/schema', as),
 	'GET /profiles/begin': (_ids, as) => get('/profiles/begin', as),
 	'POST /profiles/begin?/default': form('/profiles/begin', { name: '' }),
 	'GET /profiles/parts/from-text': (ids, as) => get(`/profiles/parts/from-text?position=${ids.position}`, as),

@@ -1,0 +1,199 @@
+import { readFileSync } from 'node:fs';
+import { connect } from 'node:net';
+import ssh2 from 'ssh2';
+import { decodeConveyed, fromBase64 } from '../src/core/bootstrap';
+
+/** The pack that docs/packs.md makes from a manual, to the letter. */
+export const FENNICK_PACK = /```json\n([^]*?)\n```/.exec(
+	readFileSync(new URL('../docs/packs.md', import.meta.url), 'utf8')
+)![1]!;
+
+const OPERATIONS = '/restconf/operations/ietf-sztp-bootstrap-server:';
+const INPUT = 'ietf-sztp-bootstrap-server:input';
+
+/**
+ * An FN-10 as its manual in docs/packs.md has it: a program of the tests' own that shares nothing with how Limen
+ * talks. It asks for what it is to become, then dials home and has a command line.
+ */
+export class Fennick {
+	configuration = '';
+	version = '3.4.1';
+	/** What was typed at its command line, line by line. */
+	readonly typed: string[] = [];
+	/** Prints this, unasked, just before it answers the next command. */
+	message = '';
+	/** Rings, shows colours and stops its greeting at the pager. */
+	loud = false;
+	readonly hostKey = madeKey();
+	#life = new AbortController();
+
+	constructor(
+		readonly serial: string,
+		readonly claimCode: string
+	) {}
+
+	/** Asks the bootstrap server at `base`, and takes what it is given. */
+	async bootstrap(base: string): Promise<void> {
+		const answer = await this.#invoke(base, 'get-bootstrapping-data', {});
+		const output = ((await answer.json()) as Record<string, Record<string, string>>)[
+			'ietf-sztp-bootstrap-server:output'
+		]!;
+		const conveyed = decodeConveyed(output['conveyed-information']!);
+		if (!conveyed.ok || !('configuration' in conveyed.information)) throw new Error('nothing was conveyed');
+		await this.#progress(base, 'bootstrap-initiated');
+		this.configuration = fromBase64(String(conveyed.information.configuration));
+		const parsed = ssh2.utils.parseKey(this.hostKey) as ssh2.ParsedKey;
+		await this.#progress(base, 'bootstrap-complete', {
+			'ssh-host-keys': {
+				'ssh-host-key': [{ algorithm: parsed.type, 'key-data': parsed.getPublicSSH().toString('base64') }]
+			}
+		});
+	}
+
+	#progress(base: string, type: string, more: object = {}): Promise<Response> {
+		return this.#invoke(base, 'report-progress', { 'progress-type': type, ...more });
+	}
+	async #invoke(base: string, operation: string, input: object): Promise<Response> {
+		const answer = await fetch(`${base}${OPERATIONS}${operation}`, {
+			method: 'POST',
+			headers: {
+				'content-type': 'application/yang-data+json',
+				authorization: `Basic ${Buffer.from(`${this.serial}:${this.claimCode}`).toString('base64')}`
+			},
+			body: JSON.stringify({ [INPUT]: input })
+		});
+		if (!answer.ok) throw new Error(`${operation}: ${answer.status} ${await answer.text()}`);
+		return answer;
+	}
+
+	#set(way: string): string | undefined {
+		return this.configuration
+			.split('\n')
+			.find((line) => line.startsWith(`set ${way} `))
+			?.slice(`set ${way} `.length)
+			.replace(/^"(.*)"$/, '$1');
+	}
+
+	/** Dials whom its configuration names; resolves when the connection is over. */
+	dialHome(): Promise<void> {
+		const key = ssh2.utils.parseKey(this.#set('user limen key')!) as ssh2.ParsedKey;
+		const socket = connect({ host: this.#set('home host')!, port: Number(this.#set('home port')) });
+		const { signal } = this.#life;
+		return new Promise((resolve) => {
+			const end = () => {
+				socket.destroy();
+				resolve();
+			};
+			signal.addEventListener('abort', end);
+			socket.on('error', end);
+			socket.on('close', end);
+			const server = new ssh2.Server({ hostKeys: [this.hostKey] }, (client) => {
+				client.on('error', end);
+				client.on('close', end);
+				client.on('authentication', (attempt) => {
+					const isKnown =
+						attempt.method === 'publickey' &&
+						attempt.username === 'limen' &&
+						attempt.key.data.equals(key.getPublicSSH()) &&
+						(!attempt.signature || key.verify(attempt.blob!, attempt.signature, attempt.hashAlgo) === true);
+					if (isKnown) attempt.accept();
+					else attempt.reject(['publickey']);
+				});
+				client.on('session', (accept) => {
+					const session = accept();
+					session.on('pty', (acceptPty) => acceptPty?.());
+					// It knows no single commands
+					session.on('exec', (_accept, reject) => reject?.());
+					session.on('shell', (acceptShell) => this.#serve(acceptShell()));
+				});
+			});
+			socket.on('connect', () => server.injectSocket(socket));
+		});
+	}
+
+	unplug(): void {
+		this.#life.abort();
+		this.#life = new AbortController();
+	}
+
+	#serve(channel: ssh2.ServerChannel): void {
+		const name = this.#set('system name') ?? 'fn-10';
+		let [admin, pages, line, literal] = [false, true, '', false];
+		/** What the pager holds back. */
+		let rest: string[] = [];
+		const prompt = () =>
+			`${this.loud ? '\u0007\u001b[1m' : ''}${name}${admin ? '#' : '>'} ${this.loud ? '\u001b[0m' : ''}`;
+		const print = (lines: string[]) => {
+			const now = pages ? lines.splice(0, 4) : lines.splice(0);
+			channel.write(now.map((one) => `${one}\r\n`).join(''));
+			rest = lines;
+			channel.write(rest.length > 0 ? '-- more (space) --' : prompt());
+		};
+		const obey = (command: string) => {
+			this.typed.push(command);
+			if (this.message) channel.write(`\r\n${this.message}\r\n`);
+			this.message = '';
+			if (command === 'quit') return void channel.end();
+			if (command === 'admin') admin = true;
+			else if (command === 'terminal pages off') pages = false;
+			else if (command !== '') return print(this.#answer(command, admin));
+			channel.write(prompt());
+		};
+		channel.on('data', (chunk: Buffer) => {
+			for (const key of chunk.toString()) {
+				if (rest.length > 0) {
+					if (key !== ' ') continue;
+					channel.write('\r                  \r');
+					print(rest);
+				} else if (literal || (key !== '\u0016' && key !== '?' && key !== '\r')) {
+					literal = false;
+					line += key;
+					channel.write(key);
+				} else if (key === '\u0016') literal = true;
+				else if (key === '?') channel.write(`?\r\nhelp: admin, show, ping, quit\r\n${prompt()}${line}`);
+				else {
+					channel.write('\r\n');
+					const command = line.trim();
+					line = '';
+					obey(command);
+				}
+			}
+		});
+		print(['Fennick FN-10', 'Be kind.', ...(this.loud ? ['One', 'Two', 'Three'] : [])]);
+	}
+
+	#answer(command: string, admin: boolean): string[] {
+		const ping = /^ping (\S+) count 3$/.exec(command);
+		if (ping) return [ping[1] === '192.0.2.53' ? '3 sent, 3 received, 1.2 ms' : '3 sent, 0 received, 0.0 ms'];
+		if (command === 'show system')
+			return [
+				'Fennick FN-10',
+				`Serial no: ${this.serial}   Base MAC: 02:0f:0e:00:00:01`,
+				`Software:  ${this.version} (built 2026-01-12)`,
+				'Uptime:    4 d 2 h'
+			];
+		if (command === 'show configuration' && admin)
+			return [
+				`# Fennick configuration, printed ${new Date().toISOString().slice(11, 19)}`,
+				'set system clock-drift 0.31',
+				...this.configuration
+					.split('\n')
+					.filter((line) => line.startsWith('set '))
+					.reverse()
+			];
+		if (command === 'show neighbours')
+			return [
+				'Port   Chassis             Their port  Name',
+				'lan0   02:5a:1f:00:00:07   eth0        ap-lobby'
+			];
+		return [`% There is no "${command}".`];
+	}
+}
+
+/** One in some 500 keys that ssh2 makes is not well-formed, and is made again. */
+function madeKey(): string {
+	for (;;) {
+		const { private: made } = ssh2.utils.generateKeyPairSync('ed25519');
+		if (!(ssh2.utils.parseKey(made) instanceof Error)) return made;
+	}
+}
