@@ -15,11 +15,11 @@ import {
 } from '../../src/lib/server/packs';
 import { createPart, createProfile, releasePart, releaseProfile } from '../../src/lib/server/profile';
 import { tryUnit } from '../../src/lib/server/proof';
+import { currentSettings } from '../../src/lib/server/settings';
 import { FENNICK_PACK, Fennick } from '../fennick';
 import { onChange } from './dialling';
 import {
 	ACTOR,
-	address,
 	anAdministrator,
 	answerOf,
 	boundUnit,
@@ -243,7 +243,7 @@ describe('a device that Limen never saw', () => {
 			[fresh('Fennick site'), profileId, JSON.stringify({ hostname: `fn-${made}` })]
 		);
 		const { runId } = must(await bindUnit(rows[0].id, unitId, ACTOR));
-		await device.bootstrap(address(''));
+		await device.bootstrap(`https://127.0.0.1:${currentSettings().LIMEN_BOOTSTRAP_PORT}`);
 		return { device, runId, unitId };
 	}
 	const untilEnded = (runId: string) =>
@@ -255,8 +255,8 @@ describe('a device that Limen never saw', () => {
 		device.message = '%PORT-5: lan0 is up';
 		const call = device.dialHome();
 		await untilEnded(runId);
-		const { outcome, failure } = await runOf(runId);
-		expect(failure, device.typed.join(' | ')).to.equal(null);
+		const { outcome, failure_words } = await runOf(runId);
+		expect(failure_words, device.typed.join(' | ')).to.equal(null);
 		expect(outcome).to.equal('through');
 		expect(device.typed.slice(0, 3)).to.deep.equal(['admin', 'terminal pages off', 'show system']);
 		expect(device.typed.at(-1)).to.equal('quit');
@@ -285,7 +285,9 @@ describe('a device that Limen never saw', () => {
 		device.configuration = device.configuration.replace('address automatic', 'address 10.9.9.9/24');
 		const call = device.dialHome();
 		await untilEnded(runId);
-		expect((await runOf(runId)).failure).to.include('“address 10.9.9.9/24” should be “address automatic”');
+		expect((await runOf(runId)).failure_words).to.include(
+			'“address 10.9.9.9/24” should be “address automatic”'
+		);
 		device.unplug();
 		await call;
 	});

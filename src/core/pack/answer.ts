@@ -1,5 +1,5 @@
 import { patternOf, type Groups } from '../pattern';
-import { askKind, type Ask } from './asks';
+import { askKind, cannotBeAsked, type Ask } from './asks';
 import type { Reading, Talk } from './schema';
 
 /** What an answer says, by the names that its kind gives; a text only where its kind is one. */
@@ -18,7 +18,7 @@ const LONGEST_QUOTED = 200;
 export function readAnswer(talk: Talk, ask: Ask, printed: string): Answer {
 	const rule = talk.asks[ask];
 	const { words, whole, rows: many } = askKind(ask);
-	if (!rule) return { ok: false, problem: `A unit of this model cannot be asked ${words}.` };
+	if (!rule) return { ok: false, problem: cannotBeAsked(ask) };
 	const error = errorIn(talk, printed);
 	if (error !== null) return { ok: false, problem: `Asked ${words}, it answered with an error: “${error}”.` };
 	if (whole) return { ok: true, text: printed, rows: [] };

@@ -54,6 +54,7 @@ export const ASKS = {
 export type Ask = keyof typeof ASKS;
 export const ASK_KINDS = Object.keys(ASKS) as readonly Ask[];
 export const askKind = (ask: Ask): AskKind => ASKS[ask];
+export const cannotBeAsked = (ask: Ask): string => `A unit of this model cannot be asked ${ASKS[ask].words}.`;
 
 /** What may be filled into a command: nothing that ends a line or begins another. */
 const FORMS: Readonly<Record<Parameter, RegExp>> = {

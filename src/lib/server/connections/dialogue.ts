@@ -1,6 +1,14 @@
 import { setImmediate as thisTurnsEnd } from 'node:timers/promises';
 import type { ErrandKind } from '../../../core/errand';
-import { errorIn, filled, readAnswer, type Ask, type Parameter, type Talk } from '../../../core/pack';
+import {
+	cannotBeAsked,
+	errorIn,
+	filled,
+	readAnswer,
+	type Ask,
+	type Parameter,
+	type Talk
+} from '../../../core/pack';
 import type { Groups } from '../../../core/pattern';
 import { maskSecrets } from '../../../core/profile';
 import { counted } from '../../../core/text';
@@ -51,7 +59,8 @@ export class Dialogue {
 		keep?: ReadingKind
 	): Promise<string> {
 		let printed = '';
-		const lines = this.#talk.asks[wanted]?.say ?? [];
+		const lines = this.#talk.asks[wanted]?.say;
+		if (!lines) throw new Error(cannotBeAsked(wanted));
 		for (const [index, line] of lines.entries()) {
 			const command = filled(line, about);
 			if (command === null) throw new Error('What is asked about is no address.');

@@ -1,10 +1,10 @@
 import * as v from 'valibot';
 import { URGENT } from '../../../core/errand';
-import { ASK_KINDS, tryPack, type Ask, type Trial } from '../../../core/pack';
+import { ASK_KINDS, cannotBeAsked, tryPack, type Ask, type Trial } from '../../../core/pack';
 import { done, refuse, type Act } from '../act';
 import { answerTo, askErrand, onErrand, readingOf } from '../connections';
 import { database } from '../database';
-import { currentPack, packFrom } from '../packs';
+import { currentPack, packFrom, talkOf } from '../packs';
 import { offMainThread, task } from '../threads';
 
 const TRY_PACK = task<Parameters<typeof tryPack>, Trial>('tryPack');
@@ -42,7 +42,9 @@ export async function tryUnit(
 	asking: Asking
 ): Promise<Act<{ readonly printed: string; readonly trial: Trial }>> {
 	const pack = await currentPack(unit.makerId);
-	if (!pack) return refuse('There is no pack for units of this maker.');
+	const talk = await talkOf(unit.makerId, unit.modelId);
+	if (!pack || !talk) return refuse('There is no pack for units of this model.');
+	if (!talk.asks[asking.ask as Ask]) return refuse(cannotBeAsked(asking.ask as Ask));
 	const errand = await database().transaction((trx) =>
 		askErrand(trx, {
 			unitId: unit.id,
