@@ -1,16 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { DEMO_PASSWORD, signedInAs } from './people';
+import { begin, plan, planned } from './sites';
 import { openPosition, visit } from './yard';
-
-/** A site’s form, begun. */
-async function begin(page: Page, name: string): Promise<void> {
-	await visit(page, '/sites/new');
-	await page.getByLabel('Pattern', { exact: true }).selectOption('none');
-	await expect(page).toHaveURL(/pattern=none/);
-	await page.getByLabel('Site', { exact: true }).fill(name);
-	await page.getByLabel('Street', { exact: true }).fill('8 Main Road');
-}
-const plan = (page: Page) => page.getByRole('button', { name: 'Plan the site' });
 
 test('a connection that is lost while a form is sent loses nothing', async ({ browser }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');
@@ -72,13 +63,6 @@ test('a double click plans one position', async ({ browser }) => {
 	await expect(page.getByRole('alert')).toHaveCount(0);
 	await expect(page.locator('[data-position=ap-twice]')).toHaveCount(1);
 });
-
-/** A site of a test's own, planned on its page. */
-async function planned(page: Page, name: string): Promise<void> {
-	await begin(page, name);
-	await plan(page).click();
-	await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
-}
 
 test('on a slow network a second click and the back button plan nothing twice', async ({ browser }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

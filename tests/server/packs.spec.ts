@@ -29,6 +29,7 @@ import {
 	newPerson,
 	post,
 	runOf,
+	TEST_SITE,
 	unwalled
 } from './making';
 import { EMPTY, field, fresh, must, why } from './profile-making';
@@ -240,7 +241,7 @@ describe('a device that Limen never saw', () => {
 			`with made as (insert into site (id, customer_id, name, time_zone, uplink) select gen_random_uuid(), id, ?, 'Pacific/Auckland', 'fibre' from customer where name = 'Marlstone Veterinary' returning id, customer_id)
 			insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
 			select gen_random_uuid(), made.id, customer_id, 'rt-1', 'router', ?, ?::jsonb from made returning id`,
-			[fresh('Fennick site'), profileId, JSON.stringify({ hostname: `fn-${made}` })]
+			[fresh(`${TEST_SITE} Fennick`), profileId, JSON.stringify({ hostname: `fn-${made}` })]
 		);
 		const { runId } = must(await bindUnit(rows[0].id, unitId, ACTOR));
 		await device.bootstrap(`https://127.0.0.1:${currentSettings().LIMEN_BOOTSTRAP_PORT}`);
