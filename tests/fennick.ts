@@ -26,6 +26,8 @@ export class Fennick {
 	message = '';
 	/** Rings, shows colours and stops its greeting at the pager. */
 	loud = false;
+	/** How it goes wrong: it never shows a prompt, asks what nobody foresaw, prints without end, or hangs up. */
+	fault: 'mute' | 'asks' | 'endless' | 'hangs up' | null = null;
 	readonly hostKey = madeKey();
 	#life = new AbortController();
 
@@ -149,6 +151,11 @@ export class Fennick {
 			if (this.message) channel.write(`\r\n${this.message}\r\n`);
 			this.message = '';
 			if (command === 'quit') return void channel.end();
+			if (this.fault === 'hangs up' && command === 'show configuration') return void channel.close();
+			if (this.fault === 'asks' && command === 'show configuration')
+				return void channel.write('Erase the old logs as well? (yes/no) ');
+			if (this.fault === 'endless' && command === 'show configuration')
+				return void channel.write('set a b\r\n'.repeat(200_000));
 			if (command === 'admin') admin = true;
 			else if (command === 'terminal pages off') pages = false;
 			else if (command !== '') return print(this.#answer(command, admin));
@@ -174,6 +181,7 @@ export class Fennick {
 				}
 			}
 		});
+		if (this.fault === 'mute') return void channel.write('Fennick FN-10\r\n');
 		print(['Fennick FN-10', 'Be kind.', ...(this.loud ? ['One', 'Two', 'Three'] : [])]);
 	}
 

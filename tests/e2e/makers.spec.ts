@@ -68,9 +68,9 @@ test('a maker that Limen never saw is loaded, tried, and its first unit comes on
 		await page.getByRole('button', { name: 'Begin profile' }).click();
 		await page.getByLabel('Part to add').selectOption({ label: 'All of a Fennick (set)' });
 		await page.getByRole('button', { name: 'Add part' }).click();
-		await expect(page.getByRole('list', { name: 'Models it serves' })).toContainText('FN-10 served');
 		await page.getByRole('button', { name: 'Save draft' }).click();
 		await expect(page.getByRole('status').filter({ hasText: 'The draft is saved' })).toBeVisible();
+		await expect(page.getByRole('list', { name: 'Models it serves' })).toContainText('FN-10 served');
 		await page.getByRole('link', { name: 'What releasing it changes' }).click();
 		await expect(page.getByTestId('impact')).toBeVisible();
 		await page.getByLabel(/^Why, or what is new/).fill('The first');

@@ -204,7 +204,7 @@ set system note "is it so?"
 describe('a device that Limen never saw', () => {
 	let profileId: string;
 	before(async () => {
-		await loadPack(FENNICK_PACK, MAREN);
+		must(await loadPack(FENNICK_PACK.replace('"prepare"', '"patience": 1, "prepare"'), MAREN));
 		const part = must(
 			await createPart(
 				{ name: fresh('Part'), summary: '', texts: { set: TEXT }, fields: [field('hostname')] },
@@ -281,7 +281,23 @@ describe('a device that Limen never saw', () => {
 		await call;
 	});
 
-	it('that differs, or has changed places, or errs, is told so in its own words', async () => {
+	for (const [fault, words] of [
+		['mute', /its first prompt was not answered within 1 s/],
+		['asks', /It waits at “Erase the old logs as well\? \(yes\/no\)”/],
+		['endless', /It printed more than 1 MB/],
+		['hangs up', /The command line was closed/]
+	] as const)
+		it(`that goes wrong (${fault}) is told so, and stalls nobody`, async () => {
+			const { device, runId } = await fennick();
+			device.fault = fault;
+			const call = device.dialHome();
+			await untilEnded(runId);
+			expect((await runOf(runId)).failure_words).to.match(words);
+			device.unplug();
+			await call;
+		});
+
+	it('that is not what it should be is told so in its own words', async () => {
 		const { device, runId } = await fennick();
 		device.configuration = device.configuration.replace('address automatic', 'address 10.9.9.9/24');
 		const call = device.dialHome();

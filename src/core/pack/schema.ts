@@ -101,6 +101,10 @@ const shell = v.strictObject({
 		),
 		'Questions the device may put, and what is answered.'
 	),
+	patience: about(
+		v.optional(seconds(300), 15),
+		'For how many seconds it may say nothing before it counts as waiting for something.'
+	),
 	leave: v.optional(v.pipe(v.array(command), v.maxLength(10)), []),
 	literal: about(
 		v.optional(v.strictObject({ before: words(4), keys: words(20) })),

@@ -11,8 +11,6 @@ const COLUMNS = 512;
 const ROWS = 200;
 /** What looks like a prompt is one when nothing follows for so long. */
 const SETTLE_MS = 120;
-/** A device that stands still for so long waits for something. */
-const SILENT_MS = 15_000;
 const LONGEST_SHOWN = 200;
 
 /** A command line over a terminal, by prompts; core's Shell says what to do, this has the clock and the channel. */
@@ -137,11 +135,11 @@ export class ShellConsole {
 			this.#waiting?.reject(
 				new Error(
 					tail === ''
-						? `${what} was not answered within ${SILENT_MS / 1000} s.`
+						? `${what} was not answered within ${this.#rules.patience} s.`
 						: `It waits at “${tail}”, and its pack knows neither such a prompt nor such a question.`
 				)
 			);
-		}, SILENT_MS);
+		}, this.#rules.patience * 1000);
 	}
 
 	#hear(text: string): void {
