@@ -21,6 +21,8 @@ export class ShellConsole {
 	readonly #decoder = new StringDecoder('utf8');
 	#waiting: { readonly resolve: (printed: string) => void; readonly reject: (error: Error) => void } | null =
 		null;
+	/** What is waited for, in words. */
+	#what = '';
 	#settle: NodeJS.Timeout | undefined;
 	#silent: NodeJS.Timeout | undefined;
 	#closed: Error | null = null;
@@ -122,20 +124,21 @@ export class ShellConsole {
 				},
 				reject: fail
 			};
-			this.#listen(what);
+			this.#what = what;
+			this.#listen();
 			begin();
 		});
 	}
 
 	/** Begins to wait for the next sound. */
-	#listen(what = 'It'): void {
+	#listen(): void {
 		clearTimeout(this.#silent);
 		this.#silent = setTimeout(() => {
 			const tail = this.#shell.tail.trim().slice(0, LONGEST_SHOWN);
 			this.#waiting?.reject(
 				new Error(
 					tail === ''
-						? `${what} was not answered within ${this.#rules.patience} s.`
+						? `${this.#what} was not answered within ${this.#rules.patience} s.`
 						: `It waits at “${tail}”, and its pack knows neither such a prompt nor such a question.`
 				)
 			);
