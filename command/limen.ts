@@ -2,7 +2,7 @@ import type { ChildProcess } from 'node:child_process';
 import { existsSync, readdirSync, statfsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { currentSettings, publicUrl, type Settings } from '../src/lib/server/settings';
+import { currentSettings, PORTS, publicUrl, type Settings } from '../src/lib/server/settings';
 import { firstAdministratorLink } from '../src/lib/server/people';
 import { build, buildPrograms } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
@@ -130,18 +130,14 @@ export async function serve(): Promise<void> {
 async function prepare(settings: Settings): Promise<void> {
 	takeLock(settings);
 	refuseFullDisk(statfsSync(settings.LIMEN_STATE_DIR));
-	for (const [variable, port] of [
-		['LIMEN_PORT', settings.LIMEN_PORT],
-		['LIMEN_CALL_HOME_PORT', settings.LIMEN_CALL_HOME_PORT],
-		['LIMEN_YARD_PORT', settings.LIMEN_YARD_PORT],
-		['LIMEN_YARD_MAIL_PORT', settings.LIMEN_YARD_MAIL_PORT],
-		['LIMEN_BOOTSTRAP_PORT', settings.LIMEN_BOOTSTRAP_PORT],
-		['LIMEN_METRICS_PORT', settings.LIMEN_METRICS_PORT]
-	] as const)
-		if (!(await portIsFree(port, settings.LIMEN_HOST)))
+	for (const variable of PORTS) {
+		const port = settings[variable];
+		// The database's is asked for when its cluster is started
+		if (variable !== 'LIMEN_DATABASE_PORT' && !(await portIsFree(port, settings.LIMEN_HOST)))
 			throw new Problem(
 				`Port ${port} is in use by another program; set ${variable} to a free one, such as ${await freePort()}.`
 			);
+	}
 	await startCluster(settings);
 }
 

@@ -26,7 +26,7 @@ alter table model
 	add column dialect_rules jsonb not null default '{}' check (jsonb_typeof(dialect_rules) = 'object');
 update model set dialect_rules = jsonb_build_object('ordered', to_jsonb(ordered_heads)) where ordered_heads <> '{}';
 alter table model drop column ordered_heads;
-alter table model drop constraint model_dialect_check, add check (dialect in ('indented', 'braced', 'json', 'set'));
+alter table model drop constraint model_dialect_check, add check (dialect in ('indented', 'braced', 'json', 'set', 'xml'));
 
 create function limen_maker_customers(maker text) returns setof uuid language sql stable security definer
 	set search_path = pg_catalog, public as 'select distinct customer_id from unit where maker_id = maker';

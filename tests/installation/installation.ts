@@ -8,17 +8,7 @@ import pg from 'pg';
 import { removeCluster, startCluster } from '../../command/cluster';
 import { freePort } from '../../command/ports';
 import { ownerUrl } from '../../src/lib/server/database';
-import { readSettings, type Settings } from '../../src/lib/server/settings';
-
-const PORTS = [
-	'LIMEN_PORT',
-	'LIMEN_CALL_HOME_PORT',
-	'LIMEN_BOOTSTRAP_PORT',
-	'LIMEN_METRICS_PORT',
-	'LIMEN_DATABASE_PORT',
-	'LIMEN_YARD_PORT',
-	'LIMEN_YARD_MAIL_PORT'
-];
+import { PORTS, readSettings, type Settings } from '../../src/lib/server/settings';
 
 /** A real installation of its own, started by the start command, whose processes a test may kill. */
 export class Installation {

@@ -8,17 +8,7 @@ import pg from 'pg';
 import { removeCluster } from '../../command/cluster';
 import { freePort, portIsFree } from '../../command/ports';
 import { ownerUrl } from '../../src/lib/server/database';
-import { readSettings, type Settings } from '../../src/lib/server/settings';
-
-const PORTS = [
-	'LIMEN_PORT',
-	'LIMEN_CALL_HOME_PORT',
-	'LIMEN_YARD_PORT',
-	'LIMEN_YARD_MAIL_PORT',
-	'LIMEN_BOOTSTRAP_PORT',
-	'LIMEN_METRICS_PORT',
-	'LIMEN_DATABASE_PORT'
-] as const;
+import { PORTS, readSettings, type Settings } from '../../src/lib/server/settings';
 
 /**
  * The start command through a whole life, in a state directory and with a cluster of its own. The

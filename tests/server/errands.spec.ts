@@ -2,7 +2,7 @@ import type { ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
 import { expect } from 'chai';
 import ssh2 from 'ssh2';
-import { freePort } from '../../command/ports';
+import { freePorts } from '../../command/ports';
 import { startApplication } from '../../command/limen';
 import { unbindUnit } from '../../src/lib/server/binding';
 import { answerTo, askErrand, type Errand } from '../../src/lib/server/connections';
@@ -224,18 +224,9 @@ describe('two processes on one database', () => {
 	let second: ChildProcess;
 	let port: number;
 	before(async () => {
-		const settings = { ...currentSettings() };
-		const own: Record<string, string> = {};
-		for (const name of [
-			'LIMEN_PORT',
-			'LIMEN_CALL_HOME_PORT',
-			'LIMEN_BOOTSTRAP_PORT',
-			'LIMEN_METRICS_PORT'
-		] as const) {
-			settings[name] = await freePort();
-			own[name] = String(settings[name]);
-		}
-		port = settings.LIMEN_CALL_HOME_PORT;
+		const own = await freePorts();
+		port = Number(own.LIMEN_CALL_HOME_PORT);
+		const settings = { ...currentSettings(), LIMEN_PORT: Number(own.LIMEN_PORT) };
 		second = await startApplication(settings, own);
 	});
 	after(() => second.kill('SIGKILL'));

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { startApplication } from '../../command/limen';
-import { freePort } from '../../command/ports';
+import { freePorts } from '../../command/ports';
 import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
 import { currentSettings } from '../../src/lib/server/settings';
 import {
@@ -148,12 +148,9 @@ describe('the bootstrap server over TLS', () => {
 		sign('unit', unit.serial, 'maker');
 		sign('forged', other.serial, 'stranger');
 		const file = (name: string) => readFileSync(join(folder, name), 'utf8');
-		const environment = {
+		const environment: Record<string, string> = {
 			LIMEN_DEVICE_AUTHORITIES: join(folder, 'maker.crt'),
-			LIMEN_PORT: String(await freePort()),
-			LIMEN_CALL_HOME_PORT: String(await freePort()),
-			LIMEN_METRICS_PORT: String(await freePort()),
-			LIMEN_BOOTSTRAP_PORT: String(await freePort()),
+			...(await freePorts()),
 			LIMEN_QUIET: 'yes'
 		};
 		const second = await startApplication(

@@ -4,19 +4,22 @@ import { parseIndented, printIndented } from './indented';
 import { parseJson, printJson } from './json';
 import { comparable, NO_RULES, withoutSurroundings, type DialectRules } from './rules';
 import { parseSetLines, printSetLines } from './set-lines';
+import { parseXmlConfig, printXmlConfig } from './xml';
 import { failed, LARGEST_CONFIGURATION, type ConfigReading, type ConfigTree, type Dialect } from './tree';
 
-const PARSERS: Readonly<Record<Dialect, (text: string) => ConfigReading>> = {
+const PARSERS: Readonly<Record<Dialect, (text: string, rules: DialectRules) => ConfigReading>> = {
 	indented: parseIndented,
 	braced: parseBraced,
 	json: parseJson,
-	set: parseSetLines
+	set: parseSetLines,
+	xml: (text, { keys }) => parseXmlConfig(text, keys)
 };
 const PRINTERS: Readonly<Record<Dialect, (tree: ConfigTree) => string>> = {
 	indented: (tree) => printIndented(tree),
 	braced: (tree) => printBraced(tree),
 	json: printJson,
-	set: (tree) => printSetLines(tree)
+	set: (tree) => printSetLines(tree),
+	xml: printXmlConfig
 };
 
 /**
@@ -26,7 +29,7 @@ const PRINTERS: Readonly<Record<Dialect, (tree: ConfigTree) => string>> = {
 export function parseConfig(text: string, dialect: Dialect, rules: DialectRules = NO_RULES): ConfigReading {
 	if (text.length > LARGEST_CONFIGURATION)
 		return failed(1, `Longer than ${LARGEST_CONFIGURATION.toLocaleString('en')} characters.`);
-	return PARSERS[dialect](withoutSurroundings(text, rules));
+	return PARSERS[dialect](withoutSurroundings(text, rules), rules);
 }
 
 /** Writes a tree as text of its dialect. */

@@ -28,6 +28,13 @@ export const dialectRulesSchema = v.strictObject({
 		'Marks that begin a comment line, besides the dialect’s own.'
 	),
 	ends: described(listOf(words), 'Lines that only end a block, or the whole.'),
+	keys: v.optional(
+		v.pipe(
+			v.record(words, v.pipe(v.array(words), v.minLength(1), v.maxLength(8))),
+			v.description('In XML, the lists by name, with the names of their keys.')
+		),
+		{}
+	),
 	ordered: described(listOf(words), 'First words of the blocks inside which the order counts.'),
 	volatile: described(listOf(path), 'Statements that change by themselves: clocks, counters, checksums.'),
 	salted: described(
@@ -43,6 +50,7 @@ export const NO_RULES: DialectRules = {
 	around: [],
 	comments: [],
 	ends: [],
+	keys: {},
 	ordered: [],
 	volatile: [],
 	salted: [],

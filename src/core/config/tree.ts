@@ -24,7 +24,7 @@ export type ConfigReading =
 	| { readonly ok: true; readonly tree: ConfigTree }
 	| { readonly ok: false; readonly problems: readonly ConfigProblem[] };
 
-export const DIALECTS = ['indented', 'braced', 'json', 'set'] as const;
+export const DIALECTS = ['indented', 'braced', 'json', 'set', 'xml'] as const;
 /** The grammar of a configuration text. */
 export type Dialect = (typeof DIALECTS)[number];
 

@@ -1,4 +1,5 @@
 import { patternOf, type Groups } from '../pattern';
+import { elementsAt, parseXml } from '../xml';
 import { askKind, cannotBeAsked, type Ask } from './asks';
 import type { Reading, Talk } from './schema';
 
@@ -51,7 +52,8 @@ function rowsOf(reading: Reading, printed: string): readonly Groups[] | null {
 		return found ? [found] : [];
 	}
 	if ('each' in reading) return patternOf(reading.each).each(printed, MOST_ROWS);
-	return 'json' in reading ? jsonRows(reading, printed) : null;
+	if ('json' in reading) return jsonRows(reading, printed);
+	return 'xml' in reading ? xmlRows(reading, printed) : null;
 }
 
 function jsonRows(
@@ -73,6 +75,28 @@ function jsonRows(
 			const value = valueAt(item, pointer);
 			if (typeof value === 'string' || typeof value === 'number' || typeof value === 'boolean')
 				row[name] = String(value);
+		}
+		if (Object.keys(row).length > 0) read.push(row);
+	}
+	return read;
+}
+
+function xmlRows(
+	{ xml, rows }: Extract<Reading, { xml: unknown }>,
+	printed: string
+): readonly Groups[] | null {
+	const answer = parseXml(printed);
+	if (!answer.ok) return null;
+	const items =
+		rows === undefined
+			? [answer.elements]
+			: elementsAt(answer.elements, rows).map(({ children }) => children);
+	const read: Groups[] = [];
+	for (const item of items.slice(0, MOST_ROWS)) {
+		const row: Record<string, string> = {};
+		for (const [name, path] of Object.entries(xml)) {
+			const [found] = elementsAt(item, path);
+			if (found) row[name] = found.text;
 		}
 		if (Object.keys(row).length > 0) read.push(row);
 	}

@@ -199,7 +199,11 @@ function askProblems(ask: Ask, rule: AskRule, place: Place): Found[] {
 			{ place, message: `How ${kind.words} is read is missing here: it gives ${list(kind.gives)}.` }
 		];
 	const given =
-		'first' in read ? groupsOf(read.first) : 'each' in read ? groupsOf(read.each) : Object.keys(read.json);
+		'first' in read
+			? groupsOf(read.first)
+			: 'each' in read
+				? groupsOf(read.each)
+				: Object.keys('json' in read ? read.json : read.xml);
 	const missing = kind.gives.filter((name) => !given.includes(name));
 	const strange = given.filter((name) => !kind.gives.includes(name) && !(kind.may ?? []).includes(name));
 	return [

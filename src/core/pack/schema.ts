@@ -59,6 +59,13 @@ const reading = v.union([
 			rows: v.optional(v.string())
 		}),
 		'Values of a JSON answer by JSON pointer (RFC 6901); with `rows`, of each item of the list there.'
+	),
+	about(
+		v.strictObject({
+			xml: v.record(v.string(), v.pipe(v.string(), v.maxLength(300))),
+			rows: v.optional(v.string())
+		}),
+		'Values of an XML answer by a path of element names such as `system/hostname`; with `rows`, of each element there.'
 	)
 ]);
 export type Reading = v.InferOutput<typeof reading>;
@@ -115,8 +122,8 @@ export type ShellRules = v.InferOutput<typeof shell>;
 
 const talk = v.strictObject({
 	transport: about(
-		v.picklist(['exec', 'shell']),
-		'`exec`: one command a channel. `shell`: a terminal with prompts.'
+		v.picklist(['exec', 'shell', 'netconf']),
+		'`exec`: one command a channel. `shell`: a terminal with prompts. `netconf`: operations as XML (RFC 6241).'
 	),
 	user: about(v.optional(words(64), 'limen'), 'The name Limen logs in with at units that dial home.'),
 	shell: v.optional(shell),

@@ -38,6 +38,7 @@ const settingsSchema = v.object({
 	),
 	LIMEN_CALL_HOME_PORT: port(4081),
 	LIMEN_CALL_HOME_HOST: hostName('127.0.0.1'),
+	LIMEN_NETCONF_PORT: port(4334),
 	LIMEN_DIALS_A_MINUTE: count(60, 100_000),
 	LIMEN_YARD_PORT: port(4082),
 	LIMEN_YARD_PACE: v.pipe(
@@ -127,6 +128,18 @@ const settingsSchema = v.object({
 	LIMEN_LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info')
 });
 export type Settings = Readonly<v.InferOutput<typeof settingsSchema>>;
+
+/** The ports of an installation: of the application, of its database, and of the demo's yard. */
+export const PORTS = [
+	'LIMEN_PORT',
+	'LIMEN_CALL_HOME_PORT',
+	'LIMEN_NETCONF_PORT',
+	'LIMEN_BOOTSTRAP_PORT',
+	'LIMEN_METRICS_PORT',
+	'LIMEN_YARD_PORT',
+	'LIMEN_YARD_MAIL_PORT',
+	'LIMEN_DATABASE_PORT'
+] as const satisfies readonly (keyof Settings)[];
 
 /** Reads the settings. Throws one sentence that names every variable that is wrong. */
 export function readSettings(environment: Record<string, string | undefined> = process.env): Settings {

@@ -7,7 +7,7 @@ import { BOOTSTRAP, database, runAs } from '../database';
 import { notify } from '../live';
 import { log } from '../log';
 import { currentSettings } from '../settings';
-import { hangUpAll, hold, type KnownUnit } from './held';
+import { hangUpAll, hold, type KnownUnit, type Way } from './held';
 import { connectOver } from './ssh';
 import { nudge } from './work';
 
@@ -20,25 +20,32 @@ const MOST_CONNECTIONS = 5_000;
 const MOST_STRANGERS_OF_ADDRESS = 200;
 const MOST_STRANGERS = 2_000;
 
-let server: Server | undefined;
+let servers: Server[] = [];
 
-export function startCallHome(): Promise<void> {
-	const { LIMEN_HOST, LIMEN_CALL_HOME_PORT } = currentSettings();
+/** Listens for units that dial home: with a command line over SSH, and with NETCONF over SSH on a port of its own. */
+export async function startCallHome(): Promise<void> {
+	const { LIMEN_CALL_HOME_PORT, LIMEN_NETCONF_PORT } = currentSettings();
+	servers = await Promise.all([
+		listenFor('home over SSH', LIMEN_CALL_HOME_PORT),
+		listenFor('home over NETCONF', LIMEN_NETCONF_PORT)
+	]);
+}
+
+function listenFor(way: Way, port: number): Promise<Server> {
 	const listener = createServer((socket) => {
 		// Whatever becomes of it, a connection's error is its own
 		socket.on('error', () => socket.destroy());
-		void runAs(BOOTSTRAP, () => admit(socket));
+		void runAs(BOOTSTRAP, () => admit(socket, way));
 	});
-	server = listener;
 	listener.maxConnections = MOST_CONNECTIONS;
 	return new Promise((resolve, reject) => {
 		listener.once('error', reject);
-		listener.listen(LIMEN_CALL_HOME_PORT, LIMEN_HOST, () => resolve());
+		listener.listen(port, currentSettings().LIMEN_HOST, () => resolve(listener));
 	});
 }
 
 export function stopCallHome(): void {
-	server?.close();
+	for (const server of servers) server.close();
 	hangUpAll();
 }
 
@@ -52,7 +59,7 @@ const strangers = new Map<string, number>();
 let strangersInAll = 0;
 
 /** Answers a connection unless too many are being answered already; those have to come again. */
-async function admit(socket: Socket): Promise<void> {
+async function admit(socket: Socket, way: Way): Promise<void> {
 	const address = socket.remoteAddress ?? '0.0.0.0';
 	const count = strangers.get(address) ?? 0;
 	if (count >= MOST_STRANGERS_OF_ADDRESS || strangersInAll >= MOST_STRANGERS) return void socket.destroy();
@@ -64,10 +71,10 @@ async function admit(socket: Socket): Promise<void> {
 		if (rest === 0) strangers.delete(address);
 		else strangers.set(address, rest);
 	};
-	await answer(socket, address, left);
+	await answer(socket, address, way, left);
 }
 
-async function answer(socket: Socket, address: string, admitted: () => void): Promise<void> {
+async function answer(socket: Socket, address: string, way: Way, admitted: () => void): Promise<void> {
 	socket.setNoDelay(true);
 	const { LIMEN_DIALS_A_MINUTE } = currentSettings();
 	let unit: KnownUnit | undefined;
@@ -85,7 +92,7 @@ async function answer(socket: Socket, address: string, admitted: () => void): Pr
 				return unit !== undefined;
 			})
 		).finally(admitted);
-		if (unit) await welcome(client, unit, address, socket);
+		if (unit) await welcome(client, unit, { address, way }, socket);
 		else client.end();
 	} catch (error) {
 		const { message } = error as Error;
@@ -121,8 +128,13 @@ async function noteReachProblem({ unitId, customerId }: KnownUnit, message: stri
 	});
 }
 
-async function welcome(client: Client, unit: KnownUnit, address: string, socket: Socket): Promise<void> {
-	const held = await hold(unit, client, socket, { address, trip: timed(socket) });
+async function welcome(
+	client: Client,
+	unit: KnownUnit,
+	from: { readonly address: string; readonly way: Way },
+	socket: Socket
+): Promise<void> {
+	const held = await hold(unit, client, socket, { ...from, trip: timed(socket) });
 	socket.on('data', () => (held.heardAt = Date.now()));
 	for (const one of welcomes) await one(unit);
 	nudge(unit.unitId);

@@ -14,6 +14,7 @@ import { maskSecrets } from '../../../core/profile';
 import { counted } from '../../../core/text';
 import { database } from '../database';
 import { run } from './exec';
+import { NetconfConsole } from './netconf';
 import { ShellConsole } from './shell';
 import { heldBy, type Held } from './held';
 
@@ -44,7 +45,8 @@ export class Dialogue {
 	readonly lines: Line[] = [];
 	readonly #held: Held;
 	readonly #talk: Talk;
-	#shell: Promise<ShellConsole> | null = null;
+	/** Opened with the first word, and left at the end. */
+	#console: Promise<ShellConsole | NetconfConsole> | null = null;
 
 	/** `talk`: how the unit's pack says to talk to it. */
 	constructor(held: Held, talk: Talk) {
@@ -113,14 +115,17 @@ export class Dialogue {
 
 	/** Nothing more is said. */
 	async end(): Promise<void> {
-		await (await this.#shell?.catch(() => null))?.leave();
+		await (await this.#console?.catch(() => null))?.leave();
 	}
 
 	async #say(command: string): Promise<string> {
 		const { client } = this.#held;
 		if (this.#talk.transport === 'exec') return run(client, command);
-		this.#shell ??= ShellConsole.open(client, this.#talk.shell!);
-		return (await this.#shell).say(command);
+		this.#console ??=
+			this.#talk.transport === 'shell'
+				? ShellConsole.open(client, this.#talk.shell!)
+				: NetconfConsole.open(client);
+		return (await this.#console).say(command);
 	}
 
 	/** A connection that broke says so only after what went over it. */

@@ -22,10 +22,14 @@ export interface KnownUnit {
 	readonly dialect: Dialect;
 }
 
+/** How a unit is reached. */
+export type Way = 'home over SSH' | 'home over NETCONF';
+
 export interface Held {
 	readonly unit: KnownUnit;
 	readonly client: Client;
 	readonly address: string;
+	readonly way: Way;
 	readonly trip: RoundTrip;
 	/** When the unit was last heard over it, in milliseconds since the epoch. */
 	heardAt: number;
@@ -55,9 +59,9 @@ export async function hold(
 	unit: KnownUnit,
 	client: Client,
 	socket: Socket,
-	{ address, trip }: { readonly address: string; readonly trip: RoundTrip }
+	{ address, way, trip }: Pick<Held, 'address' | 'way' | 'trip'>
 ): Promise<Held> {
-	const one: Held = { unit, client, address, trip, heardAt: Date.now(), session: randomUUID() };
+	const one: Held = { unit, client, address, way, trip, heardAt: Date.now(), session: randomUUID() };
 	const before = held.get(unit.unitId);
 	held.set(unit.unitId, one);
 	before?.client.end();
@@ -96,15 +100,16 @@ const come = grouped<Held, void>(BOOTSTRAP, async (all) => {
 });
 
 async function writeComing(trx: Knex, all: readonly Held[]): Promise<void> {
-	const rows = all.map(({ unit, address, session }) => ({
+	const rows = all.map(({ unit, address, way, session }) => ({
 		unit: unit.unitId,
 		customer: unit.customerId,
 		address,
+		way,
 		session
 	}));
 	await trx.raw(
 		`with came as (
-			select * from jsonb_to_recordset(:rows::jsonb) as c(unit uuid, customer uuid, address inet, session uuid)
+			select * from jsonb_to_recordset(:rows::jsonb) as c(unit uuid, customer uuid, address inet, way text, session uuid)
 		), settled as (
 			update errand set ${AFTER_BREAK} from came where unit_id = came.unit and state = 'under way'
 		), before as (
@@ -119,7 +124,7 @@ async function writeComing(trx: Knex, all: readonly Held[]): Promise<void> {
 			from came where unit.id = came.unit
 		)
 		insert into unit_connection (unit_id, customer_id, process_id, session, way, address)
-		select unit, customer, :process, session, 'home over SSH', address from came
+		select unit, customer, :process, session, way, address from came
 		on conflict (unit_id) do update set process_id = excluded.process_id, session = excluded.session, way = excluded.way,
 			address = excluded.address, since = now(), round_trip_ms = null, ended_at = null, why_ended = null, told = false`,
 		{ rows: JSON.stringify(rows), process: thisProcess(), reading: READING_KINDS }

@@ -242,6 +242,7 @@ function gather(source: RenderingSource): Known {
 		limen: {
 			call_home_host: settings.LIMEN_CALL_HOME_HOST,
 			call_home_port: settings.LIMEN_CALL_HOME_PORT,
+			netconf_port: settings.LIMEN_NETCONF_PORT,
 			public_key: callHomeKey().public
 		}
 	};

@@ -169,8 +169,10 @@
 					<code>site.uplink</code>, <code>site.provider</code>, <code>site.circuit</code>,
 					<code>site.sim</code>, <code>site.apn</code>,
 					<code>position.name</code>, <code>port.uplink</code> and the model’s other port roles,
-					<code>limen.call_home_host</code>, <code>limen.call_home_port</code>, <code>limen.public_key</code>.
-					After a “|”: {OWN_FILTERS.join(', ')}.
+					<code>limen.call_home_host</code>, <code>limen.call_home_port</code>,
+					<code>limen.netconf_port</code>, <code>limen.public_key</code>. After a “|”: {OWN_FILTERS.join(
+						', '
+					)}.
 				</p>
 			</details>{/if}
 		<h2 class="mt-6">Fields</h2>

@@ -1,0 +1,2 @@
+export * from './framing';
+export * from './messages';
