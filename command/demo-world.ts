@@ -123,7 +123,7 @@ export async function loadPatterns(): Promise<void> {
 		database()('person').where({ name: INES.name }).first('id')
 	]);
 	const profileId = (wanted: string) => profiles.find(({ name }) => name === wanted)!.id;
-	for (const { customer, places, ...pattern } of JSON.parse(file('patterns.json'))) {
+	for (const { customer, places, sites, ...pattern } of JSON.parse(file('patterns.json'))) {
 		const made = await savePattern(
 			ids.get(customer)!,
 			{
@@ -140,7 +140,7 @@ export async function loadPatterns(): Promise<void> {
 			},
 			INES
 		);
-		if (!made.ok) continue;
+		if (!made.ok || sites === 'none yet') continue;
 		const cells = rows('sites.csv')
 			.filter((row) => row.customer === customer)
 			.map((row) => [row.site!, row.appointment && customer !== SOUTHFOLD ? 'Tobias Venn' : '']);

@@ -8,6 +8,8 @@ export interface Statement {
 	readonly kind: 'setting' | 'block' | 'list';
 	readonly inside: Statement[];
 	readonly line: number;
+	/** Of an element, its namespace. */
+	readonly namespace?: string;
 }
 export class NotUnderstood extends Error {
 	constructor(
@@ -178,5 +180,74 @@ export const OBJECT: Format = {
 					? inside.map(plain)
 					: Object.fromEntries(inside.map((one) => [one.word, plain(one)]));
 		return `${JSON.stringify(Object.fromEntries(statements.map((one) => [one.word, plain(one)])), null, 1)}\n`;
+	}
+};
+
+const TAG =
+	/<\?[^>]*\?>|<!--[^]*?-->|<\/([\w:.-]+)\s*>|<([\w:.-]+)((?:\s+[\w:.-]+\s*=\s*(?:"[^"<]*"|'[^'<]*'))*)\s*(\/?)>|[^<]+|</g;
+const ENTITIES: Readonly<Record<string, string>> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };
+const plainText = (text: string): string =>
+	text.replace(/&(?:#(\d+)|#x([0-9a-fA-F]+)|(\w+));/g, (all, decimal, hex, name) =>
+		decimal || hex
+			? String.fromCodePoint(Number.parseInt(decimal ?? hex, decimal ? 10 : 16))
+			: (ENTITIES[name] ?? all)
+	);
+export const markedUp = (text: string): string =>
+	text.replace(/[&<>]/g, (sign) => `&${{ '&': 'amp', '<': 'lt', '>': 'gt' }[sign]};`);
+
+/** Brackwater: elements, told by namespace and name. */
+export const MARKUP: Format = {
+	read(text) {
+		const top: Statement[] = [];
+		interface Open {
+			readonly tag: string;
+			readonly statement: { -readonly [Key in keyof Statement]: Statement[Key] };
+			readonly prefixes: Readonly<Record<string, string>>;
+		}
+		const open: Open[] = [];
+		let line = 1;
+		for (const [token, closing, opening, attributes = '', empty] of text.matchAll(TAG)) {
+			const around = open.at(-1);
+			if (opening) {
+				const prefixes: Record<string, string> = { ...around?.prefixes };
+				for (const [, prefix = '', , double, single] of attributes.matchAll(
+					/\sxmlns(?::([\w.-]+))?\s*=\s*("([^"]*)"|'([^']*)')/g
+				))
+					prefixes[prefix] = double ?? single ?? '';
+				const [, prefix = '', word = ''] = /^(?:([^:]+):)?(.+)$/.exec(opening)!;
+				if (prefix && !(prefix in prefixes)) throw new NotUnderstood(line, `unknown prefix "${prefix}"`);
+				const statement = {
+					word,
+					value: '',
+					kind: 'setting' as Statement['kind'],
+					inside: [],
+					line,
+					namespace: prefixes[prefix] ?? ''
+				};
+				if (around) around.statement.kind = 'block';
+				(around?.statement.inside ?? top).push(statement);
+				if (!empty) open.push({ tag: opening, statement, prefixes });
+			} else if (closing) {
+				const closed = open.pop();
+				if (closed?.tag !== closing) throw new NotUnderstood(line, `unexpected end of "${closing}"`);
+				closed.statement.value = closed.statement.kind === 'block' ? '' : closed.statement.value.trim();
+			} else if (!token.startsWith('<')) {
+				if (around) around.statement.value += plainText(token);
+				else if (token.trim() !== '') throw new NotUnderstood(line, 'text outside of elements');
+			} else if (token === '<') throw new NotUnderstood(line, 'broken tag');
+			line += token.split('\n').length - 1;
+		}
+		if (open.length > 0) throw new NotUnderstood(line, `"${open.at(-1)!.tag}" is not closed`);
+		return top;
+	},
+	// In a form of its own: a prefix for each module, and no white space
+	print: (statements) => {
+		const element = ({ word, value, inside, namespace }: Statement, around?: string): string => {
+			const declared = namespace === around ? '' : ` xmlns:m="${namespace}"`;
+			const content =
+				inside.length > 0 ? inside.map((one) => element(one, namespace)).join('') : markedUp(value);
+			return content === '' ? `<m:${word}${declared}/>` : `<m:${word}${declared}>${content}</m:${word}>`;
+		};
+		return statements.map((one) => element(one)).join('');
 	}
 };

@@ -49,7 +49,8 @@ const published = (line: string): Grammar =>
 export const GRAMMARS: Readonly<Record<string, Grammar>> = {
 	veltrane: published('veltrane-branch'),
 	okapira: published('okapira-og'),
-	lumenfold: published('lumenfold-air')
+	lumenfold: published('lumenfold-air'),
+	brackwater: published('brackwater-bw')
 };
 
 /** A firmware that does not know a word yet: the fault "rejected line". */

@@ -2,6 +2,7 @@ import { connect } from 'node:net';
 import { timingSafeEqual } from 'node:crypto';
 import ssh2 from 'ssh2';
 import type { Home } from './makers';
+import { serveNetconf, type NetconfDevice } from './netconf';
 
 /** A host key of a unit's own. One in some 500 that ssh2 makes is not well-formed, and is made again. */
 export function newHostKey(): string {
@@ -11,6 +12,9 @@ export function newHostKey(): string {
 	}
 }
 
+/** What it answers to single commands; or how it serves NETCONF, where it has that. */
+export type Answering = ((command: string) => string | null) | { readonly netconf: NetconfDevice };
+
 /**
  * Dials home (RFC 8071): opens the connection, then is the SSH server on it. Only the key that the
  * configuration names may log in, and only to run commands. Resolves when the connection ends.
@@ -18,7 +22,7 @@ export function newHostKey(): string {
 export function dialHome(
 	home: Home,
 	hostKey: string,
-	answer: (command: string) => string | null,
+	answer: Answering,
 	onLogin: () => void,
 	signal: AbortSignal,
 	from?: string
@@ -52,7 +56,12 @@ export function dialHome(
 			client.on('ready', () => {
 				onLogin();
 				client.on('session', (accept) => {
-					accept().on('exec', (acceptExec, _reject, { command }) => {
+					const session = accept();
+					if (typeof answer !== 'function')
+						return void session.on('subsystem', (acceptSubsystem, reject, { name }) =>
+							name === 'netconf' ? serveNetconf(acceptSubsystem(), answer.netconf) : reject()
+						);
+					session.on('exec', (acceptExec, _reject, { command }) => {
 						const channel = acceptExec();
 						const text = answer(command);
 						if (text === null) channel.stderr.write(`unknown command: ${command}\n`);

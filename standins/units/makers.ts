@@ -1,4 +1,14 @@
-import { BRACED, INDENTED, NotUnderstood, OBJECT, type Format, type Statement } from './configuration';
+import {
+	BRACED,
+	INDENTED,
+	markedUp,
+	MARKUP,
+	NotUnderstood,
+	OBJECT,
+	type Format,
+	type Statement
+} from './configuration';
+import type { NetconfDevice } from './netconf';
 
 /** What each maker's firmware looks like from its command line, and where its settings are. */
 export interface Maker {
@@ -8,6 +18,8 @@ export interface Maker {
 	readonly newWord: string;
 	readonly ordered: ReadonlySet<string>;
 	readonly answer: (command: string, device: Device) => string | null;
+	/** How it serves NETCONF, where that is what it has instead of commands. */
+	readonly netconf?: (device: Device) => NetconfDevice;
 	readonly home: (statements: readonly Statement[]) => Home | null;
 }
 
@@ -125,6 +137,26 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		home: (tree) => {
 			const keeper = find(tree, 'keeper');
 			return homeOf(find(tree, 'home'), keeper, keeper && find(keeper.inside, 'user')?.value, 'key');
+		}
+	},
+	brackwater: {
+		format: MARKUP,
+		osName: 'brackwater-bw',
+		newWord: 'ntp',
+		ordered: NONE,
+		// It has no commands
+		answer: () => null,
+		netconf: ({ serial, version, configuration }) => ({
+			configuration: () => printed(configuration, MARKUP, NONE),
+			state: () =>
+				`<b:switch-state xmlns:b="urn:brackwater:state"><b:serial>${markedUp(serial)}</b:serial>` +
+				`<b:release>${markedUp(version)}</b:release></b:switch-state>`
+		}),
+		home: (tree) => {
+			const management = find(tree, 'management');
+			return management
+				? homeOf(find(management.inside, 'home'), management, find(management.inside, 'user')?.value, 'key')
+				: null;
 		}
 	}
 };

@@ -16,7 +16,7 @@ import { askTime } from '../network/time';
 import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
 import { DURATIONS, PAUSES, type Fault, type Flash } from './flash';
 import { firstRejected, GRAMMARS, withoutWord } from './grammar';
-import { dialHome } from './home';
+import { dialHome, type Answering } from './home';
 import { MAKERS, type Home, type Maker } from './makers';
 
 /** What is printed on the box. */
@@ -159,13 +159,7 @@ export class Unit {
 				await dialHome(
 					home,
 					this.flash.hostKey,
-					(command) =>
-						this.maker.answer(command, {
-							serial: this.label.serial,
-							version: this.flash.version,
-							configuration: this.flash.configuration ?? '',
-							reaches: () => !this.faults.has('far-side-silent')
-						}),
+					this.answering(),
 					() => this.say('connected to its home'),
 					signal,
 					this.label.line
@@ -195,6 +189,23 @@ export class Unit {
 				).catch(() => false);
 			return 'again';
 		}
+	}
+
+	private answering(): Answering {
+		const device = () => ({
+			serial: this.label.serial,
+			version: this.flash.version,
+			configuration: this.flash.configuration ?? '',
+			reaches: () => !this.faults.has('far-side-silent')
+		});
+		const { answer, netconf } = this.maker;
+		if (!netconf) return (command) => answer(command, device());
+		return {
+			netconf: {
+				configuration: () => netconf(device()).configuration(),
+				state: () => netconf(device()).state()
+			}
+		};
 	}
 
 	/** Cable, lease, name and clock; null with its reason on the console when one is missing. */

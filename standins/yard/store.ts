@@ -3,6 +3,7 @@ import { dirname } from 'node:path';
 import * as v from 'valibot';
 import { FAULTS, type Fault, type Flash } from '../units/flash';
 import { newHostKey } from '../units/home';
+import { MAKERS } from '../units/makers';
 import { Unit, type World } from '../units/unit';
 
 /** The units the yard begins with: a file made by hand, in which only the label is required. */
@@ -12,7 +13,7 @@ export const yardFileSchema = v.array(
 		mac: v.string(),
 		claimCode: v.string(),
 		model: v.string(),
-		maker: v.picklist(['veltrane', 'okapira', 'lumenfold']),
+		maker: v.picklist(Object.keys(MAKERS)),
 		version: v.string(),
 		/** The loopback address that it calls from, as a site has one of its provider's; the machine's own when left out. */
 		line: v.optional(v.pipe(v.string(), v.regex(/^127(\.\d{1,3}){3}$/))),

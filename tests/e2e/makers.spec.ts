@@ -3,7 +3,7 @@ import { expect, test, type Page } from '@playwright/test';
 import { FENNICK_PACK, Fennick } from '../fennick';
 import { signedInAs } from './people';
 import { planned } from './sites';
-import { bind, claim, openPosition, visit } from './yard';
+import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 
 const CONFIGURATION = `set system name fn-e2e
 set system name-server 192.0.2.53
@@ -100,4 +100,23 @@ test('a maker that Limen never saw is loaded, tried, and its first unit comes on
 		await expect(asked.getByRole('cell', { name: 'ap-lobby' })).toBeVisible();
 		device.unplug();
 	});
+});
+
+test('a switch that has no command line comes online over NETCONF', async ({ browser }) => {
+	const page = await signedInAs(browser, 'Maren Aldous');
+	const unit = await yardUnit('BW-8P');
+	await claim(page, 'Marlstone Veterinary', lineOf(unit));
+	await planned(page, 'Switch rooms');
+	await page.getByLabel('Name', { exact: true }).fill('sw-1');
+	await page.getByRole('combobox', { name: /^Profile/ }).selectOption({ label: 'Access switch' });
+	await page.getByRole('button', { name: 'Plan it' }).click();
+	await expect(page.getByRole('status').filter({ hasText: 'sw-1 is planned.' })).toBeVisible();
+	await openPosition(page, 'Switch rooms', 'sw-1');
+	await page.getByRole('link', { name: 'Give it at the site' }).click();
+	await page.getByLabel('hostname').first().fill('switch-rooms-sw-1');
+	await page.getByRole('button', { name: /^Save/ }).click();
+	await openPosition(page, 'Switch rooms', 'sw-1');
+	await bind(page, unit.serial);
+	await command(unit.serial, { power: true });
+	await expect(page.getByRole('listitem').filter({ hasText: 'sw-1' }).getByText('online')).toBeVisible();
 });

@@ -45,6 +45,12 @@ const MADE = {
 		check: 'iso7064-mod-37-36',
 		version: '6.8.2'
 	},
+	'BW-8P': {
+		maker: 'brackwater',
+		body: (n: string) => `BW8P${n.slice(-7)}`,
+		check: 'iso7064-mod-37-36',
+		version: '3.0.5'
+	},
 	'LF-6': {
 		maker: 'lumenfold',
 		body: (n: string) => `61${n.slice(-9)}`,

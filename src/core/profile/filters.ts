@@ -106,6 +106,8 @@ const FILTERS: Record<string, (value: unknown, ...given: unknown[]) => unknown> 
 	seconds: (value) => found(durationSeconds(String(value)), `“${String(value)}” is no duration.`),
 	/** A text between quotation marks, with those inside it and line breaks made harmless: for every dialect. */
 	quoted: (value) => JSON.stringify(String(value)),
+	/** As the text of an element or attribute of XML. */
+	xml: (value) => String(value).replace(/[&<>"']/g, (sign) => `&#${sign.charCodeAt(0)};`),
 	/** A number with leading zeros to a width. */
 	pad: (value, width) => {
 		const length = Number(wholeNumber(width));

@@ -34,7 +34,10 @@ export function remarksOn({ name, text, fields }: Omit<Piece, 'id'>): readonly R
 				'A secret stands here in plain text, for everybody who reads the part. Make it a secret field.'
 			);
 		for (const [, field, filter] of line.matchAll(/"\{\{-?\s*([a-z_.]+)\s*(\|[^}]*)?-?\}\}"/g))
-			if (!filter?.includes('quoted') && (texts.has(field!) || /\.name$/.test(field!) || secrets.has(field!)))
+			if (
+				!/quoted|xml/.test(filter ?? '') &&
+				(texts.has(field!) || /\.name$/.test(field!) || secrets.has(field!))
+			)
 				add(
 					'unquoted',
 					`A quotation mark in “${field}” would end this word early. Write {{ ${field} | quoted }} without the marks around it.`

@@ -60,8 +60,8 @@ const writtenForms = (value: unknown): string[] => {
 export const withoutSecrets = (text: string, { values }: Pick<Secrets, 'values'>): string =>
 	values.reduce((shown, secret) => shown.replaceAll(secret, MASK), text);
 
-/** A value that is written as it is: `{{ name }}` or `{{ name | quoted }}`. */
-const BARE = /\{\{-?\s*([a-z][a-z0-9_.]*)\s*(?:\|\s*quoted\s*)?-?\}\}/g;
+/** A value that is written as it is: `{{ name }}`, `{{ name | quoted }}` or `{{ name | xml }}`. */
+const BARE = /\{\{-?\s*([a-z][a-z0-9_.]*)\s*(?:\|\s*(?:quoted|xml)\s*)?-?\}\}/g;
 /** A name of the text's own, which can hold anything, also under the name of a field. */
 const NAMED = /\{%-?\s*(?:assign|capture|increment|decrement|for|tablerow)\s+([a-z][a-z0-9_]*)/g;
 const KNOWN = new RegExp(`^(${KNOWN_GROUPS.join('|')})\\.`);
