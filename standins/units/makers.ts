@@ -142,7 +142,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 	brackwater: {
 		format: MARKUP,
 		osName: 'brackwater-bw',
-		newWord: 'ntp',
+		newWord: 'interfaces',
 		ordered: NONE,
 		// It has no commands
 		answer: () => null,

@@ -9,7 +9,7 @@ import { readIntake } from '../../src/core/intake';
 import { database } from '../../src/lib/server/database';
 import { intakeModels } from '../../src/lib/server/intake';
 import { currentPack } from '../../src/lib/server/packs';
-import { readAnswer } from '../../src/core/pack';
+import { readAnswer, type Talk } from '../../src/core/pack';
 import { renderingSources, renderPosition, strandingAt } from '../../src/lib/server/profile';
 import {
 	decode,
@@ -122,10 +122,13 @@ describe('the simulated units', () => {
 	});
 
 	it('answer what their packs ask, and nothing else', async () => {
-		for (const [maker, { answer }] of Object.entries(MAKERS)) {
-			const talk = (await currentPack(maker))!.talks.console!;
-			const asked = (ask: 'version' | 'serial', device: object) =>
-				readAnswer(talk, ask, answer(talk.asks[ask]!.say[0]!, { ...DEVICE, ...device })!);
+		for (const [maker, { answer, netconf }] of Object.entries(MAKERS)) {
+			const [talk] = Object.values((await currentPack(maker))!.talks) as [Talk];
+			const asked = (ask: 'version' | 'serial', more: object) => {
+				const device = { ...DEVICE, ...more };
+				const said = netconf ? netconf(device).state() : answer(talk.asks[ask]!.say[0]!, device)!;
+				return readAnswer(talk, ask, said);
+			};
 			expect(asked('version', { version: '4.2.1' })).to.deep.include({ rows: [{ version: '4.2.1' }] });
 			expect(asked('serial', { serial: 'X1Y2' })).to.deep.include({ rows: [{ serial: 'X1Y2' }] });
 			expect(readAnswer(talk, 'version', 'something else altogether').ok).to.equal(false);

@@ -25,7 +25,11 @@
 		form && 'trial' in form ? (form as unknown as { trial: Trial; printed: string }) : null
 	);
 	let asked = $state<(typeof ASK_KINDS)[number]>('version');
-	const WAYS = { exec: 'one command at a time over SSH', shell: 'a command line with prompts, over SSH' };
+	const WAYS = {
+		exec: 'one command at a time over SSH',
+		shell: 'a command line with prompts, over SSH',
+		netconf: 'NETCONF over SSH'
+	};
 	const CHECKS = {
 		'iso7064-mod-37-36': 'ISO 7064 mod 37, 36',
 		'iso7064-mod-11-10': 'ISO 7064 mod 11, 10',
