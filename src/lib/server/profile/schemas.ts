@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { DIALECTS, type Dialect } from '../../../core/config';
 import { DIALECTS } from '../../../core/config';
 import { checkText, fileKey, LARGEST_PROFILE_TEXT, nameProblem } from '../../../core/profile';
 
@@ -29,7 +30,9 @@ const textSchema = v.pipe(
 	v.check((text) => checkText(text).length === 0, 'The text has a broken tag.')
 );
 const perDialect = <Schema extends v.GenericSchema>(schema: Schema) =>
-	v.partial(v.object({ indented: schema, braced: schema, json: schema }));
+	v.partial(
+		v.object(Object.fromEntries(DIALECTS.map((dialect) => [dialect, schema])) as Record<Dialect, Schema>)
+	);
 export const textsSchema = perDialect(textSchema);
 export const draftTextsSchema = perDialect(draftTextSchema);
 export const scriptsSchema = perDialect(
