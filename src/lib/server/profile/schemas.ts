@@ -1,6 +1,5 @@
 import * as v from 'valibot';
 import { DIALECTS, type Dialect } from '../../../core/config';
-import { DIALECTS } from '../../../core/config';
 import { checkText, fileKey, LARGEST_PROFILE_TEXT, nameProblem } from '../../../core/profile';
 
 /** What can be sent about parts and profiles, checked at the edge. */
