@@ -112,9 +112,13 @@ test('a switch that has no command line comes online over NETCONF', async ({ bro
 	await page.getByRole('button', { name: 'Plan it' }).click();
 	await expect(page.getByRole('status').filter({ hasText: 'sw-1 is planned.' })).toBeVisible();
 	await openPosition(page, 'Switch rooms', 'sw-1');
-	await page.getByRole('link', { name: 'Give it at the site' }).click();
-	await page.getByLabel('hostname').first().fill('switch-rooms-sw-1');
-	await page.getByRole('button', { name: /^Save/ }).click();
+	await page.getByRole('link', { name: 'Give it at the position' }).click();
+	await expect(page.getByTestId('cell-words')).toContainText('hostname');
+	await page.getByRole('grid', { name: 'Values' }).focus();
+	await page.keyboard.type('switch-rooms-sw-1');
+	await page.keyboard.press('Enter');
+	await page.getByRole('button', { name: /^Save \d/ }).click();
+	await expect(page.getByRole('status').filter({ hasText: 'saved' })).toBeVisible();
 	await openPosition(page, 'Switch rooms', 'sw-1');
 	await bind(page, unit.serial);
 	await command(unit.serial, { power: true });
