@@ -1,4 +1,11 @@
-import { jsonLines, parseConfig, type ConfigNode, type ConfigTree, type Dialect } from '../config';
+import {
+	jsonLines,
+	parseConfig,
+	type ConfigNode,
+	type ConfigTree,
+	type Dialect,
+	type DialectRules
+} from '../config';
 import type { Field } from './fields';
 import { compile, isProblem, KNOWN_GROUPS, newLimits } from './language';
 import type { OriginLine } from './origin';
@@ -17,6 +24,8 @@ export interface Piece {
 
 export interface Composition {
 	readonly dialect: Dialect;
+	/** What is the maker's own in it. */
+	readonly rules?: DialectRules;
 	readonly pieces: readonly Piece[];
 	readonly scoped: ScopedValues;
 	/** What Limen itself knows, under names that no field can shadow: `site.name`, `port.uplink`. */
@@ -70,7 +79,7 @@ const NOWHERE = { piece: null, line: null, column: null, field: null, scope: nul
  * Laws: the result depends on the input alone; each line names the piece and the lines of its text it was
  * made of, and without those it is not there.
  */
-export function renderWhole({ dialect, pieces, scoped, known }: Composition): RenderResult {
+export function renderWhole({ dialect, rules, pieces, scoped, known }: Composition): RenderResult {
 	const { fields, conflicts } = fieldsOfPieces(pieces);
 	const limits = newLimits();
 	const resolution = resolveFields(fields, scoped, known, limits);
@@ -103,7 +112,7 @@ export function renderWhole({ dialect, pieces, scoped, known }: Composition): Re
 	}
 	const { values } = resolution;
 	if (problems.length > 0) return { ok: false, problems, values };
-	const composed = dialect === 'json' ? mergeJson(pieces, parts) : joinLines(pieces, parts, dialect);
+	const composed = dialect === 'json' ? mergeJson(pieces, parts) : joinLines(pieces, parts, dialect, rules);
 	return 'problem' in composed
 		? { ok: false, problems: [composed.problem], values }
 		: { ok: true, ...composed, text: composed.text, values, scope };
@@ -173,13 +182,14 @@ const textOf = (lines: readonly { readonly text: string }[]): string => {
 function joinLines(
 	pieces: readonly Piece[],
 	parts: readonly (readonly OriginLine[])[],
-	dialect: Dialect
+	dialect: Dialect,
+	rules: DialectRules | undefined
 ): Composed {
 	const lines = parts.flatMap((part, piece) =>
 		part.map(({ text, sources, fields }): RenderedLine => ({ text, piece, sources, fields }))
 	);
 	const text = textOf(lines);
-	const reading = parseConfig(text, dialect);
+	const reading = parseConfig(text, dialect, rules);
 	if (reading.ok) return { lines, text, tree: reading.tree };
 	const { line, message } = reading.problems[0]!;
 	return { problem: dialectProblem(message, lines[line - 1], pieces, line) };

@@ -93,6 +93,7 @@ export function renderPosition(source: RenderingSource): PositionRendering {
 		return refused(`“${gap.name}” has no text for a ${model.name} (${model.dialect} dialect).`, source);
 	const result = renderWhole({
 		dialect: model.dialect,
+		rules: model.rules,
 		pieces,
 		scoped: source.scoped,
 		known: knownTo(source)
