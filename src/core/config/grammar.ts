@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { patternOf, patternProblem, type Pattern } from '../pattern';
+import { patternOf, patternSchema, type Pattern } from '../pattern';
 import { statementOf, type ConfigNode, type ConfigProblem, type ConfigTree } from './tree';
 
 /**
@@ -37,16 +37,7 @@ const warning = v.object({ path, words: v.string() });
 
 export const grammarSchema = v.object({
 	/** Patterns by name; each must fit the whole of what follows a word. */
-	types: v.record(
-		v.string(),
-		v.pipe(
-			v.string(),
-			v.rawCheck(({ dataset, addIssue }) => {
-				const problem = dataset.typed ? patternProblem(dataset.value) : null;
-				if (problem) addIssue({ message: problem });
-			})
-		)
-	),
+	types: v.record(v.string(), patternSchema),
 	words: wordsSchema,
 	lifelines: v.object({
 		uplink: alternatives,

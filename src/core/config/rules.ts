@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { patternOf, patternProblem } from '../pattern';
+import { patternOf, patternSchema } from '../pattern';
 import { statementForm, type StatementPath } from './paths';
 import type { ConfigNode, ConfigTree, Dialect } from './tree';
 
@@ -12,15 +12,7 @@ const listOf = <Schema extends v.GenericSchema>(schema: Schema) => v.pipe(v.arra
 /** What is a maker's own in a dialect: the reader stays the same, this says what to leave out and what to take for equal. */
 export const dialectRulesSchema = v.strictObject({
 	around: described(
-		listOf(
-			v.pipe(
-				v.string(),
-				v.rawCheck(({ dataset, addIssue }) => {
-					const problem = dataset.typed ? patternProblem(dataset.value) : null;
-					if (problem) addIssue({ message: problem });
-				})
-			)
-		),
+		listOf(patternSchema),
 		'Lines that a unit prints around its configuration: banners, dates, “building configuration”.'
 	),
 	comments: described(

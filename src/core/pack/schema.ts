@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { DIALECTS, dialectRulesSchema, grammarSchema } from '../config';
 import { CHECK_SCHEMES } from '../intake';
-import { patternProblem } from '../pattern';
+import { patternSchema } from '../pattern';
 import { ASKS, type Ask } from './asks';
 
 /**
@@ -20,14 +20,7 @@ const slug = v.pipe(
 );
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120));
 const words = (most: number) => v.pipe(v.string(), v.minLength(1), v.maxLength(most));
-const pattern = v.pipe(
-	v.string(),
-	v.minLength(1),
-	v.rawCheck(({ dataset, addIssue }) => {
-		const problem = dataset.typed ? patternProblem(dataset.value) : null;
-		if (problem) addIssue({ message: problem });
-	})
-);
+const pattern = v.pipe(patternSchema, v.minLength(1));
 const patterns = v.optional(v.pipe(v.array(pattern), v.maxLength(50)), []);
 const command = v.pipe(v.string(), v.minLength(1), v.maxLength(4000));
 const seconds = (most: number) => v.pipe(v.number(), v.minValue(0.1), v.maxValue(most));

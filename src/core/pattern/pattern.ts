@@ -1,4 +1,5 @@
 import { RE2JS, RE2JSException } from 're2js';
+import * as v from 'valibot';
 
 /**
  * Regular expressions that come from outside. They run on an engine whose time is linear in the text whatever the
@@ -31,6 +32,15 @@ export function patternProblem(text: string): string | null {
 		return (error as Error).message;
 	}
 }
+
+/** A pattern in a document. */
+export const patternSchema = v.pipe(
+	v.string(),
+	v.rawCheck(({ dataset, addIssue }) => {
+		const problem = dataset.typed ? patternProblem(dataset.value) : null;
+		if (problem) addIssue({ message: problem });
+	})
+);
 
 /** The pattern of a text that `patternProblem` finds nothing wrong with; throws otherwise. */
 export const patternOf = (text: string): Pattern => compiled(text);

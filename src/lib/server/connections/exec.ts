@@ -1,7 +1,7 @@
 import type { Client, ClientChannel } from 'ssh2';
 import { cleanText } from '../../../core/text';
+import { COMMAND_MS } from './channel';
 
-export const COMMAND_MS = 60_000;
 /** No unit's configuration is longer; a hostile one could print for ever. */
 const MOST_PRINTED_BYTES = 1024 * 1024;
 

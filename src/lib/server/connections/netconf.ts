@@ -9,7 +9,7 @@ import {
 	type ReplyReading
 } from '../../../core/netconf';
 import { cleanText } from '../../../core/text';
-import { COMMAND_MS } from './exec';
+import { COMMAND_MS, openChannel } from './channel';
 
 /** A NETCONF session (RFC 6241, 6242): one operation at a time, the next only once the one before is answered. */
 export class NetconfConsole {
@@ -31,23 +31,8 @@ export class NetconfConsole {
 
 	/** Opens it and greets. Rejects when the device has none, or its greeting is not one. */
 	static async open(client: Client): Promise<NetconfConsole> {
-		const channel = await new Promise<ClientChannel>((resolve, reject) => {
-			const deadline = setTimeout(() => {
-				reject(new Error('The unit gave no NETCONF session.'));
-				// What is not even begun holds everything up
-				client.end();
-			}, COMMAND_MS);
-			const opened = (error: Error | undefined, made: ClientChannel) => {
-				clearTimeout(deadline);
-				if (error) reject(error);
-				else resolve(made);
-			};
-			try {
-				client.subsys('netconf', opened);
-			} catch (error) {
-				// It throws at once when the connection is gone
-				opened(error as Error, undefined as never);
-			}
+		const channel = await openChannel(client, 'The unit gave no NETCONF session.', (opened) => {
+			client.subsys('netconf', opened);
 		});
 		const console = new NetconfConsole(channel);
 		try {

@@ -4,7 +4,7 @@ import type { ShellRules } from '../../../core/pack';
 import { patternOf } from '../../../core/pattern';
 import { Shell, type Heard } from '../../../core/terminal';
 import { cleanText } from '../../../core/text';
-import { COMMAND_MS } from './exec';
+import { COMMAND_MS, openChannel } from './channel';
 
 /** So wide that no line is broken. */
 const COLUMNS = 512;
@@ -39,23 +39,8 @@ export class ShellConsole {
 
 	/** Opens it, and comes to where the pack's commands can be said. Rejects when no prompt comes that the pack knows. */
 	static async open(client: Client, rules: ShellRules): Promise<ShellConsole> {
-		const channel = await new Promise<ClientChannel>((resolve, reject) => {
-			const deadline = setTimeout(() => {
-				reject(new Error('The unit gave no command line.'));
-				// What is not even begun holds everything up
-				client.end();
-			}, COMMAND_MS);
-			const opened = (error: Error | undefined, made: ClientChannel) => {
-				clearTimeout(deadline);
-				if (error) reject(error);
-				else resolve(made);
-			};
-			try {
-				client.shell({ term: 'vt100', cols: COLUMNS, rows: ROWS }, opened);
-			} catch (error) {
-				// It throws at once when the connection is gone
-				opened(error as Error, undefined as never);
-			}
+		const channel = await openChannel(client, 'The unit gave no command line.', (opened) => {
+			client.shell({ term: 'vt100', cols: COLUMNS, rows: ROWS }, opened);
 		});
 		const console = new ShellConsole(channel, rules);
 		try {

@@ -152,6 +152,21 @@ const PAGES: readonly (readonly [path: RegExp, help: Help])[] = [
 		}
 	],
 	[
+		/^\/profiles\/makers/,
+		{
+			title: 'Makers',
+			what: 'All that Limen knows of a maker’s models stands in one file, its pack: what they are, how their configuration is written, and how they are talked to. A new version is compared with the one in use before it takes its place, and can be tried on what a device printed, or on a unit that is connected.',
+			words: [
+				['pack', 'one open file with all that Limen knows of a maker’s models, and how to talk to them'],
+				['dialect', 'the grammar of a configuration text: indented, braced, set-lines, JSON or XML'],
+				[
+					'not heard after',
+					'how long a unit that was online may have no connection before it counts as not heard'
+				]
+			]
+		}
+	],
+	[
 		/^\/profiles/,
 		{
 			title: 'Profiles',
