@@ -10,6 +10,7 @@ import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchConnections, benchEnqueue } from './connections';
 import { benchFirstView } from './first-view';
+import { benchPacks } from './packs';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
 import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
@@ -18,6 +19,7 @@ import type { Figure } from './world';
 
 const BENCHMARKS = {
 	rendering: benchRendering,
+	packs: benchPacks,
 	allotment: benchAllotment,
 	intake: benchIntake,
 	storm: benchStorm,

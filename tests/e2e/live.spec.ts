@@ -35,7 +35,7 @@ test('an act is told, and the page goes on living, while it was on the way elsew
 	// The act itself is a change that the page is told of
 	await page.getByLabel(/^Serial number or MAC address/).fill(point.serial.slice(-6));
 	await page.getByRole('button', { name: `Bind ${point.serial.slice(-4)}` }).click();
-	await expect(page.getByRole('status').filter({ hasText: 'Bound' })).toBeVisible();
+	await expect(page.getByRole('status').filter({ hasText: /Bound\./ })).toBeVisible();
 	way.open();
 	await page.unrouteAll({ behavior: 'wait' });
 
@@ -61,11 +61,15 @@ test('what an act brings anew does not call off the way that was taken after it'
 	const bind = page.getByRole('button', { name: `Bind ${point.serial.slice(-4)}` });
 	await expect(bind).toBeVisible();
 
-	// The act is answered while the next page is on its way
-	const [answered, elsewhere] = [gate(), gate()];
+	// The act is done and answered while the next page is on its way; its change is told before its answer comes
+	const place = page.url();
+	const other = await page.context().newPage();
+	await visit(other, place);
+	const [onTheWay, told, elsewhere] = [gate(), gate(), gate()];
 	await page.route(/\?\/bind/, async (route) => {
+		await onTheWay.opens;
 		const answer = await route.fetch();
-		await answered.opens;
+		await told.opens;
 		await route.fulfill({ response: answer });
 	});
 	await page.route(/\/records\/__data\.json/, async (route) => {
@@ -78,8 +82,10 @@ test('what an act brings anew does not call off the way that was taken after it'
 	await sent;
 	await page.getByRole('link', { name: 'Records', exact: true }).click();
 	await asked;
+	onTheWay.open();
+	await expect(other.getByRole('button', { name: 'Unbind' })).toBeVisible();
 	const shown = page.waitForResponse(/\?\/bind/);
-	answered.open();
+	told.open();
 	await shown;
 	// Whatever the answer makes the page ask for, it has asked for before the way goes on
 	await page.evaluate(() => new Promise((resolve) => requestIdleCallback(resolve)));

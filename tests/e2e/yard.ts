@@ -144,7 +144,7 @@ export async function fromMenu(page: Page, name: string): Promise<void> {
 export async function bind(page: Page, serial: string): Promise<void> {
 	await page.getByLabel(/^Serial number or MAC address/).fill(serial.slice(-6));
 	await page.getByRole('button', { name: `Bind ${serial.slice(-4)}` }).click();
-	await expect(page.getByRole('status').filter({ hasText: 'Bound' })).toBeVisible();
+	await expect(page.getByRole('status').filter({ hasText: /Bound\./ })).toBeVisible();
 }
 
 /** All that a unit has said on its console. */

@@ -2,21 +2,22 @@ import { invalidate, invalidateAll } from '$app/navigation';
 import { navigating } from '$app/state';
 import { listen } from './connection.svelte';
 
-let waitedFor: Promise<void> | null = null;
+/** The navigation that nothing waits for any more: it is over, or was called off. */
+let over: Promise<void> | null = null;
 /** What is begun now goes before the navigation that is under way, and may call it off. */
 export function goFirst(): void {
-	waitedFor = navigating.complete;
+	over = navigating.complete;
 }
 
 /**
  * Loads a page's data again, that of one key or all of it. Waits while somebody is on the way to another page:
  * loading again would call that navigation off. A navigation that was called off stays in `navigating` for good, so
- * each is waited for once.
+ * what is known to be over is waited for no more.
  */
 export async function loadAnew(key?: string): Promise<void> {
-	while (navigating.complete && navigating.complete !== waitedFor) {
-		waitedFor = navigating.complete;
-		await waitedFor.catch(() => undefined);
+	for (let way = navigating.complete; way && way !== over; way = navigating.complete) {
+		await way.catch(() => undefined);
+		over = way;
 	}
 	await (key === undefined ? invalidateAll() : invalidate(key));
 }
