@@ -73,10 +73,10 @@
 		<TableBody>
 			{#each data.pack.models as model (model.id)}
 				<TableBodyRow>
-					<TableBodyCell class="font-semibold">{model.name}</TableBodyCell>
+					<TableBodyCell class="font-semibold whitespace-nowrap">{model.name}</TableBodyCell>
 					<TableBodyCell>{model.roles.join(', ')}</TableBodyCell>
 					<TableBodyCell>{model.dialect} dialect</TableBodyCell>
-					<TableBodyCell class="mono">{model.firmware}</TableBodyCell>
+					<TableBodyCell class="mono whitespace-nowrap">{model.firmware}</TableBodyCell>
 					<TableBodyCell
 						>{#each Object.entries(model.ports) as [use, port], index (use)}{index > 0
 								? ', '
