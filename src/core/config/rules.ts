@@ -32,8 +32,7 @@ export const dialectRulesSchema = v.strictObject({
 	salted: described(
 		listOf(path),
 		'Statements whose value is written anew each time, such as salted hashes: only that they stand there counts.'
-	),
-	secrets: described(listOf(path), 'Statements whose value is a secret.')
+	)
 });
 export type DialectRules = v.InferOutput<typeof dialectRulesSchema>;
 
@@ -45,8 +44,7 @@ export const NO_RULES: DialectRules = {
 	keys: {},
 	ordered: [],
 	volatile: [],
-	salted: [],
-	secrets: []
+	salted: []
 };
 
 /**

@@ -65,26 +65,42 @@ function nodeOf(element: XmlElement, around: string, keys: ListKeys, depth: numb
 	};
 }
 
-/** Blocks with the same head and keys are one: containers that two texts both speak of, and entries of a list. */
+/**
+ * Blocks with the same head and keys are one: containers that two texts both speak of, and entries of a list. What
+ * both say stands there once. All that belongs together is gathered before it is looked into, so each level is gone
+ * through once however often a block comes back.
+ */
 function merged(nodes: readonly ConfigNode[]): ConfigNode[] {
-	const places = new Map<string, number>();
-	const all: ConfigNode[] = [];
+	const groups = new Map<string, ConfigNode[]>();
+	const firsts: (ConfigNode | ConfigNode[])[] = [];
 	for (const node of nodes) {
-		const key = node.kind === 'block' ? `${node.head} ${node.rest}` : null;
-		const at = key === null ? undefined : places.get(key);
-		if (at !== undefined) {
-			const before = all[at]!;
-			const known = new Set(before.children.map((child) => JSON.stringify(bare(child))));
-			const fresh = node.children.filter((child) => !known.has(JSON.stringify(bare(child))));
-			all[at] = { ...before, children: merged([...before.children, ...fresh]) };
-			continue;
+		const key = node.kind === 'block' ? JSON.stringify([node.head, node.rest]) : null;
+		const group = key === null ? undefined : groups.get(key);
+		if (group) group.push(node);
+		else if (key === null) firsts.push(node);
+		else {
+			const begun = [node];
+			groups.set(key, begun);
+			firsts.push(begun);
 		}
-		if (key !== null) places.set(key, all.length);
-		all.push(node);
 	}
-	return all;
+	return firsts.map((one) => {
+		if (!Array.isArray(one)) return one;
+		const [first] = one as [ConfigNode];
+		if (one.length === 1) return first;
+		const seen = new Set<string>();
+		const fresh = one.map(({ children }, index) => {
+			// Within one text the same statement twice is meant; across texts it is the same one
+			const said = children.filter(
+				(child) =>
+					index === 0 || child.kind === 'block' || !seen.has(JSON.stringify([child.head, child.rest]))
+			);
+			for (const { head, rest } of children) seen.add(JSON.stringify([head, rest]));
+			return said;
+		});
+		return { ...first, children: merged(fresh.flat()) };
+	});
 }
-const bare = ({ head, rest, kind, children }: ConfigNode): unknown => [head, rest, kind, children.map(bare)];
 
 const NAME = /^\{([^}]*)\}(.+)$/;
 const namesIn = (head: string, around: string): { name: string; namespace: string } => {

@@ -6,7 +6,7 @@
 export class FramingProblem extends Error {}
 
 /** No unit's configuration is longer; a hostile one could send for ever. In octets. */
-export const LONGEST_MESSAGE = 4 * 1024 * 1024;
+export const LONGEST_MESSAGE = 1024 * 1024;
 const END = ']]>]]>';
 /** RFC 6242 section 4.2: a chunk has at most 4294967295 octets, which are ten digits. */
 const LONGEST_HEAD = '\n#4294967295\n'.length;
@@ -53,7 +53,7 @@ export class Framing {
 		this.#rest = this.#rest.slice(whole);
 		this.#length += whole;
 		if (this.#length + this.#rest.length > LONGEST_MESSAGE)
-			throw new FramingProblem('It sent a message longer than 4 MB.');
+			throw new FramingProblem('It sent a message longer than 1 MB.');
 		return null;
 	}
 
@@ -81,7 +81,7 @@ export class Framing {
 			if (head[1] !== undefined) {
 				this.#chunk = Number(head[1]);
 				this.#length += this.#chunk;
-				if (this.#length > LONGEST_MESSAGE) throw new FramingProblem('It sent a message longer than 4 MB.');
+				if (this.#length > LONGEST_MESSAGE) throw new FramingProblem('It sent a message longer than 1 MB.');
 				continue;
 			}
 			if (this.#pieces.length === 0) throw new FramingProblem('It ended a message without a chunk.');

@@ -66,8 +66,8 @@ describe('NETCONF’s framing', () => {
 			'\n#3\r\nabc'
 		])
 			expect(() => pushed(text, true), JSON.stringify(text)).to.throw(FramingProblem);
-		expect(() => pushed('\n#4294967295\n', true)).to.throw(/longer than 4 MB/);
-		expect(() => pushed('x'.repeat(LONGEST_MESSAGE + 1), false)).to.throw(/longer than 4 MB/);
+		expect(() => pushed('\n#4294967295\n', true)).to.throw(/longer than 1 MB/);
+		expect(() => pushed('x'.repeat(LONGEST_MESSAGE + 1), false)).to.throw(/longer than 1 MB/);
 		expect(pushed('\n#1', true)).to.deep.equal([]);
 	});
 });

@@ -10,7 +10,7 @@ interface AskKind {
 	readonly rows?: true;
 	readonly whole?: true;
 }
-export type Parameter = 'host' | 'prefix';
+export type Parameter = 'host';
 
 export const ASKS = {
 	version: { words: 'which firmware it runs', about: [], gives: ['version'] },
@@ -58,8 +58,7 @@ export const cannotBeAsked = (ask: Ask): string => `A unit of this model cannot 
 
 /** What may be filled into a command: nothing that ends a line or begins another. */
 const FORMS: Readonly<Record<Parameter, RegExp>> = {
-	host: /^[A-Za-z0-9][A-Za-z0-9.:-]{0,252}$/,
-	prefix: /^[0-9A-Fa-f.:]{2,45}\/\d{1,3}$/
+	host: /^[A-Za-z0-9][A-Za-z0-9.:-]{0,252}$/
 };
 const PLACE = /\{([a-z]+)\}/g;
 
@@ -67,7 +66,7 @@ const PLACE = /\{([a-z]+)\}/g;
 export const openIn = (command: string): readonly string[] =>
 	[...command.matchAll(PLACE)].map(([, name]) => name!);
 
-/** The command with what it asks about; null when that is no host or prefix, or is not given. */
+/** The command with what it asks about; null when that is no host, or is not given. */
 export function filled(command: string, given: Readonly<Partial<Record<Parameter, string>>>): string | null {
 	let whole = true;
 	const text = command.replace(PLACE, (_, name: Parameter) => {

@@ -118,7 +118,6 @@ const talk = v.strictObject({
 		v.picklist(['exec', 'shell', 'netconf']),
 		'`exec`: one command a channel. `shell`: a terminal with prompts. `netconf`: operations as XML (RFC 6241).'
 	),
-	user: about(v.optional(words(64), 'limen'), 'The name Limen logs in with at units that dial home.'),
 	shell: v.optional(shell),
 	errors: about(patterns, 'What an answer shows when the command was not understood or not done.'),
 	asks: about(

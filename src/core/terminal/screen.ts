@@ -5,6 +5,8 @@
  */
 const LONGEST_LINE = 64 * 1024;
 const LONGEST_SEQUENCE = 256;
+/** No screen is wider: beyond, nothing is moved to, erased or taken out, so that no sequence costs more than that. */
+const WIDEST = 1024;
 const ESCAPE = '\u001b';
 
 /**
@@ -106,12 +108,11 @@ export class Screen {
 
 	#obey(): void {
 		const how = this.#sequence.at(-1);
-		const count = Math.min(Number.parseInt(this.#sequence, 10) || 0, LONGEST_LINE);
-		if (how === 'K') {
-			if (count === 0) this.#line.length = Math.min(this.#line.length, this.#column);
-			else if (count === 1) this.#line.fill(' ', 0, this.#column);
-			else this.#line.fill(' ');
-		} else if (how === 'C') this.#column = Math.min(this.#column + Math.max(1, count), LONGEST_LINE);
+		const count = Math.min(Number.parseInt(this.#sequence, 10) || 0, WIDEST);
+		if (how === 'K' && count === 0) this.#line.length = Math.min(this.#line.length, this.#column);
+		else if (this.#line.length > WIDEST) return;
+		else if (how === 'K') this.#line.fill(' ', 0, count === 1 ? this.#column : undefined);
+		else if (how === 'C') this.#column = Math.min(this.#column + Math.max(1, count), WIDEST);
 		else if (how === 'D') this.#column = Math.max(0, this.#column - Math.max(1, count));
 		else if (how === 'G') this.#column = Math.max(0, count - 1);
 		else if (how === 'P') this.#line.splice(this.#column, Math.max(1, count));

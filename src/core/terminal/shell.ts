@@ -27,7 +27,9 @@ const MOST_PRINTED = 1024 * 1024;
 /** A device that asks more often than this goes round in a circle. */
 const MOST_QUESTIONS = 20;
 /** No prompt, pager or question is longer than that. */
-const LONGEST_WAITING = 2_000;
+const LONGEST_WAITING = 400;
+/** Of what a device sends for one line, control sequences and all, no more is listened to. In characters. */
+const MOST_HEARD = 4 * MOST_PRINTED;
 const ENTER = '\r';
 
 /**
@@ -42,6 +44,7 @@ export class Shell {
 	readonly #questions: readonly { readonly asks: Pattern; readonly answer: string }[];
 	#printed: string[] = [];
 	#length = 0;
+	#heard = 0;
 	#asked = 0;
 	/** What was typed and has not been seen come back yet; null before the first prompt. */
 	#typed: string | null = null;
@@ -64,6 +67,7 @@ export class Shell {
 		const { literal } = this.form;
 		this.#printed = [];
 		this.#length = 0;
+		this.#heard = 0;
 		this.#asked = 0;
 		this.#typed = command;
 		this.#screen.take();
@@ -76,6 +80,8 @@ export class Shell {
 
 	/** Takes what came. */
 	hear(text: string): Heard {
+		this.#heard += text.length;
+		if (this.#heard > MOST_HEARD) return { kind: 'refused' };
 		this.#screen.write(text);
 		for (const line of this.#screen.take()) {
 			this.#printed.push(line);

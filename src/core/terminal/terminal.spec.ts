@@ -118,4 +118,13 @@ describe('a shell', () => {
 		for (let times = 0; times < 40; times++) heard = shell.hear(`${'x'.repeat(60)}\r\n`.repeat(500)).kind;
 		expect(heard).to.equal('refused');
 	});
+
+	it('listens no longer to one that only moves and erases', () => {
+		const shell = ready();
+		shell.type('show all');
+		let heard = shell.hear('show all\r\n').kind;
+		for (let times = 0; times < 140; times++)
+			heard = shell.hear('\u001b[2K\u001b[900C\u001b[P'.repeat(2_400)).kind;
+		expect(heard).to.equal('refused');
+	});
 });

@@ -113,6 +113,16 @@ describe('the XML dialect', () => {
 		]);
 	});
 
+	it('is linear in how often the same block comes back', () => {
+		const many = parseConfig('<a><b><c>1</c></b></a>'.repeat(20_000), 'xml');
+		if (!many.ok) throw new Error(many.problems[0]!.message);
+		expect(many.tree).to.have.length(1);
+		expect(many.tree[0]!.children[0]!.children.map(({ rest }) => rest)).to.deep.equal(['1']);
+		// What stands twice in one text is meant twice
+		const twice = parseConfig('<a><s>x</s><s>x</s></a>', 'xml');
+		expect(twice.ok && twice.tree[0]!.children).to.have.length(2);
+	});
+
 	it('is refused at its line, and is the same when it is printed and read again', () => {
 		const broken = parseConfig('<a>\n<b>\n</a>', 'xml');
 		expect(!broken.ok && broken.problems[0]!.line).to.equal(3);

@@ -2,6 +2,8 @@ import type { Client, ClientChannel } from 'ssh2';
 
 /** So long an answer may take, and so long a channel may take to be opened. */
 export const COMMAND_MS = 60_000;
+/** What is longer is read beside the main thread: a unit could make it slow. In characters. */
+export const SMALL = 16 * 1024;
 
 /** Opens a channel. Rejects when the unit gives none, or the connection is gone; `words`: what was not given then. */
 export const openChannel = (

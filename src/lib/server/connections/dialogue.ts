@@ -5,6 +5,7 @@ import {
 	errorIn,
 	filled,
 	readAnswer,
+	type Answer,
 	type Ask,
 	type Parameter,
 	type Talk
@@ -13,6 +14,8 @@ import type { Groups } from '../../../core/pattern';
 import { maskSecrets } from '../../../core/profile';
 import { counted } from '../../../core/text';
 import { database } from '../database';
+import { offMainThread, task } from '../threads';
+import { SMALL } from './channel';
 import { run } from './exec';
 import { NetconfConsole } from './netconf';
 import { ShellConsole } from './shell';
@@ -35,6 +38,8 @@ export interface Line {
 /** The connection broke: whatever was asked, nothing is known of the answer. */
 export class ConnectionBroke extends Error {}
 
+const READ_ANSWER = task<Parameters<typeof readAnswer>, Answer>('readAnswer');
+const ERROR_IN = task<Parameters<typeof errorIn>, string | null>('errorIn');
 const BROKE = 'The connection broke before the answer was whole.';
 
 /** Of one answer no more stands in the dialogue; a reading keeps the whole. */
@@ -81,7 +86,10 @@ export class Dialogue {
 		keep?: ReadingKind
 	): Promise<{ readonly text: string; readonly rows: readonly Groups[] }> {
 		const printed = await this.saying(wanted, about, keep);
-		const answer = readAnswer(this.#talk, wanted, printed);
+		const answer =
+			printed.length <= SMALL
+				? readAnswer(this.#talk, wanted, printed)
+				: await offMainThread(READ_ANSWER, [this.#talk, wanted, printed]);
 		if (answer.ok) return answer;
 		this.note(answer.problem);
 		throw new Error(answer.problem);
@@ -108,7 +116,10 @@ export class Dialogue {
 		}
 		if (keep) this.#keep(printed, keep);
 		else this.#line('unit', printed.trimEnd());
-		const error = errorIn(this.#talk, printed);
+		const error =
+			printed.length <= SMALL
+				? errorIn(this.#talk, printed)
+				: await offMainThread(ERROR_IN, [this.#talk, printed]);
 		if (error !== null) throw new Error(`“${command}” was answered with an error: “${error}”.`);
 		return printed;
 	}

@@ -9,7 +9,10 @@ import {
 	type ReplyReading
 } from '../../../core/netconf';
 import { cleanText } from '../../../core/text';
-import { COMMAND_MS, openChannel } from './channel';
+import { offMainThread, task } from '../threads';
+import { COMMAND_MS, openChannel, SMALL } from './channel';
+
+const READ_REPLY = task<Parameters<typeof readReply>, ReplyReading>('readReply');
 
 /** A NETCONF session (RFC 6241, 6242): one operation at a time, the next only once the one before is answered. */
 export class NetconfConsole {
@@ -53,8 +56,10 @@ export class NetconfConsole {
 		const id = ++this.#id;
 		this.#early = [];
 		this.#channel.write(this.#framing.encode(rpc(id, operation)));
-		const reply = readReply(await this.#next('An operation'), id);
-		return answerOf(reply);
+		const message = await this.#next('An operation');
+		return answerOf(
+			message.length <= SMALL ? readReply(message, id) : await offMainThread(READ_REPLY, [message, id])
+		);
 	}
 
 	/** Ends the session as it is asked for; whatever comes of it, the channel is closed. */

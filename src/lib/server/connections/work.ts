@@ -33,7 +33,7 @@ const works = new Map<ErrandKind, Work>();
 export const onErrand = (kind: ErrandKind, work: Work): void => void works.set(kind, work);
 
 /** How nobody talks: nothing can be asked. */
-const SPEECHLESS: Talk = { transport: 'exec', user: '', errors: [], asks: {} };
+const SPEECHLESS: Talk = { transport: 'exec', errors: [], asks: {} };
 
 const atOnce = pLimit(UNITS_AT_ONCE);
 const busy = new Set<string>();

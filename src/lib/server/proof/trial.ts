@@ -21,7 +21,7 @@ type Asking = v.InferOutput<typeof askSchema>;
 export const answerTrials = (): void =>
 	onErrand('ask', async ({ input }, dialogue) => {
 		const { ask, host } = v.parse(askSchema, input);
-		await dialogue.saying(ask as Ask, { host, prefix: host }, 'answer');
+		await dialogue.saying(ask as Ask, { host }, 'answer');
 		return 'Asked.';
 	});
 

@@ -1,8 +1,9 @@
 import { parentPort } from 'node:worker_threads';
 import { alignConfigs } from '../../../core/config';
 import { readIntake } from '../../../core/intake';
+import { readReply } from '../../../core/netconf';
 import { judgeProof } from '../../../core/onboarding';
-import { readPack, tryPack } from '../../../core/pack';
+import { errorIn, readAnswer, readPack, tryPack } from '../../../core/pack';
 import { checkPiece, coverageOf } from '../../../core/profile';
 import { renderPosition } from '../profile/renderings';
 import { readXlsx } from '../xlsx';
@@ -18,6 +19,9 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	renderPosition,
 	renderPositions: (sources: readonly Parameters<typeof renderPosition>[0][]) => sources.map(renderPosition),
 	judgeProof,
+	errorIn: (given: Parameters<typeof errorIn>) => errorIn(...given),
+	readAnswer: (given: Parameters<typeof readAnswer>) => readAnswer(...given),
+	readReply: (given: Parameters<typeof readReply>) => readReply(...given),
 	readPack,
 	tryPack: (given: Parameters<typeof tryPack>) => tryPack(...given),
 	alignConfigs,
