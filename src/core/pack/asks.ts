@@ -56,7 +56,7 @@ export const ASK_KINDS = Object.keys(ASKS) as readonly Ask[];
 export const askKind = (ask: Ask): AskKind => ASKS[ask];
 export const cannotBeAsked = (ask: Ask): string => `A unit of this model cannot be asked ${ASKS[ask].words}.`;
 
-/** What may be filled into a command: nothing that ends a line or begins another. */
+/** What may be filled into a command that asks: nothing that ends a line or begins another. */
 const FORMS: Readonly<Record<Parameter, RegExp>> = {
 	host: /^[A-Za-z0-9][A-Za-z0-9.:-]{0,252}$/
 };
@@ -66,13 +66,13 @@ const PLACE = /\{([a-z]+)\}/g;
 export const openIn = (command: string): readonly string[] =>
 	[...command.matchAll(PLACE)].map(([, name]) => name!);
 
+/** The command with what stands for its names; a name that is not given stays. */
+export const fillIn = (command: string, given: Readonly<Partial<Record<string, string>>>): string =>
+	command.replace(PLACE, (place, name: string) => (Object.hasOwn(given, name) ? given[name]! : place));
+
 /** The command with what it asks about; null when that is no host, or is not given. */
 export function filled(command: string, given: Readonly<Partial<Record<Parameter, string>>>): string | null {
-	let whole = true;
-	const text = command.replace(PLACE, (_, name: Parameter) => {
-		const value = Object.hasOwn(given, name) ? given[name]! : '';
-		if (!FORMS[name]?.test(value)) whole = false;
-		return value;
-	});
-	return whole ? text : null;
+	const isGiven = (name: string) =>
+		Object.hasOwn(given, name) && FORMS[name as Parameter]?.test(given[name as Parameter]!) === true;
+	return openIn(command).every(isGiven) ? fillIn(command, given) : null;
 }

@@ -1,6 +1,7 @@
 export * from './answer';
 export * from './asks';
 export * from './compare';
+export * from './sending';
 export * from './trial';
 export { readPack, type PackProblem, type PackReading } from './read';
 export {
@@ -10,6 +11,7 @@ export {
 	type Pack,
 	type PackModel,
 	type Reading,
+	type SendRule,
 	type ShellRules,
 	type Talk
 } from './schema';

@@ -12,7 +12,8 @@ import * as v from 'valibot';
 import { strangeRules, type Dialect, type Word, type Words } from '../config';
 import { groupsOf } from '../pattern';
 import { askKind, openIn, type Ask } from './asks';
-import { LARGEST_PACK, packSchema, type AskRule, type Pack, type Talk } from './schema';
+import { LARGEST_PACK, packSchema, type AskRule, type Pack, type SendRule, type Talk } from './schema';
+import { namesIn, SEND_STEPS } from './sending';
 
 /** What is wrong with a pack: at which line of its text, and at which place in it, such as `models.2.serial`. */
 export interface PackProblem {
@@ -171,13 +172,36 @@ const unknownTypes = (words: Words, types: Readonly<Record<string, string>>, pla
 		...(inside ? unknownTypes(inside, types, [...place, word, 'inside']) : [])
 	]);
 
-function talkProblems({ transport, shell, asks }: Talk, place: Place): Found[] {
+function talkProblems({ transport, shell, asks, send }: Talk, place: Place): Found[] {
 	const found: Found[] = Object.entries(asks).flatMap(([ask, rule]) =>
 		rule ? askProblems(ask as Ask, rule, [...place, 'asks', ask]) : []
 	);
 	if (transport === 'shell' && !shell)
 		found.push({ place, message: 'A shell needs to know its prompt: “shell” is missing here.' });
+	if (send) found.push(...sendProblems(send, transport, [...place, 'send']));
 	return found;
+}
+
+function sendProblems(send: SendRule, transport: Talk['transport'], place: Place): Found[] {
+	const needed = ['load', 'confirm', send.effect] as const;
+	return [
+		...needed
+			.filter((step) => send[step].length === 0)
+			.map((step) => ({ place, message: `Nothing is said to send a configuration at “${step}”.` })),
+		...SEND_STEPS.flatMap((step) =>
+			send[step].flatMap((one, index) => {
+				const at = [...place, step, index];
+				const { say, input } = typeof one === 'string' ? { say: one, input: null } : one;
+				const strange = openIn(say + (input ?? '')).filter((name) => !namesIn(step).includes(name));
+				return [
+					...strange.map((name) => ({ place: at, message: `“{${name}}” stands for nothing here.` })),
+					...(input !== null && transport !== 'exec'
+						? [{ place: at, message: 'Only a command of its own (“exec”) has an input.' }]
+						: [])
+				];
+			})
+		)
+	];
 }
 
 function askProblems(ask: Ask, rule: AskRule, place: Place): Found[] {

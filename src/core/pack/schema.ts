@@ -72,6 +72,39 @@ const ask = v.strictObject({
 });
 export type AskRule = v.InferOutput<typeof ask>;
 
+const said = v.union([
+	command,
+	about(
+		v.strictObject({ say: command, input: command }),
+		'A command that is given more over its standard input (`exec` only).'
+	)
+]);
+const saidOnes = (words: string) => about(v.optional(v.pipe(v.array(said), v.maxLength(40)), []), words);
+
+/** How a configuration is brought to a unit so that it goes back by itself unless it is confirmed. */
+const send = v.strictObject({
+	seconds: about(
+		v.optional(v.pipe(v.number(), v.integer(), v.minValue(10), v.maxValue(3600)), 120),
+		'After how many seconds without a confirmation it goes back; `{seconds}` and `{minutes}` stand for it.'
+	),
+	effect: about(
+		v.optional(v.picklist(['commit', 'begin']), 'commit'),
+		'From which step on something changes: `commit` where there is a candidate, `begin` where every line counts at once and a return to the saved configuration is scheduled first.'
+	),
+	begin: saidOnes('What opens it: a candidate, a lock, or the scheduled return.'),
+	load: saidOnes(
+		'The configuration. `{configuration}` stands for the whole text; what holds `{line}` is said for each of its lines.'
+	),
+	skip: about(patterns, 'Lines of the configuration that are not said, such as comments.'),
+	check: saidOnes('What has it checked before anything changes.'),
+	commit: saidOnes('What sets it off, with its timer. `{token}` stands for a word of Limen’s that names it.'),
+	end: saidOnes('What is said after it was set off, such as the end of a lock.'),
+	confirm: saidOnes('What makes it permanent, said over a later connection; with what saves it for the next start.'),
+	back: saidOnes('What has it go back at once, where that can be said.'),
+	undo: saidOnes('What throws away what was loaded and not set off.')
+});
+export type SendRule = v.InferOutput<typeof send>;
+
 const shell = v.strictObject({
 	prompt: about(pattern, 'The prompt, in any mode: what stands at the end when the device waits for a line.'),
 	prepare: about(
@@ -128,6 +161,11 @@ const talk = v.strictObject({
 			>
 		),
 		'What can be asked of a unit, and how.'
+	),
+	send: v.optional(send),
+	restart: about(
+		v.optional(v.strictObject({ say: v.pipe(v.array(command), v.minLength(1), v.maxLength(10)) })),
+		'What restarts it; it need not answer.'
 	)
 });
 export type Talk = v.InferOutput<typeof talk>;

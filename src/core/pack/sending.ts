@@ -1,0 +1,64 @@
+import { patternOf } from '../pattern';
+import { counted } from '../text';
+import { fillIn, openIn } from './asks';
+import type { SendRule } from './schema';
+
+/** The steps of a confirmed send that a pack has words for, in their order; `back` and `undo` only where something went wrong. */
+export const SEND_STEPS = ['begin', 'load', 'check', 'commit', 'end', 'confirm', 'back', 'undo'] as const;
+export type SendStep = (typeof SEND_STEPS)[number];
+
+/** What may stand in the words of each step. */
+const TIMED = ['seconds', 'minutes', 'token'];
+export const namesIn = (step: SendStep): readonly string[] =>
+	step === 'load' ? [...TIMED, 'configuration', 'line'] : TIMED;
+
+/** One thing to say. */
+export interface Said {
+	readonly say: string;
+	/** What is given over standard input after it; null when nothing is. */
+	readonly input: string | null;
+	/** As the dialogue shows it: a whole configuration stands in the plan, and is not written down once more. */
+	readonly shown: string;
+}
+
+/** What is said in a step, in order. `token`: a word that no other send of this unit uses. */
+export function wordsOf(
+	rule: SendRule,
+	step: SendStep,
+	{ configuration, token }: { readonly configuration: string; readonly token: string }
+): readonly Said[] {
+	const lines = configuration.split('\n').filter((line) => line.trim() !== '');
+	const given = {
+		seconds: String(rule.seconds),
+		minutes: String(Math.ceil(rule.seconds / 60)),
+		token,
+		configuration
+	};
+	const shown = { ...given, configuration: `(the configuration, ${counted(lines.length, 'line')})` };
+	return rule[step].flatMap((one): Said[] => {
+		const { say, input } = typeof one === 'string' ? { say: one, input: null } : one;
+		if (!openIn(say).includes('line'))
+			return [
+				{
+					say: fillIn(say, given),
+					input: input === null ? null : fillIn(input, given),
+					shown: [say, ...(input === null ? [] : [input])].map((part) => fillIn(part, shown)).join('\n')
+				}
+			];
+		const skipped = rule.skip.map(patternOf);
+		return lines
+			.filter((line) => !skipped.some((pattern) => pattern.isIn(line)))
+			.map((line) => {
+				const words = fillIn(say, { ...given, line: line.trimEnd() });
+				return { say: words, input: null, shown: words };
+			});
+	});
+}
+
+/** How many minutes and seconds its unit waits for a confirmation, in milliseconds. */
+export const timerOf = ({ seconds, commit, begin }: SendRule): number => {
+	const isInMinutes = [...commit, ...begin].some((one) =>
+		openIn(typeof one === 'string' ? one : one.say).includes('minutes')
+	);
+	return (isInMinutes ? Math.ceil(seconds / 60) * 60 : seconds) * 1000;
+};

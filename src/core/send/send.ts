@@ -1,0 +1,169 @@
+/**
+ * A confirmed send: an online unit is brought from what it runs to what it should run, under a timer of the unit's
+ * own. Limen confirms only once the unit has come back over a new connection and runs what was sent; without that the
+ * unit goes back by itself. `afterSend` is the only thing that moves a send, in production as in the spec that searches
+ * all interleavings; what is about to be said is recorded before it is said, so that a kill leaves nothing unknown
+ * that is not called unknown.
+ */
+export const SEND_STATES = [
+	'waiting',
+	'loading',
+	'committing',
+	'committed',
+	'confirming',
+	'confirmed',
+	'gone back',
+	'refused',
+	'differs'
+] as const;
+export type SendState = (typeof SEND_STATES)[number];
+const ENDED: ReadonlySet<SendState> = new Set(['confirmed', 'gone back', 'refused', 'differs']);
+export const sendHasEnded = (state: SendState): boolean => ENDED.has(state);
+
+/** What a reading of the unit's running configuration equals. */
+export type Finds = 'intended' | 'before' | 'other';
+
+export interface Send {
+	readonly state: SendState;
+	/** When the change was about to be set off, in milliseconds since the epoch: the unit's timer began no earlier. */
+	readonly committedAt: number | null;
+	/** The last reading since something was last said that can change what runs. */
+	readonly found: { readonly finds: Finds; readonly at: number; readonly anew: boolean } | null;
+	/** The unit said that it took the confirmation. */
+	readonly isConfirmAnswered: boolean;
+	/** It was told to go back now, and did not refuse. */
+	readonly isBackAnswered: boolean;
+	/** What it said when it last refused something. */
+	readonly refusal: string | null;
+}
+export const NEW_SEND: Send = {
+	state: 'waiting',
+	committedAt: null,
+	found: null,
+	isConfirmAnswered: false,
+	isBackAnswered: false,
+	refusal: null
+};
+
+/** In milliseconds. `grace`: how long after its timer a unit may still be on its way back. */
+export interface Terms {
+	readonly timer: number;
+	readonly grace: number;
+}
+
+export type SendEvent =
+	| { readonly kind: 'begun' }
+	/** Nothing has had effect yet, and nothing will. */
+	| { readonly kind: 'given up'; readonly words: string }
+	/** Recorded before the first word that can have effect. */
+	| { readonly kind: 'commit said'; readonly at: number }
+	| { readonly kind: 'commit answered' }
+	| { readonly kind: 'commit refused'; readonly words: string }
+	/** `at`: when it was asked for. `anew`: over another connection than the one over which the change was set off. */
+	| { readonly kind: 'read'; readonly finds: Finds; readonly at: number; readonly anew: boolean }
+	| { readonly kind: 'hung up' }
+	| { readonly kind: 'confirm said' }
+	| { readonly kind: 'confirm answered' }
+	| { readonly kind: 'confirm refused'; readonly words: string }
+	| { readonly kind: 'back said' }
+	| { readonly kind: 'back answered' };
+
+/** The send after an event; an event that does not fit its state changes nothing. */
+export function afterSend(send: Send, event: SendEvent, terms: Terms): Send {
+	const { state } = send;
+	const isUnderWay = state === 'committing' || state === 'committed' || state === 'confirming';
+	switch (event.kind) {
+		case 'begun':
+			return state === 'waiting' ? { ...send, state: 'loading' } : send;
+		case 'given up':
+			return state === 'waiting' || state === 'loading'
+				? { ...send, state: 'refused', refusal: event.words }
+				: send;
+		case 'commit said':
+			return state === 'loading' ? { ...send, state: 'committing', committedAt: event.at } : send;
+		case 'commit answered':
+			return state === 'committing' ? { ...send, state: 'committed' } : send;
+		case 'commit refused':
+			return state === 'committing' ? { ...send, refusal: event.words } : send;
+		case 'read':
+			return isUnderWay ? afterReading(send, event, terms) : send;
+		case 'confirm said':
+			return isUnderWay ? { ...send, state: 'confirming', found: null, refusal: null } : send;
+		case 'confirm answered':
+			return state === 'confirming' ? { ...send, isConfirmAnswered: true } : send;
+		case 'confirm refused':
+			return state === 'confirming' ? { ...send, state: 'committed', refusal: event.words } : send;
+		case 'back said':
+		case 'hung up':
+			return isUnderWay ? { ...send, found: null } : send;
+		case 'back answered':
+			return isUnderWay ? { ...send, isBackAnswered: true } : send;
+	}
+}
+
+function afterReading(
+	send: Send,
+	{ finds, at, anew }: Extract<SendEvent, { kind: 'read' }>,
+	terms: Terms
+): Send {
+	const found = { finds, at, anew };
+	const [timerIsOver, isSurelyOver] = [at >= timerEnd(send, terms), at >= settledAt(send, terms)];
+	const ended = (state: SendState): Send => ({ ...send, state, found });
+	switch (finds) {
+		case 'intended':
+			if (send.isConfirmAnswered) return ended('confirmed');
+			// It runs it long after its timer and says that nothing waits to be confirmed: so it is for good
+			if (send.refusal !== null && isSurelyOver && anew) return ended('confirmed');
+			// Its answer was lost, and it may have been set off after this connection was made
+			return send.state === 'committing'
+				? { ...send, state: 'committed', found: { ...found, anew: false } }
+				: { ...send, found };
+		case 'before':
+			if (send.state === 'committing' && send.refusal !== null) return ended('refused');
+			if (send.isBackAnswered || timerIsOver) return ended('gone back');
+			return { ...send, found };
+		case 'other':
+			return isSurelyOver ? ended('differs') : { ...send, found };
+	}
+}
+
+/** Not before this can the unit's timer have run out; in milliseconds since the epoch. */
+export const timerEnd = ({ committedAt }: Send, { timer }: Terms): number => (committedAt ?? 0) + timer;
+/** After this a reading tells how it ended. */
+export const settledAt = (send: Send, terms: Terms): number => timerEnd(send, terms) + terms.grace;
+
+export type NextStep = 'load' | 'look' | 'confirm' | 'go back' | 'hang up' | 'wait' | 'nothing';
+
+/**
+ * What is to be done next at a unit that is connected. `wait`: until `settledAt`, and then to look again. `hang up`:
+ * it has to come back over a connection that is made from now on.
+ */
+export function nextStep(send: Send, now: number, terms: Terms, canGoBack: boolean): NextStep {
+	if (sendHasEnded(send.state) || send.state === 'loading') return 'nothing';
+	if (send.state === 'waiting') return 'load';
+	const { found } = send;
+	// What was read before it could be known how it ended is read again once it can
+	if (!found || (found.at < settledAt(send, terms) && now >= settledAt(send, terms))) return 'look';
+	// Over the connection that set it off nothing is proven of the way back in
+	if (found.finds === 'intended') return !found.anew ? 'hang up' : send.refusal === null ? 'confirm' : 'wait';
+	return found.finds === 'other' && canGoBack && !send.isBackAnswered && now < timerEnd(send, terms)
+		? 'go back'
+		: 'wait';
+}
+
+/** Whether its unit should have come back long ago. */
+export const isOverdue = (send: Send, now: number, terms: Terms): boolean =>
+	send.committedAt !== null && !sendHasEnded(send.state) && now > settledAt(send, terms);
+
+const STATE_WORDS: Readonly<Record<SendState, string>> = {
+	waiting: 'waits for the unit',
+	loading: 'being loaded; nothing has changed yet',
+	committing: 'set off; its answer is not known yet',
+	committed: 'set off under the unit’s own timer; waits for the unit to come back',
+	confirming: 'being confirmed',
+	confirmed: 'confirmed: the unit came back and runs what was sent',
+	'gone back': 'gone back: the unit runs what it ran before',
+	refused: 'not sent: nothing has changed',
+	differs: 'the unit runs neither what was sent nor what it ran before'
+};
+export const sendWords = (state: SendState): string => STATE_WORDS[state];
