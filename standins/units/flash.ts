@@ -16,6 +16,7 @@ export const FAULTS = {
 	'bad-hash': 'downloads arrive damaged',
 	'rejected-line': 'its firmware does not know one word of the configuration',
 	'drops-out': 'loses power in the middle of configuration',
+	'lost-way': 'does not find its home with a configuration that was sent to it, until it goes back',
 	'far-side-silent': 'nothing behind its uplink answers but Limen'
 } as const;
 export type Fault = keyof typeof FAULTS;

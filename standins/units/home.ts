@@ -12,8 +12,23 @@ export function newHostKey(): string {
 	}
 }
 
-/** What it answers to single commands; or how it serves NETCONF, where it has that. */
-export type Answering = ((command: string) => string | null) | { readonly netconf: NetconfDevice };
+/** What a command prints, or why it does nothing; one that reads its input says so first. */
+type Reply = string | { readonly problem: string } | { readonly reads: (input: string) => Reply };
+/** What it answers to single commands, null when it knows no such; or how it serves NETCONF, where it has that. */
+export type Answering = ((command: string) => Reply | null) | { readonly netconf: () => NetconfDevice };
+
+function reply(channel: ssh2.ServerChannel, said: Reply): void {
+	if (typeof said === 'object' && 'reads' in said) {
+		const chunks: Buffer[] = [];
+		channel.on('data', (chunk: Buffer) => chunks.push(chunk));
+		channel.on('end', () => reply(channel, said.reads(Buffer.concat(chunks).toString())));
+		return;
+	}
+	if (typeof said === 'string') channel.write(said);
+	else channel.stderr.write(`error: ${said.problem}\n`);
+	channel.exit(typeof said === 'string' ? 0 : 1);
+	channel.end();
+}
 
 /**
  * Dials home (RFC 8071): opens the connection, then is the SSH server on it. Only the key that the
@@ -61,14 +76,9 @@ export function dialHome(
 						return void session.on('subsystem', (acceptSubsystem, reject, { name }) =>
 							name === 'netconf' ? serveNetconf(acceptSubsystem(), answer.netconf) : reject()
 						);
-					session.on('exec', (acceptExec, _reject, { command }) => {
-						const channel = acceptExec();
-						const text = answer(command);
-						if (text === null) channel.stderr.write(`unknown command: ${command}\n`);
-						else channel.write(text);
-						channel.exit(text === null ? 1 : 0);
-						channel.end();
-					});
+					session.on('exec', (acceptExec, _reject, { command }) =>
+						reply(acceptExec(), answer(command) ?? { problem: `unknown command: ${command}` })
+					);
 				});
 			});
 		});

@@ -8,6 +8,7 @@ import {
 	type Format,
 	type Statement
 } from './configuration';
+import type { Changes } from './changes';
 import type { NetconfDevice } from './netconf';
 
 /** What each maker's firmware looks like from its command line, and where its settings are. */
@@ -17,7 +18,7 @@ export interface Maker {
 	/** The word whose absence the fault "rejected line" plays. */
 	readonly newWord: string;
 	readonly ordered: ReadonlySet<string>;
-	readonly answer: (command: string, device: Device) => string | null;
+	readonly answer: (command: string, device: Device) => Reply | null;
 	/** How it serves NETCONF, where that is what it has instead of commands. */
 	readonly netconf?: (device: Device) => NetconfDevice;
 	readonly home: (statements: readonly Statement[]) => Home | null;
@@ -72,25 +73,46 @@ const RULES = new Set(['rules']);
 const NONE = new Set<string>();
 
 /** What a command line is asked about. */
-interface Device {
+export interface Device {
 	readonly serial: string;
 	readonly version: string;
 	readonly configuration: string;
 	/** Whether a host answers from where the unit stands. */
 	readonly reaches: (host: string) => boolean;
+	readonly changes: Changes;
 }
-type Commands = readonly (readonly [RegExp, (device: Device, argument: string) => string])[];
+/** What a command prints, or why it does nothing; one that reads its input says so first. */
+type Reply = string | { readonly problem: string } | { readonly reads: (input: string) => Reply };
+type Commands = readonly (readonly [RegExp, (device: Device, argument: string) => Reply])[];
 
 /** Answers the first command that fits; null when none does. */
 const answering =
 	(commands: Commands) =>
-	(command: string, device: Device): string | null => {
+	(command: string, device: Device): Reply | null => {
 		for (const [form, reply] of commands) {
 			const found = form.exec(command);
 			if (found) return reply(device, found[1] ?? '');
 		}
 		return null;
 	};
+
+/** What changes a configuration, the same acts in each maker's words. */
+const changing = (words: {
+	readonly load: RegExp;
+	readonly use: RegExp;
+	readonly keep: RegExp;
+	readonly back: RegExp;
+	readonly forget: RegExp;
+}): Commands => {
+	const done = (problem: string | null) => (problem === null ? '' : { problem });
+	return [
+		[words.load, ({ changes }) => ({ reads: (text) => done(changes.load(text)) })],
+		[words.use, ({ changes }, seconds) => done(changes.commit(Number(seconds), null))],
+		[words.keep, ({ changes }) => done(changes.keep())],
+		[words.back, ({ changes }) => done(changes.back())],
+		[words.forget, ({ changes }) => done(changes.discard())]
+	];
+};
 
 export const MAKERS: Readonly<Record<string, Maker>> = {
 	veltrane: {
@@ -105,7 +127,14 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[
 				/^print reach (\S+)$/,
 				({ reaches }, host) => `${host} ${reaches(host) ? 'answers, 3 of 3' : 'is silent, 0 of 3'}\n`
-			]
+			],
+			...changing({
+				load: /^load configuration$/,
+				use: /^use loaded for (\d+)$/,
+				keep: /^keep used$/,
+				back: /^return used$/,
+				forget: /^forget loaded$/
+			})
 		]),
 		home: (tree) =>
 			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.value, 'public-key')
@@ -119,7 +148,14 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^tell release$/, ({ version }) => `running release ${version};\n`],
 			[/^tell chassis$/, ({ serial }) => `serial number ${serial};\n`],
 			[/^tell configuration$/, ({ configuration }) => printed(configuration, BRACED, RULES)],
-			[/^tell reach (\S+)$/, ({ reaches }, host) => `reach ${host} ${reaches(host) ? 'yes' : 'no'};\n`]
+			[/^tell reach (\S+)$/, ({ reaches }, host) => `reach ${host} ${reaches(host) ? 'yes' : 'no'};\n`],
+			...changing({
+				load: /^stage configuration$/,
+				use: /^switch to staged (\d+)s$/,
+				keep: /^stay$/,
+				back: /^switch back$/,
+				forget: /^unstage$/
+			})
 		]),
 		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.value, 'key')
 	},
@@ -132,7 +168,14 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^get \/system\/release$/, ({ version }) => `${JSON.stringify(version)}\n`],
 			[/^get \/system\/serial$/, ({ serial }) => `${JSON.stringify(serial)}\n`],
 			[/^get \/configuration$/, ({ configuration }) => printed(configuration, OBJECT, NONE)],
-			[/^get \/reach\/(\S+)$/, ({ reaches }, host) => `{ "reached": ${reaches(host)} }\n`]
+			[/^get \/reach\/(\S+)$/, ({ reaches }, host) => `{ "reached": ${reaches(host)} }\n`],
+			...changing({
+				load: /^put \/configuration\/next$/,
+				use: /^post \/configuration\/next\/try\?seconds=(\d+)$/,
+				keep: /^post \/configuration\/keep$/,
+				back: /^post \/configuration\/revert$/,
+				forget: /^delete \/configuration\/next$/
+			})
 		]),
 		home: (tree) => {
 			const keeper = find(tree, 'keeper');
@@ -146,7 +189,8 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: NONE,
 		// It has no commands
 		answer: () => null,
-		netconf: ({ serial, version, configuration }) => ({
+		netconf: ({ serial, version, configuration, changes }) => ({
+			changes,
 			configuration: () => printed(configuration, MARKUP, NONE),
 			state: () =>
 				`<b:switch-state xmlns:b="urn:brackwater:state"><b:serial>${markedUp(serial)}</b:serial>` +

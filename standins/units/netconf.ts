@@ -1,4 +1,5 @@
 import type ssh2 from 'ssh2';
+import type { Changes } from './changes';
 import { markedUp, MARKUP, NotUnderstood, type Statement } from './configuration';
 
 /** A NETCONF server (RFC 6241, 6242) as small as a switch has one: it reads, and refuses what it cannot do. */
@@ -10,9 +11,13 @@ let sessions = 0;
 export interface NetconfDevice {
 	readonly configuration: () => string;
 	readonly state: () => string;
+	readonly changes: Changes;
 }
+/** Who holds the lock of a unit's candidate. */
+const locks = new WeakMap<Changes, number>();
 
-export function serveNetconf(channel: ssh2.ServerChannel, device: NetconfDevice): void {
+export function serveNetconf(channel: ssh2.ServerChannel, device: () => NetconfDevice): void {
+	const session = ++sessions;
 	let chunked = false;
 	let buffer = '';
 	const send = (message: string) => {
@@ -25,10 +30,16 @@ export function serveNetconf(channel: ssh2.ServerChannel, device: NetconfDevice)
 	};
 	send(
 		`<?xml version="1.0" encoding="UTF-8"?><hello xmlns="${BASE}"><capabilities>` +
-			['base:1.0', 'base:1.1']
+			[
+				'base:1.0',
+				'base:1.1',
+				'capability:candidate:1.0',
+				'capability:confirmed-commit:1.1',
+				'capability:validate:1.1'
+			]
 				.map((one) => `<capability>urn:ietf:params:netconf:${one}</capability>`)
 				.join('') +
-			`</capabilities><session-id>${++sessions}</session-id></hello>`
+			`</capabilities><session-id>${session}</session-id></hello>`
 	);
 	/** The next whole message, or null. Texts here are kept as octets, one a character. */
 	const next = (): string | null => {
@@ -78,16 +89,84 @@ export function serveNetconf(channel: ssh2.ServerChannel, device: NetconfDevice)
 		const reply = (inside: string) =>
 			send(`<nc:rpc-reply xmlns:nc="${BASE}" message-id="${markedUp(id)}">${inside}</nc:rpc-reply>`);
 		const [operation] = root?.inside ?? [];
-		if (operation?.word === 'get-config' && operation.inside[0]?.inside[0]?.word === 'running')
-			reply(`<nc:data>${device.configuration()}</nc:data>`);
-		else if (operation?.word === 'get') reply(`<nc:data>${device.state()}</nc:data>`);
-		else if (operation?.word === 'close-session') {
-			reply('<nc:ok/>');
-			channel.end();
-		} else
-			reply(
-				'<nc:rpc-error><nc:error-type>protocol</nc:error-type><nc:error-tag>operation-not-supported</nc:error-tag>' +
-					`<nc:error-severity>error</nc:error-severity><nc:error-message xml:lang="en">${markedUp(operation?.word ?? 'nothing')} is not for this switch</nc:error-message></nc:rpc-error>`
-			);
+		const outcome = operation ? obey(operation) : refusal('missing-element', 'no operation');
+		reply(outcome ?? '<nc:ok/>');
+		if (operation?.word === 'close-session') channel.end();
 	}
+
+	/** What an operation gives, or nothing where it was done. */
+	function obey({ word, inside }: Statement): string | null {
+		const { configuration, state, changes } = device();
+		const given = (name: string) => inside.find((one) => one.word === name);
+		const target = given('target')?.inside[0]?.word;
+		const isLocked = locks.has(changes) && locks.get(changes) !== session;
+		switch (word) {
+			case 'get-config':
+				return given('source')?.inside[0]?.word === 'running'
+					? `<nc:data>${configuration()}</nc:data>`
+					: refusal('invalid-value', 'only running is read');
+			case 'get':
+				return `<nc:data>${state()}</nc:data>`;
+			case 'lock':
+				if (target !== 'candidate') return refusal('invalid-value', 'only the candidate is locked');
+				if (isLocked) return refusal('lock-denied', 'another session holds it');
+				if (changes.candidate !== null) return refusal('lock-denied', 'the candidate holds changes');
+				locks.set(changes, session);
+				return null;
+			case 'unlock':
+				if (locks.get(changes) !== session) return refusal('operation-failed', 'this session holds no lock');
+				release(changes);
+				return null;
+			case 'edit-config': {
+				if (isLocked) return refusal('in-use', 'another session holds the candidate');
+				if (target !== 'candidate' || given('default-operation')?.value !== 'replace')
+					return refusal('operation-not-supported', 'a configuration is replaced in the candidate');
+				const problem = changes.load(MARKUP.print(given('config')?.inside ?? []));
+				return problem && refusal('invalid-value', problem);
+			}
+			case 'validate':
+				return changes.candidate === null ? refusal('operation-failed', 'nothing was changed') : null;
+			case 'discard-changes':
+				changes.discard();
+				return null;
+			case 'commit':
+				return commit(changes, given);
+			case 'cancel-commit':
+				if (!changes.isPendingFor(given('persist-id')?.value ?? null))
+					return refusal('invalid-value', 'no such commit waits');
+				changes.back();
+				return null;
+			case 'close-session':
+				return null;
+			default:
+				return refusal('operation-not-supported', `${word} is not for this switch`);
+		}
+	}
+
+	function commit(changes: Changes, given: (name: string) => Statement | undefined): string | null {
+		if (given('confirmed')) {
+			const seconds = Number(given('confirm-timeout')?.value ?? 600);
+			const problem = changes.commit(seconds, given('persist')?.value ?? null);
+			return problem && refusal(changes.isPending ? 'in-use' : 'operation-failed', problem);
+		}
+		if (!changes.isPendingFor(given('persist-id')?.value ?? null))
+			return refusal('invalid-value', 'no such commit waits');
+		const problem = changes.keep();
+		return problem && refusal('operation-failed', problem);
+	}
+
+	/** The lock is a session's; a candidate outlives it. */
+	function release(changes: Changes): void {
+		if (locks.get(changes) === session) locks.delete(changes);
+	}
+	channel.on('close', () => {
+		const { changes } = device();
+		release(changes);
+		// Without a name the timed commit is the session's, too
+		if (changes.isPending && changes.isPendingFor(null)) changes.back();
+	});
 }
+
+const refusal = (tag: string, words: string): string =>
+	`<nc:rpc-error><nc:error-type>protocol</nc:error-type><nc:error-tag>${tag}</nc:error-tag>` +
+	`<nc:error-severity>error</nc:error-severity><nc:error-message xml:lang="en">${markedUp(words)}</nc:error-message></nc:rpc-error>`;

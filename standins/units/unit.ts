@@ -15,6 +15,7 @@ import { resolveName } from '../network/names';
 import { askTime } from '../network/time';
 import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
 import { DURATIONS, PAUSES, type Fault, type Flash } from './flash';
+import { Changes } from './changes';
 import { firstRejected, GRAMMARS, withoutWord } from './grammar';
 import { dialHome, type Answering } from './home';
 import { MAKERS, type Home, type Maker } from './makers';
@@ -67,14 +68,23 @@ export class Unit {
 	private living: Promise<void> = Promise.resolve();
 	private dropped = false;
 	private readonly maker: Maker;
+	private readonly changes: Changes;
 
 	constructor(
 		readonly label: Label,
 		readonly flash: Flash,
 		private readonly world: World,
-		private readonly changed: () => void
+		private readonly onChange: () => void
 	) {
 		this.maker = MAKERS[label.maker]!;
+		this.changes = new Changes(
+			flash,
+			(text) => {
+				const problem = this.problemOf(text);
+				return problem && `line ${problem.line}: ${problem.message}`;
+			},
+			(words) => this.say(words)
+		);
 	}
 
 	switchOn(): void {
@@ -93,6 +103,7 @@ export class Unit {
 		this.power = false;
 		this.life?.abort();
 		await this.living;
+		this.changes.powerLost();
 		this.say('off');
 	}
 
@@ -101,7 +112,7 @@ export class Unit {
 		this.flash.configuration = null;
 		this.dropped = false;
 		if (this.power) void this.restart();
-		this.changed();
+		this.onChange();
 	}
 
 	/** Somebody types at the console: a statement is added to what runs. */
@@ -120,7 +131,7 @@ export class Unit {
 		this.doing = words;
 		this.console.push(`${new Date().toISOString()} ${words}`);
 		if (this.console.length > 60) this.console.shift();
-		this.changed();
+		this.onChange();
 	}
 
 	private pause(duration: number, signal: AbortSignal): Promise<void> {
@@ -154,6 +165,8 @@ export class Unit {
 		if (this.flash.configuration !== null) {
 			const home = this.home();
 			if (!home) this.say('configured, but without anybody to dial');
+			else if (this.changes.isPending && this.faults.has('lost-way'))
+				this.say('does not find its home with its new configuration');
 			else {
 				this.say('dialling home');
 				await dialHome(
@@ -196,16 +209,11 @@ export class Unit {
 			serial: this.label.serial,
 			version: this.flash.version,
 			configuration: this.flash.configuration ?? '',
-			reaches: () => !this.faults.has('far-side-silent')
+			reaches: () => !this.faults.has('far-side-silent'),
+			changes: this.changes
 		});
 		const { answer, netconf } = this.maker;
-		if (!netconf) return (command) => answer(command, device());
-		return {
-			netconf: {
-				configuration: () => netconf(device()).configuration(),
-				state: () => netconf(device()).state()
-			}
-		};
+		return netconf ? { netconf: () => netconf(device()) } : (command) => answer(command, device());
 	}
 
 	/** Cable, lease, name and clock; null with its reason on the console when one is missing. */
@@ -343,13 +351,18 @@ export class Unit {
 		this.say('applying the configuration');
 		if (this.faults.has('drops-out') && !this.dropped) await this.dropOut(signal);
 		await this.pause(DURATIONS.configure, signal);
-		const grammar = GRAMMARS[this.label.maker]!;
-		const known = this.faults.has('rejected-line') ? withoutWord(grammar, this.maker.newWord) : grammar;
-		const read = this.read(text);
-		const problem = read instanceof NotUnderstood ? read : firstRejected(read, known);
+		const problem = this.problemOf(text);
 		if (problem) throw new Reported('config-error', `line ${problem.line}: ${problem.message}`);
 		this.flash.configuration = text;
 		await this.report(server, 'config-complete', '', signal);
+	}
+
+	/** What its firmware does not understand of a configuration, and where. */
+	private problemOf(text: string): { readonly line: number; readonly message: string } | null {
+		const grammar = GRAMMARS[this.label.maker]!;
+		const known = this.faults.has('rejected-line') ? withoutWord(grammar, this.maker.newWord) : grammar;
+		const read = this.read(text);
+		return read instanceof NotUnderstood ? read : firstRejected(read, known);
 	}
 
 	/** Power fails without a word; when it comes back everything begins again. */

@@ -2,7 +2,7 @@ import ssh2 from 'ssh2';
 import { callHomeKey } from '../../src/lib/server/keys';
 import { subscribe, type Change, type Topic } from '../../src/lib/server/live';
 import { currentSettings } from '../../src/lib/server/settings';
-import { dialHome, newHostKey } from '../../standins/units/home';
+import { dialHome, newHostKey, type Answering } from '../../standins/units/home';
 import { boundUnit, invoke, report, runOf } from './making';
 
 /** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
@@ -34,7 +34,7 @@ export const answering =
 						: null;
 
 export type Dialling = Awaited<ReturnType<typeof readyToDial>>;
-type Answer = (command: string) => string | null;
+type Answer = Exclude<Answering, { readonly netconf: unknown }>;
 
 /** Dials home and stays; `end` hangs up, `ended` is when the connection is over. */
 export function dial(

@@ -45,6 +45,15 @@ const MINUTE = 60_000;
 export const ERRAND_KINDS = {
 	prove: { words: 'Prove that it is what it should be', readsOnly: true, priority: 50, waits: 10 * MINUTE },
 	read: { words: 'Read its configuration', readsOnly: true, priority: 10, waits: 60 * MINUTE },
+	send: {
+		words: 'Send what it should run',
+		readsOnly: false,
+		priority: 60,
+		waits: 10 * MINUTE
+	},
+	/** A send that was set off is looked after: read, confirmed, or seen gone back. */
+	settle: { words: 'Look how a send has ended', readsOnly: false, priority: 80, waits: 10 * MINUTE },
+	restart: { words: 'Restart it', readsOnly: false, priority: 60, waits: 10 * MINUTE },
 	ask: { words: 'Ask it what its pack can ask', readsOnly: true, priority: 10, waits: 60 * MINUTE }
 } as const satisfies Record<string, Kind>;
 export type ErrandKind = keyof typeof ERRAND_KINDS;

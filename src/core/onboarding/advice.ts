@@ -46,7 +46,7 @@ function failureAdvice({ kind, step, words }: Failure): string {
 	if (kind === 'proof')
 		return /does not hold|could not be asked/.test(words)
 			? 'It runs its configuration; a check did not hold. The question and the unit’s answer are above. Put right what the check looks at, or the check in its profile, then try again.'
-			: 'It runs something else than what was intended; the differences are above. Put the profile or its values right if they are wrong, then try again.';
+			: 'It runs something else than what was intended; the differences are above. Send it what it should run; or, if the plan is wrong, put the profile or its values right first.';
 	if (kind === 'withheld')
 		return 'The unit called and is well; Limen could not compute what to give it. Put right what is named here, then try again.';
 	const known = FAILURE_ADVICE.find(([pattern]) => pattern.test(words));
@@ -56,12 +56,17 @@ function failureAdvice({ kind, step, words }: Failure): string {
 		: 'Read the unit’s own words, put right what they name, then try again.';
 }
 
+/** How a proof's words begin when nothing else is wrong with a unit than what it runs (`judgeProof`). */
+const ONLY_DIFFERS = /^The running configuration differs/;
+
 /** The one thing that helps a run that needs a person, before it is let try again; null where trying again is it. */
 export type Remedy =
 	| { readonly kind: 'code' }
 	| { readonly kind: 'value'; readonly field: string }
 	| { readonly kind: 'line'; readonly line: number }
-	| { readonly kind: 'check' };
+	| { readonly kind: 'check' }
+	/** It runs something else than it should. */
+	| { readonly kind: 'send' };
 
 /**
  * What to lead a person to: the claim code that is wrong, the value that is missing, the line that the unit
@@ -78,7 +83,7 @@ export function remedyFor(
 		const field = /“([^”]+)”,? (?:which )?has no value/.exec(failure.words)?.[1];
 		return field ? { kind: 'value', field } : null;
 	}
-	if (failure.kind === 'proof') return { kind: 'check' };
+	if (failure.kind === 'proof') return { kind: ONLY_DIFFERS.test(failure.words) ? 'send' : 'check' };
 	const line = Number(/\bline (\d{1,6})/i.exec(failure.words)?.[1]);
 	return line > 0 && failure.step === 'configuration' ? { kind: 'line', line } : null;
 }

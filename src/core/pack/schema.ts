@@ -99,7 +99,9 @@ const send = v.strictObject({
 	check: saidOnes('What has it checked before anything changes.'),
 	commit: saidOnes('What sets it off, with its timer. `{token}` stands for a word of Limen’s that names it.'),
 	end: saidOnes('What is said after it was set off, such as the end of a lock.'),
-	confirm: saidOnes('What makes it permanent, said over a later connection; with what saves it for the next start.'),
+	confirm: saidOnes(
+		'What makes it permanent, said over a later connection; with what saves it for the next start.'
+	),
 	back: saidOnes('What has it go back at once, where that can be said.'),
 	undo: saidOnes('What throws away what was loaded and not set off.')
 });

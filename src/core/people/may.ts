@@ -23,6 +23,7 @@ export const CUSTOMER_ACTS = [
 	'bind',
 	'unbind',
 	'retry',
+	'send',
 	'correct claim code',
 	'reveal secret',
 	'set values',
@@ -47,6 +48,7 @@ const SEES: readonly PersonAct[] = ['see', 'see renderings', 'see records', 'see
 const ON_SITE: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
 const DESK: readonly PersonAct[] = [
 	...ON_SITE,
+	'send',
 	'correct claim code',
 	'plan sites',
 	'set values',

@@ -1,5 +1,14 @@
 import { expect } from 'chai';
-import { afterSend, NEW_SEND, nextStep, sendHasEnded, type Finds, type Send, type SendEvent } from './send';
+import {
+	afterSend,
+	NEW_SEND,
+	nextStep,
+	SEND_MOVES,
+	sendHasEnded,
+	type Finds,
+	type Send,
+	type SendEvent
+} from './send';
 
 /** Time has three values: before the timer's end, after it, and once all is settled. */
 const TERMS = { timer: 1, grace: 1 };
@@ -150,13 +159,12 @@ function limen(world: World, fault: Fault | null): World | null {
 					)
 				);
 	switch (doing.at) {
-		case 0: {
-			const begun = doing.step === 'load' ? told(world, { kind: 'begun' }, fault) : world;
+		case 0:
+			if (send.state === 'waiting') return told(world, { kind: 'begun' }, fault);
 			return {
-				...(fault === 'records what it said only afterwards' ? begun : told(begun, first, fault)),
+				...(fault === 'records what it said only afterwards' ? world : told(world, first, fault)),
 				doing: at(1)
 			};
-		}
 		case 1: {
 			const refused = said === 'confirm' && !unit.isPending;
 			const next = heard(world, said, fault);
@@ -278,7 +286,11 @@ function search(fault: Fault | null): { readonly wrong: ReadonlySet<string>; rea
 		const end = settled(world, fault);
 		if (!sendHasEnded(end.send.state)) wrong.add(`it never ends: ${end.send.state}`);
 		if (!reachable(end)) wrong.add('the unit is not reached again');
-		open.push(...nexts(world, fault));
+		for (const next of nexts(world, fault)) {
+			const [from, to] = [world.send.state, next.send.state];
+			if (from !== to && !SEND_MOVES[from].includes(to)) wrong.add(`it moves from ${from} to ${to}`);
+			open.push(next);
+		}
 	}
 	return { wrong, worlds: seen.size };
 }

@@ -14,10 +14,24 @@ export const SEND_STATES = [
 	'confirmed',
 	'gone back',
 	'refused',
-	'differs'
+	'differs',
+	'let go'
 ] as const;
 export type SendState = (typeof SEND_STATES)[number];
-const ENDED: ReadonlySet<SendState> = new Set(['confirmed', 'gone back', 'refused', 'differs']);
+const ENDED: ReadonlySet<SendState> = new Set(['confirmed', 'gone back', 'refused', 'differs', 'let go']);
+/** Which state may follow which; the database holds to the same. */
+export const SEND_MOVES: Readonly<Record<SendState, readonly SendState[]>> = {
+	waiting: ['loading', 'refused', 'let go'],
+	loading: ['committing', 'refused', 'let go'],
+	committing: ['committed', 'confirming', 'confirmed', 'gone back', 'refused', 'differs', 'let go'],
+	committed: ['confirming', 'confirmed', 'gone back', 'differs', 'let go'],
+	confirming: ['committed', 'confirmed', 'gone back', 'differs', 'let go'],
+	confirmed: [],
+	'gone back': [],
+	refused: [],
+	differs: [],
+	'let go': []
+};
 export const sendHasEnded = (state: SendState): boolean => ENDED.has(state);
 
 /** What a reading of the unit's running configuration equals. */
@@ -66,7 +80,9 @@ export type SendEvent =
 	| { readonly kind: 'confirm answered' }
 	| { readonly kind: 'confirm refused'; readonly words: string }
 	| { readonly kind: 'back said' }
-	| { readonly kind: 'back answered' };
+	| { readonly kind: 'back answered' }
+	/** The unit was taken from its position; nobody looks any more. */
+	| { readonly kind: 'let go' };
 
 /** The send after an event; an event that does not fit its state changes nothing. */
 export function afterSend(send: Send, event: SendEvent, terms: Terms): Send {
@@ -98,6 +114,8 @@ export function afterSend(send: Send, event: SendEvent, terms: Terms): Send {
 			return isUnderWay ? { ...send, found: null } : send;
 		case 'back answered':
 			return isUnderWay ? { ...send, isBackAnswered: true } : send;
+		case 'let go':
+			return sendHasEnded(state) ? send : { ...send, state: 'let go' };
 	}
 }
 
@@ -164,6 +182,7 @@ const STATE_WORDS: Readonly<Record<SendState, string>> = {
 	confirmed: 'confirmed: the unit came back and runs what was sent',
 	'gone back': 'gone back: the unit runs what it ran before',
 	refused: 'not sent: nothing has changed',
-	differs: 'the unit runs neither what was sent nor what it ran before'
+	differs: 'the unit runs neither what was sent nor what it ran before',
+	'let go': 'the unit was taken from its position before it was known how this ended'
 };
 export const sendWords = (state: SendState): string => STATE_WORDS[state];

@@ -19,6 +19,7 @@ import { startHub, stopHub } from './live';
 import { adoptLetters, SEND_LETTER, sendLetter, stopMail } from './mail';
 import { startMetrics, stopMetrics } from './metrics';
 import { answerTrials, startProofs } from './proof';
+import { startSends } from './send';
 
 const ANCHOR = 'anchor the ledger';
 
@@ -30,6 +31,7 @@ export async function beginLife(): Promise<void> {
 	watchOverConnections();
 	startProofs();
 	answerTrials();
+	startSends();
 	startErrands();
 	await startCallHome();
 	await startMetrics();

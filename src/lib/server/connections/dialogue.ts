@@ -7,7 +7,10 @@ import {
 	readAnswer,
 	type Answer,
 	type Ask,
+	wordsOf,
 	type Parameter,
+	type SendRule,
+	type SendStep,
 	type Talk
 } from '../../../core/pack';
 import type { Groups } from '../../../core/pattern';
@@ -34,6 +37,18 @@ export interface Line {
 	/** Kept whole as a reading; `words` then says only what it is. */
 	readonly reading?: { readonly kind: ReadingKind; readonly content: string };
 }
+
+interface Asking {
+	/** What it prints is kept as such a reading. */
+	readonly keep?: ReadingKind;
+	/** Given to the command over its standard input. */
+	readonly input?: string | null;
+	/** As it stands in the dialogue, when that is not what is said. */
+	readonly shown?: string;
+}
+
+/** Of a long command its first line names it. */
+const brief = (command: string): string => command.split('\n', 1)[0]!.slice(0, 200);
 
 /** The connection broke: whatever was asked, nothing is known of the answer. */
 export class ConnectionBroke extends Error {}
@@ -71,7 +86,7 @@ export class Dialogue {
 		for (const [index, line] of lines.entries()) {
 			const command = filled(line, about);
 			if (command === null) throw new Error('What is asked about is no address.');
-			printed = await this.ask(command, index === lines.length - 1 ? keep : undefined);
+			printed = await this.ask(command, index === lines.length - 1 && keep ? { keep } : {});
 		}
 		return printed;
 	}
@@ -95,15 +110,30 @@ export class Dialogue {
 		throw new Error(answer.problem);
 	}
 
+	/** How the unit's pack says that a configuration is sent; null when it says nothing of it. */
+	get sending(): SendRule | null {
+		return this.#talk.send ?? null;
+	}
+
+	/** Says what a step of a send needs. `hidden`: what must not stand in the dialogue. Rejects as `ask` does, at the first that is refused. */
+	async change(
+		step: SendStep,
+		given: { readonly configuration: string; readonly token: string },
+		hidden: (words: string) => string
+	): Promise<void> {
+		for (const { say, input, shown } of this.sending ? wordsOf(this.sending, step, given) : [])
+			await this.ask(say, { input, shown: hidden(shown) });
+	}
+
 	/**
 	 * Asks one command and returns what the unit printed, which is kept as a reading when it is one. Rejects, and
 	 * notes it, when it could not be asked; with ConnectionBroke when nobody knows.
 	 */
-	async ask(command: string, keep?: ReadingKind): Promise<string> {
-		this.#line('limen', command);
+	async ask(command: string, { keep, input = null, shown = command }: Asking = {}): Promise<string> {
+		this.#line('limen', shown);
 		let printed: string;
 		try {
-			printed = await this.#say(command);
+			printed = await this.#say(command, input);
 		} catch (error) {
 			const { message } = error as Error;
 			this.note(message);
@@ -120,7 +150,7 @@ export class Dialogue {
 			printed.length <= SMALL
 				? errorIn(this.#talk, printed)
 				: await offMainThread(ERROR_IN, [this.#talk, printed]);
-		if (error !== null) throw new Error(`“${command}” was answered with an error: “${error}”.`);
+		if (error !== null) throw new Error(`“${brief(shown)}” was answered with an error: “${error}”.`);
 		return printed;
 	}
 
@@ -129,9 +159,9 @@ export class Dialogue {
 		await (await this.#console?.catch(() => null))?.leave();
 	}
 
-	async #say(command: string): Promise<string> {
+	async #say(command: string, input: string | null): Promise<string> {
 		const { client } = this.#held;
-		if (this.#talk.transport === 'exec') return run(client, command);
+		if (this.#talk.transport === 'exec') return run(client, command, input);
 		this.#console ??=
 			this.#talk.transport === 'shell'
 				? ShellConsole.open(client, this.#talk.shell!)

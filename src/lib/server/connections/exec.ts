@@ -5,8 +5,14 @@ import { COMMAND_MS } from './channel';
 /** No unit's configuration is longer; a hostile one could print for ever. */
 const MOST_PRINTED_BYTES = 1024 * 1024;
 
-/** What the unit printed to one command, cleaned. Rejects when it takes too long, prints too much or says it failed. */
-export function run(client: Client, command: string): Promise<string> {
+/** Of what a unit says is wrong, this much is told. */
+const LONGEST_QUOTED = 300;
+
+/**
+ * What the unit printed to one command, cleaned; `input` is given to it over its standard input. Rejects when it takes
+ * too long, prints too much or says it failed.
+ */
+export function run(client: Client, command: string, input: string | null = null): Promise<string> {
 	return new Promise((resolve, reject) => {
 		let open: ClientChannel | undefined;
 		const deadline = setTimeout(() => {
@@ -33,14 +39,20 @@ export function run(client: Client, command: string): Promise<string> {
 				}
 				chunks.push(chunk);
 			});
-			channel.stderr.resume();
+			let complaint = '';
+			channel.stderr.on('data', (chunk: Buffer) => {
+				if (complaint.length < LONGEST_QUOTED) complaint += chunk.toString('utf8');
+			});
+			if (input !== null) channel.end(input);
 			let status: number | null = null;
 			channel.on('exit', (code: number | null) => (status = code));
 			channel.on('close', () =>
 				finish(() =>
 					status === null || status === 0
 						? resolve(cleanText(Buffer.concat(chunks).toString('utf8')))
-						: reject(new Error(`“${command}” ended with status ${status}.`))
+						: reject(
+								new Error(refusalWords(command, status, complaint || Buffer.concat(chunks).toString('utf8')))
+							)
 				)
 			);
 		};
@@ -51,4 +63,9 @@ export function run(client: Client, command: string): Promise<string> {
 			finish(() => reject(error as Error));
 		}
 	});
+}
+
+function refusalWords(command: string, status: number, printed: string): string {
+	const words = cleanText(printed).trim().slice(0, LONGEST_QUOTED);
+	return `“${command}” ended with status ${status}${words === '' ? '' : `: “${words}”`}.`;
 }

@@ -22,3 +22,7 @@ export const readingOf = async (errandId: string, kind: ReadingKind): Promise<Re
 /** One of a unit's readings. */
 export const readingById = async (unitId: string, id: string): Promise<Reading | null> =>
 	opened(await readings().where({ unit_id: unitId, id }).first());
+
+/** The last reading of a kind that a unit gave. */
+export const latestReading = async (unitId: string, kind: ReadingKind): Promise<Reading | null> =>
+	opened(await readings().where({ unit_id: unitId, kind }).orderBy('at', 'desc').first());

@@ -25,10 +25,17 @@ export interface ClaimedErrand {
 	readonly kind: ErrandKind;
 	readonly input: unknown;
 	readonly unit: KnownUnit;
+	/** Of the connection over which it is done. */
+	readonly session: string;
 }
 
+/** What is said of an errand that was done; `hangUp`: its unit is to dial anew. */
+interface Done {
+	readonly words: string;
+	readonly hangUp: boolean;
+}
 /** How a kind of errand is done. What it returns is said of it; a rejection is its failure. */
-type Work = (errand: ClaimedErrand, dialogue: Dialogue) => Promise<string>;
+type Work = (errand: ClaimedErrand, dialogue: Dialogue) => Promise<string | Done>;
 const works = new Map<ErrandKind, Work>();
 export const onErrand = (kind: ErrandKind, work: Work): void => void works.set(kind, work);
 
@@ -71,7 +78,9 @@ async function serve(unitId: string): Promise<void> {
 		const held = heldBy(unitId);
 		const claimed = held && (await claim(held));
 		if (!held || !claimed) return;
-		more = await finish(await attempt(held, claimed));
+		const attempted = await attempt(held, claimed);
+		more = await finish(attempted);
+		if (attempted.hangUp) held.client.end();
 	}
 }
 
@@ -109,17 +118,19 @@ interface Attempted {
 	readonly state: 'done' | 'failed' | 'waiting' | 'uncertain';
 	readonly words: string;
 	readonly dialogue: Dialogue;
+	readonly hangUp: boolean;
 }
 
 async function attempt(held: Held, errand: Claimed): Promise<Attempted> {
 	const talk = await talkOf(held.unit.makerId, held.unit.modelId);
 	const dialogue = new Dialogue(held, talk ?? SPEECHLESS);
-	const ended = (state: Attempted['state'], words: string): Attempted => ({
+	const ended = (state: Attempted['state'], words: string, hangUp = false): Attempted => ({
 		errand,
 		held,
 		state,
 		words: words.slice(0, 20_000),
-		dialogue
+		dialogue,
+		hangUp
 	});
 	const work = works.get(errand.kind);
 	if (!talk)
@@ -131,7 +142,9 @@ async function attempt(held: Held, errand: Claimed): Promise<Attempted> {
 	const deadline = setTimeout(() => held.client.end(), LONGEST_MS);
 	try {
 		const input = errand.input === null ? null : (JSON.parse(unseal(errand.input)) as unknown);
-		return ended('done', await work({ id: errand.id, kind: errand.kind, input, unit: held.unit }, dialogue));
+		const { id, kind, session } = errand;
+		const done = await work({ id, kind, session, input, unit: held.unit }, dialogue);
+		return typeof done === 'string' ? ended('done', done) : ended('done', done.words, done.hangUp);
 	} catch (error) {
 		const broke = error instanceof ConnectionBroke;
 		return ended(broke ? afterBreak(errand.kind) : 'failed', (error as Error).message);

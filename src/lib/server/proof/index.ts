@@ -1,3 +1,3 @@
-export { startProofs } from './prove';
+export { judged, startProofs } from './prove';
 export { answerTrials, askSchema, tryText, tryUnit } from './trial';
 export { readRunning } from './running';

@@ -78,9 +78,9 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 		from binding join run on run.id = binding.run_id
 		join model on model.id = ?
 		join lateral (
-			select r.rendering, r.target_version, r.checks from run r
-			where r.position_id = binding.position_id and r.unit_id = binding.unit_id and r.rendering is not null
-			order by r.number desc limit 1
+			select s.rendering, s.target_version, s.checks from served s
+			where s.position_id = binding.position_id and s.unit_id = binding.unit_id
+			order by s.at desc limit 1
 		) served on true
 		where binding.unit_id = ? and run.outcome = 'open' and run.step in ('bound', 'proof')
 			-- a unit that failed before its proof must ask anew; after a failed proof, or one that held, it is tried as it stands
@@ -136,7 +136,8 @@ async function attempt(dialogue: Dialogue, unit: KnownUnit, intended: Intended) 
 /** Texts up to this are compared in less time than it takes to hand them to a thread. */
 const SMALL = 16 * 1024;
 const JUDGE_PROOF = task<ProofInput, ProofResult>('judgeProof');
-const judged = async (input: ProofInput): Promise<ProofResult> =>
+/** Whether a unit is what it should be; long texts are worked beside the main thread. */
+export const judged = async (input: ProofInput): Promise<ProofResult> =>
 	input.intended.length + input.running.length <= SMALL
 		? judgeProof(input)
 		: offMainThread(JUDGE_PROOF, input);

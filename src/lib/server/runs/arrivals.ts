@@ -176,10 +176,9 @@ export async function eventsOfUnit(unitId: string, limit = 300): Promise<RunEven
 export async function lastServed(
 	unitId: string
 ): Promise<{ rendering: string; targetVersion: string | null; number: number } | undefined> {
-	const served = await database()('run')
+	const served = await database()('served')
 		.where({ unit_id: unitId })
-		.whereNotNull('rendering')
-		.orderBy('begun_at', 'desc')
+		.orderBy('at', 'desc')
 		.first('rendering', 'target_version as targetVersion', 'number');
 	return served && { ...served, rendering: unseal(served.rendering) };
 }

@@ -37,7 +37,9 @@
 				href: `/sites/${arrival.siteId}?position=${arrival.positionId}&line=${remedy.line}#gets`,
 				words: `See line ${remedy.line}`
 			};
-		if (remedy?.kind === 'check' && brief)
+		if (remedy?.kind === 'send' && mayDo('send', arrival.customerId))
+			return { href: `/units/${arrival.unitId}/send`, words: 'See what differs' };
+		if ((remedy?.kind === 'check' || remedy?.kind === 'send') && brief)
 			return { href: `/units/${arrival.unitId}#said`, words: 'See what did not hold' };
 		return null;
 	});

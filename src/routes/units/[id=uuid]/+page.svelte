@@ -41,6 +41,7 @@
 	{#snippet acts()}{#if arrival}<RunActions {arrival} />{/if}{/snippet}
 	{#snippet more()}
 		{#if seesSaid}<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>{/if}
+		{#if seesSaid && arrival}<MenuLink href="/units/{unit.id}/send">Send what it should run</MenuLink>{/if}
 		{#if mayDo('see records', unit.customerId)}<MenuLink href="/records?thing={unit.id}"
 				>Records of this unit</MenuLink
 			>{/if}

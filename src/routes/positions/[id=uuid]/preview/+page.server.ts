@@ -100,7 +100,7 @@ async function otherText(
 		const running = await readRunning(unit.id);
 		return running === null
 			? { text: null, words: 'The unit is not connected at this moment, so what it runs cannot be read.' }
-			: besideRunning(source, running);
+			: besideRunning(source, running.content);
 	}
 	const sent = unit && (await lastServed(unit.id));
 	return sent

@@ -1,0 +1,159 @@
+import { createHash, randomUUID } from 'node:crypto';
+import { v7 as uuid } from 'uuid';
+import { timerOf } from '../../../core/pack';
+import { done, refuse, type Act, type Refusal } from '../act';
+import { askErrand, readingById } from '../connections';
+import { database, isRefusal } from '../database';
+import { seal } from '../keys';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { talkOf } from '../packs';
+import {
+	renderApart,
+	renderingSources,
+	strandingAt,
+	type PositionRendering,
+	type RenderingSource
+} from '../profile';
+
+/** What would be sent to a unit now. */
+export interface DueConfiguration {
+	readonly source: RenderingSource;
+	readonly rendering: Extract<PositionRendering, { ok: true }>;
+	/** A name for exactly this text and these checks: what was looked at is what is sent. */
+	readonly fingerprint: string;
+}
+
+/** What a bound unit should run by what is released and planned now. Refused: where nothing can be sent, with the reason. */
+export async function dueFor(positionId: string): Promise<Act<DueConfiguration>> {
+	const source = (await renderingSources(database(), [positionId])).get(positionId);
+	if (!source) return refuse('There is no such position.');
+	const rendering = await renderApart(source);
+	if (!rendering.ok)
+		return refuse(
+			`What it should run cannot be computed. ${rendering.problems.map(({ message }) => message).join(' ')}`
+		);
+	const stranding = source.overrideReason === null ? strandingAt(source, rendering) : [];
+	if (stranding.length > 0)
+		return refuse(`This cannot be sent, for it would strand the unit. ${stranding.join(' ')}`);
+	const fingerprint = createHash('sha256')
+		.update(JSON.stringify([rendering.text, rendering.beside.checks]))
+		.digest('hex');
+	return done({ source, rendering, fingerprint });
+}
+
+/** What somebody decided to send, after having looked at it. */
+export interface Sending {
+	/** The reading that it was compared with. */
+	readonly reading: string;
+	readonly fingerprint: string;
+	/** What somebody loaded at the unit and did not set off is thrown away first. */
+	readonly discards: boolean;
+}
+/** What was read so long ago is looked at again before anything is sent. */
+const FRESH_MS = 30 * 60_000;
+
+/**
+ * Sends a unit what it should run, as a confirmed send. Whoever may send at the customer may. Refused: a unit without a
+ * position or still on its way, or with a send under way; a model whose pack does not say how; what has changed since it
+ * was looked at; what cannot be computed or would strand the unit.
+ */
+export async function sendDue(
+	unitId: string,
+	sending: Sending,
+	actor: Actor
+): Promise<Act<{ readonly sendId: string }>> {
+	const unit = await boundUnit(unitId);
+	if (!unit) return refuse('This unit is bound to no position.');
+	if (!actor.may('send', unit.customerId)) return refuse('You may not send to units of this customer.');
+	const rule = (await talkOf(unit.makerId, unit.modelId))?.send;
+	if (!rule) return refuse(cannotBeSent(unit.modelName));
+	const reading = await readingById(unitId, sending.reading);
+	if (reading?.kind !== 'configuration' || reading.at.getTime() < Date.now() - FRESH_MS)
+		return refuse('Look first at what it runs now; what you looked at is too old.');
+	const due = await dueFor(unit.positionId);
+	if (!due.ok) return due;
+	if (due.done.fingerprint !== sending.fingerprint)
+		return refuse('What it should run has changed since you looked. Look again before you send.');
+	try {
+		return await database().transaction(async (trx) => {
+			const binding = await trx('binding')
+				.join('run', 'run.id', 'binding.run_id')
+				.where({ 'binding.unit_id': unitId, 'binding.position_id': unit.positionId })
+				.forUpdate('binding')
+				.first('run.id as runId', 'outcome');
+			if (!binding) return refuse('This unit is no longer bound here.');
+			if (binding.outcome === 'open')
+				return refuse('This unit is still on its way online; what it should run it is given there.');
+			const sendId = uuid();
+			const errandId = await askErrand(trx, { unitId, kind: 'send' });
+			await trx('send').insert({
+				id: sendId,
+				unit_id: unitId,
+				position_id: unit.positionId,
+				customer_id: unit.customerId,
+				run_id: binding.runId,
+				revision_id: due.done.source.revision!.id,
+				intended: seal(due.done.rendering.text),
+				before: seal(reading.content),
+				checks: sealedChecks(due.done),
+				timer: `${timerOf(rule)} milliseconds`,
+				token: randomUUID(),
+				discards: sending.discards,
+				errand_id: errandId,
+				asked_by: actor.name,
+				reason: actor.reason ?? null
+			});
+			await enterInLedger(trx, actor, [
+				{
+					act: 'send',
+					customerId: unit.customerId,
+					subjectKind: 'unit',
+					subjectId: unitId,
+					words: `What ${unit.positionName}, ${unit.siteName} should run is sent to unit ${unit.serial}.`,
+					detail: { sendId, positionId: unit.positionId }
+				}
+			]);
+			await notify(trx, 'sends', unit.customerId, [sendId]);
+			return done({ sendId });
+		});
+	} catch (error) {
+		if (isRefusal(error) && error.constraint === 'one_send_at_a_time') return UNDER_WAY;
+		throw error;
+	}
+}
+
+const UNDER_WAY: Refusal = refuse('A send to this unit is under way already.');
+export const cannotBeSent = (model: string): string =>
+	`The pack of ${model} does not say how a configuration is sent to a unit that is online.`;
+const sealedChecks = ({ rendering }: DueConfiguration): string | null =>
+	rendering.beside.checks.length === 0 ? null : seal(JSON.stringify(rendering.beside.checks));
+
+/** A bound unit, as far as sending to it goes. */
+interface BoundUnit {
+	readonly serial: string;
+	readonly positionId: string;
+	readonly positionName: string;
+	readonly siteName: string;
+	readonly customerId: string;
+	readonly makerId: string;
+	readonly modelId: string;
+	readonly modelName: string;
+}
+export const boundUnit = (unitId: string): Promise<BoundUnit | undefined> =>
+	database()('binding')
+		.join('unit', 'unit.id', 'binding.unit_id')
+		.join('model', 'model.id', 'unit.model_id')
+		.join('position', 'position.id', 'binding.position_id')
+		.join('site', 'site.id', 'position.site_id')
+		.where('binding.unit_id', unitId)
+		.first(
+			'serial',
+			'position.id as positionId',
+			'position.name as positionName',
+			'site.name as siteName',
+			'binding.customer_id as customerId',
+			'unit.maker_id as makerId',
+			'unit.model_id as modelId',
+			'model.name as modelName'
+		);

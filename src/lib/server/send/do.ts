@@ -1,0 +1,224 @@
+import { timerOf } from '../../../core/pack';
+import { URGENT } from '../../../core/errand';
+import { maskSecrets } from '../../../core/profile';
+import { nextStep, sendHasEnded, sendWords, type Finds, type Send } from '../../../core/send';
+import { retryRun } from '../binding';
+import {
+	askErrand,
+	ConnectionBroke,
+	onErrand,
+	onWelcome,
+	type ClaimedErrand,
+	type Dialogue
+} from '../connections';
+import { BOOTSTRAP, database, grouped } from '../database';
+import { LIMEN } from '../ledger';
+import { judged } from '../proof';
+import { onBeat } from '../jobs';
+import { log } from '../log';
+import { openSend, record, type Fence, type StoredSend } from './store';
+
+/** From now on what is to be sent is sent, and what was set off is looked after until it has ended. */
+export function startSends(): void {
+	onErrand('send', setOff);
+	onErrand('settle', settle);
+	onWelcome(({ unitId }) => lookWhenItComes(unitId));
+	onBeat(lookAfter);
+}
+
+const hangUp = (words: string) => ({ words, hangUp: true });
+/** What is said never shows a secret. */
+const hidden = maskSecrets;
+
+async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
+	const stored = await openSend(unit.unitId);
+	if (!stored || stored.send.state !== 'waiting') return 'Nothing waits to be sent.';
+	const fence: Fence = { errandId: id, session };
+	const rule = dialogue.sending;
+	const said = { configuration: stored.intended, token: stored.token };
+	const tell = (event: Parameters<typeof record>[1]) => record(stored.id, event, fence);
+	const step = (name: Parameters<Dialogue['change']>[0]) => dialogue.change(name, said, hidden);
+	await tell({ kind: 'begun' });
+	let isSetOff = false;
+	const commitSaid = async () => {
+		isSetOff = true;
+		await tell({ kind: 'commit said', at: Date.now() });
+	};
+	try {
+		if (!rule || timerOf(rule) !== stored.terms.timer)
+			throw new Error('The pack of this model says otherwise now how a configuration is sent. Look again.');
+		await asItWas(stored, dialogue);
+		if (stored.discards) await step('undo').catch(unlessItBroke);
+		if (rule.effect === 'begin') await commitSaid();
+		await step('begin');
+		await step('load');
+		await step('check');
+		if (!isSetOff) await commitSaid();
+		await step('commit');
+		await tell({ kind: 'commit answered' });
+	} catch (error) {
+		if (error instanceof ConnectionBroke && isSetOff) throw error;
+		const words = maskSecrets((error as Error).message);
+		if (isSetOff) {
+			await tell({ kind: 'commit refused', words });
+			if (rule?.effect === 'commit') await step('undo').catch(unlessItBroke);
+			return hangUp(`It refused: ${words}`);
+		}
+		if (!(error instanceof ConnectionBroke)) await step('undo').catch(unlessItBroke);
+		await tell({ kind: 'given up', words });
+		throw error;
+	}
+	await step('end').catch(unlessItBroke);
+	return hangUp(
+		`Set off. It has to come back with it within ${stored.terms.timer / 1000} s, or it goes back by itself.`
+	);
+}
+
+const unlessItBroke = (error: Error): void => {
+	if (error instanceof ConnectionBroke) throw error;
+};
+
+/** Rejects when the unit runs something else than when somebody looked, or runs it already. */
+async function asItWas(stored: StoredSend, dialogue: Dialogue): Promise<void> {
+	const { text } = await dialogue.read('configuration', {}, 'configuration');
+	if (await isSame(stored, stored.intended, text))
+		throw new Error('It runs this already; there is nothing to send.');
+	if (!(await isSame(stored, stored.before, text)))
+		throw new Error('What it runs has changed since somebody looked. Look again before you send.');
+}
+
+const isSame = async ({ dialect, rules }: StoredSend, intended: string, running: string): Promise<boolean> =>
+	(await judged({ dialect, rules, intended, running, targetVersion: null, runningVersion: '' })).holds;
+
+/** No send needs as many steps in one go; a unit that has others say something else each time is left. */
+const MOST_STEPS = 8;
+
+async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
+	const stored = await openSend(unit.unitId);
+	if (!stored) return 'No send is under way.';
+	const fence: Fence = { errandId: id, session };
+	const said = { configuration: stored.intended, token: stored.token };
+	let send = stored.send;
+	let canGoBack = (dialogue.sending?.back.length ?? 0) > 0;
+	/** Over another connection than the one that set it off, or was first seen to have. */
+	let { session: setOffOver } = stored;
+	const tell = async (event: Parameters<typeof record>[1]) => {
+		send = await record(stored.id, event, fence);
+		if (send.found?.anew === false) setOffOver = session;
+	};
+	for (let count = 0; count < MOST_STEPS && !sendHasEnded(send.state); count++) {
+		switch (count === 0 ? 'look' : nextStep(send, Date.now(), stored.terms, canGoBack)) {
+			case 'look': {
+				const at = Date.now();
+				const { text } = await dialogue.read('configuration', {}, 'configuration');
+				await tell({ kind: 'read', finds: await found(stored, text), at, anew: session !== setOffOver });
+				break;
+			}
+			case 'confirm':
+				await tell({ kind: 'confirm said' });
+				await tell(await outcome(dialogue.change('confirm', said, hidden), 'confirm'));
+				break;
+			case 'go back':
+				canGoBack = false;
+				await tell({ kind: 'back said' });
+				// What it refuses, its timer does
+				if (await dialogue.change('back', said, hidden).then(() => true, asRefused))
+					await tell({ kind: 'back answered' });
+				break;
+			case 'hang up':
+				await tell({ kind: 'hung up' });
+				return hangUp('It has to come back over a new connection.');
+			default:
+				return endWords(send);
+		}
+	}
+	if (send.state === 'confirmed') await proveAnew(stored);
+	return endWords(send);
+}
+
+const endWords = ({ state, refusal }: Send): string =>
+	`${sendWords(state)[0]!.toUpperCase()}${sendWords(state).slice(1)}.${refusal ? ` It said: ${refusal}` : ''}`;
+
+const asRefused = (error: Error): false => {
+	unlessItBroke(error);
+	return false;
+};
+const outcome = async (saying: Promise<void>, kind: 'confirm') => {
+	try {
+		await saying;
+		return { kind: `${kind} answered` } as const;
+	} catch (error) {
+		unlessItBroke(error as Error);
+		return { kind: `${kind} refused`, words: maskSecrets((error as Error).message) } as const;
+	}
+};
+
+async function found(stored: StoredSend, running: string): Promise<Finds> {
+	if (await isSame(stored, stored.intended, running)) return 'intended';
+	return (await isSame(stored, stored.before, running)) ? 'before' : 'other';
+}
+
+/** A unit that failed its proof for what it ran is proven with what it runs now. */
+async function proveAnew({ positionId, unitId }: StoredSend): Promise<void> {
+	const failed = await database()('binding')
+		.join('run', 'run.id', 'binding.run_id')
+		.where({ 'binding.position_id': positionId, 'binding.unit_id': unitId })
+		.where({ outcome: 'failed', failure_kind: 'proof' })
+		.first('run.id');
+	if (failed) await retryRun(positionId, LIMEN);
+}
+
+/** A unit came back: whether a send of it waits for that, of many in one query. */
+const lookWhenItComes = grouped<string, void>(BOOTSTRAP, async (unitIds) => {
+	const waiting = await database()('send')
+		.whereIn('unit_id', [...unitIds])
+		.whereNull('ended_at')
+		.whereNotNull('committed_at')
+		.select('unit_id as unitId');
+	for (const { unitId } of waiting) await look(unitId as string);
+	return unitIds.map(() => undefined);
+});
+
+/** So often it is looked for how a send has ended, when the reading of it fails. */
+const LOOK_AGAIN = '60 seconds';
+const look = (unitId: string): Promise<unknown> =>
+	database().transaction(async (trx) => {
+		const errand = await askErrand(trx, { unitId, kind: 'settle', priority: URGENT, ifConnected: true });
+		if (errand === null) return;
+		await trx('send')
+			.where({ unit_id: unitId, ended_at: null })
+			.where('look_at', '<=', trx.fn.now())
+			.update({ look_at: trx.raw(`now() + interval '${LOOK_AGAIN}'`) });
+	});
+
+/** What nothing else goes on with: sends whose errand ended without them, whose unit is away from its place, or that are to be looked at. */
+async function lookAfter(): Promise<void> {
+	const { rows } = await database().raw(
+		`select send.id, send.unit_id as "unitId", send.committed_at is null as "isNew", coalesce(errand.words, '') as words,
+			binding.unit_id is null as "isAway"
+		from send
+		left join errand on errand.id = send.errand_id
+		left join binding on binding.position_id = send.position_id and binding.unit_id = send.unit_id
+		where send.ended_at is null and (
+			binding.unit_id is null or send.look_at <= now()
+			or (send.committed_at is null and coalesce(errand.state, '') not in ('waiting', 'under way')))`
+	);
+	for (const send of rows as Neglected[])
+		await goOnWith(send).catch((error: Error) =>
+			log.info({ send: send.id, error: error.message }, 'a send could not be looked after')
+		);
+}
+
+interface Neglected {
+	readonly id: string;
+	readonly unitId: string;
+	readonly isNew: boolean;
+	readonly words: string;
+	readonly isAway: boolean;
+}
+async function goOnWith({ id, unitId, isNew, words, isAway }: Neglected): Promise<void> {
+	const nothingDone = words || 'It was broken off before anything changed.';
+	if (isAway) await record(id, { kind: 'let go' }, null);
+	else if (isNew) await record(id, { kind: 'given up', words: nothingDone }, null);
+	else await look(unitId);
+}

@@ -1,0 +1,59 @@
+import { NO_RULES } from '../../../core/config';
+import { refuse, done, type Act } from '../act';
+import { latestReading, type Reading } from '../connections';
+import { talkOf } from '../packs';
+import { judged, readRunning } from '../proof';
+import { alignedTexts, maskedText } from '../profile';
+import { boundUnit, cannotBeSent, dueFor } from './ask';
+
+/** What a send would change, for somebody to look at before. */
+export interface Comparison {
+	readonly readingId: string;
+	readonly readAt: Date;
+	readonly fingerprint: string;
+	/** It runs what it should. */
+	readonly isSame: boolean;
+	/** Both in the same order, secrets masked. */
+	readonly running: string;
+	readonly intended: string;
+	/** After so many seconds without a confirmation the unit goes back. */
+	readonly seconds: number;
+}
+/** A reading that is no older is looked at as it is. */
+const READ_ANEW_MS = 10 * 60_000;
+
+/**
+ * What a unit runs beside what it should run now; read from it unless that was done a moment ago (`anew`: in any case).
+ * Whoever may see renderings may look. Refused: what could not be sent, with the reason; a unit that cannot be read.
+ */
+export async function lookBeforeSending(unitId: string, anew: boolean): Promise<Act<Comparison>> {
+	const unit = await boundUnit(unitId);
+	if (!unit) return refuse('This unit is bound to no position.');
+	const rule = (await talkOf(unit.makerId, unit.modelId))?.send;
+	if (!rule) return refuse(cannotBeSent(unit.modelName));
+	const due = await dueFor(unit.positionId);
+	if (!due.ok) return due;
+	const reading = (anew ? null : await recentReading(unitId)) ?? (await readRunning(unitId));
+	if (!reading) return refuse('The unit is not connected at this moment, so what it runs cannot be read.');
+	const { source, rendering, fingerprint } = due.done;
+	const { dialect, rules } = source.model!;
+	const two = { dialect, rules: { ...NO_RULES, ...rules }, running: reading.content };
+	const [{ holds }, aligned] = await Promise.all([
+		judged({ ...two, intended: rendering.text, targetVersion: null, runningVersion: '' }),
+		alignedTexts(source, two)
+	]);
+	return done({
+		readingId: reading.id,
+		readAt: reading.at,
+		fingerprint,
+		isSame: holds,
+		running: aligned?.running ?? maskedText(source, reading.content),
+		intended: aligned?.intended ?? maskedText(source, rendering.text),
+		seconds: rule.seconds
+	});
+}
+
+async function recentReading(unitId: string): Promise<Reading | null> {
+	const last = await latestReading(unitId, 'configuration');
+	return last && last.at.getTime() > Date.now() - READ_ANEW_MS ? last : null;
+}

@@ -1,0 +1,2 @@
+export { default as SendTrack } from './SendTrack.svelte';
+export { standingOfSend } from './standing';

@@ -1,0 +1,54 @@
+import { error } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { sendHasEnded } from '$core/send';
+import { connectionOf } from '$lib/server/connections';
+import { formAction, oneId } from '$lib/server/forms';
+import { unitById } from '$lib/server/intake';
+import { demand } from '$lib/server/people';
+import { boundUnit, lookBeforeSending, sendDue, sendsOf } from '$lib/server/send';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
+	depends('limen:live');
+	const unit = await unitById(params.id);
+	if (!unit) error(404, 'There is no such unit.');
+	demand(locals, 'see renderings', unit.customerId);
+	const [sends, bound, connection] = await Promise.all([
+		sendsOf(unit.id),
+		boundUnit(unit.id),
+		connectionOf(unit.id)
+	]);
+	const underWay = sends.find(({ send }) => !sendHasEnded(send.state)) ?? null;
+	return {
+		unit,
+		place: bound && { site: bound.siteName, position: bound.positionName, positionId: bound.positionId },
+		isConnected: connection !== undefined && connection.endedAt === null,
+		underWay,
+		sends,
+		// While one is under way nothing else is asked of the unit
+		look: underWay ? null : await lookBeforeSending(unit.id, url.searchParams.has('anew'))
+	};
+};
+
+const sendSchema = v.object({
+	reading: oneId('Look at what it runs first.'),
+	fingerprint: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/)),
+	discards: v.optional(v.literal('on'))
+});
+
+export const actions: Actions = {
+	send: formAction(sendSchema, {
+		ask: async (_, actor, { params }) => {
+			const unit = await boundUnit(params.id!);
+			if (!unit || !actor.may('send', unit.customerId)) return null;
+			return {
+				words: `The configuration of ${unit.positionName} is changed. Its connection is interrupted for a moment; if it does not come back, it goes back by itself.`,
+				sites: [unit.siteName],
+				wantsReason: true
+			};
+		},
+		act: (given, actor, { params }) =>
+			sendDue(params.id!, { ...given, discards: given.discards === 'on' }, actor),
+		said: 'It is being sent. You can leave this page; it goes on by itself.'
+	})
+};

@@ -1,0 +1,110 @@
+<script lang="ts">
+	import { Button, Checkbox } from 'flowbite-svelte';
+	import { onMount } from 'svelte';
+	import { sendWords } from '$core/send';
+	import { TextDifference } from '$ui/edit';
+	import { act } from '$ui/forms';
+	import { MenuLink, Notice, PageHead } from '$ui/kit';
+	import { refreshOn } from '$ui/live';
+	import { clock, Serial, Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+	import { SendTrack, standingOfSend } from '$ui/send';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['sends']));
+
+	const look = $derived(data.look?.ok ? data.look.done : null);
+	const maySend = $derived(mayDo('send', data.unit.customerId));
+	let whole = $state(false);
+	/** What it said when it refused the last one: something may still be loaded at it. */
+	const wasRefused = $derived(data.sends[0]?.send.state === 'refused');
+</script>
+
+<PageHead title="Send to {data.unit.serial}">
+	{#snippet name()}Send to <Serial serial={data.unit.serial} />{/snippet}
+	{#snippet acts()}<Button href="/units/{data.unit.id}" size="sm" color="alternative">Back to the unit</Button
+		>{/snippet}
+	{#snippet more()}
+		<MenuLink href="/units/{data.unit.id}/dialogue">What was said to it</MenuLink>
+		{#if data.place}<MenuLink href="/positions/{data.place.positionId}/preview"
+				>Where each line comes from</MenuLink
+			>{/if}
+	{/snippet}
+	{#snippet about()}<span
+			>{data.unit.makerName}
+			{data.unit.modelName}{#if data.place}
+				at {data.place.site}, {data.place.position}{/if}</span
+		>{/snippet}
+</PageHead>
+<FormWords {form} />
+
+{#if data.underWay}
+	<section class="sheet mt-3 p-4" aria-live="polite">
+		<SendTrack one={data.underWay} isConnected={data.isConnected} now={clock.now} />
+	</section>
+{:else if data.look && !data.look.ok}
+	<Notice kind="careful" class="mt-3">{data.look.problem}</Notice>
+{:else if look}
+	{#if look.isSame}
+		<p class="sheet mt-3 p-4">
+			<b>It runs what it should.</b> Nothing is to be sent.
+			<span class="quiet">Read <When at={look.readAt} />.</span>
+		</p>
+	{:else}
+		<section class="mt-4">
+			<div class="flex flex-wrap items-baseline justify-between gap-x-4 gap-y-1">
+				<h2>What this changes</h2>
+				<Checkbox bind:checked={whole}>the whole text</Checkbox>
+			</div>
+			<p class="quiet">
+				From what it runs (read <When at={look.readAt} />) to what it should run. What goes is struck, what
+				comes is marked. <a href="?anew" data-sveltekit-replacestate>Read it again</a>
+			</p>
+			{#key `${look.running}\n${look.intended}`}<div class="mt-2">
+					<TextDifference before={look.running} after={look.intended} label="What this changes" {whole} />
+				</div>{/key}
+		</section>
+		{#if maySend}
+			<form
+				method="POST"
+				action="?/send"
+				use:act
+				class="sheet mt-4 flex flex-wrap items-center gap-x-6 gap-y-3 p-4"
+			>
+				<input type="hidden" name="reading" value={look.readingId} />
+				<input type="hidden" name="fingerprint" value={look.fingerprint} />
+				<p class="max-w-prose">
+					The unit takes it for {look.seconds} seconds. If it does not come back within them and run this, it goes
+					back to what it runs now, by itself.
+				</p>
+				{#if wasRefused}<Checkbox name="discards"
+						>First throw away what somebody loaded at it and did not put to use</Checkbox
+					>{/if}
+				<Button type="submit" class="ml-auto">Send to this unit</Button>
+			</form>
+		{:else}<p class="quiet mt-3">Sending is for coordinators and engineers of this customer.</p>{/if}
+	{/if}
+{/if}
+
+{#if data.sends.length > 0}
+	<section class="mt-6">
+		<h2>Sends to this unit</h2>
+		<ul class="mt-2 divide-y divide-[var(--line)]">
+			{#each data.sends as one (one.id)}
+				<li class="py-2">
+					<div class="flex flex-wrap items-baseline gap-x-3">
+						<Standing standing={standingOfSend(one.send)} word={one.send.state} />
+						<span class="quiet"><When at={one.askedAt} />, by {one.askedBy}</span>
+					</div>
+					<p>
+						{sendWords(one.send.state)[0]?.toUpperCase()}{sendWords(one.send.state).slice(1)}.
+						{#if one.send.refusal && one.send.state !== 'confirmed'}<span class="mono text-sm"
+								>{one.send.refusal}</span
+							>{/if}
+					</p>
+					{#if one.reason}<p class="quiet">Why: {one.reason}</p>{/if}
+				</li>
+			{/each}
+		</ul>
+	</section>
+{/if}

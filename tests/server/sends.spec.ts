@@ -1,0 +1,270 @@
+import { expect } from 'chai';
+import { unbindUnit } from '../../src/lib/server/binding';
+import { runAs } from '../../src/lib/server/database';
+import { lastServed } from '../../src/lib/server/runs';
+import { lookBeforeSending, sendDue, sendsOf } from '../../src/lib/server/send';
+import { Changes } from '../../standins/units/changes';
+import { MAKERS } from '../../standins/units/makers';
+import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
+import { ACTOR, answerOf, doneBy, get, newPerson, post, runOf, unwalled } from './making';
+import { must, why } from './profile-making';
+
+const stateOf = async (unitId: string): Promise<string> =>
+	(await unwalled()('send').where({ unit_id: unitId }).orderBy('asked_at', 'desc').first('state')).state;
+const untilSend = (unitId: string, ...states: readonly string[]) =>
+	onChange(['sends'], async () => states.includes(await stateOf(unitId)));
+const isConnected = async (unitId: string) =>
+	(await unwalled()('unit_connection').where({ unit_id: unitId }).first())?.ended_at === null;
+const untilConnected = (unitId: string) => onChange(['units'], () => isConnected(unitId));
+const untilLost = (unitId: string) => onChange(['units'], async () => !(await isConnected(unitId)));
+
+/** A gateway as its maker's firmware is, with a configuration that can be changed under a timer; it dials when it is told to. */
+class Gateway {
+	readonly flash: { version: string; configuration: string | null; hostKey: string };
+	readonly changes: Changes;
+	/** Why it would not take a configuration. */
+	problem: string | null = null;
+	/** Commands that end the connection instead of being answered; they have had their effect. */
+	breaksAt: RegExp | null = null;
+	readonly heard: string[] = [];
+	call: ReturnType<typeof dial> | null = null;
+
+	constructor(readonly unit: Dialling) {
+		this.flash = { version: '7.0.3', configuration: unit.given, hostKey: unit.hostKey };
+		this.changes = new Changes(
+			this.flash,
+			() => this.problem,
+			() => undefined
+		);
+	}
+
+	get runs(): string {
+		return this.flash.configuration!;
+	}
+
+	async dial(): Promise<void> {
+		await untilLost(this.unit.unitId);
+		this.call = dial(this.unit, (command) => {
+			this.heard.push(command);
+			const said = MAKERS.okapira!.answer(command, {
+				serial: this.unit.serial,
+				version: '7.0.3',
+				configuration: this.runs,
+				reaches: () => true,
+				changes: this.changes
+			});
+			if (!this.breaksAt?.test(command)) return said;
+			this.breaksAt = null;
+			void this.call!.end();
+			return said;
+		});
+		await untilConnected(this.unit.unitId);
+	}
+}
+
+const renamed = (unit: Dialling, hostname: string) =>
+	unwalled()('position')
+		.where({ id: unit.positionId })
+		.update({ values: unwalled().raw(`values || ?::jsonb`, [JSON.stringify({ hostname })]) });
+
+/** A unit that is online and connected, and whose plan has changed since. */
+async function behind(): Promise<Gateway> {
+	const unit = await readyToDial();
+	expect(await dialUntilEnded(unit, unit.runId, answering(unit))).to.include({ outcome: 'through' });
+	await renamed(unit, `new-name-${unit.serial.toLowerCase()}`);
+	const gateway = new Gateway(unit);
+	await gateway.dial();
+	return gateway;
+}
+
+const BECAUSE = () => ({ ...ACTOR, reason: 'for a test' });
+async function send({ unit }: Gateway, discards = false): Promise<string> {
+	const look = must(await lookBeforeSending(unit.unitId, true));
+	const { readingId: reading, fingerprint } = look;
+	return must(await sendDue(unit.unitId, { reading, fingerprint, discards }, BECAUSE())).sendId;
+}
+/** As if so many seconds had passed since it was set off. */
+const ago = (unitId: string, seconds: number) =>
+	unwalled()('send')
+		.where({ unit_id: unitId, ended_at: null })
+		.update({
+			committed_at: unwalled().raw(`committed_at - make_interval(secs => ?)`, [seconds]),
+			look_at: unwalled().raw('now()')
+		});
+
+describe('a confirmed send', () => {
+	it('is shown before, put to use under a timer, and confirmed once the unit came back with it', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		const look = must(await lookBeforeSending(unit.unitId, true));
+		expect(look.isSame).to.equal(false);
+		expect(look.running).to.not.include('new-name');
+		expect(look.intended).to.include('new-name').and.not.include('a-secret-of-tests');
+		const sendId = await send(gateway);
+		await untilSend(unit.unitId, 'committed');
+		expect(gateway.runs).to.include('new-name');
+		expect(gateway.changes.isPending).to.equal(true);
+		await gateway.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		expect(gateway.changes.isPending).to.equal(false);
+		expect(must(await lookBeforeSending(unit.unitId, true)).isSame).to.equal(true);
+		expect((await lastServed(unit.unitId))!.rendering).to.include('new-name');
+		const acts = await unwalled()('ledger_entry').where({ subject_id: unit.unitId }).pluck('act');
+		expect(acts).to.include.members(['send', 'send ended']);
+		const { rows } = await unwalled().raw(
+			`select string_agg(words, E'\n') as said from dialogue where unit_id = ?`,
+			[unit.unitId]
+		);
+		expect(rows[0].said).to.include('(the configuration, ').and.not.include('a-secret-of-tests');
+		expect((await sendsOf(unit.unitId))[0]).to.include({ id: sendId, reason: 'for a test' });
+		await gateway.call!.end();
+	});
+
+	it('is gone back from by itself when the unit does not come back in time, and that is seen', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		await send(gateway);
+		await untilSend(unit.unitId, 'committed');
+		// Its timer runs out while nobody hears of it
+		gateway.changes.back();
+		await ago(unit.unitId, 31);
+		await gateway.dial();
+		await untilSend(unit.unitId, 'gone back');
+		expect(gateway.runs).to.not.include('new-name');
+		expect((await lastServed(unit.unitId))!.rendering).to.not.include('new-name');
+		expect(gateway.heard).to.not.include('stay');
+		await gateway.call!.end();
+	});
+
+	it('that a unit refuses changes nothing, is told in its words, and leaves nothing loaded', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		gateway.problem = 'line 3: unknown word "secret hunter2hunter2"';
+		await send(gateway);
+		await untilSend(unit.unitId, 'refused');
+		const [one] = await sendsOf(unit.unitId);
+		expect(one!.send.refusal).to.include('line 3: unknown word').and.not.include('hunter2hunter2');
+		expect(gateway.heard).to.include('unstage').and.not.include('switch to staged 30s');
+		expect(gateway.runs).to.equal(unit.given);
+		// Once it is mended it can be sent
+		gateway.problem = null;
+		await send(gateway, true);
+		await untilSend(unit.unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		await gateway.call!.end();
+	});
+
+	it('is not begun when what the unit runs, or what it should run, has changed since somebody looked', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		const { readingId: reading, fingerprint } = must(await lookBeforeSending(unit.unitId, true));
+		const sending = { reading, fingerprint, discards: false };
+		gateway.flash.configuration += 'identity { note typed-meanwhile; }\n';
+		must(await sendDue(unit.unitId, sending, BECAUSE()));
+		await untilSend(unit.unitId, 'refused');
+		expect((await sendsOf(unit.unitId))[0]!.send.refusal).to.match(/changed since somebody looked/);
+		expect(gateway.heard).to.not.include('stage configuration');
+		await renamed(unit, 'another-name');
+		expect(why(await sendDue(unit.unitId, sending, BECAUSE()))).to.match(/has changed since you looked/);
+		expect(why(await sendDue(unit.unitId, { ...sending, reading: unit.positionId }, BECAUSE()))).to.match(
+			/Look first at what it runs now/
+		);
+		await gateway.call!.end();
+	});
+
+	it('goes on after the connection broke while it was put to use: it is looked, not guessed', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		gateway.breaksAt = /^switch to staged/;
+		await send(gateway);
+		await untilLost(unit.unitId);
+		expect(await stateOf(unit.unitId)).to.equal('committing');
+		expect(gateway.changes.isPending).to.equal(true);
+		await gateway.dial();
+		// It may have been put to use after that connection was made, so it has to come back once more
+		await untilSend(unit.unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		expect(gateway.heard.filter((command) => command === 'stay')).to.have.length(1);
+		await gateway.call!.end();
+	});
+
+	it('whose confirmation was not answered is confirmed again, or known by what runs after its timer', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		await send(gateway);
+		await untilSend(unit.unitId, 'committed');
+		gateway.breaksAt = /^stay$/;
+		await gateway.dial();
+		await untilLost(unit.unitId);
+		expect(await stateOf(unit.unitId)).to.equal('confirming');
+		// It took it; a second confirmation is refused, and only after its timer is it known to stay
+		await gateway.dial();
+		await onChange(['sends'], async () => (await sendsOf(unit.unitId))[0]!.send.refusal !== null);
+		expect(await stateOf(unit.unitId)).to.equal('committed');
+		await gateway.call!.end();
+		await ago(unit.unitId, 120);
+		await gateway.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		await gateway.call!.end();
+	});
+
+	it('is let go when its unit is taken from its position', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		await send(gateway);
+		await untilSend(unit.unitId, 'committed');
+		must(await unbindUnit(unit.positionId, BECAUSE()));
+		await untilSend(unit.unitId, 'let go');
+	});
+
+	it('is for those who may, one at a time, and for units that are online', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		const { readingId: reading, fingerprint } = must(await lookBeforeSending(unit.unitId, true));
+		const sending = { reading, fingerprint, discards: false };
+		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
+		expect(
+			why(await doneBy(technician, (actor) => sendDue(unit.unitId, sending, { ...actor, reason: 'x' })))
+		).to.match(/You may not send/);
+		const stranger = await newPerson({ 'Pippin & Loaf': 'engineer' });
+		expect((await get(`/units/${unit.unitId}/send`, stranger)).status).to.equal(404);
+		const reader = await newPerson({ 'Marlstone Veterinary': 'reader' });
+		expect((await get(`/units/${unit.unitId}/send`, reader)).status).to.be.oneOf([403, 404]);
+		const page = await get(`/units/${unit.unitId}/send`, technician).then((answer) => answer.text());
+		expect(page).to.include('What this changes').and.not.include('Send to this unit');
+		const body = { reading, fingerprint };
+		const refused = await answerOf(await post(`/units/${unit.unitId}/send?/send`, body, {}, technician));
+		expect(refused).to.include({ type: 'failure', status: 409 });
+		await send(gateway);
+		expect(why(await sendDue(unit.unitId, sending, BECAUSE()))).to.match(/under way already/);
+		await untilSend(unit.unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		await gateway.call!.end();
+		const fresh = await readyToDial();
+		expect(why(await sendDue(fresh.unitId, sending, BECAUSE()))).to.match(/Look first/);
+	});
+
+	it('of a unit that failed its proof for what it ran has it proven anew', async () => {
+		const unit = await readyToDial();
+		const failed = await dialUntilEnded(
+			unit,
+			unit.runId,
+			answering({ ...unit, given: unit.given.replace(/name \S+;/, 'name somebody-typed;') })
+		);
+		expect(failed).to.include({ outcome: 'failed', failure_kind: 'proof' });
+		const gateway = new Gateway(unit);
+		gateway.flash.configuration = unit.given.replace(/name \S+;/, 'name somebody-typed;');
+		await gateway.dial();
+		await send(gateway);
+		await untilSend(unit.unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		const next = async () =>
+			(await unwalled()('binding').where({ unit_id: unit.unitId }).first('run_id')).run_id as string;
+		await onChange(['runs'], async () => (await runOf(await next())).outcome === 'through');
+		await gateway.call!.end();
+	});
+});
