@@ -28,6 +28,8 @@ export class Fennick {
 	loud = false;
 	/** How it goes wrong: it never shows a prompt, asks what nobody foresaw, prints without end, or hangs up. */
 	fault: 'mute' | 'asks' | 'endless' | 'hangs up' | null = null;
+	/** What it ran before a change that waits to be kept. */
+	before: string | null = null;
 	readonly hostKey = madeKey();
 	#life = new AbortController();
 
@@ -136,10 +138,12 @@ export class Fennick {
 	#serve(channel: ssh2.ServerChannel): void {
 		const name = this.#set('system name') ?? 'fn-10';
 		let [admin, pages, line, literal] = [false, true, '', false];
+		/** The lines of the copy that is being changed. */
+		let copy: string[] | null = null;
 		/** What the pager holds back. */
 		let rest: string[] = [];
 		const prompt = () =>
-			`${this.loud ? '\u0007\u001b[1m' : ''}${name}${admin ? '#' : '>'} ${this.loud ? '\u001b[0m' : ''}`;
+			`${this.loud ? '\u0007\u001b[1m' : ''}${name}${copy ? '(change)' : ''}${admin ? '#' : '>'} ${this.loud ? '\u001b[0m' : ''}`;
 		const print = (lines: string[]) => {
 			const now = pages ? lines.splice(0, 4) : lines.splice(0);
 			channel.write(now.map((one) => `${one}\r\n`).join(''));
@@ -158,7 +162,18 @@ export class Fennick {
 				return void channel.write('set a b\r\n'.repeat(200_000));
 			if (command === 'admin') admin = true;
 			else if (command === 'terminal pages off') pages = false;
-			else if (command !== '') return print(this.#answer(command, admin));
+			else if (admin && command === 'change') copy = this.configuration.split('\n');
+			else if (copy && command === 'clear') copy = [];
+			else if (copy && command === 'abandon') copy = null;
+			else if (copy && /^set (system|port|home|user) /.test(command)) copy.push(command);
+			else if (copy && /^apply for \d+ seconds$/.test(command)) {
+				this.before = this.configuration;
+				this.configuration = copy.join('\n');
+				copy = null;
+			} else if (admin && this.before !== null && (command === 'keep' || command === 'undo')) {
+				if (command === 'undo') this.configuration = this.before;
+				this.before = null;
+			} else if (command !== '') return print(this.#answer(command, admin));
 			channel.write(prompt());
 		};
 		channel.on('data', (chunk: Buffer) => {

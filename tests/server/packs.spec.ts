@@ -15,6 +15,7 @@ import {
 } from '../../src/lib/server/packs';
 import { createPart, createProfile, releasePart, releaseProfile } from '../../src/lib/server/profile';
 import { tryUnit } from '../../src/lib/server/proof';
+import { lookBeforeSending, sendDue } from '../../src/lib/server/send';
 import { currentSettings } from '../../src/lib/server/settings';
 import { FENNICK_PACK, Fennick } from '../fennick';
 import { onChange } from './dialling';
@@ -279,6 +280,35 @@ describe('a device that Limen never saw', () => {
 		expect(device.typed.filter((line) => line === 'quit')).to.have.length.at.least(2);
 		device.unplug();
 		await call;
+	});
+
+	it('is sent what it should run line by line, and confirms it over its next connection', async () => {
+		const { device, runId, unitId } = await fennick();
+		const first = device.dialHome();
+		await untilEnded(runId);
+		const { position_id: id } = await unwalled()('binding').where({ unit_id: unitId }).first();
+		await unwalled()('position')
+			.where({ id })
+			.update({ values: JSON.stringify({ hostname: 'fn-renamed' }) });
+		const stateIs = (state: string) =>
+			onChange(
+				['sends'],
+				async () => (await unwalled()('send').where({ unit_id: unitId }).first())?.state === state
+			);
+		const look = must(await lookBeforeSending(unitId, true));
+		expect(look.isSame).to.equal(false);
+		const sending = { reading: look.readingId, fingerprint: look.fingerprint, discards: false };
+		must(await sendDue(unitId, sending, ACTOR));
+		// It is hung up on, and has to dial anew
+		await Promise.all([first, stateIs('committed')]);
+		expect(device.configuration).to.include('set system name fn-renamed').and.include('is it so?');
+		expect(device.before).to.be.a('string');
+		const second = device.dialHome();
+		await stateIs('confirmed');
+		expect(device.before).to.equal(null);
+		expect(device.typed).to.include.members(['change', 'clear', 'apply for 60 seconds', 'keep']);
+		device.unplug();
+		await second;
 	});
 
 	for (const [fault, words] of [
