@@ -173,16 +173,21 @@ export function nextStep(send: Send, now: number, terms: Terms, canGoBack: boole
 export const isOverdue = (send: Send, now: number, terms: Terms): boolean =>
 	send.committedAt !== null && !sendHasEnded(send.state) && now > settledAt(send, terms);
 
-const STATE_WORDS: Readonly<Record<SendState, string>> = {
-	waiting: 'waits for the unit',
-	loading: 'being loaded; nothing has changed yet',
-	committing: 'set off; its answer is not known yet',
-	committed: 'set off under the unit’s own timer; waits for the unit to come back',
-	confirming: 'being confirmed',
-	confirmed: 'confirmed: the unit came back and runs what was sent',
-	'gone back': 'gone back: the unit runs what it ran before',
-	refused: 'not sent: nothing has changed',
-	differs: 'the unit runs neither what was sent nor what it ran before',
-	'let go': 'the unit was taken from its position before it was known how this ended'
+const STATE_WORDS: Readonly<Record<SendState, readonly [title: string, sentence: string]>> = {
+	waiting: ['waits', 'Waits for the unit.'],
+	loading: ['being loaded', 'Being loaded; nothing has changed yet.'],
+	committing: ['put to use', 'Put to use; whether the unit took it is not known yet.'],
+	committed: ['put to use', 'In use under the unit’s own timer; waits for the unit to come back.'],
+	confirming: ['being confirmed', 'The unit came back with it; it is being confirmed.'],
+	confirmed: ['confirmed', 'The unit came back with what was sent, and keeps it.'],
+	'gone back': [
+		'gone back',
+		'The unit did not come back with it in time, so it went back by itself to what it ran before.'
+	],
+	refused: ['not sent', 'Nothing was changed.'],
+	differs: ['differs', 'The unit runs neither what was sent nor what it ran before.'],
+	'let go': ['let go', 'The unit was taken from its position before it was known how this ended.']
 };
-export const sendWords = (state: SendState): string => STATE_WORDS[state];
+/** A state in a word or two, and in a sentence. */
+export const sendTitle = (state: SendState): string => STATE_WORDS[state][0];
+export const sendWords = (state: SendState): string => STATE_WORDS[state][1];

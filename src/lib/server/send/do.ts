@@ -137,7 +137,7 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 }
 
 const endWords = ({ state, refusal }: Send): string =>
-	`${sendWords(state)[0]!.toUpperCase()}${sendWords(state).slice(1)}.${refusal ? ` It said: ${refusal}` : ''}`;
+	`${sendWords(state)}${refusal && state !== 'confirmed' ? ` It said: ${refusal}` : ''}`;
 
 const asRefused = (error: Error): false => {
 	unlessItBroke(error);

@@ -3,6 +3,7 @@ import { NO_RULES, type Dialect, type DialectRules } from '../../../core/config'
 import {
 	afterSend,
 	sendHasEnded,
+	sendTitle,
 	sendWords,
 	settledAt,
 	type Send,
@@ -159,7 +160,7 @@ export async function record(sendId: string, event: SendEvent, fence: Fence | nu
 					customerId: row.customer_id,
 					subjectKind: 'unit',
 					subjectId: row.unit_id,
-					words: `Unit ${row.serial}: ${sendWords(after.state)}.${after.state === 'confirmed' || !after.refusal ? '' : ` ${after.refusal.slice(0, 300)}`}`,
+					words: `Unit ${row.serial}, ${sendTitle(after.state)}. ${sendWords(after.state)}${after.state === 'confirmed' || !after.refusal ? '' : ` ${after.refusal.slice(0, 300)}`}`,
 					detail: { sendId, state: after.state },
 					result: after.state === 'refused' ? 'refused' : 'done'
 				}

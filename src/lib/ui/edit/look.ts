@@ -77,7 +77,10 @@ const theme = EditorView.theme({
 	'.cm-collapsedLines': {
 		background: 'var(--paper)',
 		color: 'var(--quiet)',
-		borderBlock: '1px solid var(--hairline)'
+		borderBlock: '1px solid var(--hairline)',
+		// The library's own sign is in no font that we ship
+		'&:before': { content: '"⋯"' },
+		'&:after': { content: '"⋯"' }
 	},
 	'.cm-tooltip': { backgroundColor: 'var(--sheet)', color: 'var(--ink)', border: '1px solid var(--hairline)' }
 });

@@ -17,7 +17,7 @@
 		{ words: 'waits for its turn', during: ['waiting'] },
 		{ words: 'loaded and checked', during: ['loading'] },
 		{ words: 'put to use', during: ['committing'] },
-		{ words: 'back again', during: ['committed'] },
+		{ words: 'comes back', during: ['committed'] },
 		{ words: 'confirmed', during: ['confirming'] }
 	];
 	const at = $derived(STEPS.findIndex(({ during }) => during.includes(one.send.state)));
@@ -33,7 +33,7 @@
 	{/each}
 </ol>
 <p class="mt-3">
-	{sendWords(one.send.state)[0]?.toUpperCase()}{sendWords(one.send.state).slice(1)}.
+	{sendWords(one.send.state)}
 	{#if overdue && !isConnected}
 		<b>It has not come back.</b> Its timer ran out {duration(-(rest ?? 0))} ago; it should run what it ran before,
 		and dial again. If it stays away, somebody has to look at it.

@@ -49,6 +49,6 @@ export const actions: Actions = {
 		},
 		act: (given, actor, { params }) =>
 			sendDue(params.id!, { ...given, discards: given.discards === 'on' }, actor),
-		said: 'It is being sent. You can leave this page; it goes on by itself.'
+		said: 'Taken up. It goes on by itself; you can leave this page.'
 	})
 };

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Button, Checkbox } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
-	import { sendWords } from '$core/send';
+	import { sendTitle, sendWords } from '$core/send';
 	import { TextDifference } from '$ui/edit';
 	import { act } from '$ui/forms';
 	import { MenuLink, Notice, PageHead } from '$ui/kit';
@@ -16,7 +16,8 @@
 	const look = $derived(data.look?.ok ? data.look.done : null);
 	const maySend = $derived(mayDo('send', data.unit.customerId));
 	let whole = $state(false);
-	/** What it said when it refused the last one: something may still be loaded at it. */
+	const earlier = $derived(data.sends.filter(({ id }) => id !== data.underWay?.id));
+	/** Something may still be loaded at it from the last one. */
 	const wasRefused = $derived(data.sends[0]?.send.state === 'refused');
 </script>
 
@@ -32,8 +33,7 @@
 	{/snippet}
 	{#snippet about()}<span
 			>{data.unit.makerName}
-			{data.unit.modelName}{#if data.place}
-				at {data.place.site}, {data.place.position}{/if}</span
+			{data.unit.modelName}{data.place ? ` at ${data.place.site}, ${data.place.position}` : ''}</span
 		>{/snippet}
 </PageHead>
 <FormWords {form} />
@@ -86,18 +86,18 @@
 	{/if}
 {/if}
 
-{#if data.sends.length > 0}
+{#if earlier.length > 0}
 	<section class="mt-6">
-		<h2>Sends to this unit</h2>
-		<ul class="mt-2 divide-y divide-[var(--line)]">
-			{#each data.sends as one (one.id)}
+		<h2 id="earlier">Earlier sends to this unit</h2>
+		<ul aria-labelledby="earlier" class="mt-2 divide-y divide-[var(--line)]">
+			{#each earlier as one (one.id)}
 				<li class="py-2">
-					<div class="flex flex-wrap items-baseline gap-x-3">
-						<Standing standing={standingOfSend(one.send)} word={one.send.state} />
+					<div class="flex flex-wrap items-center gap-x-3">
+						<Standing standing={standingOfSend(one.send)} word={sendTitle(one.send.state)} />
 						<span class="quiet"><When at={one.askedAt} />, by {one.askedBy}</span>
 					</div>
 					<p>
-						{sendWords(one.send.state)[0]?.toUpperCase()}{sendWords(one.send.state).slice(1)}.
+						{sendWords(one.send.state)}
 						{#if one.send.refusal && one.send.state !== 'confirmed'}<span class="mono text-sm"
 								>{one.send.refusal}</span
 							>{/if}
