@@ -81,7 +81,8 @@ describe('cards for people on site', () => {
 			);
 		const pages = await wordsOn(done(await printCards([site], ACTOR, Date.now())));
 		expect(pages).to.have.lengthOf(1);
-		expect(pages[0]).to.include('Accesspoints,12').and.include('ap-11');
+		// The gateway has ports for three of them; the others go where there is a socket
+		for (const words of ['Accesspoints,3', 'Accesspoints,9', 'ap-11']) expect(pages[0]).to.include(words);
 	});
 
 	it('are made by those who may bind there; none without a site, and not too many', async () => {

@@ -1,6 +1,5 @@
 import { expect } from 'chai';
 import { unbindUnit } from '../../src/lib/server/binding';
-import { runAs } from '../../src/lib/server/database';
 import { lastServed } from '../../src/lib/server/runs';
 import { lookBeforeSending, sendDue, sendsOf } from '../../src/lib/server/send';
 import { Changes } from '../../standins/units/changes';

@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { RUN_STEPS, STANDINGS } from '../onboarding';
 import { plainProgress } from './plain-progress';
 import { portPicture, portPictureSvg } from './port-picture';
+import type { Cable } from '../plan';
 import { siteCard, type CardPosition } from './site-card';
 
 const model = (ports: Record<string, string>): CardPosition['model'] => ({
@@ -11,13 +12,15 @@ const model = (ports: Record<string, string>): CardPosition['model'] => ({
 	lights: [{ shows: 'Green, steady', means: 'It works.' }]
 });
 const gateway: CardPosition = {
+	id: 'gw-1',
 	name: 'gw-1',
 	roleId: 'gateway',
 	roleName: 'gateway',
-	model: model({ uplink: 'up0', lan: 'in0', ap_feed: 'in1' }),
+	model: model({ uplink: 'up0', lan: 'in0', ap_feed: 'in1', ap_feed_2: 'in2' }),
 	serial: 'OG2K119O899C'
 };
 const point: CardPosition = {
+	id: 'ap-lobby',
 	name: 'ap-lobby',
 	roleId: 'access-point',
 	roleName: 'access point',
@@ -25,9 +28,15 @@ const point: CardPosition = {
 	serial: null
 };
 
+const feed = (positionId: string, port = 'ap_feed'): Cable => ({
+	near: { positionId, port: 'uplink' },
+	far: { positionId: 'gw-1', port }
+});
+const OUTSIDE: Cable = { near: { positionId: 'gw-1', port: 'uplink' }, far: null };
+
 describe('a site’s card', () => {
 	it('begins with the box that goes outside and says which cable goes where', () => {
-		const { boxes, minutes, lights } = siteCard('fibre', [point, gateway]);
+		const { boxes, minutes, lights } = siteCard('fibre', [point, gateway], [OUTSIDE, feed('ap-lobby')]);
 		expect(boxes.map(({ title, positions }) => [title, ...positions.map(({ name }) => name)])).to.deep.equal([
 			['Gateway', 'gw-1'],
 			['Access point', 'ap-lobby']
@@ -43,20 +52,34 @@ describe('a site’s card', () => {
 	});
 
 	it('puts together what is plugged in alike', () => {
-		const points = ['ap-a', 'ap-b', 'ap-c'].map((name) => ({ ...point, name }));
-		const { boxes } = siteCard('dsl', [...points, gateway]);
-		expect(boxes.map(({ positions }) => positions.length)).to.deep.equal([1, 3]);
+		const points = ['ap-a', 'ap-b'].map((name) => ({ ...point, id: name, name }));
+		const { boxes } = siteCard(
+			'dsl',
+			[...points, gateway],
+			[OUTSIDE, feed('ap-a'), feed('ap-b', 'ap_feed_2')]
+		);
+		expect(boxes.map(({ positions }) => positions.length)).to.deep.equal([1, 2]);
+		expect(boxes[1]!.steps[0]).to.equal(
+			'Plug one end of its cable into the port marked eth0, the other into the gateway gw-1: ap-a into the port marked in1, ap-b into the port marked in2.'
+		);
+		expect(boxes[0]!.portWords).to.deep.equal({ uplink: 'from outside', ap_feed: 'ap-a', ap_feed_2: 'ap-b' });
 	});
 
 	it('wants no cable where a SIM card is', () => {
-		expect(siteCard('cellular', [gateway]).boxes[0]!.steps[0]).to.match(/no cable from outside.*up0 empty/);
+		expect(siteCard('cellular', [gateway], []).boxes[0]!.steps[0]).to.match(
+			/no cable from outside.*up0 empty/
+		);
 	});
 
 	it('names no port that is not there', () => {
-		const { boxes } = siteCard('dsl', [
-			{ ...gateway, model: null },
-			{ ...point, model: null }
-		]);
+		const { boxes } = siteCard(
+			'dsl',
+			[
+				{ ...gateway, model: null },
+				{ ...point, model: null }
+			],
+			[OUTSIDE, feed('ap-lobby')]
+		);
 		for (const { steps, uplinkPort } of boxes) {
 			expect(steps.join(' ')).to.not.match(/marked|undefined|null/);
 			expect(uplinkPort).to.equal(null);

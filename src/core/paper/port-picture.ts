@@ -22,19 +22,25 @@ const ABOVE = 30;
 const BOX = 62;
 const BELOW = 22;
 
+/** More would be too small to read: then only those are drawn into which something goes. */
+const MOST_PORTS = 8;
+const byNumber = new Intl.Collator('en', { numeric: true });
+
 /**
  * Draws a model's ports, the uplink first and the others by their printed names; `words` says what goes into
- * a port of a role, and stands above it.
+ * a port of a role, and stands above it. Of a box with many ports those are drawn into which something goes.
  * Laws: one port for each; nothing is drawn outside the picture; ports do not overlap.
  */
 export function portPicture(
 	ports: Readonly<Record<string, string>>,
 	words: Readonly<Record<string, string>> = {}
 ): PortPicture {
-	const entries = Object.entries(ports).sort(
+	const all = Object.entries(ports).sort(
 		([role, name], [otherRole, otherName]) =>
-			Number(otherRole === 'uplink') - Number(role === 'uplink') || (name < otherName ? -1 : 1)
+			Number(otherRole === 'uplink') - Number(role === 'uplink') || byNumber.compare(name, otherName)
 	);
+	const used = all.filter(([role]) => Object.hasOwn(words, role));
+	const entries = all.length <= MOST_PORTS || used.length === 0 ? all : used;
 	const inner = Math.max(1, entries.length) * GAP;
 	return {
 		width: inner + 2 * SIDE,

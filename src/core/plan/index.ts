@@ -1,3 +1,4 @@
+export * from './cabling';
 export * from './copyable';
 export * from './following';
 export * from './local-time';

@@ -11,6 +11,7 @@ import {
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
+import { cablingOf, type Cabling } from '../plan';
 import { currentSettings, publicUrl } from '../settings';
 import { inFonts, PAPER, print } from './print';
 import { helpWords, makeLinks, type NewLink } from './progress';
@@ -61,7 +62,8 @@ export async function printCards(
 		);
 		return made;
 	});
-	const pages = sites.map((site, index) => page(site, links[index]!, index > 0));
+	const cabling = await cablingOf(siteIds);
+	const pages = sites.map((site, index) => page(site, cabling.get(site.id)!, links[index]!, index > 0));
 	return done(
 		await print(`Cards for ${sites.length === 1 ? sites[0]!.name : `${sites.length} sites`}`, pages)
 	);
@@ -72,7 +74,7 @@ async function cardSites(siteIds: readonly string[]): Promise<readonly CardSite[
 		`select site.id, site.name, street, locality, time_zone as "timeZone", uplink, appointment_at as "appointmentAt",
 			customer.id as "customerId", customer.name as "customerName",
 			coalesce((
-				select jsonb_agg(jsonb_build_object('name', position.name, 'roleId', role.id, 'roleName', role.name, 'serial', unit.serial,
+				select jsonb_agg(jsonb_build_object('id', position.id, 'name', position.name, 'roleId', role.id, 'roleName', role.name, 'serial', unit.serial,
 					'model', case when model.id is not null then jsonb_build_object('name', model.name, 'ports', model.ports, 'lights', model.lights) end))
 				from position join role on role.id = position.role_id left join binding on binding.position_id = position.id
 				left join unit on unit.id = binding.unit_id left join model on model.id = unit.model_id where position.site_id = site.id
@@ -94,8 +96,8 @@ const heading = (words: string): Content => ({
 	margin: [0, 2, 0, 3]
 });
 
-function page(site: CardSite, { token, endsAt }: NewLink, isNext: boolean): Content {
-	const card = siteCard(site.uplink, site.positions);
+function page(site: CardSite, { cables }: Cabling, { token, endsAt }: NewLink, isNext: boolean): Content {
+	const card = siteCard(site.uplink, site.positions, cables);
 	const address = `${publicUrl(currentSettings())}/progress/${token}`;
 	const { LIMEN_FIRM: firm } = currentSettings();
 	const at = (date: Date, day: 'long' | 'short') =>

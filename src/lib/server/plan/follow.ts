@@ -5,6 +5,7 @@ import type { FollowChange, Following, PatternPlace } from '../../../core/plan';
 import type { Value, Values } from '../../../core/profile';
 import { refuse, type Refusal } from '../act';
 import { renderingSources, sealedValues } from '../profile';
+import { cableAsPattern } from './cables';
 import { followByHand, type HandGiven } from './allotting';
 import { gapAt } from './positions';
 import type { StoredPattern } from './standing-sites';
@@ -82,7 +83,14 @@ export async function applyFollowing(
 	);
 	const given = valuesGiven(sites);
 	await giveValues(trx, given);
-	if (patternId) await restamp(trx, pattern, patternId, sites);
+	if (patternId) {
+		await restamp(trx, pattern, patternId, sites);
+		await cableAsPattern(
+			trx,
+			patternId,
+			sites.map(({ siteId }) => siteId)
+		);
+	}
 	return (await notServed(trx, moved)) ?? (await poolsRefuse(trx, pattern.customerId, given));
 }
 

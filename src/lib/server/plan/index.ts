@@ -21,6 +21,7 @@ export * from './site-page';
 export * from './sites';
 export * from './site-list';
 export { lookAtSite, planSite, type OneSite } from './one-site';
+export { cablingOf, cablingSchema, decideCabling, type Cabling, type PortedPosition } from './cabling';
 export * from './calendar';
 export * from './geojson';
 export * from './land';

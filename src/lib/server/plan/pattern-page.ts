@@ -1,16 +1,21 @@
+import type { CableEnd } from '../../../core/plan';
 import { describeType, writeValue, type Values } from '../../../core/profile';
 import { database } from '../database';
 import { allProfiles } from '../profile';
+import { portsByRole } from './cabling';
 import { patternFields } from './patterns';
 import type { StoredPattern } from './standing-sites';
 
 /** The profiles that a pattern can use, with the fields that it can give values to. */
-export const patternChoices = async (customerId: string) =>
-	Promise.all(
-		(await allProfiles()).map(async ({ id, name, roleName }) => ({
+export async function patternChoices(customerId: string) {
+	const [profiles, ports] = await Promise.all([allProfiles(), portsByRole()]);
+	return Promise.all(
+		profiles.map(async ({ id, name, roleId, roleName }) => ({
 			id,
 			name,
+			roleId,
 			roleName,
+			ports: ports.get(roleId) ?? [],
 			fields: (await patternFields(database(), id, customerId)).map(({ field, target }) => ({
 				name: field.name,
 				target,
@@ -20,6 +25,7 @@ export const patternChoices = async (customerId: string) =>
 			}))
 		}))
 	);
+}
 
 const written = (values: Values): Record<string, string> =>
 	Object.fromEntries(Object.entries(values).map(([name, value]) => [name, writeValue(value)]));
@@ -39,5 +45,16 @@ export const editedPattern = (
 		name,
 		profileId,
 		values: written(values)
-	}))
+	})),
+	cables:
+		pattern.cables?.map(({ near, far }) => ({
+			near: placeOf(pattern, near),
+			far: far && placeOf(pattern, far)
+		})) ?? null
+});
+
+/** Places are counted while they are edited: new ones have no id yet. */
+const placeOf = ({ places }: Pick<StoredPattern, 'places'>, { positionId, port }: CableEnd) => ({
+	place: places.findIndex(({ id }) => id === positionId),
+	port
 });

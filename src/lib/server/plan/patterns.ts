@@ -2,13 +2,14 @@ import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
-import { following, isCopyable, type Following } from '../../../core/plan';
+import { following, isCopyable, type Cable, type Following } from '../../../core/plan';
 import { readValue, type Field, type Values } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { changing, TakenBack } from '../change';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { decidedCables } from './cables';
 import { applyFollowing } from './follow';
 import { sheetColumns } from './sheet';
 import { patternById, standingSites, type SiteAndPattern, type StoredPattern } from './standing-sites';
@@ -46,6 +47,10 @@ const name = v.pipe(v.string(), v.trim(), v.minLength(1, 'It needs a name.'), v.
 const typed = v.record(v.string(), v.pipe(v.string(), v.maxLength(8000)));
 const id = v.pipe(v.string(), v.uuid());
 
+const placeEnd = v.object({
+	place: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(99)),
+	port: v.pipe(v.string(), v.regex(/^[a-z][a-z0-9_]{0,40}$/))
+});
 /** A pattern as somebody wrote it: values as typed. */
 export const patternSchema = v.object({
 	id: v.nullable(id),
@@ -62,9 +67,14 @@ export const patternSchema = v.object({
 			(places) => new Set(places.map((place) => place.name.toLowerCase())).size === places.length,
 			'Two positions have the same name.'
 		)
+	),
+	/** Between its places, which are counted; null: each site is cabled as proposed. */
+	cables: v.optional(
+		v.nullable(v.pipe(v.array(v.object({ near: placeEnd, far: v.nullable(placeEnd) })), v.maxLength(500))),
+		null
 	)
 });
-export type PatternInput = v.InferOutput<typeof patternSchema>;
+export type PatternInput = v.InferInput<typeof patternSchema>;
 
 /** What a profile asks for that a pattern can give: at the site, and at the position. */
 export interface PatternField {
@@ -104,11 +114,14 @@ export async function savePattern(
 				return refuse('Somebody else has changed this pattern meanwhile. Load the page again to see it.');
 			const read = await readPattern(trx, customerId, input);
 			if (!read.ok) return read;
+			const cables = cablesBetween(read.done.places, input.cables ?? []);
+			if (!cables) return refuse('A cable leads to a position that is not in the pattern.');
 			const patternId = input.id ?? uuid();
 			const row = {
 				name: input.name,
 				note: input.note,
-				site_values: JSON.stringify(read.done.siteValues)
+				site_values: JSON.stringify(read.done.siteValues),
+				is_cabled: input.cables != null
 			};
 			if (before)
 				await trx('site_pattern')
@@ -125,6 +138,18 @@ export async function savePattern(
 					customer_id: customerId
 				}))
 			);
+			if (cables.length > 0)
+				await trx('pattern_cable').insert(
+					cables.map(({ near, far }) => ({
+						id: uuid(),
+						pattern_id: patternId,
+						customer_id: customerId,
+						near_place: near.positionId,
+						near_port: near.port,
+						far_place: far?.positionId ?? null,
+						far_port: far?.port ?? null
+					}))
+				);
 			await notify(trx, 'plan', customerId);
 			await enterInLedger(trx, actor, [
 				{
@@ -142,9 +167,22 @@ export async function savePattern(
 		return refuse(
 			error.constraint === 'site_pattern_name'
 				? `The customer has a pattern “${input.name}” already.`
-				: 'One of its profiles does not exist any more.'
+				: error.constraint?.startsWith('pattern_cable_')
+					? 'Two of its cables are in one port, or one is plugged into itself.'
+					: 'One of its profiles does not exist any more.'
 		);
 	}
+}
+
+/** The cables between places by their ids; null when one leads nowhere. */
+function cablesBetween(
+	places: readonly ReadPlace[],
+	cables: NonNullable<PatternInput['cables']>
+): readonly Cable[] | null {
+	const end = ({ place, port }: { place: number; port: string }) =>
+		places[place] && { positionId: places[place].id, port };
+	const between = cables.map(({ near, far }) => ({ near: end(near), far: far && end(far) }));
+	return between.every(({ near, far }) => near && far !== undefined) ? (between as readonly Cable[]) : null;
 }
 
 interface ReadPlace {
@@ -328,7 +366,8 @@ export async function patternFromSite(
 		name: '',
 		note: '',
 		siteValues: copied(site.values, siteFields),
-		places
+		places,
+		cables: await decidedCables(siteId, knex)
 	};
 }
 

@@ -18,6 +18,7 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { sealedValues } from '../profile';
 import { allotAt } from './allotting';
+import { cableAsPattern } from './cables';
 import { applyFollowing, giveValues, poolsRefuse, type GivenValue } from './follow';
 import { NOT_PLANNED_BY_YOU } from './patterns';
 import { outlooksOf, plannedSites, type Outlook, type PlannedSites } from './outlook';
@@ -232,6 +233,7 @@ async function insertNew(
 			...(minutes !== undefined && { appointment_minutes: minutes }),
 			pattern_id: pattern.id,
 			stamped: JSON.stringify(pattern.siteValues),
+			is_cabled: pattern.cables !== null,
 			values: JSON.stringify(await sealedValues(trx, { ...pattern.siteValues, ...row.siteValues }))
 		});
 		given.push(...asGiven('site', id, row.name, row.siteValues));
@@ -256,7 +258,9 @@ async function insertNew(
 	await trx.batchInsert('position', positions, 500);
 	const refusal = await poolsRefuse(trx, customerId, given);
 	if (refusal) throw new TakenBack(refusal);
-	return fresh.map(({ id }) => id);
+	const siteIds = fresh.map(({ id }) => id);
+	await cableAsPattern(trx, pattern.id, siteIds);
+	return siteIds;
 }
 
 const asGiven = (

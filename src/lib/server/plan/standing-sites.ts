@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import type { Pattern, PatternPlace, Stamp, StampedPlace, StandingSite } from '../../../core/plan';
+import type { Cable, Pattern, PatternPlace, Stamp, StampedPlace, StandingSite } from '../../../core/plan';
 import type { Values } from '../../../core/profile';
 import { opened } from '../profile';
 
@@ -11,6 +11,8 @@ export interface StoredPattern extends Pattern {
 	readonly note: string;
 	readonly edit: number;
 	readonly places: readonly (PatternPlace & { readonly profileName: string })[];
+	/** Between its places; null: each site is cabled as proposed. */
+	readonly cables: readonly Cable[] | null;
 }
 
 /** Columns of a site's facts, under the names that the core gives them. */
@@ -28,6 +30,7 @@ export async function patternById(knex: Knex, id: string): Promise<StoredPattern
 		.orderBy('ordinal')
 		.select('pattern_position.id', 'pattern_position.name', 'pattern_position.role_id as roleId')
 		.select('profile_id as profileId', 'profile.name as profileName', 'values');
+	const cables = await knex('pattern_cable').where({ pattern_id: id }).orderBy('id').select('*');
 	return {
 		id,
 		customerId: row.customer_id,
@@ -35,7 +38,13 @@ export async function patternById(knex: Knex, id: string): Promise<StoredPattern
 		note: row.note,
 		edit: row.edit,
 		siteValues: row.site_values,
-		places
+		places,
+		cables: row.is_cabled
+			? cables.map(({ near_place, near_port, far_place, far_port }) => ({
+					near: { positionId: near_place, port: near_port },
+					far: far_place === null ? null : { positionId: far_place, port: far_port }
+				}))
+			: null
 	};
 }
 

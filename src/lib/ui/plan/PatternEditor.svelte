@@ -2,7 +2,10 @@
 	export interface ProfileChoice {
 		readonly id: string;
 		readonly name: string;
+		readonly roleId: string;
 		readonly roleName: string;
+		/** That models of its role have, by what they are for. */
+		readonly ports: readonly string[];
 		readonly fields: readonly {
 			readonly name: string;
 			readonly target: 'site' | 'position';
@@ -18,14 +21,22 @@
 		note: string;
 		siteValues: Record<string, string>;
 		places: { id: string | null; name: string; profileId: string; values: Record<string, string> }[];
+		/** Between its places, which are counted; null: each site is cabled as proposed. */
+		cables: { near: CountedEnd; far: CountedEnd | null }[] | null;
+	}
+	interface CountedEnd {
+		place: number;
+		port: string;
 	}
 </script>
 
 <script lang="ts">
+	import { proposeCabling } from '$core/plan';
 	import { FormField } from '$ui/kit';
 	import { untrack } from 'svelte';
-	import { Button } from 'flowbite-svelte';
+	import { Button, Checkbox } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
+	import CablingEditor, { type EditedCable } from './CablingEditor.svelte';
 
 	/** Writes a site pattern: positions with their profiles, and the values that all its sites have in common. */
 	interface Props {
@@ -47,6 +58,59 @@
 				.map((field) => [field.name, field] as const)
 		).values()
 	]);
+
+	/** Places are told apart by their number while they are edited. */
+	const pluggable = $derived(
+		draft.places.map(({ name, profileId }, index) => ({
+			key: String(index),
+			name,
+			ports: Object.fromEntries((profileOf(profileId)?.ports ?? []).map((port) => [port, '']))
+		}))
+	);
+	const editedEnd = ({ place, port }: { place: number; port: string }) => ({ key: String(place), port });
+	const countedEnd = ({ key, port }: EditedCable['near']) => ({ place: Number(key), port });
+	let decides = $state(untrack(() => pattern.cables !== null));
+	let cables = $state<EditedCable[]>(
+		untrack(() =>
+			(pattern.cables ?? []).map(({ near, far }) => ({ near: editedEnd(near), far: far && editedEnd(far) }))
+		)
+	);
+	/** Begins with what would be proposed. */
+	function decide() {
+		if (!decides || cables.length > 0) return;
+		cables = proposeCabling(
+			draft.places.map(({ name, profileId }, index) => ({
+				id: String(index),
+				name,
+				roleId: profileOf(profileId)?.roleId ?? '',
+				ports: profileOf(profileId)?.ports ?? []
+			})),
+			[],
+			true
+		).map(({ near, far }) => ({
+			near: { key: near.positionId, port: near.port },
+			far: far && { key: far.positionId, port: far.port }
+		}));
+	}
+	const sent = $derived(
+		JSON.stringify({
+			...draft,
+			cables: decides
+				? cables.map(({ near, far }) => ({ near: countedEnd(near), far: far && countedEnd(far) }))
+				: null
+		})
+	);
+	/** Its cables go with it, and those of the places after it are counted anew. */
+	function takeOut(index: number) {
+		draft.places.splice(index, 1);
+		const moved = ({ key, port }: EditedCable['near']) => ({
+			key: String(Number(key) > index ? Number(key) - 1 : Number(key)),
+			port
+		});
+		cables = cables
+			.filter(({ near, far }) => near.key !== String(index) && far?.key !== String(index))
+			.map(({ near, far }) => ({ near: moved(near), far: far && moved(far) }));
+	}
 
 	function add() {
 		const first = profiles[0]!;
@@ -86,7 +150,7 @@
 			update({ reset: false })}
 >
 	<input type="hidden" name="customer" value={customerId} />
-	<input type="hidden" name="pattern" value={JSON.stringify(draft)} />
+	<input type="hidden" name="pattern" value={sent} />
 	<div class="flex flex-wrap gap-4">
 		<FormField
 			label="Name"
@@ -145,7 +209,7 @@
 							color="alternative"
 							class="mb-1"
 							aria-label="Take {place.name || 'this position'} out"
-							onclick={() => draft.places.splice(index, 1)}>Take it out</Button
+							onclick={() => takeOut(index)}>Take it out</Button
 						>{/if}
 				</div>
 				{#if fields.length > 0}
@@ -160,8 +224,15 @@
 			</li>
 		{/each}
 	</ol>
+	<h2 class="mt-5">Cabling</h2>
+	<Checkbox class="mt-1" bind:checked={decides} onchange={decide} disabled={!mayWrite}
+		>Say which port goes where; otherwise each site is cabled as proposed</Checkbox
+	>
+	{#if decides}<div class="mt-2">
+			<CablingEditor positions={pluggable} bind:cables disabled={!mayWrite} />
+		</div>{/if}
 	{#if mayWrite}
-		<div class="mt-3 flex flex-wrap gap-3">
+		<div class="mt-5 flex flex-wrap gap-3">
 			<Button type="button" size="sm" color="alternative" onclick={add} disabled={profiles.length === 0}
 				>Add a position</Button
 			>

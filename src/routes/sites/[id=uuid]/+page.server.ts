@@ -22,9 +22,12 @@ import { endLinks, linksOf } from '$lib/server/paper';
 import { maySee } from '$lib/server/people';
 import {
 	addPosition,
+	cablingOf,
+	cablingSchema,
 	changeSite,
 	copyChoices,
 	copySetUp,
+	decideCabling,
 	followProfile,
 	positionsOf,
 	removePosition,
@@ -35,6 +38,7 @@ import {
 } from '$lib/server/plan';
 import {
 	allProfiles,
+	jsonText,
 	previewOf,
 	renderingSources,
 	revealSecret,
@@ -68,6 +72,8 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		near: url.searchParams.has('map') ? await sitesNear(site) : [],
 		// The line of its configuration that is asked about
 		line: Number(url.searchParams.get('line')) || null,
+		cabling: all ? ((await cablingOf([site.id])).get(site.id) ?? null) : null,
+		cablingEdited: url.searchParams.has('cabling') && mayPlan,
 		notes: await notesAt(site.id),
 		links: await linksOf(site.id),
 		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],
@@ -130,6 +136,14 @@ export const actions: Actions = {
 	plan: formAction(planSchema, {
 		act: ({ name, profile }, actor, event) => addPosition(event.params.id!, name, profile, actor),
 		said: (_, { name }) => `${name} is planned.`
+	}),
+	cable: formAction(v.object({ cables: v.pipe(jsonText, cablingSchema) }), {
+		act: ({ cables }, actor, event) => decideCabling(event.params.id!, cables, actor),
+		goes: here
+	}),
+	propose: formAction(v.object({}), {
+		act: (_, actor, event) => decideCabling(event.params.id!, null, actor),
+		said: 'It is cabled as proposed again.'
 	}),
 	remove: formAction(v.object({ position: oneId('Choose a position.') }), {
 		act: ({ position }, actor) => removePosition(position, actor),

@@ -9,7 +9,7 @@
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
-	import { CopySetUp, SiteForm, SiteStrip } from '$ui/plan';
+	import { CopySetUp, SiteCabling, SiteForm, SiteStrip } from '$ui/plan';
 	import { PositionPreview } from '$ui/profile';
 	import { SiteMap } from '$ui/charts';
 
@@ -288,6 +288,14 @@
 		</section>
 	{/if}
 </div>
+
+{#if data.cabling && data.positions.length > 0}
+	{#key `${data.cablingEdited}`}<SiteCabling
+			cabling={data.cabling}
+			{mayPlan}
+			editing={data.cablingEdited}
+		/>{/key}
+{/if}
 
 {#if data.notes.length > 0}
 	<section class="mt-4" aria-label="From the site">

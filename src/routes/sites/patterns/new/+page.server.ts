@@ -28,7 +28,7 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 	if (!customerId) error(404, NO_CUSTOMER);
 	demand(locals, 'plan sites', customerId);
 	const profiles = await patternChoices(customerId);
-	const empty = { id: null, edit: 0, name: '', note: '', siteValues: {} };
+	const empty = { id: null, edit: 0, name: '', note: '', siteValues: {}, cables: null };
 	const first = profiles[0];
 	return {
 		customerId,
