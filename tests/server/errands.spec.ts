@@ -122,7 +122,7 @@ describe('errands', () => {
 		const failed = await answered(await ask(unit.unitId));
 		expect(failed).to.deep.include({
 			state: 'failed',
-			words: '“tell configuration” ended with status 1.'
+			words: '“tell configuration” ended with status 1: “error: unknown command: tell configuration”.'
 		});
 		const endless = 'x'.repeat(1100 * 1024);
 		await mute.end();

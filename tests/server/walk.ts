@@ -137,6 +137,8 @@ export const WALK: Record<string, Ask> = {
 		post(`/sites/${ids.site}?/change`, { ...SITE_FORM, edit: '0' }, {}, as),
 	'POST /sites/[id=uuid]?/plan': async (ids, as) =>
 		post(`/sites/${ids.site}?/plan`, { name: 'x', profile: await firstOf('profile') }, {}, as),
+	'POST /sites/[id=uuid]?/cable': (ids, as) => post(`/sites/${ids.site}?/cable`, { cables: '[]' }, {}, as),
+	'POST /sites/[id=uuid]?/propose': (ids, as) => post(`/sites/${ids.site}?/propose`, {}, {}, as),
 	'POST /sites/[id=uuid]?/remove': (ids, as) =>
 		post(`/sites/${ids.site}?/remove`, { position: ids.position }, {}, as),
 	'POST /sites/[id=uuid]?/copy': (ids, as) => post(`/sites/${ids.site}?/copy`, { to: ids.site }, {}, as),
@@ -152,6 +154,9 @@ export const WALK: Record<string, Ask> = {
 	'POST /running?/job': form('/running?/job', { job: '1' }),
 	'POST /running?/letter': form('/running?/letter', { letter: '1' }),
 	'GET /units/[id=uuid]/dialogue': (ids, as) => get(`/units/${ids.unit}/dialogue`, as),
+	'GET /units/[id=uuid]/send': (ids, as) => get(`/units/${ids.unit}/send`, as),
+	'POST /units/[id=uuid]/send?/send': (ids, as) =>
+		post(`/units/${ids.unit}/send?/send`, { reading: ids.reading, fingerprint: 'a'.repeat(64) }, {}, as),
 	'GET /units/[id=uuid]/dialogue/file': (ids, as) => get(`/units/${ids.unit}/dialogue/file`, as),
 	'GET /units/[id=uuid]/readings/[reading=uuid]': (ids, as) =>
 		get(`/units/${ids.unit}/readings/${ids.reading}`, as),

@@ -123,8 +123,8 @@ export async function decideCabling(
 /** The ports that models of each role have, by what they are for. */
 export async function portsByRole(): Promise<ReadonlyMap<string, readonly string[]>> {
 	const { rows } = await database().raw(
-		`select role_id as role, array_agg(distinct port order by port) as ports
-		from model join model_role on model_role.model_id = model.id, jsonb_object_keys(ports) port group by role_id`
+		`select model_role.role_id as role, array_agg(distinct port order by port) as ports
+		from model join model_role on model_role.model_id = model.id, jsonb_object_keys(ports) port group by model_role.role_id`
 	);
 	return new Map((rows as { role: string; ports: string[] }[]).map(({ role, ports }) => [role, ports]));
 }
