@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { request } from 'node:https';
-import { connect } from 'node:net';
+import { connect, type Socket } from 'node:net';
 import ssh2 from 'ssh2';
 import { decodeConveyed, fromBase64 } from '../src/core/bootstrap';
 
@@ -30,7 +30,9 @@ export class Fennick {
 	fault: 'mute' | 'asks' | 'endless' | 'hangs up' | null = null;
 	/** What it ran before a change that waits to be kept. */
 	before: string | null = null;
-	readonly hostKey = madeKey();
+	/** Of its user “operator”, for those who reach it at its address. */
+	password = 'as the manual says';
+	hostKey = madeKey();
 	#life = new AbortController();
 
 	constructor(
@@ -106,27 +108,46 @@ export class Fennick {
 			signal.addEventListener('abort', end);
 			socket.on('error', end);
 			socket.on('close', end);
-			const server = new ssh2.Server({ hostKeys: [this.hostKey] }, (client) => {
-				client.on('error', end);
-				client.on('close', end);
-				client.on('authentication', (attempt) => {
-					const isKnown =
-						attempt.method === 'publickey' &&
-						attempt.username === 'limen' &&
-						attempt.key.data.equals(key.getPublicSSH()) &&
-						(!attempt.signature || key.verify(attempt.blob!, attempt.signature, attempt.hashAlgo) === true);
-					if (isKnown) attempt.accept();
-					else attempt.reject(['publickey']);
-				});
-				client.on('session', (accept) => {
-					const session = accept();
-					session.on('pty', (acceptPty) => acceptPty?.());
-					// It knows no single commands
-					session.on('exec', (_accept, reject) => reject?.());
-					session.on('shell', (acceptShell) => this.#serve(acceptShell()));
-				});
-			});
+			const server = this.#sshServer(
+				(attempt) =>
+					attempt.method === 'publickey' &&
+					attempt.username === 'limen' &&
+					attempt.key.data.equals(key.getPublicSSH()) &&
+					(!attempt.signature || key.verify(attempt.blob!, attempt.signature, attempt.hashAlgo) === true),
+				end
+			);
 			socket.on('connect', () => server.injectSocket(socket));
+		});
+	}
+
+	/** Lets itself be reached over such a connection, with its operator's password. */
+	answer(socket: Socket): void {
+		socket.on('error', () => socket.destroy());
+		this.#life.signal.addEventListener('abort', () => socket.destroy());
+		this.#sshServer(
+			(attempt) =>
+				attempt.method === 'password' &&
+				attempt.username === 'operator' &&
+				attempt.password === this.password,
+			() => socket.destroy()
+		).injectSocket(socket);
+	}
+
+	#sshServer(isKnown: (attempt: ssh2.AuthContext) => boolean, end: () => void): ssh2.Server {
+		return new ssh2.Server({ hostKeys: [this.hostKey] }, (client) => {
+			client.on('error', end);
+			client.on('close', end);
+			client.on('authentication', (attempt) => {
+				if (isKnown(attempt)) attempt.accept();
+				else attempt.reject(['publickey', 'password']);
+			});
+			client.on('session', (accept) => {
+				const session = accept();
+				session.on('pty', (acceptPty) => acceptPty?.());
+				// It knows no single commands
+				session.on('exec', (_accept, reject) => reject?.());
+				session.on('shell', (acceptShell) => this.#serve(acceptShell()));
+			});
 		});
 	}
 
@@ -229,7 +250,7 @@ export class Fennick {
 }
 
 /** One in some 500 keys that ssh2 makes is not well-formed, and is made again. */
-function madeKey(): string {
+export function madeKey(): string {
 	for (;;) {
 		const { private: made } = ssh2.utils.generateKeyPairSync('ed25519');
 		if (!(ssh2.utils.parseKey(made) instanceof Error)) return made;

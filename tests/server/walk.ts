@@ -154,6 +154,32 @@ export const WALK: Record<string, Ask> = {
 	'POST /running?/job': form('/running?/job', { job: '1' }),
 	'POST /running?/letter': form('/running?/letter', { letter: '1' }),
 	'GET /units/[id=uuid]/dialogue': (ids, as) => get(`/units/${ids.unit}/dialogue`, as),
+	'GET /units/[id=uuid]/reach': (ids, as) => get(`/units/${ids.unit}/reach`, as),
+	'POST /units/[id=uuid]/reach?/reach': (ids, as) =>
+		post(
+			`/units/${ids.unit}/reach?/reach`,
+			{ address: '192.0.2.1', port: '22', user: 'x', password: 'y' },
+			{},
+			as
+		),
+	'POST /units/[id=uuid]/reach?/stop': (ids, as) => post(`/units/${ids.unit}/reach?/stop`, {}, {}, as),
+	'GET /addresses/ways': (_ids, as) => get('/addresses/ways', as),
+	'POST /addresses/ways?/make': (ids, as) =>
+		post(
+			'/addresses/ways?/make',
+			{
+				customer: ids.customer,
+				name: 'Walked',
+				kind: 'socks5',
+				host: '192.0.2.1',
+				port: '1080',
+				user: '',
+				ranges: '192.0.2.0/24'
+			},
+			{},
+			as
+		),
+	'POST /addresses/ways?/remove': (ids, as) => post('/addresses/ways?/remove', { way: ids.unit }, {}, as),
 	'GET /units/[id=uuid]/send': (ids, as) => get(`/units/${ids.unit}/send`, as),
 	'POST /units/[id=uuid]/send?/send': (ids, as) =>
 		post(`/units/${ids.unit}/send?/send`, { reading: ids.reading, fingerprint: 'a'.repeat(64) }, {}, as),

@@ -29,7 +29,8 @@ export const CUSTOMER_ACTS = [
 	'set values',
 	'plan sites',
 	'plan addresses',
-	'override stranding'
+	'override stranding',
+	'reach units'
 ] as const;
 /** Acts on what the whole firm shares. */
 export const FIRM_ACTS = [
@@ -57,7 +58,14 @@ const DESK: readonly PersonAct[] = [
 const CAPABILITIES: Readonly<Record<Duty, ReadonlySet<PersonAct>>> = {
 	technician: new Set(ON_SITE),
 	coordinator: new Set(DESK),
-	engineer: new Set([...DESK, 'reveal secret', 'upload image', 'edit profiles', 'override stranding']),
+	engineer: new Set([
+		...DESK,
+		'reveal secret',
+		'upload image',
+		'edit profiles',
+		'override stranding',
+		'reach units'
+	]),
 	auditor: new Set(SEES),
 	reader: new Set<PersonAct>(['see'])
 };

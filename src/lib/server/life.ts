@@ -1,5 +1,12 @@
 import { startBinding } from './binding';
-import { startCallHome, startErrands, stopCallHome, stopErrands, watchOverConnections } from './connections';
+import {
+	startCallHome,
+	startErrands,
+	startReaching,
+	stopCallHome,
+	stopErrands,
+	watchOverConnections
+} from './connections';
 import { BOOTSTRAP, checkKeys, CLEAN_UP, closeDatabase, database, enqueue, runAs, SIGN_IN } from './database';
 import { startRegistries, stopRegistries } from './intake';
 import {
@@ -34,6 +41,7 @@ export async function beginLife(): Promise<void> {
 	startSends();
 	startErrands();
 	await startCallHome();
+	startReaching();
 	await startMetrics();
 	registerJobs();
 	await startJobs();

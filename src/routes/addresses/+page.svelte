@@ -26,6 +26,8 @@
 	{#snippet acts()}
 		{#if mine.length > 0}<Button href="?make=pool" size="sm">Make a pool</Button>{/if}
 		<Button href="/values" size="sm" color="alternative">Values</Button>
+		{#if mayDo('reach units')}<Button href="/addresses/ways" size="sm" color="alternative">Ways in</Button
+			>{/if}
 	{/snippet}
 	{#snippet about()}<span
 			>Pools give each site its block, its number, its tunnel. What is allotted stays until it is released.</span

@@ -1,15 +1,11 @@
 import { createServer, type Server, type Socket } from 'node:net';
-import type { Client } from 'ssh2';
-import { RoundTrip } from '../../../core/errand';
-import { cleanText } from '../../../core/text';
 import { noteCaller } from '../door';
 import { BOOTSTRAP, database, runAs } from '../database';
-import { notify } from '../live';
 import { log } from '../log';
 import { currentSettings } from '../settings';
-import { hangUpAll, hold, type KnownUnit, type Way } from './held';
+import { hangUpAll, type KnownUnit, type Way } from './held';
 import { connectOver } from './ssh';
-import { nudge } from './work';
+import { knownUnits, noteReachProblem, welcome } from './welcome';
 
 /**
  * Where units dial home (RFC 8071). We know a unit by its host key: the one it reported with
@@ -48,11 +44,6 @@ export function stopCallHome(): void {
 	for (const server of servers) server.close();
 	hangUpAll();
 }
-
-/** What is to be done for every unit that has come, beside what it may be asked for. */
-type Welcome = (unit: KnownUnit) => Promise<void>;
-const welcomes: Welcome[] = [];
-export const onWelcome = (welcome: Welcome): void => void welcomes.push(welcome);
 
 /** How many connections from each address have not logged in yet. */
 const strangers = new Map<string, number>();
@@ -98,10 +89,7 @@ async function answer(socket: Socket, address: string, way: Way, admitted: () =>
 		const { message } = error as Error;
 		log.info({ address, serial: unit?.serial, error: message }, 'call home ended early');
 		socket.destroy();
-		if (unit)
-			await noteReachProblem(unit, message).catch((failed: Error) =>
-				log.warn({ serial: unit?.serial, error: failed.message }, 'what a unit refused could not be noted')
-			);
+		if (unit) await noteReachProblem(unit, `It dialled home, but could not be talked to: ${message}`, true);
 	}
 }
 
@@ -117,54 +105,11 @@ function countDial(unitId: string): number {
 	return count;
 }
 
-/** A unit that we know, and that did not let us in or did not answer: its page says so until it does. */
-async function noteReachProblem({ unitId, customerId }: KnownUnit, message: string): Promise<void> {
-	const words = cleanText(`It dialled home, but could not be talked to: ${message}`).slice(0, 500);
-	await database().transaction(async (trx) => {
-		await trx('unit')
-			.where({ id: unitId })
-			.update({ reach_problem: words, reach_problem_at: trx.fn.now(), heard_at: trx.fn.now() });
-		await notify(trx, 'units', customerId, [unitId]);
-	});
-}
-
-async function welcome(
-	client: Client,
-	unit: KnownUnit,
-	from: { readonly address: string; readonly way: Way },
-	socket: Socket
-): Promise<void> {
-	const held = await hold(unit, client, socket, { ...from, trip: timed(socket) });
-	socket.on('data', () => (held.heardAt = Date.now()));
-	for (const one of welcomes) await one(unit);
-	nudge(unit.unitId);
-}
-
-/** Watches how long answers take on a connection. */
-function timed(socket: Socket): RoundTrip {
-	const trip = new RoundTrip();
-	const write = socket.write.bind(socket) as (...parameters: unknown[]) => boolean;
-	socket.write = (...parameters: unknown[]) => {
-		trip.wrote(performance.now());
-		return write(...parameters);
-	};
-	socket.on('data', () => trip.heard(performance.now()));
-	return trip;
-}
-
 const unitByHostKey = (key: Buffer): Promise<KnownUnit | undefined> =>
-	database()('unit')
-		.join('model', 'model.id', 'model_id')
+	knownUnits(database())
 		.join('unit_host_key', 'unit_host_key.unit_id', 'unit.id')
 		.where({ key: key.toString('base64') })
-		.first(
-			'unit.id as unitId',
-			'serial',
-			'unit.maker_id as makerId',
-			'dialect',
-			'model_id as modelId',
-			'unit.customer_id as customerId'
-		);
+		.first();
 
 /** A short name for a key nobody knows, to tell such callers apart. */
 const nameOfKey = (key: Buffer): string => `key ${key.toString('base64').slice(-24)}`;

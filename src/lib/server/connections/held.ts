@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import { randomUUID } from 'node:crypto';
-import type { Socket } from 'node:net';
+import type { Duplex } from 'node:stream';
 import type { Client } from 'ssh2';
 import type { Dialect } from '../../../core/config';
 import { ERRAND_KINDS, RoundTrip } from '../../../core/errand';
@@ -23,7 +23,7 @@ export interface KnownUnit {
 }
 
 /** How a unit is reached. */
-export type Way = 'home over SSH' | 'home over NETCONF';
+export type Way = 'home over SSH' | 'home over NETCONF' | 'out';
 
 export interface Held {
 	readonly unit: KnownUnit;
@@ -58,7 +58,7 @@ const AFTER_BREAK = `state = case when kind = any (:reading) then 'waiting' else
 export async function hold(
 	unit: KnownUnit,
 	client: Client,
-	socket: Socket,
+	stream: Duplex,
 	{ address, way, trip }: Pick<Held, 'address' | 'way' | 'trip'>
 ): Promise<Held> {
 	const one: Held = { unit, client, address, way, trip, heardAt: Date.now(), session: randomUUID() };
@@ -78,7 +78,7 @@ export async function hold(
 	};
 	client.on('close', ended);
 	// It may have ended between its login and now
-	if (socket.destroyed) ended();
+	if (stream.destroyed) ended();
 	await coming;
 	return one;
 }
@@ -120,7 +120,7 @@ async function writeComing(trx: Knex, all: readonly Held[]): Promise<void> {
 			from before join binding on binding.unit_id = before.unit_id join run on run.id = binding.run_id
 			where run.outcome = 'through' and before.ended_at < now() - interval '${WORTH_TELLING}'
 		), heard as (
-			update unit set dialled_home_at = now(), heard_at = now(), heard_address = came.address, reach_problem = null, reach_problem_at = null
+			update unit set dialled_home_at = case when came.way = 'out' then dialled_home_at else now() end, heard_at = now(), heard_address = came.address, reach_problem = null, reach_problem_at = null
 			from came where unit.id = came.unit
 		)
 		insert into unit_connection (unit_id, customer_id, process_id, session, way, address)

@@ -1,7 +1,21 @@
-export { onWelcome, startCallHome, stopCallHome } from './call-home';
+export { startCallHome, stopCallHome } from './call-home';
+export { startReaching } from './reach';
+export {
+	reachAt,
+	reachOf,
+	reachSchema,
+	removeWay,
+	saveWay,
+	stopReaching,
+	waySchema,
+	waysOf,
+	type Reach,
+	type ShownWay
+} from './reaching';
 export { ConnectionBroke, dialogueOf, dialogueSize, type Dialogue, type SaidLine } from './dialogue';
 export { answerTo, askErrand, cancelErrands, errandsOf, type Errand } from './errands';
 export { hangUp, heldHere, watchOverConnections, type KnownUnit } from './held';
 export { latestReading, readingById, readingOf, type Reading } from './readings';
 export { connectionOf, unreachableUnits, type Connection, type Unreachable } from './store';
 export { onErrand, startErrands, stopErrands, type ClaimedErrand } from './work';
+export { onWelcome } from './welcome';

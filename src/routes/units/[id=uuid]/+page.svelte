@@ -41,6 +41,9 @@
 	{#snippet acts()}{#if arrival}<RunActions {arrival} />{/if}{/snippet}
 	{#snippet more()}
 		{#if seesSaid}<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>{/if}
+		{#if mayDo('reach units', unit.customerId)}<MenuLink href="/units/{unit.id}/reach"
+				>Reach it at an address</MenuLink
+			>{/if}
 		{#if seesSaid && arrival}<MenuLink href="/units/{unit.id}/send">Send what it should run</MenuLink>{/if}
 		{#if mayDo('see records', unit.customerId)}<MenuLink href="/records?thing={unit.id}"
 				>Records of this unit</MenuLink
@@ -195,10 +198,11 @@
 			<dd><When at={unit.heardAt} /></dd>
 			<dt>Connection</dt>
 			<dd>
-				{#if !connection}never dialled home
+				{#if !connection}never connected
 				{:else if connection.endedAt}lost <When at={connection.endedAt} />{#if connection.whyEnded}: {connection.whyEnded}{/if}
-				{:else}connected now, {connection.way} since <When at={connection.since} />{#if connection.address},
-						from
+				{:else}connected now, {connection.way === 'out' ? 'reached by us' : connection.way} since <When
+						at={connection.since}
+					/>{#if connection.address}, from
 						<span class="mono">{connection.address}</span>{/if}{#if connection.roundTrip !== null}, answers in {connection.roundTrip ||
 							'less than 1'}
 						ms{/if}{/if}

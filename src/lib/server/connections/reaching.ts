@@ -1,0 +1,281 @@
+import type { Knex } from 'knex';
+import ssh2 from 'ssh2';
+import { v7 as uuid } from 'uuid';
+import * as v from 'valibot';
+import { parseAddress, parsePrefix } from '../../../core/address';
+import { done, refuse, type Act } from '../act';
+import { database, isRefusal } from '../database';
+import { seal } from '../keys';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { hangUp } from './held';
+import type { SshLogin } from './ssh';
+import { wayFor } from './ways';
+
+const text = (most: number, missing?: string) =>
+	v.pipe(v.string(missing), v.trim(), v.maxLength(most, `At most ${most} characters.`));
+const port = v.pipe(
+	text(5),
+	v.regex(/^\d{1,5}$/, 'A port is a number.'),
+	v.transform(Number),
+	v.minValue(1, 'A port is a number from 1 to 65535.'),
+	v.maxValue(65_535, 'A port is a number from 1 to 65535.')
+);
+const loginFields = {
+	user: text(100),
+	password: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
+	privateKey: v.optional(v.pipe(v.string(), v.maxLength(20_000)), '')
+};
+export const reachSchema = v.object({
+	address: v.pipe(
+		text(60, 'Type its address.'),
+		v.check((typed) => parseAddress(typed) !== null, 'This is no address.')
+	),
+	port,
+	...loginFields
+});
+export type Reaching = v.InferOutput<typeof reachSchema>;
+
+/** How a unit is reached at an address, without its secrets. */
+export interface Reach {
+	readonly address: string;
+	readonly port: number;
+	/** By which way in, and why; null directly. */
+	readonly way: string | null;
+	readonly nextTryAt: Date;
+	readonly tries: number;
+}
+
+/** How a unit is reached at an address; null when it is not. */
+export async function reachOf(unitId: string): Promise<Reach | null> {
+	const row = await database()('unit_reach')
+		.where({ unit_id: unitId })
+		.first('customer_id', database().raw('host(address) as address'), 'port', 'tries', 'next_try_at');
+	if (!row) return null;
+	const way = await wayFor(database(), row.customer_id, row.address);
+	return {
+		address: row.address,
+		port: row.port,
+		way: way?.name ?? null,
+		tries: row.tries,
+		nextTryAt: row.next_try_at
+	};
+}
+
+/** What is wrong with a login as it was typed; null when it can be tried. */
+function loginProblem({ user, password, privateKey }: Pick<Reaching, 'user' | 'password' | 'privateKey'>) {
+	if (user === '') return 'Say as which user.';
+	if (password === '' && privateKey === '') return 'Give a password or a private key.';
+	if (privateKey !== '' && ssh2.utils.parseKey(privateKey) instanceof Error)
+		return 'This private key cannot be read. It has to be one of OpenSSH’s or PEM’s form, without a passphrase.';
+	return null;
+}
+const loginOf = ({
+	user,
+	password,
+	privateKey
+}: Pick<Reaching, 'user' | 'password' | 'privateKey'>): SshLogin => ({
+	user,
+	...(password !== '' && { password }),
+	...(privateKey !== '' && { privateKey })
+});
+const MAY_NOT = 'Engineers of this customer say how its units are reached.';
+
+/**
+ * Reaches a unit at an address from now on, with a login of its own; whatever host key shows itself first is pinned.
+ * Engineers of its customer may. Refused: an address that another unit of the customer is reached at.
+ */
+export async function reachAt(unitId: string, reaching: Reaching, actor: Actor): Promise<Act> {
+	const problem = loginProblem(reaching);
+	if (problem) return refuse(problem);
+	return database().transaction(async (trx) => {
+		const unit = await unitOf(trx, unitId);
+		if (!unit) return refuse('There is no such unit.');
+		if (!actor.may('reach units', unit.customer_id)) return refuse(MAY_NOT);
+		const other = await trx('unit_reach')
+			.join('unit', 'unit.id', 'unit_id')
+			.where({ 'unit_reach.customer_id': unit.customer_id, address: reaching.address, port: reaching.port })
+			.whereNot({ unit_id: unitId })
+			.first('serial');
+		if (other) return refuse(`${other.serial} is reached at this address and port already.`);
+		await trx('unit_reach')
+			.insert({
+				unit_id: unitId,
+				customer_id: unit.customer_id,
+				address: reaching.address,
+				port: reaching.port,
+				login: seal(JSON.stringify(loginOf(reaching))),
+				host_key: null,
+				tries: 0,
+				next_try_at: trx.fn.now()
+			})
+			.onConflict('unit_id')
+			.merge();
+		await trx('unit').where({ id: unitId }).update({ reach_problem: null, reach_problem_at: null });
+		await hangUp(trx, unit.customer_id, unitId);
+		await notify(trx, 'units', unit.customer_id, [unitId]);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'reach at address',
+				customerId: unit.customer_id,
+				subjectKind: 'unit',
+				subjectId: unitId,
+				words: `Unit ${unit.serial} is reached at ${reaching.address}, port ${reaching.port}, as ${reaching.user}.`
+			}
+		]);
+		return done(undefined);
+	});
+}
+
+/** Reaches a unit no more; its login is forgotten. Engineers of its customer may. */
+export async function stopReaching(unitId: string, actor: Actor): Promise<Act> {
+	return database().transaction(async (trx) => {
+		const unit = await unitOf(trx, unitId);
+		if (!unit) return refuse('There is no such unit.');
+		if (!actor.may('reach units', unit.customer_id)) return refuse(MAY_NOT);
+		const count = await trx('unit_reach').where({ unit_id: unitId }).delete();
+		if (count === 0) return refuse('It is reached at no address.');
+		await trx('unit').where({ id: unitId }).update({ reach_problem: null, reach_problem_at: null });
+		await hangUp(trx, unit.customer_id, unitId);
+		await notify(trx, 'units', unit.customer_id, [unitId]);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'stop reaching',
+				customerId: unit.customer_id,
+				subjectKind: 'unit',
+				subjectId: unitId,
+				words: `Unit ${unit.serial} is reached at no address any more.`
+			}
+		]);
+		return done(undefined);
+	});
+}
+
+const unitOf = (trx: Knex, id: string): Promise<{ serial: string; customer_id: string } | undefined> =>
+	trx('unit').where({ id }).forUpdate().first('serial', 'customer_id');
+
+const MOST_RANGES = 100;
+export const waySchema = v.object({
+	customer: v.pipe(v.string('Choose the customer.'), v.uuid('Choose the customer.')),
+	name: v.pipe(text(120, 'Name it.'), v.minLength(1, 'Name it.')),
+	kind: v.picklist(['jump', 'socks5'], 'Choose a kind.'),
+	host: v.pipe(
+		text(253, 'Say where it is.'),
+		v.regex(/^[A-Za-z0-9][A-Za-z0-9.:-]*$/, 'This is neither a name nor an address.')
+	),
+	port,
+	...loginFields,
+	ranges: v.pipe(
+		text(4000, 'Say for which addresses.'),
+		v.transform((typed) => typed.split(/[\s,;]+/).filter(Boolean)),
+		v.minLength(1, 'Say for which addresses.'),
+		v.maxLength(MOST_RANGES, `At most ${MOST_RANGES} ranges.`),
+		v.check(
+			(ranges) => ranges.every((range) => parsePrefix(range) !== null),
+			'A range looks like 10.20.0.0/16.'
+		)
+	)
+});
+type Way = v.InferOutput<typeof waySchema>;
+
+/** A way in as people see it. */
+export interface ShownWay {
+	readonly id: string;
+	readonly customerId: string;
+	readonly customerName: string;
+	readonly name: string;
+	readonly kind: 'jump' | 'socks5';
+	readonly host: string;
+	readonly port: number;
+	readonly ranges: readonly string[];
+	readonly isPinned: boolean;
+	/** How many units are reached at addresses of its ranges. */
+	readonly units: number;
+}
+
+/** The ways in of all customers that somebody sees, or of one. */
+export async function waysOf(customerId: string | null): Promise<readonly ShownWay[]> {
+	const query = database()('way_in')
+		.join('customer', 'customer.id', 'way_in.customer_id')
+		.orderBy(['customer.name', 'way_in.name'])
+		.select(
+			'way_in.id',
+			'way_in.customer_id as customerId',
+			'customer.name as customerName',
+			'way_in.name',
+			'kind',
+			'host',
+			'port',
+			database().raw('ranges::text[] as ranges'),
+			database().raw('host_key is not null as "isPinned"'),
+			database().raw(
+				`(select count(*)::int from unit_reach r where r.customer_id = way_in.customer_id
+					and exists (select from unnest(ranges) range where range >>= r.address)) as units`
+			)
+		);
+	return customerId ? query.where('way_in.customer_id', customerId) : query;
+}
+
+/**
+ * Makes a way in. Engineers of the customer may. Refused: a name that another has; a jump host without a login.
+ */
+export async function saveWay(way: Way, actor: Actor): Promise<Act> {
+	if (!actor.may('reach units', way.customer)) return refuse(MAY_NOT);
+	const hasLogin = way.user !== '' || way.password !== '' || way.privateKey !== '';
+	const problem = hasLogin || way.kind === 'jump' ? loginProblem(way) : null;
+	if (problem) return refuse(problem);
+	if (way.kind === 'socks5' && way.privateKey !== '')
+		return refuse('A proxy takes a user and a password, no key.');
+	try {
+		return await database().transaction(async (trx) => {
+			const id = uuid();
+			await trx('way_in').insert({
+				id,
+				customer_id: way.customer,
+				name: way.name,
+				kind: way.kind,
+				host: way.host,
+				port: way.port,
+				login: hasLogin ? seal(JSON.stringify(loginOf(way))) : null,
+				ranges: trx.raw('?::cidr[]', [way.ranges])
+			});
+			await enterInLedger(trx, actor, [
+				{
+					act: 'make way in',
+					customerId: way.customer,
+					subjectKind: 'customer',
+					subjectId: way.customer,
+					words: `${way.ranges.join(', ')} are reached by way of “${way.name}” (${way.host}, port ${way.port}).`
+				}
+			]);
+			return done(undefined);
+		});
+	} catch (error) {
+		if (!isRefusal(error)) throw error;
+		return refuse(
+			error.constraint === 'way_in_name'
+				? `The customer has a way in “${way.name}” already.`
+				: 'A range has bits set behind its length; 10.20.0.0/16 is one.'
+		);
+	}
+}
+
+/** Takes a way in away; what was reached by it is reached directly, or by the next that fits. Engineers of the customer may. */
+export async function removeWay(id: string, actor: Actor): Promise<Act> {
+	return database().transaction(async (trx) => {
+		const way = await trx('way_in').where({ id }).forUpdate().first('name', 'customer_id');
+		if (!way) return refuse('It is gone already.');
+		if (!actor.may('reach units', way.customer_id)) return refuse(MAY_NOT);
+		await trx('way_in').where({ id }).delete();
+		await enterInLedger(trx, actor, [
+			{
+				act: 'remove way in',
+				customerId: way.customer_id,
+				subjectKind: 'customer',
+				subjectId: way.customer_id,
+				words: `The way in “${way.name}” was removed.`
+			}
+		]);
+		return done(undefined);
+	});
+}

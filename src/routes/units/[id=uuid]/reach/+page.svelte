@@ -1,0 +1,98 @@
+<script lang="ts">
+	import { Button } from 'flowbite-svelte';
+	import { onMount } from 'svelte';
+	import { act } from '$ui/forms';
+	import { Form, FormField, MenuLink, Notice, PageHead } from '$ui/kit';
+	import { refreshOn } from '$ui/live';
+	import { Serial, Standing, When } from '$ui/marks';
+	import { FormWords } from '$ui/people';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['units']));
+	const isConnected = $derived(data.connection !== null && data.connection.endedAt === null);
+</script>
+
+<PageHead title="Reach {data.unit.serial} at an address">
+	{#snippet name()}Reach <Serial serial={data.unit.serial} /> at an address{/snippet}
+	{#snippet acts()}<Button href="/units/{data.unit.id}" size="sm" color="alternative">Back to the unit</Button
+		>{/snippet}
+	{#snippet more()}<MenuLink href="/addresses/ways">Ways in</MenuLink>{/snippet}
+	{#snippet about()}<span>{data.unit.makerName} {data.unit.modelName} · {data.unit.customerName}</span
+		>{/snippet}
+</PageHead>
+<FormWords {form} />
+{#if data.unit.reachProblem}<Notice kind="careful" class="mt-3"
+		><b>Cannot be reached.</b>
+		{data.unit.reachProblem} <span class="quiet"><When at={data.unit.reachProblemAt} /></span></Notice
+	>{/if}
+{#if data.reach}
+	<form
+		method="POST"
+		action="?/stop"
+		use:act
+		class="sheet mt-3 flex flex-wrap items-center gap-x-6 gap-y-2 p-4"
+	>
+		<Standing
+			standing={isConnected ? 'online' : 'not-heard'}
+			word={isConnected ? 'connected' : 'not connected'}
+		/>
+		<p>
+			It is reached at <span class="mono">{data.reach.address}</span>, port {data.reach.port}, {data.reach.way
+				? `by way of “${data.reach.way}”`
+				: 'directly: no way in has a range for this address'}.
+			{#if !isConnected}Next try <When at={data.reach.nextTryAt} />.{/if}
+		</p>
+		<Button type="submit" size="sm" color="alternative" class="ml-auto">Reach it no more</Button>
+	</form>
+{:else}<p class="mt-3 max-w-prose">
+		A unit that does not dial home is reached at its address, with a login of its own. The host key that it
+		shows first is remembered; another one later is not trusted.
+	</p>{/if}
+<Form action="?/reach" class="sheet mt-4 p-4">
+	{#snippet children({ busy })}
+		<div class="grid gap-4 sm:grid-cols-2">
+			<FormField
+				label="Address"
+				name="address"
+				mono
+				required
+				maxlength={60}
+				value={data.reach?.address ?? ''}
+				placeholder="10.20.0.1"
+				autocomplete="off"
+			/>
+			<FormField
+				label="Port"
+				name="port"
+				mono
+				required
+				maxlength={5}
+				value={String(data.reach?.port ?? 22)}
+				hint="22 for a command line, 830 for NETCONF, unless it was changed."
+				autocomplete="off"
+			/>
+			<FormField label="User" name="user" mono required maxlength={100} autocomplete="off" />
+			<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
+		</div>
+		<FormField
+			label="Or a private key"
+			name="privateKey"
+			kind="lines"
+			mono
+			rows={4}
+			class="mt-4"
+			maxlength={20000}
+			hint="In OpenSSH’s or PEM’s form, without a passphrase. It is sealed and never shown again."
+			autocomplete="off"
+			spellcheck="false"
+		/>
+		<Button type="submit" size="sm" class="mt-4" disabled={busy}
+			>{data.reach ? 'Reach it there instead' : 'Reach it at this address'}</Button
+		>
+	{/snippet}
+</Form>
+{#if data.ways.length > 0}<p class="quiet mt-3">
+		Ways in of {data.unit.customerName}: {data.ways
+			.map(({ name, ranges }) => `${name} for ${ranges.join(', ')}`)
+			.join('; ')}. Any other address is reached directly.
+	</p>{/if}
