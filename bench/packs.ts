@@ -102,7 +102,7 @@ async function benchShell(): Promise<Figure[]> {
 	const read = readPack(FENNICK_PACK);
 	if (!read.ok) throw new Error('the pack is not right');
 	const rules = { ...read.pack.talks['command-line']!.shell!, rise: undefined, prepare: [] };
-	const shell = await ShellConsole.open(client, rules);
+	const shell = await ShellConsole.open(client, rules, null);
 	const bare = await new Promise<ClientChannel>((resolve, reject) =>
 		client.shell({ term: 'vt100' }, (error, channel) => (error ? reject(error) : resolve(channel)))
 	);

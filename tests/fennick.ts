@@ -9,6 +9,11 @@ export const FENNICK_PACK = /```json\n([^]*?)\n```/.exec(
 	readFileSync(new URL('../docs/packs.md', import.meta.url), 'utf8')
 )![1]!;
 
+/** The same as a version of its own: what tests load side by side is told apart. */
+let versions = 0;
+export const fennickPack = (change: (text: string) => string = (text) => text): string =>
+	change(FENNICK_PACK).replace('"version": "1"', `"version": "test-${process.pid}-${++versions}"`);
+
 const OPERATIONS = '/restconf/operations/ietf-sztp-bootstrap-server:';
 const INPUT = 'ietf-sztp-bootstrap-server:input';
 const OUTPUT = 'ietf-sztp-bootstrap-server:output';
@@ -30,6 +35,8 @@ export class Fennick {
 	fault: 'mute' | 'asks' | 'endless' | 'hangs up' | null = null;
 	/** What it ran before a change that waits to be kept. */
 	before: string | null = null;
+	/** What “admin” asks for; null: for nothing, as the manual has it. */
+	adminPassword: string | null = null;
 	/** Of its user “operator”, for those who reach it at its address. */
 	password = 'as the manual says';
 	hostKey = madeKey();
@@ -159,6 +166,8 @@ export class Fennick {
 	#serve(channel: ssh2.ServerChannel): void {
 		const name = this.#set('system name') ?? 'fn-10';
 		let [admin, pages, line, literal] = [false, true, '', false];
+		/** The password that it waits for; what is typed then is not shown. */
+		let awaited: string | null = null;
 		/** The lines of the copy that is being changed. */
 		let copy: string[] | null = null;
 		/** What the pager holds back. */
@@ -181,6 +190,17 @@ export class Fennick {
 				return void channel.write('Erase the old logs as well? (yes/no) ');
 			if (this.fault === 'endless' && command === 'show configuration')
 				return void channel.write('set a b\r\n'.repeat(200_000));
+			if (awaited !== null) {
+				const isRight = command === awaited;
+				awaited = isRight ? null : awaited;
+				if (isRight) admin = true;
+				else channel.write('% no\r\n');
+				return void channel.write(isRight ? prompt() : 'Password: ');
+			}
+			if (command === 'admin' && this.adminPassword !== null) {
+				awaited = this.adminPassword;
+				return void channel.write('Password: ');
+			}
 			if (command === 'admin') admin = true;
 			else if (command === 'terminal pages off') pages = false;
 			else if (admin && command === 'change') copy = this.configuration.split('\n');
@@ -206,7 +226,7 @@ export class Fennick {
 				} else if (literal || (key !== '\u0016' && key !== '?' && key !== '\r')) {
 					literal = false;
 					line += key;
-					channel.write(key);
+					if (awaited === null) channel.write(key);
 				} else if (key === '\u0016') literal = true;
 				else if (key === '?') channel.write(`?\r\nhelp: admin, show, ping, quit\r\n${prompt()}${line}`);
 				else {

@@ -17,7 +17,7 @@ import { createPart, createProfile, releasePart, releaseProfile } from '../../sr
 import { tryUnit } from '../../src/lib/server/proof';
 import { lookBeforeSending, sendDue } from '../../src/lib/server/send';
 import { currentSettings } from '../../src/lib/server/settings';
-import { FENNICK_PACK, Fennick } from '../fennick';
+import { FENNICK_PACK, Fennick, fennickPack } from '../fennick';
 import { onChange } from './dialling';
 import {
 	ACTOR,
@@ -205,7 +205,8 @@ set system note "is it so?"
 describe('a device that Limen never saw', () => {
 	let profileId: string;
 	before(async () => {
-		must(await loadPack(FENNICK_PACK.replace('"prepare"', '"patience": 1, "prepare"'), MAREN));
+		const impatient = fennickPack((text) => text.replace('"prepare"', '"patience": 1, "prepare"'));
+		must(await loadPack(impatient, MAREN));
 		const part = must(
 			await createPart(
 				{ name: fresh('Part'), summary: '', texts: { set: TEXT }, fields: [field('hostname')] },

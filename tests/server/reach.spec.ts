@@ -6,11 +6,12 @@ import { loadPack } from '../../src/lib/server/packs';
 import { readRunning } from '../../src/lib/server/proof';
 import { serveJump, serveSocks, type Behind } from '../../standins/network/ways';
 import { newHostKey } from '../../standins/units/home';
-import { Fennick, FENNICK_PACK, madeKey } from '../fennick';
+import { Fennick, fennickPack, madeKey } from '../fennick';
 import { onChange } from './dialling';
 import { ACTOR, answerOf, customerId, doneBy, get, newPerson, post, unwalled } from './making';
 import { must, why } from './profile-making';
 
+const BOSS = { name: 'Maren Aldous', address: null, may: () => true };
 const CUSTOMER = 'Marlstone Veterinary';
 const LOGIN = { user: 'operator', password: 'as the manual says', privateKey: '' };
 const EDGE = { user: 'limen', password: 'at the edge' };
@@ -40,10 +41,16 @@ const tryAgain = (unitId: string) =>
 	unwalled()('unit_reach')
 		.where({ unit_id: unitId })
 		.update({ next_try_at: new Date(0) });
-const at = (address: string, port: number, login: object = LOGIN) => ({ address, port, ...LOGIN, ...login });
+const at = (address: string, port: number, login: object = {}) => ({
+	address,
+	port,
+	...LOGIN,
+	privileges: '',
+	...login
+});
 
 describe('a unit that does not dial home', () => {
-	before(async () => void (await loadPack(FENNICK_PACK, { ...ACTOR, may: () => true })));
+	before(async () => void must(await loadPack(fennickPack(), BOSS)));
 
 	it('is reached at its address with a login, asked like any other, and reached again when it is lost', async () => {
 		const { device, unitId, server, port } = await inACupboard();
@@ -86,6 +93,36 @@ describe('a unit that does not dial home', () => {
 			'manual'
 		);
 		must(await stopReaching(unitId, ACTOR));
+	});
+
+	it('whose command line asks for a password of its own is given it once, and nobody reads it', async () => {
+		const { device, unitId, server, port } = await inACupboard();
+		const asking = fennickPack((text) =>
+			text.replace('"say": "admin",', '"say": "admin", "asks": "^Password: $", "secret": "admin_secret",')
+		);
+		must(await loadPack(asking, BOSS));
+		device.adminPassword = 'up we go';
+		const heard = async (privileges: string) => {
+			must(await reachAt(unitId, at('127.0.0.1', port, { privileges }), ACTOR));
+			await onChange(['units'], async () => (await connectionOf(unitId))?.ended_at === null);
+			await readRunning(unitId);
+			const errand = await unwalled()('errand').where({ unit_id: unitId }).orderBy('id', 'desc').first();
+			device.unplug();
+			await onChange(['units'], async () => (await connectionOf(unitId))!.ended_at !== null);
+			return errand;
+		};
+		expect((await heard('')).words).to.match(/asks “Password:” to raise privileges, and no password/);
+		expect((await heard('wrong')).words).to.match(/did not take the password/);
+		expect(device.typed.filter((line) => line === 'wrong')).to.have.length(1);
+		expect(await heard('up we go')).to.include({ state: 'done' });
+		const { rows } = await unwalled().raw(
+			`select string_agg(words, '') as said from dialogue where unit_id = ?`,
+			[unitId]
+		);
+		expect(rows[0].said).to.not.include('up we go');
+		must(await stopReaching(unitId, ACTOR));
+		must(await loadPack(fennickPack(), BOSS));
+		server.close();
 	});
 
 	it('is reached by way of the customer’s jump host or proxy, the most specific range first', async () => {

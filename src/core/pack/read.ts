@@ -178,6 +178,11 @@ function talkProblems({ transport, shell, asks, send }: Talk, place: Place): Fou
 	);
 	if (transport === 'shell' && !shell)
 		found.push({ place, message: 'A shell needs to know its prompt: “shell” is missing here.' });
+	if (shell?.rise?.secret && !shell.rise.asks)
+		found.push({
+			place: [...place, 'shell', 'rise', 'secret'],
+			message: 'A secret is given when it is asked for: “asks” is missing beside it.'
+		});
 	if (send) found.push(...sendProblems(send, transport, [...place, 'send']));
 	return found;
 }

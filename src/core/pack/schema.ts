@@ -117,6 +117,11 @@ const shell = v.strictObject({
 		v.optional(
 			v.strictObject({
 				say: command,
+				asks: about(v.optional(pattern), 'What it asks for then, such as a password of its own.'),
+				secret: about(
+					v.optional(v.pipe(v.string(), v.regex(/^[a-z][a-z0-9_]{0,40}$/))),
+					'The field whose value at the unit’s position is that password, where the unit has no login with one.'
+				),
 				prompt: about(pattern, 'The prompt once privileges have risen.')
 			})
 		),

@@ -16,11 +16,19 @@ export interface ShellForm {
  * - `perhaps`: the last line looks like a prompt, but not like the one before: when nothing else comes, it is one
  * - `wait`: it has not finished
  * - `refused`: it printed more than anything prints
+ * - `unanswered`: it asks for a secret that is not known, or again for one that it was given
  */
 export type Heard =
 	| { readonly kind: 'press'; readonly keys: string; readonly why: string }
 	| { readonly kind: 'done'; readonly printed: string }
-	| { readonly kind: 'perhaps' | 'wait' | 'refused' };
+	| { readonly kind: 'perhaps' | 'wait' | 'refused' }
+	| { readonly kind: 'unanswered'; readonly asked: string; readonly wasGiven: boolean };
+
+/** A secret that one command may be asked for, once: who asks again did not take it. Null when it is not known. */
+export interface Secret {
+	readonly asks: string;
+	readonly answer: string | null;
+}
 
 /** No unit's configuration is longer; a hostile one could print for ever. In characters. */
 const MOST_PRINTED = 1024 * 1024;
@@ -48,6 +56,7 @@ export class Shell {
 	#asked = 0;
 	/** What was typed and has not been seen come back yet; null before the first prompt. */
 	#typed: string | null = null;
+	#secret: { readonly asks: Pattern; readonly answer: string | null; isGiven: boolean } | null = null;
 	/** The prompt as it last stood there. */
 	#last: string | null = null;
 
@@ -63,8 +72,9 @@ export class Shell {
 	}
 
 	/** What to type for a command, with Enter; keys that mean something to the device are made to mean themselves. */
-	type(command: string): string {
+	type(command: string, secret: Secret | null = null): string {
 		const { literal } = this.form;
+		this.#secret = secret && { asks: patternOf(secret.asks), answer: secret.answer, isGiven: false };
 		this.#printed = [];
 		this.#length = 0;
 		this.#heard = 0;
@@ -94,6 +104,13 @@ export class Shell {
 		if (this.#more?.isIn(tail)) {
 			this.#screen.wipe();
 			return { kind: 'press', keys: this.form.more!.press, why: 'more' };
+		}
+		if (this.#secret?.asks.isIn(tail)) {
+			const { answer, isGiven } = this.#secret;
+			if (answer === null || isGiven) return { kind: 'unanswered', asked: tail, wasGiven: isGiven };
+			this.#secret.isGiven = true;
+			this.#screen.wipe();
+			return { kind: 'press', keys: answer + ENTER, why: tail };
 		}
 		const question = this.#questions.find(({ asks }) => asks.isIn(tail));
 		if (question && ++this.#asked <= MOST_QUESTIONS) {

@@ -97,6 +97,20 @@ describe('a shell', () => {
 		expect(last).to.equal('wait');
 	});
 
+	it('gives a secret once, to the command it is for, and says when it is not taken or not known', () => {
+		const secret = { asks: '^Password: $', answer: 'up we go' };
+		const shell = ready();
+		shell.type('enable', secret);
+		expect(shell.hear('enable\r\nPassword: ')).to.deep.include({ kind: 'press', keys: 'up we go\r' });
+		expect(shell.hear('\r\ngw-1## ').kind).to.equal('wait');
+		expect(shell.hear('no\r\nPassword: ')).to.include({ kind: 'unanswered', wasGiven: true });
+		shell.type('enable', { ...secret, answer: null });
+		expect(shell.hear('enable\r\nPassword: ')).to.include({ kind: 'unanswered', wasGiven: false });
+		// Another command is not answered so, whatever the device asks
+		shell.type('show version');
+		expect(shell.hear('show version\r\nPassword: ').kind).to.equal('wait');
+	});
+
 	it('takes no message that nobody asked for, and no prompt after it, for an answer', () => {
 		const shell = ready();
 		shell.type('show version');

@@ -65,13 +65,15 @@ export class Dialogue {
 	readonly lines: Line[] = [];
 	readonly #held: Held;
 	readonly #talk: Talk;
+	readonly #secret: () => Promise<string | null>;
 	/** Opened with the first word, and left at the end. */
 	#console: Promise<ShellConsole | NetconfConsole> | null = null;
 
-	/** `talk`: how the unit's pack says to talk to it. */
-	constructor(held: Held, talk: Talk) {
+	/** `talk`: how the unit's pack says to talk to it; `secret`: what raises privileges on its command line. */
+	constructor(held: Held, talk: Talk, secret: () => Promise<string | null>) {
 		this.#held = held;
 		this.#talk = talk;
+		this.#secret = secret;
 	}
 
 	/** Says what a pack has words for, and returns what was printed last, whatever it means; kept when it is a reading. */
@@ -164,7 +166,7 @@ export class Dialogue {
 		if (this.#talk.transport === 'exec') return run(client, command, input);
 		this.#console ??=
 			this.#talk.transport === 'shell'
-				? ShellConsole.open(client, this.#talk.shell!)
+				? this.#secret().then((secret) => ShellConsole.open(client, this.#talk.shell!, secret))
 				: NetconfConsole.open(client);
 		return (await this.#console).say(command);
 	}

@@ -19,3 +19,4 @@ export { latestReading, readingById, readingOf, type Reading } from './readings'
 export { connectionOf, unreachableUnits, type Connection, type Unreachable } from './store';
 export { onErrand, startErrands, stopErrands, type ClaimedErrand } from './work';
 export { onWelcome } from './welcome';
+export { onSecretWanted } from './privileges';

@@ -9,7 +9,7 @@ import { seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { hangUp } from './held';
-import type { SshLogin } from './ssh';
+import type { SshLogin, UnitLogin } from './ssh';
 import { wayFor } from './ways';
 
 const text = (most: number, missing?: string) =>
@@ -32,7 +32,8 @@ export const reachSchema = v.object({
 		v.check((typed) => parseAddress(typed) !== null, 'This is no address.')
 	),
 	port,
-	...loginFields
+	...loginFields,
+	privileges: v.optional(v.pipe(v.string(), v.maxLength(500)), '')
 });
 export type Reaching = v.InferOutput<typeof reachSchema>;
 
@@ -79,6 +80,10 @@ const loginOf = ({
 	...(password !== '' && { password }),
 	...(privateKey !== '' && { privateKey })
 });
+const unitLogin = (reaching: Reaching): UnitLogin => ({
+	...loginOf(reaching),
+	...(reaching.privileges !== '' && { privileges: reaching.privileges })
+});
 const MAY_NOT = 'Engineers of this customer say how its units are reached.';
 
 /**
@@ -104,7 +109,7 @@ export async function reachAt(unitId: string, reaching: Reaching, actor: Actor):
 				customer_id: unit.customer_id,
 				address: reaching.address,
 				port: reaching.port,
-				login: seal(JSON.stringify(loginOf(reaching))),
+				login: seal(JSON.stringify(unitLogin(reaching))),
 				host_key: null,
 				tries: 0,
 				next_try_at: trx.fn.now()

@@ -2,7 +2,7 @@ import { StringDecoder } from 'node:string_decoder';
 import type { Client, ClientChannel } from 'ssh2';
 import type { ShellRules } from '../../../core/pack';
 import { patternOf } from '../../../core/pattern';
-import { Shell, type Heard } from '../../../core/terminal';
+import { Shell, type Heard, type Secret } from '../../../core/terminal';
 import { cleanText } from '../../../core/text';
 import { COMMAND_MS, openChannel } from './channel';
 
@@ -37,8 +37,8 @@ export class ShellConsole {
 		channel.on('close', () => this.#close(new Error('The command line was closed.')));
 	}
 
-	/** Opens it, and comes to where the pack's commands can be said. Rejects when no prompt comes that the pack knows. */
-	static async open(client: Client, rules: ShellRules): Promise<ShellConsole> {
+	/** Opens it, and comes to where the pack's commands can be said; `secret`: what raises privileges, where that is asked for. Rejects when no prompt comes that the pack knows. */
+	static async open(client: Client, rules: ShellRules, secret: string | null): Promise<ShellConsole> {
 		const channel = await openChannel(client, 'The unit gave no command line.', (opened) => {
 			client.shell({ term: 'vt100', cols: COLUMNS, rows: ROWS }, opened);
 		});
@@ -47,7 +47,7 @@ export class ShellConsole {
 			await console.#until('its first prompt', () => undefined);
 			const { rise, prepare } = rules;
 			if (rise) {
-				await console.say(rise.say);
+				await console.say(rise.say, rise.asks === undefined ? null : { asks: rise.asks, answer: secret });
 				if (!patternOf(rise.prompt).fits(console.#shell.tail))
 					throw new Error(
 						`“${rise.say}” did not raise privileges: it waits at “${console.#shell.tail.slice(0, LONGEST_SHOWN)}”.`
@@ -62,10 +62,10 @@ export class ShellConsole {
 	}
 
 	/** What it printed to one line. Rejects when it takes too long, stands still at something unknown, or prints too much. */
-	async say(command: string): Promise<string> {
+	async say(command: string, secret: Secret | null = null): Promise<string> {
 		if (/[\r\n]/.test(command)) throw new Error('One line at a time is said.');
 		return this.#until(`“${command.slice(0, LONGEST_SHOWN)}”`, () => {
-			this.#channel.write(this.#shell.type(command));
+			this.#channel.write(this.#shell.type(command, secret));
 		});
 	}
 
@@ -147,6 +147,14 @@ export class ShellConsole {
 			case 'perhaps':
 				this.#settle = setTimeout(() => this.#waiting && this.#do(this.#shell.settle()), SETTLE_MS);
 				return;
+			case 'unanswered':
+				return this.#waiting!.reject(
+					new Error(
+						heard.wasGiven
+							? `It did not take the password that it asked for with “${heard.asked.trim().slice(0, LONGEST_SHOWN)}”.`
+							: `It asks “${heard.asked.trim().slice(0, LONGEST_SHOWN)}” to raise privileges, and no password for that is known: give the unit a login with one, or the field that its pack names a value.`
+					)
+				);
 			case 'refused':
 				return this.#waiting!.reject(new Error('It printed more than 1 MB.'));
 		}

@@ -19,6 +19,11 @@ export interface SshLogin {
 	readonly password?: string | undefined;
 	readonly privateKey?: string | undefined;
 }
+/** The same for a unit. */
+export interface UnitLogin extends SshLogin {
+	/** The password that raises privileges on its command line. */
+	readonly privileges?: string | undefined;
+}
 /** Who dials home knows us by our own key. */
 const ownLogin = (): SshLogin => ({ user: UNIT_USER, privateKey: callHomeKey().private });
 

@@ -9,6 +9,7 @@ import { CHANNEL, notifyEach, subscribe } from '../live';
 import { log } from '../log';
 import { talkOf } from '../packs';
 import { ConnectionBroke, Dialogue } from './dialogue';
+import { privilegeSecret } from './privileges';
 import { allHeld, heldBy, type Held, type KnownUnit } from './held';
 
 /**
@@ -123,7 +124,7 @@ interface Attempted {
 
 async function attempt(held: Held, errand: Claimed): Promise<Attempted> {
 	const talk = await talkOf(held.unit.makerId, held.unit.modelId);
-	const dialogue = new Dialogue(held, talk ?? SPEECHLESS);
+	const dialogue = new Dialogue(held, talk ?? SPEECHLESS, () => privilegeSecret(held.unit, talk!));
 	const ended = (state: Attempted['state'], words: string, hangUp = false): Attempted => ({
 		errand,
 		held,

@@ -3,7 +3,17 @@ import type { Knex } from 'knex';
 /** What can have changed, as it is told over LISTEN/NOTIFY to every process of the application. */
 export const CHANNEL = 'limen_change';
 /** What pages watch. */
-export const TOPICS = ['runs', 'units', 'callers', 'plan', 'images', 'profiles', 'packs', 'work', 'sends'] as const;
+export const TOPICS = [
+	'runs',
+	'units',
+	'callers',
+	'plan',
+	'images',
+	'profiles',
+	'packs',
+	'work',
+	'sends'
+] as const;
 export type Topic = (typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up';
 export interface Change {
 	readonly topic: Topic;

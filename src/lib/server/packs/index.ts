@@ -1,4 +1,13 @@
 export { packJsonSchema } from './json-schema';
 export { currentPack, packFrom, talkOf } from './current';
 export { loadPack, rehearsePack, type Rehearsal } from './load';
-export { allMakers, connectedOf, connectedUnit, makerById, packsOf, packText, type MakerRow, type PackRow } from './store';
+export {
+	allMakers,
+	connectedOf,
+	connectedUnit,
+	makerById,
+	packsOf,
+	packText,
+	type MakerRow,
+	type PackRow
+} from './store';

@@ -1,10 +1,11 @@
 import { NO_RULES, type DialectRules } from '../../../core/config';
 import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onboarding';
-import { holds, maskSecrets, type ReadyCheck } from '../../../core/profile';
+import { holds, maskSecrets, resolveValues, type ReadyCheck } from '../../../core/profile';
 import {
 	askErrand,
 	ConnectionBroke,
 	onErrand,
+	onSecretWanted,
 	onWelcome,
 	type ClaimedErrand,
 	type Dialogue,
@@ -12,6 +13,7 @@ import {
 } from '../connections';
 import { database } from '../database';
 import { unseal } from '../keys';
+import { renderingSources } from '../profile';
 import { record } from '../runs';
 import { offMainThread, task } from '../threads';
 
@@ -27,11 +29,20 @@ interface Intended {
 /** From now on units that come are proven when their run waits for it, and what runs on them is read when asked for. */
 export function startProofs(): void {
 	onWelcome(expectProof);
+	onSecretWanted(secretAtPosition);
 	onErrand('prove', prove);
 	onErrand('read', async (_, dialogue) => {
 		await dialogue.read('configuration', {}, 'configuration');
 		return 'Read.';
 	});
+}
+
+/** The value of a field at the position that a unit is bound to; null when there is none. */
+async function secretAtPosition(unitId: string, field: string): Promise<string | null> {
+	const binding = await database()('binding').where({ unit_id: unitId }).first('position_id as id');
+	const source = binding && (await renderingSources(database(), [binding.id])).get(binding.id);
+	const value = source && resolveValues(source.scoped)[field];
+	return value === undefined ? null : String(value);
 }
 
 /** A unit whose run waits for its proof (or is freshly begun again) has dialled home: it is asked for. */

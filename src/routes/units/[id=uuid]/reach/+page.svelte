@@ -73,6 +73,14 @@
 			/>
 			<FormField label="User" name="user" mono required maxlength={100} autocomplete="off" />
 			<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
+			<FormField
+				label="Password that raises privileges"
+				name="privileges"
+				kind="password"
+				maxlength={500}
+				hint="If its command line asks for one."
+				autocomplete="off"
+			/>
 		</div>
 		<FormField
 			label="Or a private key"
