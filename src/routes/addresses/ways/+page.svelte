@@ -64,74 +64,74 @@
 {:else}<p class="mt-3">No way in was made yet: every address is reached directly.</p>{/if}
 
 <h2 class="mt-6">Make a way in</h2>
-<Form action="?/make" class="sheet mt-2 p-4">
-	{#snippet children({ busy })}
-		<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
-			<FormField
-				label="For"
-				kind="select"
-				name="customer"
-				items={data.mine.map(({ id, name }) => ({ value: id, name }))}
-			/>
-			<FormField
-				label="Name"
-				name="name"
-				required
-				maxlength={120}
-				placeholder="Head office"
-				autocomplete="off"
-			/>
-			<FormField
-				label="Kind"
-				kind="select"
-				name="kind"
-				bind:value={kind}
-				items={[
-					{ value: 'jump', name: 'SSH jump host' },
-					{ value: 'socks5', name: 'SOCKS5 proxy' }
-				]}
-			/>
-			<FormField label="Host" name="host" mono required maxlength={253} autocomplete="off" />
-			<FormField
-				label="Port"
-				name="port"
-				mono
-				required
-				maxlength={5}
-				value={kind === 'jump' ? '22' : '1080'}
-				autocomplete="off"
-			/>
-			<FormField
-				label="For addresses"
-				name="ranges"
-				mono
-				required
-				maxlength={4000}
-				placeholder="10.20.0.0/16, 10.30.4.0/24"
-				autocomplete="off"
-			/>
-			<FormField
-				label="User"
-				name="user"
-				mono
-				maxlength={100}
-				hint={kind === 'jump' ? undefined : 'If it asks for one.'}
-				autocomplete="off"
-			/>
-			<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
-		</div>
-		{#if kind === 'jump'}<FormField
-				label="Or a private key"
-				name="privateKey"
-				kind="lines"
-				mono
-				rows={4}
-				class="mt-4"
-				maxlength={20000}
-				hint="In OpenSSH’s or PEM’s form, without a passphrase. It is sealed and never shown again."
-				autocomplete="off"
-				spellcheck="false"
-			/>{/if}
-		<Button type="submit" size="sm" class="mt-4" disabled={busy}>Make it</Button>
-	{/snippet}
-</Form>
+{#key data.ways.length}<Form action="?/make" class="sheet mt-2 p-4">
+		{#snippet children({ busy })}
+			<div class="grid gap-4 sm:grid-cols-2 lg:grid-cols-3">
+				<FormField
+					label="For"
+					kind="select"
+					name="customer"
+					items={data.mine.map(({ id, name }) => ({ value: id, name }))}
+				/>
+				<FormField
+					label="Name"
+					name="name"
+					required
+					maxlength={120}
+					placeholder="Head office"
+					autocomplete="off"
+				/>
+				<FormField
+					label="Kind"
+					kind="select"
+					name="kind"
+					bind:value={kind}
+					items={[
+						{ value: 'jump', name: 'SSH jump host' },
+						{ value: 'socks5', name: 'SOCKS5 proxy' }
+					]}
+				/>
+				<FormField label="Host" name="host" mono required maxlength={253} autocomplete="off" />
+				<FormField
+					label="Port"
+					name="port"
+					mono
+					required
+					maxlength={5}
+					value={kind === 'jump' ? '22' : '1080'}
+					autocomplete="off"
+				/>
+				<FormField
+					label="For addresses"
+					name="ranges"
+					mono
+					required
+					maxlength={4000}
+					placeholder="10.20.0.0/16, 10.30.4.0/24"
+					autocomplete="off"
+				/>
+				<FormField
+					label="User"
+					name="user"
+					mono
+					maxlength={100}
+					hint={kind === 'jump' ? undefined : 'If it asks for one.'}
+					autocomplete="off"
+				/>
+				<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
+			</div>
+			{#if kind === 'jump'}<FormField
+					label="Or a private key"
+					name="privateKey"
+					kind="lines"
+					mono
+					rows={4}
+					class="mt-4"
+					maxlength={20000}
+					hint="In OpenSSH’s or PEM’s form, without a passphrase. It is sealed and never shown again."
+					autocomplete="off"
+					spellcheck="false"
+				/>{/if}
+			<Button type="submit" size="sm" class="mt-4" disabled={busy}>Make it</Button>
+		{/snippet}
+	</Form>{/key}

@@ -46,8 +46,7 @@ export const actions: Actions = {
 		},
 		said: ({ printed, trial }) => ({
 			said: '',
-			trial:
-				'configuration' in trial ? { ...trial, configuration: maskSecrets(trial.configuration) } : trial,
+			trial: 'configuration' in trial ? { ...trial, configuration: maskSecrets(trial.configuration) } : trial,
 			printed: maskSecrets(printed)
 		})
 	})

@@ -10,6 +10,7 @@
 	} from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { ASK_KINDS, askKind, type Trial } from '$core/pack';
+	import { portTitle } from '$core/plan';
 	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
 	import { FormField, PageHead } from '$ui/kit';
@@ -30,6 +31,8 @@
 		shell: 'a command line with prompts, over SSH',
 		netconf: 'NETCONF over SSH'
 	};
+	/** A switch has more of the same kind; the pack names them all. */
+	const MOST_PORTS = 6;
 	const CHECKS = {
 		'iso7064-mod-37-36': 'ISO 7064 mod 37, 36',
 		'iso7064-mod-11-10': 'ISO 7064 mod 11, 10',
@@ -62,7 +65,7 @@
 {:else}
 	{#if data.pack.notes}<p class="mt-2 max-w-[70ch]">{data.pack.notes}</p>{/if}
 	<h2 class="mt-5">Models</h2>
-	<Table classes={{ div: 'mt-2' }}>
+	<Table class="min-w-[60rem]" classes={{ div: 'mt-2' }}>
 		<TableHead
 			><TableHeadCell>Model</TableHeadCell><TableHeadCell>Can be</TableHeadCell><TableHeadCell
 				>Configured in</TableHeadCell
@@ -78,10 +81,13 @@
 					<TableBodyCell>{model.dialect} dialect</TableBodyCell>
 					<TableBodyCell class="mono whitespace-nowrap">{model.firmware}</TableBodyCell>
 					<TableBodyCell
-						>{#each Object.entries(model.ports) as [use, port], index (use)}{index > 0
+						>{#each Object.entries(model.ports).slice(0, MOST_PORTS) as [use, port], index (use)}{index > 0
 								? ', '
-								: ''}{use.replaceAll('_', ' ')}
-							<span class="mono">{port}</span>{/each}</TableBodyCell
+								: ''}{portTitle(use)}
+							<span class="mono whitespace-nowrap">{port}</span
+							>{/each}{#if Object.keys(model.ports).length > MOST_PORTS}<span class="quiet"
+								>, and {Object.keys(model.ports).length - MOST_PORTS} more</span
+							>{/if}</TableBodyCell
 					>
 					<TableBodyCell
 						><span class="mono">{model.serial.template.replace(/[dlac]/g, '•')}</span>

@@ -9,7 +9,7 @@
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['units']));
-	const isConnected = $derived(data.connection !== null && data.connection.endedAt === null);
+	const connected = $derived(data.connection?.endedAt === null ? data.connection.way : null);
 </script>
 
 <PageHead title="Reach {data.unit.serial} at an address">
@@ -33,14 +33,15 @@
 		class="sheet mt-3 flex flex-wrap items-center gap-x-6 gap-y-2 p-4"
 	>
 		<Standing
-			standing={isConnected ? 'online' : 'not-heard'}
-			word={isConnected ? 'connected' : 'not connected'}
+			standing={connected ? 'online' : 'not-heard'}
+			word={connected === null ? 'not connected' : connected === 'out' ? 'connected' : 'it dialled home'}
 		/>
 		<p>
 			It is reached at <span class="mono">{data.reach.address}</span>, port {data.reach.port}, {data.reach.way
 				? `by way of “${data.reach.way}”`
 				: 'directly: no way in has a range for this address'}.
-			{#if !isConnected}Next try <When at={data.reach.nextTryAt} />.{/if}
+			{#if connected !== null && connected !== 'out'}While it is connected by itself, it is not reached.{/if}
+			{#if connected === null}Next try <When at={data.reach.nextTryAt} />.{/if}
 		</p>
 		<Button type="submit" size="sm" color="alternative" class="ml-auto">Reach it no more</Button>
 	</form>
@@ -48,57 +49,57 @@
 		A unit that does not dial home is reached at its address, with a login of its own. The host key that it
 		shows first is remembered; another one later is not trusted.
 	</p>{/if}
-<Form action="?/reach" class="sheet mt-4 p-4">
-	{#snippet children({ busy })}
-		<div class="grid gap-4 sm:grid-cols-2">
+{#key `${data.reach?.address} ${data.reach?.port}`}<Form action="?/reach" class="sheet mt-4 p-4">
+		{#snippet children({ busy })}
+			<div class="grid gap-4 sm:grid-cols-2">
+				<FormField
+					label="Address"
+					name="address"
+					mono
+					required
+					maxlength={60}
+					value={data.reach?.address ?? ''}
+					placeholder="10.20.0.1"
+					autocomplete="off"
+				/>
+				<FormField
+					label="Port"
+					name="port"
+					mono
+					required
+					maxlength={5}
+					value={String(data.reach?.port ?? 22)}
+					hint="22 for a command line, 830 for NETCONF, unless it was changed."
+					autocomplete="off"
+				/>
+				<FormField label="User" name="user" mono required maxlength={100} autocomplete="off" />
+				<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
+				<FormField
+					label="Password that raises privileges"
+					name="privileges"
+					kind="password"
+					maxlength={500}
+					hint="If its command line asks for one."
+					autocomplete="off"
+				/>
+			</div>
 			<FormField
-				label="Address"
-				name="address"
+				label="Or a private key"
+				name="privateKey"
+				kind="lines"
 				mono
-				required
-				maxlength={60}
-				value={data.reach?.address ?? ''}
-				placeholder="10.20.0.1"
+				rows={4}
+				class="mt-4"
+				maxlength={20000}
+				hint="In OpenSSH’s or PEM’s form, without a passphrase. It is sealed and never shown again."
 				autocomplete="off"
+				spellcheck="false"
 			/>
-			<FormField
-				label="Port"
-				name="port"
-				mono
-				required
-				maxlength={5}
-				value={String(data.reach?.port ?? 22)}
-				hint="22 for a command line, 830 for NETCONF, unless it was changed."
-				autocomplete="off"
-			/>
-			<FormField label="User" name="user" mono required maxlength={100} autocomplete="off" />
-			<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
-			<FormField
-				label="Password that raises privileges"
-				name="privileges"
-				kind="password"
-				maxlength={500}
-				hint="If its command line asks for one."
-				autocomplete="off"
-			/>
-		</div>
-		<FormField
-			label="Or a private key"
-			name="privateKey"
-			kind="lines"
-			mono
-			rows={4}
-			class="mt-4"
-			maxlength={20000}
-			hint="In OpenSSH’s or PEM’s form, without a passphrase. It is sealed and never shown again."
-			autocomplete="off"
-			spellcheck="false"
-		/>
-		<Button type="submit" size="sm" class="mt-4" disabled={busy}
-			>{data.reach ? 'Reach it there instead' : 'Reach it at this address'}</Button
-		>
-	{/snippet}
-</Form>
+			<Button type="submit" size="sm" class="mt-4" disabled={busy}
+				>{data.reach ? 'Reach it there instead' : 'Reach it at this address'}</Button
+			>
+		{/snippet}
+	</Form>{/key}
 {#if data.ways.length > 0}<p class="quiet mt-3">
 		Ways in of {data.unit.customerName}: {data.ways
 			.map(({ name, ranges }) => `${name} for ${ranges.join(', ')}`)
