@@ -80,6 +80,8 @@ export interface Device {
 	/** Whether a host answers from where the unit stands. */
 	readonly reaches: (host: string) => boolean;
 	readonly changes: Changes;
+	/** Restarts it, once it has answered. */
+	readonly restart: () => void;
 }
 /** What a command prints, or why it does nothing; one that reads its input says so first. */
 type Reply = string | { readonly problem: string } | { readonly reads: (input: string) => Reply };
@@ -103,6 +105,7 @@ const changing = (words: {
 	readonly keep: RegExp;
 	readonly back: RegExp;
 	readonly forget: RegExp;
+	readonly restart: RegExp;
 }): Commands => {
 	const done = (problem: string | null) => (problem === null ? '' : { problem });
 	return [
@@ -110,7 +113,14 @@ const changing = (words: {
 		[words.use, ({ changes }, seconds) => done(changes.commit(Number(seconds), null))],
 		[words.keep, ({ changes }) => done(changes.keep())],
 		[words.back, ({ changes }) => done(changes.back())],
-		[words.forget, ({ changes }) => done(changes.discard())]
+		[words.forget, ({ changes }) => done(changes.discard())],
+		[
+			words.restart,
+			({ restart }) => {
+				restart();
+				return '';
+			}
+		]
 	];
 };
 
@@ -133,7 +143,8 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				use: /^use loaded for (\d+)$/,
 				keep: /^keep used$/,
 				back: /^return used$/,
-				forget: /^forget loaded$/
+				forget: /^forget loaded$/,
+				restart: /^restart chassis$/
 			})
 		]),
 		home: (tree) =>
@@ -154,7 +165,8 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				use: /^switch to staged (\d+)s$/,
 				keep: /^stay$/,
 				back: /^switch back$/,
-				forget: /^unstage$/
+				forget: /^unstage$/,
+				restart: /^restart$/
 			})
 		]),
 		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.value, 'key')
@@ -174,7 +186,8 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				use: /^post \/configuration\/next\/try\?seconds=(\d+)$/,
 				keep: /^post \/configuration\/keep$/,
 				back: /^post \/configuration\/revert$/,
-				forget: /^delete \/configuration\/next$/
+				forget: /^delete \/configuration\/next$/,
+				restart: /^post \/system\/restart$/
 			})
 		]),
 		home: (tree) => {
@@ -189,8 +202,9 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: NONE,
 		// It has no commands
 		answer: () => null,
-		netconf: ({ serial, version, configuration, changes }) => ({
+		netconf: ({ serial, version, configuration, changes, restart }) => ({
 			changes,
+			restart,
 			configuration: () => printed(configuration, MARKUP, NONE),
 			state: () =>
 				`<b:switch-state xmlns:b="urn:brackwater:state"><b:serial>${markedUp(serial)}</b:serial>` +

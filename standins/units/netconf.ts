@@ -12,6 +12,8 @@ export interface NetconfDevice {
 	readonly configuration: () => string;
 	readonly state: () => string;
 	readonly changes: Changes;
+	/** Restarts it, once it has answered. */
+	readonly restart: () => void;
 }
 /** Who holds the lock of a unit's candidate. */
 const locks = new WeakMap<Changes, number>();
@@ -96,7 +98,7 @@ export function serveNetconf(channel: ssh2.ServerChannel, device: () => NetconfD
 
 	/** What an operation gives, or nothing where it was done. */
 	function obey({ word, inside }: Statement): string | null {
-		const { configuration, state, changes } = device();
+		const { configuration, state, changes, restart } = device();
 		const given = (name: string) => inside.find((one) => one.word === name);
 		const target = given('target')?.inside[0]?.word;
 		const isLocked = locks.has(changes) && locks.get(changes) !== session;
@@ -135,6 +137,9 @@ export function serveNetconf(channel: ssh2.ServerChannel, device: () => NetconfD
 				if (!changes.isPendingFor(given('persist-id')?.value ?? null))
 					return refusal('invalid-value', 'no such commit waits');
 				changes.back();
+				return null;
+			case 'system-restart':
+				restart();
 				return null;
 			case 'close-session':
 				return null;

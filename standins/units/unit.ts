@@ -54,6 +54,8 @@ class Reported extends Error {
 /** More than this behind the server's clock, no certificate can be trusted. */
 const CLOCK_TOLERANCE_MS = 24 * 3_600_000;
 const FACTORY_TIME = Date.parse('2020-01-01T00:00:00Z');
+/** By then an answer has left. */
+const ANSWERED_MS = 50;
 const LARGEST_IMAGE = 256 * 1024 * 1024;
 
 /** A simulated branch unit: a state machine on real sockets. It knows nothing of Limen but what it is told. */
@@ -210,7 +212,8 @@ export class Unit {
 			version: this.flash.version,
 			configuration: this.flash.configuration ?? '',
 			reaches: () => !this.faults.has('far-side-silent'),
-			changes: this.changes
+			changes: this.changes,
+			restart: () => void setTimeout(() => this.power && void this.restart(), ANSWERED_MS)
 		});
 		const { answer, netconf } = this.maker;
 		return netconf ? { netconf: () => netconf(device()) } : (command) => answer(command, device());

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { unbindUnit } from '../../src/lib/server/binding';
 import { lastServed } from '../../src/lib/server/runs';
-import { lookBeforeSending, sendDue, sendsOf } from '../../src/lib/server/send';
+import { lookBeforeSending, restartUnit, sendDue, sendsOf } from '../../src/lib/server/send';
 import { Changes } from '../../standins/units/changes';
 import { MAKERS } from '../../standins/units/makers';
 import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
@@ -50,7 +50,8 @@ class Gateway {
 				version: '7.0.3',
 				configuration: this.runs,
 				reaches: () => true,
-				changes: this.changes
+				changes: this.changes,
+				restart: () => void this.call!.end()
 			});
 			if (!this.breaksAt?.test(command)) return said;
 			this.breaksAt = null;
@@ -90,6 +91,29 @@ const ago = (unitId: string, seconds: number) =>
 			committed_at: unwalled().raw(`committed_at - make_interval(secs => ?)`, [seconds]),
 			look_at: unwalled().raw('now()')
 		});
+
+describe('a restart', () => {
+	it('is told to a unit that is connected, by those who may, and it comes back by itself', async () => {
+		const gateway = await behind();
+		const { unit } = gateway;
+		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
+		expect(why(await doneBy(technician, (actor) => restartUnit(unit.unitId, actor)))).to.match(
+			/may not restart/
+		);
+		must(await restartUnit(unit.unitId, BECAUSE()));
+		await untilLost(unit.unitId);
+		expect(gateway.heard).to.include('restart');
+		const errand = () => unwalled()('errand').where({ unit_id: unit.unitId, kind: 'restart' }).first();
+		await onChange(['errand-ended'], async () => (await errand()).state === 'done');
+		expect(why(await restartUnit(unit.unitId, BECAUSE()))).to.match(/not connected at this moment/);
+		await gateway.dial();
+		await send(gateway);
+		await untilSend(unit.unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		await gateway.call!.end();
+	});
+});
 
 describe('a confirmed send', () => {
 	it('is shown before, put to use under a timer, and confirmed once the unit came back with it', async () => {

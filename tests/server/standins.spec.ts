@@ -34,7 +34,14 @@ const CHANGES = new Changes(
 	() => null,
 	() => undefined
 );
-const DEVICE = { serial: 'S', version: '1', configuration: '', reaches: () => true, changes: CHANGES };
+const DEVICE = {
+	serial: 'S',
+	version: '1',
+	configuration: '',
+	reaches: () => true,
+	changes: CHANGES,
+	restart: () => undefined
+};
 
 import { TEST_SITE, unwalled } from './making';
 

@@ -188,6 +188,7 @@ export const WALK: Record<string, Ask> = {
 		get(`/units/${ids.unit}/readings/${ids.reading}`, as),
 	'POST /units/[id=uuid]?/bind': async (ids, as) =>
 		post(`/units/${ids.unit}?/bind`, { position: await openPosition(), unit: ids.unit }, {}, as),
+	'POST /units/[id=uuid]?/restart': (ids, as) => post(`/units/${ids.unit}?/restart`, {}, {}, as),
 	'POST /units/[id=uuid]?/unbind': (ids, as) =>
 		post(`/units/${ids.unit}?/unbind`, { position: ids.position }, {}, as),
 	'POST /units/[id=uuid]?/retry': (ids, as) =>

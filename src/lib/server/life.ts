@@ -26,7 +26,7 @@ import { startHub, stopHub } from './live';
 import { adoptLetters, SEND_LETTER, sendLetter, stopMail } from './mail';
 import { startMetrics, stopMetrics } from './metrics';
 import { answerTrials, startProofs } from './proof';
-import { startSends } from './send';
+import { startRestarts, startSends } from './send';
 
 const ANCHOR = 'anchor the ledger';
 
@@ -39,6 +39,7 @@ export async function beginLife(): Promise<void> {
 	startProofs();
 	answerTrials();
 	startSends();
+	startRestarts();
 	startErrands();
 	await startCallHome();
 	startReaching();

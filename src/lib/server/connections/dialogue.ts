@@ -127,6 +127,15 @@ export class Dialogue {
 			await this.ask(say, { input, shown: hidden(shown) });
 	}
 
+	/** Says what restarts the unit; that it hangs up over it is as it should be. Rejects when its pack has no words for that, or it refuses. */
+	async restart(): Promise<void> {
+		if (!this.#talk.restart) throw new Error('A unit of this model cannot be told to restart.');
+		for (const command of this.#talk.restart.say)
+			await this.ask(command).catch((error: Error) => {
+				if (!(error instanceof ConnectionBroke)) throw error;
+			});
+	}
+
 	/**
 	 * Asks one command and returns what the unit printed, which is kept as a reading when it is one. Rejects, and
 	 * notes it, when it could not be asked; with ConnectionBroke when nobody knows.

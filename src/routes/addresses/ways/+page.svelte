@@ -11,6 +11,7 @@
 	import { act } from '$ui/forms';
 	import { Form, FormField, PageHead } from '$ui/kit';
 	import { FormWords } from '$ui/people';
+	import { KeyField } from '$ui/reach';
 
 	let { data, form } = $props();
 	let kind = $state('jump');
@@ -120,18 +121,7 @@
 				/>
 				<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
 			</div>
-			{#if kind === 'jump'}<FormField
-					label="Or a private key"
-					name="privateKey"
-					kind="lines"
-					mono
-					rows={4}
-					class="mt-4"
-					maxlength={20000}
-					hint="In OpenSSH’s or PEM’s form, without a passphrase. It is sealed and never shown again."
-					autocomplete="off"
-					spellcheck="false"
-				/>{/if}
+			{#if kind === 'jump'}<KeyField />{/if}
 			<Button type="submit" size="sm" class="mt-4" disabled={busy}>Make it</Button>
 		{/snippet}
 	</Form>{/key}

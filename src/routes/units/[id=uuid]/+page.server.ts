@@ -4,6 +4,7 @@ import { maskSecrets } from '$core/profile';
 import { formAction } from '$lib/server/forms';
 import { correctClaimCode, giveUp, predecessorsOf, unitById } from '$lib/server/intake';
 import { maySee } from '$lib/server/people';
+import { boundUnit, restartUnit } from '$lib/server/send';
 import { storyOf } from '$lib/server/story';
 import { adviceOn, arrivalsOf, lastServed } from '$lib/server/runs';
 import {
@@ -53,6 +54,19 @@ export const actions: Actions = {
 	service: formAction(v.object({}), {
 		act: (_, actor, event) => returnToService(event.params.id!, actor),
 		said: 'It can be bound again.'
+	}),
+	restart: formAction(v.object({}), {
+		ask: async (_, actor, event) => {
+			const unit = await boundUnit(event.params.id!);
+			if (!unit || !actor.may('send', unit.customerId)) return null;
+			return {
+				words: `${unit.serial} at ${unit.positionName} restarts: what hangs on it has no network until it is back.`,
+				sites: [unit.siteName],
+				wantsReason: true
+			};
+		},
+		act: (_, actor, event) => restartUnit(event.params.id!, actor),
+		said: 'It is told to restart. It comes back by itself.'
 	}),
 	giveUp: formAction(v.object({}), {
 		ask: async (_, actor, event) => {

@@ -41,6 +41,9 @@
 	{#snippet acts()}{#if arrival}<RunActions {arrival} />{/if}{/snippet}
 	{#snippet more()}
 		{#if seesSaid}<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>{/if}
+		{#if arrival?.outcome === 'through' && mayDo('send', unit.customerId)}<MenuAct action="?/restart"
+				>Restart it</MenuAct
+			>{/if}
 		{#if mayDo('reach units', unit.customerId)}<MenuLink href="/units/{unit.id}/reach"
 				>Reach it at an address</MenuLink
 			>{/if}

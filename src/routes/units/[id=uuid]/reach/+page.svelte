@@ -6,6 +6,7 @@
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords } from '$ui/people';
+	import { KeyField } from '$ui/reach';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['units']));
@@ -83,18 +84,7 @@
 					autocomplete="off"
 				/>
 			</div>
-			<FormField
-				label="Or a private key"
-				name="privateKey"
-				kind="lines"
-				mono
-				rows={4}
-				class="mt-4"
-				maxlength={20000}
-				hint="In OpenSSH’s or PEM’s form, without a passphrase. It is sealed and never shown again."
-				autocomplete="off"
-				spellcheck="false"
-			/>
+			<KeyField />
 			<Button type="submit" size="sm" class="mt-4" disabled={busy}
 				>{data.reach ? 'Reach it there instead' : 'Reach it at this address'}</Button
 			>

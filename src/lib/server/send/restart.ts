@@ -1,0 +1,43 @@
+import { done, refuse, type Act } from '../act';
+import { askErrand, onErrand } from '../connections';
+import { database } from '../database';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { talkOf } from '../packs';
+import { boundUnit } from './ask';
+
+/** From now on units restart when they are told to. */
+export const startRestarts = (): void =>
+	onErrand('restart', async (_, dialogue) => {
+		await dialogue.restart();
+		return { words: 'Told to restart; it comes back by itself.', hangUp: true };
+	});
+
+/**
+ * Restarts a bound unit that is connected. Whoever may send at the customer may. Refused: a model whose pack does not
+ * say how, a unit that is not connected, one with a send under way.
+ */
+export async function restartUnit(unitId: string, actor: Actor): Promise<Act> {
+	const unit = await boundUnit(unitId);
+	if (!unit) return refuse('This unit is bound to no position.');
+	if (!actor.may('send', unit.customerId)) return refuse('You may not restart units of this customer.');
+	if (!(await talkOf(unit.makerId, unit.modelId))?.restart)
+		return refuse(`The pack of ${unit.modelName} does not say how a unit is restarted.`);
+	return database().transaction(async (trx) => {
+		const underWay = await trx('send').where({ unit_id: unitId, ended_at: null }).first('id');
+		if (underWay) return refuse('A send to this unit is under way; a restart now would undo it.');
+		const errand = await askErrand(trx, { unitId, kind: 'restart', ifConnected: true });
+		if (errand === null) return refuse('The unit is not connected at this moment.');
+		await notify(trx, 'units', unit.customerId, [unitId]);
+		await enterInLedger(trx, actor, [
+			{
+				act: 'restart unit',
+				customerId: unit.customerId,
+				subjectKind: 'unit',
+				subjectId: unitId,
+				words: `Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is restarted.`
+			}
+		]);
+		return done(undefined);
+	});
+}

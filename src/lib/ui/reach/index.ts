@@ -1,0 +1,1 @@
+export { default as KeyField } from './KeyField.svelte';
