@@ -18,6 +18,8 @@ interface Wanted {
 	readonly only: readonly string[];
 	/** How long the hostile part's own fuzzing goes on. */
 	readonly minutes: string | null;
+	/** Also what is too slow for every change. */
+	readonly long: boolean;
 	wants(part: string): boolean;
 }
 /** One thing to run beside others. */
@@ -41,12 +43,12 @@ const BROWSER_SHARDS = 2;
 /** As many things at a time as the machine has cores. */
 const LANES = 2;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
-/** What `./limen test long` adds: too slow for every change. */
-const LONG = { hostileMinutes: '4' };
+/** What `./limen test long` adds, too slow for every change: browser tests of this tag, and more of the fuzzing. */
+const LONG = { tag: '@long', hostileMinutes: '4' };
 
 const USAGE = `Parts are ${PARTS.join(', ')}, or long for all of them and longer.`;
 
-function read(parameters: readonly string[]): Wanted & { readonly long: boolean } {
+function read(parameters: readonly string[]): Wanted {
 	const rest = [...parameters];
 	const take = (option: string) => {
 		const at = rest.indexOf(option);
@@ -164,6 +166,12 @@ async function serverPart(
 	);
 }
 
+/** How long something took, to be said behind it. */
+function stopwatch(): () => string {
+	const from = Date.now();
+	return () => ` in ${Math.round((Date.now() - from) / 1000)} s`;
+}
+
 /** Ports, state and a database of their own, so that tests disturb nothing that runs here. */
 async function surroundings(cluster: Settings, database: string): Promise<Record<string, string>> {
 	const password = readFileSync(join(FOLDER, 'keys', 'database.password'), 'utf8').trim();
@@ -187,6 +195,7 @@ async function mocha(
 	tally: Tally
 ): Promise<void> {
 	const report = join(FOLDER, `${name}.json`);
+	const took = stopwatch();
 	rmSync(report, { force: true });
 	const code = await run(
 		[...NPX, 'mocha', '--reporter', 'json', '--reporter-option', `output=${report}`, '--exit', ...files],
@@ -206,18 +215,19 @@ async function mocha(
 	tally.passed += result.stats.passes;
 	// A suite that breaks outside of a test ends with a code and no failure of its own
 	tally.failed += result.stats.failures || (code === 0 ? 0 : 1);
-	say(`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests`);
+	say(`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests${took()}`);
 }
 
 /** One shard of the browser's tests, in a world of its own. */
 async function browser(
 	cluster: Settings,
-	{ only }: Wanted,
+	{ only, long }: Wanted,
 	tally: Tally,
 	shard: number,
 	shards: number
 ): Promise<void> {
 	const name = `browser_${shard}`;
+	const took = stopwatch();
 	const environment = await surroundings(cluster, `${name}_tests`);
 	let said = '';
 	const world = startProgram(
@@ -236,7 +246,7 @@ async function browser(
 		'test',
 		`--shard=${shard}/${shards}`,
 		'--pass-with-no-tests',
-		...only
+		...(only.length > 0 || long ? only : ['--grep-invert', LONG.tag])
 	];
 	const code = await run(command, { ...environment, PLAYWRIGHT_JSON_OUTPUT_NAME: report });
 	world.kill('SIGTERM');
@@ -254,7 +264,7 @@ async function browser(
 		console.error(said);
 		for (const words of whatWasShown(environment.LIMEN_STATE_DIR!)) console.error(words);
 	}
-	say(`${code === 0 ? 'passed' : 'FAILED'}: ${stats.expected} browser tests`);
+	say(`${code === 0 ? 'passed' : 'FAILED'}: ${stats.expected} browser tests${took()}`);
 }
 
 /** What the pages of failed tests showed at their end: titles, outcomes and problems. */
