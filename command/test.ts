@@ -215,7 +215,9 @@ async function mocha(
 	tally.passed += result.stats.passes;
 	// A suite that breaks outside of a test ends with a code and no failure of its own
 	tally.failed += result.stats.failures || (code === 0 ? 0 : 1);
-	say(`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests${took()}`);
+	say(
+		`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests${took()}`
+	);
 }
 
 /** One shard of the browser's tests, in a world of its own. */
