@@ -43,8 +43,8 @@ const BROWSER_SHARDS = 2;
 /** As many things at a time as the machine has cores. */
 const LANES = 2;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
-/** What `./limen test long` adds, too slow for every change: browser tests of this tag, and more of the fuzzing. */
-const LONG = { tag: '@long', hostileMinutes: '4' };
+/** What `./limen test long` adds, too slow for every change: parts, browser tests of this tag, and more of the fuzzing. */
+const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4' };
 
 const USAGE = `Parts are ${PARTS.join(', ')}, or long for all of them and longer.`;
 
@@ -64,7 +64,8 @@ function read(parameters: readonly string[]): Wanted {
 		long,
 		only: only === null ? [] : ['--grep', only],
 		minutes: minutes ?? (long ? LONG.hostileMinutes : null),
-		wants: (part) => named.length === 0 || named.includes(part)
+		wants: (part) =>
+			named.includes(part) || (named.length === 0 && (long || only !== null || !LONG.parts.includes(part)))
 	};
 }
 

@@ -129,41 +129,43 @@ test('a unit that fails says why, is fixed, tries again and comes through withou
 	await expect(rowOf(page, gateway.serial)).toHaveCount(0);
 });
 
-test('other faults: a damaged download, a wrong claim code, a stranger, a unit that drops out', async ({
-	page
-}) => {
-	const [damaged, wrong, drops, stranger] = [
-		await yardUnit('OG-2'),
-		await yardUnit('LF-6'),
-		await yardUnit('OG-2'),
-		await yardUnit('VT-340')
-	];
-	await claim(page, 'Marlstone Veterinary', [damaged, wrong, drops].map(lineOf).join('\n'));
-	await openPosition(page, 'Twizel clinic', 'gw-1');
-	await bind(page, damaged.serial);
-	await openPosition(page, 'Twizel clinic', 'ap-lobby');
-	await bind(page, wrong.serial);
-	await openPosition(page, 'Fairlie clinic', 'gw-1');
-	await bind(page, drops.serial);
-	await command(damaged.serial, { faults: ['bad-hash'], power: true });
-	await command(wrong.serial, { faults: ['wrong-code'], power: true });
-	await command(drops.serial, { faults: ['drops-out'], power: true });
-	await command(stranger.serial, { power: true });
+test(
+	'other faults: a damaged download, a wrong claim code, a stranger, a unit that drops out',
+	{ tag: '@long' },
+	async ({ page }) => {
+		const [damaged, wrong, drops, stranger] = [
+			await yardUnit('OG-2'),
+			await yardUnit('LF-6'),
+			await yardUnit('OG-2'),
+			await yardUnit('VT-340')
+		];
+		await claim(page, 'Marlstone Veterinary', [damaged, wrong, drops].map(lineOf).join('\n'));
+		await openPosition(page, 'Twizel clinic', 'gw-1');
+		await bind(page, damaged.serial);
+		await openPosition(page, 'Twizel clinic', 'ap-lobby');
+		await bind(page, wrong.serial);
+		await openPosition(page, 'Fairlie clinic', 'gw-1');
+		await bind(page, drops.serial);
+		await command(damaged.serial, { faults: ['bad-hash'], power: true });
+		await command(wrong.serial, { faults: ['wrong-code'], power: true });
+		await command(drops.serial, { faults: ['drops-out'], power: true });
+		await command(stranger.serial, { power: true });
 
-	await page.goto('/arrivals');
-	await expect(rowOf(page, damaged.serial)).toContainText('hash mismatch');
-	await expect(rowOf(page, wrong.serial)).toContainText('wrong claim code');
-	await expect(page.locator(`[data-caller="${stranger.serial}"]`)).toContainText('Nobody has claimed');
-	await expect(rowOf(page, drops.serial)).toHaveAttribute('data-step', 'online');
+		await page.goto('/arrivals');
+		await expect(rowOf(page, damaged.serial)).toContainText('hash mismatch');
+		await expect(rowOf(page, wrong.serial)).toContainText('wrong claim code');
+		await expect(page.locator(`[data-caller="${stranger.serial}"]`)).toContainText('Nobody has claimed');
+		await expect(rowOf(page, drops.serial)).toHaveAttribute('data-step', 'online');
 
-	await test.step('a mistyped claim code is corrected on the unit’s page', async () => {
-		await page.goto(`/find?q=${wrong.serial}`);
-		await page.getByLabel(/^Claim code as printed/).fill(wrong.claimCode.split('').reverse().join(''));
-		await page.getByRole('button', { name: 'Correct it' }).click();
-		await expect(page.getByText('connected now')).toBeVisible();
-	});
-	for (const { serial } of [damaged, stranger]) await command(serial, { power: false });
-});
+		await test.step('a mistyped claim code is corrected on the unit’s page', async () => {
+			await page.goto(`/find?q=${wrong.serial}`);
+			await page.getByLabel(/^Claim code as printed/).fill(wrong.claimCode.split('').reverse().join(''));
+			await page.getByRole('button', { name: 'Correct it' }).click();
+			await expect(page.getByText('connected now')).toBeVisible();
+		});
+		for (const { serial } of [damaged, stranger]) await command(serial, { power: false });
+	}
+);
 
 test('units that cannot reach us stay silent and say why on their own console', async () => {
 	const cases = [['no-lease', 'no address'], ['no-name', 'could not be resolved'], ['wrong-clock', 'clock says 2020']] as const; // prettier-ignore

@@ -138,7 +138,7 @@ const CONDITIONS: readonly (Taken & { readonly said: string })[] = [
 ];
 const TURNS = [0, 14, 90, 187];
 
-test('photos of labels are read or refused, never read wrong', async ({ browser }) => {
+test('photos of labels are read or refused, never read wrong', { tag: '@long' }, async ({ browser }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');
 	await visit(page, '/intake');
 	const input = page.getByLabel('Photos of labels');

@@ -84,21 +84,23 @@ test('one key takes the repair that is offered', async ({ browser }) => {
 	await expect(list(page)).toHaveValue(new RegExp(serial));
 });
 
-test('a file that is far too large is refused where it was chosen, and nothing is lost', async ({
-	browser
-}) => {
-	const page = await signedInAs(browser, 'Ines Okafor');
-	await visit(page, '/intake');
-	await list(page).fill('something typed before');
-	await page.getByLabel('or a CSV or XLSX file').setInputFiles({
-		name: 'huge.csv',
-		mimeType: 'text/csv',
-		buffer: Buffer.alloc(49 * 1024 * 1024, 'a,b\n')
-	});
-	await expect(page.getByRole('alert')).toContainText('huge.csv');
-	await expect(list(page)).toHaveValue('something typed before');
-	await expect(page.getByRole('button', { name: /^Claim/ })).toBeVisible();
-});
+test(
+	'a file that is far too large is refused where it was chosen, and nothing is lost',
+	{ tag: '@long' },
+	async ({ browser }) => {
+		const page = await signedInAs(browser, 'Ines Okafor');
+		await visit(page, '/intake');
+		await list(page).fill('something typed before');
+		await page.getByLabel('or a CSV or XLSX file').setInputFiles({
+			name: 'huge.csv',
+			mimeType: 'text/csv',
+			buffer: Buffer.alloc(49 * 1024 * 1024, 'a,b\n')
+		});
+		await expect(page.getByRole('alert')).toContainText('huge.csv');
+		await expect(list(page)).toHaveValue('something typed before');
+		await expect(page.getByRole('button', { name: /^Claim/ })).toBeVisible();
+	}
+);
 
 test('new units fill open positions by rule, once somebody has approved', async ({ browser }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

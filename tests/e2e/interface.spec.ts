@@ -27,7 +27,7 @@ const PAGES = [
 	'/people'
 ];
 
-test('axe finds nothing serious, in light and in dark', async ({ page }) => {
+test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async ({ page }) => {
 	await page.goto('/sites?q=Nelson');
 	const site = await page.getByRole('link', { name: 'Nelson clinic' }).getAttribute('href');
 	await page.goto('/profiles');

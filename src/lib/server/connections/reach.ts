@@ -1,6 +1,7 @@
 import { BOOTSTRAP, database, runAs } from '../database';
 import { onBeat } from '../jobs';
 import { unseal } from '../keys';
+import { subscribe } from '../live';
 import { log } from '../log';
 import type { KnownUnit } from './held';
 import { connectOver, type SshLogin } from './ssh';
@@ -13,7 +14,20 @@ const AT_ONCE = 20;
 const FIRST_PAUSE_S = 30;
 const LONGEST_PAUSE_S = 900;
 
-export const startReaching = (): void => onBeat(reachOut);
+export function startReaching(): void {
+	onBeat(reachOut);
+	// Whoever has just asked for it waits
+	subscribe(
+		({ topic }) =>
+			void (
+				topic === 'reach-asked' &&
+				runAs(BOOTSTRAP, reachOut).catch((error: Error) =>
+					log.warn({ error: error.message }, 'nobody could be reached')
+				)
+			),
+		() => true
+	);
+}
 
 interface Due {
 	readonly unit: KnownUnit;

@@ -116,6 +116,7 @@ export async function reachAt(unitId: string, reaching: Reaching, actor: Actor):
 			})
 			.onConflict('unit_id')
 			.merge();
+		await notify(trx, 'reach-asked', unit.customer_id, [unitId]);
 		await trx('unit').where({ id: unitId }).update({ reach_problem: null, reach_problem_at: null });
 		await hangUp(trx, unit.customer_id, unitId);
 		await notify(trx, 'units', unit.customer_id, [unitId]);

@@ -14,7 +14,7 @@ export const TOPICS = [
 	'work',
 	'sends'
 ] as const;
-export type Topic = (typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up';
+export type Topic = (typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';
 export interface Change {
 	readonly topic: Topic;
 	/** The things that changed; empty means any. */
