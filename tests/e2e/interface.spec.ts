@@ -12,8 +12,12 @@ const PAGES = [
 	'/profiles',
 	'/profiles/begin',
 	'/profiles/parts/from-text',
+	'/profiles/makers',
+	'/profiles/makers/okapira',
+	'/profiles/makers/load',
 	'/values',
 	'/addresses',
+	'/addresses/ways',
 	'/arrivals',
 	'/day',
 	'/sites?view=map',
@@ -37,8 +41,18 @@ test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async 
 	const pool = await page.getByRole('link', { name: 'Bakery networks' }).getAttribute('href');
 	await page.goto(site!);
 	const preview = await page.getByRole('link', { name: 'Compare' }).getAttribute('href');
+	const own = await yardUnit('OG-2');
+	await claim(page, 'Marlstone Veterinary', lineOf(own));
+	await page.goto(`/find?q=${own.serial}`);
+	await expect(page).toHaveURL(/\/units\/[0-9a-f-]{36}/);
+	const unit = new URL(page.url()).pathname;
+	const ofUnit = ['', '/send', '/reach', '/dialogue'].map((rest) => unit + rest);
 	const found: string[] = [];
-	for (const path of [...PAGES, '/components', site!, profile!, part!, pool!, preview!]) {
+	for (const path of [
+		...PAGES,
+		...['/components', site!, `${site}?cabling`, profile!, part!, pool!, preview!],
+		...ofUnit
+	]) {
 		await visit(page, path);
 		for (const width of [1280, 390]) {
 			await page.setViewportSize({ width, height: 844 });

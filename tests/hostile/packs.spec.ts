@@ -20,7 +20,7 @@ const HOSTILE: readonly (readonly [string, string, RegExp])[] = [
 	[
 		'a name of the language’s own',
 		FENNICK_PACK.replace('"talks": {', '"talks": { "__proto__": {}, "constructor": {},'),
-		/./
+		/can be no name/
 	],
 	['a pattern that looks back', FENNICK_PACK.replace('^% .*', '(a)\\\\1'), /pattern/i],
 	[

@@ -79,7 +79,10 @@ function issueWords(issue: v.BaseIssue<unknown>): string {
 		: `${received} stands where ${expected} belongs.`;
 }
 
-/** What no schema sees once the text is read: depth, and keys that stand twice. */
+/** Names that mean something to the language Limen is written in: nothing of a pack can have them. */
+const RESERVED = new Set(['__proto__', 'constructor', 'prototype']);
+
+/** What no schema sees once the text is read: depth, keys that stand twice, and names that can be none. */
 function shapeProblem(document: DocumentNode): PackProblem | null {
 	let depth = 0;
 	for (const { node, phase } of iterator(document)) {
@@ -89,6 +92,7 @@ function shapeProblem(document: DocumentNode): PackProblem | null {
 		const keys = new Set<string>();
 		for (const { name, loc } of (node as ObjectNode).members) {
 			const key = keyOf(name);
+			if (RESERVED.has(key)) return at(loc.start.line, key, `“${key}” can be no name here.`);
 			if (keys.has(key)) return at(loc.start.line, key, `“${key}” stands twice in one object.`);
 			keys.add(key);
 		}
