@@ -65,39 +65,42 @@
 {:else}
 	{#if data.pack.notes}<p class="mt-2 max-w-[70ch]">{data.pack.notes}</p>{/if}
 	<h2 class="mt-5">Models</h2>
-	<Table class="min-w-[60rem]" classes={{ div: 'mt-2' }}>
-		<TableHead
-			><TableHeadCell>Model</TableHeadCell><TableHeadCell>Can be</TableHeadCell><TableHeadCell
-				>Configured in</TableHeadCell
-			><TableHeadCell>Firmware</TableHeadCell><TableHeadCell>Ports</TableHeadCell><TableHeadCell
-				>Serial numbers</TableHeadCell
-			><TableHeadCell>Not heard after</TableHeadCell></TableHead
-		>
-		<TableBody>
-			{#each data.pack.models as model (model.id)}
-				<TableBodyRow>
-					<TableBodyCell class="font-semibold whitespace-nowrap">{model.name}</TableBodyCell>
-					<TableBodyCell>{model.roles.join(', ')}</TableBodyCell>
-					<TableBodyCell>{model.dialect} dialect</TableBodyCell>
-					<TableBodyCell class="mono whitespace-nowrap">{model.firmware}</TableBodyCell>
-					<TableBodyCell
-						>{#each Object.entries(model.ports).slice(0, MOST_PORTS) as [use, port], index (use)}{index > 0
-								? ', '
-								: ''}{portTitle(use)}
-							<span class="mono whitespace-nowrap">{port}</span
-							>{/each}{#if Object.keys(model.ports).length > MOST_PORTS}<span class="quiet"
-								>, and {Object.keys(model.ports).length - MOST_PORTS} more</span
-							>{/if}</TableBodyCell
-					>
-					<TableBodyCell
-						><span class="mono">{model.serial.template.replace(/[dlac]/g, '•')}</span>
-						<span class="quiet">{CHECKS[model.serial.check]}</span></TableBodyCell
-					>
-					<TableBodyCell>{model.quiet} s</TableBodyCell>
-				</TableBodyRow>
-			{/each}
-		</TableBody>
-	</Table>
+	<!-- svelte-ignore a11y_no_noninteractive_tabindex: what scrolls is reached by keys -->
+	<div class="mt-2 overflow-x-auto" tabindex="0" role="region" aria-label="Models">
+		<Table class="min-w-[60rem]" classes={{ div: 'max-lg:overflow-visible' }}>
+			<TableHead
+				><TableHeadCell>Model</TableHeadCell><TableHeadCell>Can be</TableHeadCell><TableHeadCell
+					>Configured in</TableHeadCell
+				><TableHeadCell>Firmware</TableHeadCell><TableHeadCell>Ports</TableHeadCell><TableHeadCell
+					>Serial numbers</TableHeadCell
+				><TableHeadCell>Not heard after</TableHeadCell></TableHead
+			>
+			<TableBody>
+				{#each data.pack.models as model (model.id)}
+					<TableBodyRow>
+						<TableBodyCell class="font-semibold whitespace-nowrap">{model.name}</TableBodyCell>
+						<TableBodyCell>{model.roles.join(', ')}</TableBodyCell>
+						<TableBodyCell>{model.dialect} dialect</TableBodyCell>
+						<TableBodyCell class="mono whitespace-nowrap">{model.firmware}</TableBodyCell>
+						<TableBodyCell
+							>{#each Object.entries(model.ports).slice(0, MOST_PORTS) as [use, port], index (use)}{index > 0
+									? ', '
+									: ''}{portTitle(use)}
+								<span class="mono whitespace-nowrap">{port}</span
+								>{/each}{#if Object.keys(model.ports).length > MOST_PORTS}<span class="quiet"
+									>, and {Object.keys(model.ports).length - MOST_PORTS} more</span
+								>{/if}</TableBodyCell
+						>
+						<TableBodyCell
+							><span class="mono">{model.serial.template.replace(/[dlac]/g, '•')}</span>
+							<span class="quiet">{CHECKS[model.serial.check]}</span></TableBodyCell
+						>
+						<TableBodyCell>{model.quiet} s</TableBodyCell>
+					</TableBodyRow>
+				{/each}
+			</TableBody>
+		</Table>
+	</div>
 
 	<section class="sheet mt-6 p-4" aria-label="Ask a unit">
 		<h2>Ask a unit</h2>
@@ -171,7 +174,7 @@
 <ul class="mt-1">
 	{#each data.versions as version (version.id)}
 		<li>
-			<a href="/profiles/makers/packs/{version.id}" download>{version.version}</a>
+			<a href="/profiles/makers/packs/{version.id}" class="underline" download>{version.version}</a>
 			<span class="quiet">loaded <When at={version.loadedAt} /> by {version.loadedBy}</span
 			>{#if version.isCurrent}, in use{/if}
 		</li>
