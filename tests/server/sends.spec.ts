@@ -162,11 +162,19 @@ describe('a confirmed send', () => {
 	it('that a unit refuses changes nothing, is told in its words, and leaves nothing loaded', async () => {
 		const gateway = await behind();
 		const { unit } = gateway;
-		gateway.problem = 'line 3: unknown word "secret hunter2hunter2"';
+		// It repeats what it was given, the position's own secret among it
+		gateway.problem = 'line 3: unknown word "secret hunter2hunter2" near a-secret-of-tests';
 		await send(gateway);
 		await untilSend(unit.unitId, 'refused');
 		const [one] = await sendsOf(unit.unitId);
 		expect(one!.send.refusal).to.include('line 3: unknown word').and.not.include('hunter2hunter2');
+		const { rows } = await unwalled().raw(
+			`select string_agg(words, '') as all from (select words from dialogue where unit_id = :unit
+				union all select words from errand where unit_id = :unit
+				union all select refusal from send where unit_id = :unit) told`,
+			{ unit: unit.unitId }
+		);
+		expect(rows[0].all).to.include('line 3').and.not.include('a-secret-of-tests');
 		expect(gateway.heard).to.include('unstage').and.not.include('switch to staged 30s');
 		expect(gateway.runs).to.equal(unit.given);
 		// Once it is mended it can be sent

@@ -35,6 +35,8 @@ interface Kind {
 	readonly words: string;
 	/** It changes nothing at the unit, so it may be tried again by itself. */
 	readonly readsOnly: boolean;
+	/** That the connection breaks over it is its effect. */
+	readonly breaksOff?: boolean;
 	/** The highest goes first. */
 	readonly priority: number;
 	/** How long it may wait for its unit, in milliseconds, unless whoever asks says otherwise. */
@@ -53,7 +55,7 @@ export const ERRAND_KINDS = {
 	},
 	/** A send that was set off is looked after: read, confirmed, or seen gone back. */
 	settle: { words: 'Look how a send has ended', readsOnly: false, priority: 80, waits: 10 * MINUTE },
-	restart: { words: 'Restart it', readsOnly: false, priority: 60, waits: 10 * MINUTE },
+	restart: { words: 'Restart it', readsOnly: false, breaksOff: true, priority: 60, waits: 10 * MINUTE },
 	ask: { words: 'Ask it what its pack can ask', readsOnly: true, priority: 10, waits: 60 * MINUTE }
 } as const satisfies Record<string, Kind>;
 export type ErrandKind = keyof typeof ERRAND_KINDS;
@@ -63,10 +65,12 @@ export const URGENT = 90;
 
 /**
  * What becomes of an errand whose connection broke while it was under way. What only reads waits for the
- * next connection; what may have changed something is never done twice unawares.
+ * next connection; what breaks it off is done; what else may have changed something is never done twice unawares.
  */
-export const afterBreak = (kind: ErrandKind): 'waiting' | 'uncertain' =>
-	ERRAND_KINDS[kind].readsOnly ? 'waiting' : 'uncertain';
+export function afterBreak(kind: ErrandKind): 'waiting' | 'done' | 'uncertain' {
+	const { readsOnly, breaksOff }: Kind = ERRAND_KINDS[kind];
+	return readsOnly ? 'waiting' : breaksOff ? 'done' : 'uncertain';
+}
 
 const STATE_WORDS: Readonly<Record<ErrandState, string>> = {
 	waiting: 'waits for the unit',

@@ -45,6 +45,8 @@ interface Asking {
 	readonly input?: string | null;
 	/** As it stands in the dialogue, when that is not what is said. */
 	readonly shown?: string;
+	/** What must not stand in the dialogue of what it answers. */
+	readonly hidden?: (words: string) => string;
 }
 
 /** Of a long command its first line names it. */
@@ -124,7 +126,7 @@ export class Dialogue {
 		hidden: (words: string) => string
 	): Promise<void> {
 		for (const { say, input, shown } of this.sending ? wordsOf(this.sending, step, given) : [])
-			await this.ask(say, { input, shown: hidden(shown) });
+			await this.ask(say, { input, shown: hidden(shown), hidden });
 	}
 
 	/** Says what restarts the unit; that it hangs up over it is as it should be. Rejects when its pack has no words for that, or it refuses. */
@@ -140,14 +142,17 @@ export class Dialogue {
 	 * Asks one command and returns what the unit printed, which is kept as a reading when it is one. Rejects, and
 	 * notes it, when it could not be asked; with ConnectionBroke when nobody knows.
 	 */
-	async ask(command: string, { keep, input = null, shown = command }: Asking = {}): Promise<string> {
+	async ask(
+		command: string,
+		{ keep, input = null, shown = command, hidden = (words) => words }: Asking = {}
+	): Promise<string> {
 		this.#line('limen', shown);
 		let printed: string;
 		try {
 			printed = await this.#say(command, input);
 		} catch (error) {
 			const { message } = error as Error;
-			this.note(message);
+			this.note(hidden(message));
 			throw (await this.#broke()) ? new ConnectionBroke(message) : error;
 		}
 		// What came before it broke looks like an answer, and is half of one
@@ -156,7 +161,7 @@ export class Dialogue {
 			throw new ConnectionBroke(BROKE);
 		}
 		if (keep) this.#keep(printed, keep);
-		else this.#line('unit', printed.trimEnd());
+		else this.#line('unit', hidden(printed.trimEnd()));
 		const error =
 			printed.length <= SMALL
 				? errorIn(this.#talk, printed)

@@ -3,7 +3,7 @@ import { randomUUID } from 'node:crypto';
 import type { Duplex } from 'node:stream';
 import type { Client } from 'ssh2';
 import type { Dialect } from '../../../core/config';
-import { ERRAND_KINDS, RoundTrip } from '../../../core/errand';
+import { afterBreak, ERRAND_KINDS, RoundTrip, type ErrandKind } from '../../../core/errand';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { onBeat, onRebirth, thisProcess } from '../jobs';
 import { notify, notifyEach, subscribe } from '../live';
@@ -46,13 +46,15 @@ export const allHeld = (): readonly Held[] => [...held.values()];
 
 /** A short loss is nothing to tell: a unit restarts its SSH server, or a line is redialled. */
 const WORTH_TELLING = '5 seconds';
-const READING_KINDS = Object.entries(ERRAND_KINDS)
-	.filter(([, { readsOnly }]) => readsOnly)
-	.map(([kind]) => kind);
 /** What became of errands whose connection broke: see core's `afterBreak`. */
-const AFTER_BREAK = `state = case when kind = any (:reading) then 'waiting' else 'uncertain' end,
-	ended_at = case when kind = any (:reading) then null else now() end, session = null, begun_at = null,
-	words = case when kind = any (:reading) then words else 'The connection broke after something was said.' end`;
+const AFTER_BREAK = `state = :after::jsonb->>kind, session = null,
+	ended_at = case when :after::jsonb->>kind = 'waiting' then null else now() end,
+	begun_at = case when :after::jsonb->>kind = 'waiting' then null else begun_at end,
+	words = case :after::jsonb->>kind when 'waiting' then words when 'done' then 'The connection ended over it.'
+		else 'The connection broke after something was said.' end`;
+const AFTER = JSON.stringify(
+	Object.fromEntries((Object.keys(ERRAND_KINDS) as ErrandKind[]).map((kind) => [kind, afterBreak(kind)]))
+);
 
 /** Takes a connection over: it is written down, and an earlier one of the same unit is let go. */
 export async function hold(
@@ -127,7 +129,7 @@ async function writeComing(trx: Knex, all: readonly Held[]): Promise<void> {
 		select unit, customer, :process, session, way, address from came
 		on conflict (unit_id) do update set process_id = excluded.process_id, session = excluded.session, way = excluded.way,
 			address = excluded.address, since = now(), round_trip_ms = null, ended_at = null, why_ended = null, told = false`,
-		{ rows: JSON.stringify(rows), process: thisProcess(), reading: READING_KINDS }
+		{ rows: JSON.stringify(rows), process: thisProcess(), after: AFTER }
 	);
 	await tellOf(
 		trx,
@@ -200,7 +202,7 @@ async function endConnections(
 			from lost join binding on binding.unit_id = lost.unit_id join run on run.id = binding.run_id where run.outcome = 'through'
 		)
 		select unit_id as "unitId", customer_id as "customerId" from lost`,
-		{ ...bindings, reading: READING_KINDS }
+		{ ...bindings, after: AFTER }
 	);
 	if (rows.length > 0) await tellOf(trx, rows);
 }

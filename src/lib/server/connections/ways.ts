@@ -76,8 +76,9 @@ async function overProxy(way: WayIn, host: string, port: number): Promise<Duplex
 }
 
 async function overJumpHost(way: WayIn, host: string, port: number): Promise<Duplex> {
+	let socket: Duplex | undefined;
 	try {
-		const socket = await tcpTo(way.host, way.port);
+		socket = await tcpTo(way.host, way.port);
 		const jump = await connectOver(
 			socket,
 			(key) => runAs(BOOTSTRAP, () => pinned('way_in', { id: way.id }, key)),
@@ -97,6 +98,7 @@ async function overJumpHost(way: WayIn, host: string, port: number): Promise<Dup
 			})
 		);
 	} catch (error) {
+		socket?.destroy();
 		throw new Error(`By way of “${way.name}”: ${(error as Error).message}`, { cause: error });
 	}
 }

@@ -1,7 +1,7 @@
 import { timerOf } from '../../../core/pack';
 import { URGENT } from '../../../core/errand';
 import { maskSecrets } from '../../../core/profile';
-import { nextStep, sendHasEnded, sendWords, type Finds, type Send } from '../../../core/send';
+import { nextStep, sendHasEnded, sendWords, type Finds, type Send, type SendEvent } from '../../../core/send';
 import { retryRun } from '../binding';
 import {
 	askErrand,
@@ -13,6 +13,7 @@ import {
 } from '../connections';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { LIMEN } from '../ledger';
+import { maskedText, renderingSources, secretsAt } from '../profile';
 import { judged } from '../proof';
 import { onBeat } from '../jobs';
 import { log } from '../log';
@@ -27,8 +28,13 @@ export function startSends(): void {
 }
 
 const hangUp = (words: string) => ({ words, hangUp: true });
-/** What is said never shows a secret. */
-const hidden = maskSecrets;
+/** How what is said is shown: without the secrets of its position, wherever they stand. */
+async function hiding({ positionId }: StoredSend): Promise<(words: string) => string> {
+	const source = (await renderingSources(database(), [positionId])).get(positionId);
+	if (!source) return maskSecrets;
+	const secrets = secretsAt(source);
+	return (words) => maskedText(source, words, secrets);
+}
 
 async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
 	const stored = await openSend(unit.unitId);
@@ -36,7 +42,8 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	const fence: Fence = { errandId: id, session };
 	const rule = dialogue.sending;
 	const said = { configuration: stored.intended, token: stored.token };
-	const tell = (event: Parameters<typeof record>[1]) => record(stored.id, event, fence);
+	const hidden = await hiding(stored);
+	const tell = (event: SendEvent) => record(stored.id, event, fence);
 	const step = (name: Parameters<Dialogue['change']>[0]) => dialogue.change(name, said, hidden);
 	await tell({ kind: 'begun' });
 	let isSetOff = false;
@@ -58,7 +65,7 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 		await tell({ kind: 'commit answered' });
 	} catch (error) {
 		if (error instanceof ConnectionBroke && isSetOff) throw error;
-		const words = maskSecrets((error as Error).message);
+		const words = hidden((error as Error).message);
 		if (isSetOff) {
 			await tell({ kind: 'commit refused', words });
 			if (rule?.effect === 'commit') await step('undo').catch(unlessItBroke);
@@ -66,7 +73,7 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 		}
 		if (!(error instanceof ConnectionBroke)) await step('undo').catch(unlessItBroke);
 		await tell({ kind: 'given up', words });
-		throw error;
+		throw error instanceof ConnectionBroke ? error : new Error(words, { cause: error });
 	}
 	await step('end').catch(unlessItBroke);
 	return hangUp(
@@ -98,11 +105,12 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	if (!stored) return 'No send is under way.';
 	const fence: Fence = { errandId: id, session };
 	const said = { configuration: stored.intended, token: stored.token };
+	const hidden = await hiding(stored);
 	let send = stored.send;
 	let canGoBack = (dialogue.sending?.back.length ?? 0) > 0;
 	/** Over another connection than the one that set it off, or was first seen to have. */
 	let { session: setOffOver } = stored;
-	const tell = async (event: Parameters<typeof record>[1]) => {
+	const tell = async (event: SendEvent) => {
 		send = await record(stored.id, event, fence);
 		if (send.found?.anew === false) setOffOver = session;
 	};
@@ -116,7 +124,7 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 			}
 			case 'confirm':
 				await tell({ kind: 'confirm said' });
-				await tell(await outcome(dialogue.change('confirm', said, hidden), 'confirm'));
+				await tell(await confirming(dialogue.change('confirm', said, hidden), hidden));
 				break;
 			case 'go back':
 				canGoBack = false;
@@ -143,15 +151,15 @@ const asRefused = (error: Error): false => {
 	unlessItBroke(error);
 	return false;
 };
-const outcome = async (saying: Promise<void>, kind: 'confirm') => {
+async function confirming(saying: Promise<void>, hidden: (words: string) => string): Promise<SendEvent> {
 	try {
 		await saying;
-		return { kind: `${kind} answered` } as const;
+		return { kind: 'confirm answered' };
 	} catch (error) {
 		unlessItBroke(error as Error);
-		return { kind: `${kind} refused`, words: maskSecrets((error as Error).message) } as const;
+		return { kind: 'confirm refused', words: hidden((error as Error).message) };
 	}
-};
+}
 
 async function found(stored: StoredSend, running: string): Promise<Finds> {
 	if (await isSame(stored, stored.intended, running)) return 'intended';

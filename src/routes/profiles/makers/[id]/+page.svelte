@@ -65,7 +65,6 @@
 {:else}
 	{#if data.pack.notes}<p class="mt-2 max-w-[70ch]">{data.pack.notes}</p>{/if}
 	<h2 class="mt-5">Models</h2>
-	<!-- svelte-ignore a11y_no_noninteractive_tabindex: what scrolls is reached by keys -->
 	<div class="mt-2 overflow-x-auto" tabindex="0" role="region" aria-label="Models">
 		<Table class="min-w-[60rem]" classes={{ div: 'max-lg:overflow-visible' }}>
 			<TableHead
