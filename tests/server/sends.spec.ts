@@ -196,6 +196,8 @@ describe('a confirmed send', () => {
 		await untilSend(unit.unitId, 'refused');
 		expect((await sendsOf(unit.unitId))[0]!.send.refusal).to.match(/changed since somebody looked/);
 		expect(gateway.heard).to.not.include('stage configuration');
+		// What somebody else may have staged meanwhile is theirs
+		expect(gateway.heard).to.not.include('unstage');
 		await renamed(unit, 'another-name');
 		expect(why(await sendDue(unit.unitId, sending, BECAUSE()))).to.match(/has changed since you looked/);
 		expect(why(await sendDue(unit.unitId, { ...sending, reading: unit.positionId }, BECAUSE()))).to.match(

@@ -10,6 +10,7 @@
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
+	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { refreshOn } from '$ui/live';
@@ -121,7 +122,8 @@
 							>{:else if pool.left < pool.warnBelow}<b class="text-[var(--amber)]">{pool.left}: running out</b
 							>{:else}{pool.left}{/if}</TableBodyCell
 					><TableBodyCell
-						>{#if pool.wanting > 0}<a href="/addresses/{pool.id}#waiting">{pool.wanting} {pool.scope}s</a
+						>{#if pool.wanting > 0}<a href="/addresses/{pool.id}#waiting"
+								>{counted(pool.wanting, pool.scope)}</a
 							>{:else}–{/if}</TableBodyCell
 					></TableBodyRow
 				>

@@ -47,6 +47,8 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	const step = (name: Parameters<Dialogue['change']>[0]) => dialogue.change(name, said, hidden);
 	await tell({ kind: 'begun' });
 	let isSetOff = false;
+	// Before its own text is being loaded, what lies loaded at the unit is somebody else's: only a person throws that away
+	let isOurs = false;
 	const commitSaid = async () => {
 		isSetOff = true;
 		await tell({ kind: 'commit said', at: Date.now() });
@@ -58,6 +60,7 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 		if (stored.discards) await step('undo').catch(unlessItBroke);
 		if (rule.effect === 'begin') await commitSaid();
 		await step('begin');
+		isOurs = true;
 		await step('load');
 		await step('check');
 		if (!isSetOff) await commitSaid();
@@ -71,7 +74,7 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 			if (rule?.effect === 'commit') await step('undo').catch(unlessItBroke);
 			return hangUp(`It refused: ${words}`);
 		}
-		if (!(error instanceof ConnectionBroke)) await step('undo').catch(unlessItBroke);
+		if (isOurs && !(error instanceof ConnectionBroke)) await step('undo').catch(unlessItBroke);
 		await tell({ kind: 'given up', words });
 		throw error instanceof ConnectionBroke ? error : new Error(words, { cause: error });
 	}
