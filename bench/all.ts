@@ -11,6 +11,7 @@ import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchConnections, benchEnqueue } from './connections';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
+import { benchProof } from './proof';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
 import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
@@ -25,6 +26,7 @@ const BENCHMARKS = {
 	storm: benchStorm,
 	connections: benchConnections,
 	enqueue: benchEnqueue,
+	proof: benchProof,
 	screen: benchScreen,
 	'first-view': benchFirstView,
 	walls: benchWalls,

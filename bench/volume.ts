@@ -21,7 +21,7 @@ import {
 
 /** Intake, finding and lists at the volume of a whole firm. */
 /** A browser on the application, as an administrator. */
-async function withPage<Result>(
+export async function withPage<Result>(
 	environment: NodeJS.ProcessEnv,
 	work: (page: Page, browser: Browser) => Promise<Result>
 ): Promise<Result> {
@@ -38,7 +38,7 @@ async function withPage<Result>(
 		application.kill('SIGTERM');
 	}
 }
-const open = async (page: Page, path: string): Promise<void> => {
+export const open = async (page: Page, path: string): Promise<void> => {
 	await page.goto(path);
 	await page.waitForSelector('html[data-ready="yes"]');
 };

@@ -117,10 +117,11 @@ export async function loadPeople(): Promise<void> {
 
 /** Patterns of the demo's customers; the sites that stand come to follow them, and Tobias goes where somebody is due. */
 export async function loadPatterns(): Promise<void> {
-	const [ids, profiles, ines] = await Promise.all([
+	const [ids, profiles, ines, hubs] = await Promise.all([
 		customers().then((all) => new Map(all.map(({ id, name }) => [name, id]))),
 		database()('profile').select<{ id: string; name: string }[]>('id', 'name'),
-		database()('person').where({ name: INES.name }).first('id')
+		database()('person').where({ name: INES.name }).first('id'),
+		hubsOfDemo()
 	]);
 	const profileId = (wanted: string) => profiles.find(({ name }) => name === wanted)!.id;
 	for (const { customer, places, sites, ...pattern } of JSON.parse(file('patterns.json'))) {
@@ -131,10 +132,11 @@ export async function loadPatterns(): Promise<void> {
 				edit: 0,
 				siteValues: {},
 				...pattern,
-				places: places.map(({ name, profile }: { name: string; profile: string }) => ({
+				places: places.map(({ name, profile, tunnel }: DemoPlace) => ({
 					id: null,
 					name,
 					profileId: profileId(profile),
+					tunnelTo: tunnel ? hubs.get(`${customer} ${tunnel}`)! : null,
 					values: {}
 				}))
 			},
@@ -142,7 +144,7 @@ export async function loadPatterns(): Promise<void> {
 		);
 		if (!made.ok || sites === 'none yet') continue;
 		const cells = rows('sites.csv')
-			.filter((row) => row.customer === customer)
+			.filter((row) => row.customer === customer && !isHubSite(row))
 			.map((row) => [row.site!, row.appointment && customer !== SOUTHFOLD ? 'Tobias Venn' : '']);
 		// As a person: who can be sent somewhere is seen by those who work for the customer
 		await runAs({ kind: 'person', personId: ines.id }, async () => {
@@ -157,6 +159,29 @@ export async function loadPatterns(): Promise<void> {
 		});
 	}
 }
+interface DemoPlace {
+	readonly name: string;
+	readonly profile: string;
+	/** The position of the customer to which its tunnel leads. */
+	readonly tunnel?: string;
+}
+const HUB = 'hub-1';
+const hubSites = new Set(rows('positions.csv').flatMap((row) => (row.position === HUB ? [row.site] : [])));
+export const hubSerials: readonly string[] = rows('bindings.csv').flatMap(({ position, serial }) =>
+	position === HUB ? [serial!] : []
+);
+const isHubSite = (row: Record<string, string>): boolean => hubSites.has(row.site);
+
+const hubsOfDemo = async (): Promise<ReadonlyMap<string, string>> =>
+	new Map(
+		(
+			await database()('position')
+				.join('customer', 'customer.id', 'position.customer_id')
+				.where({ 'position.name': HUB })
+				.select('position.id', 'customer.name')
+		).map(({ id, name }) => [`${name} ${HUB}`, id])
+	);
+
 /** Where Tobias does not work. */
 const SOUTHFOLD = 'Southfold Physio';
 
@@ -186,18 +211,34 @@ function madeUpOctets(seed: string, bytes: number): Uint8Array<ArrayBuffer> {
 	return octets;
 }
 
+/** Claims the customers' units and binds those that have a place. */
 export async function loadUnits(): Promise<void> {
+	for (const { id, name } of await customers()) await claimBatch(id, claimedBy(name), INES);
+	await bindAll(rows('bindings.csv'));
+}
+
+/** Claims and binds the hubs alone: all the rest leads to them. */
+export async function loadHubs(): Promise<void> {
 	for (const { id, name } of await customers()) {
-		const list = `claimed-${name.toLowerCase().replace(/[^a-z]+/g, '-')}.csv`;
-		await claimBatch(id, file(list), INES);
+		const lines = claimedBy(name)
+			.split('\n')
+			.filter((line) => hubSerials.some((serial) => line.startsWith(serial)));
+		await claimBatch(id, lines.join('\n'), INES);
 	}
+	await bindAll(rows('bindings.csv').filter(({ position }) => position === HUB));
+}
+
+const claimedBy = (customer: string): string =>
+	file(`claimed-${customer.toLowerCase().replace(/[^a-z]+/g, '-')}.csv`);
+
+async function bindAll(bindings: readonly Record<string, string>[]): Promise<void> {
 	const { rows: places } = await database().raw(
 		`select unit.id as unit_id, position.id as position_id
 		from jsonb_to_recordset(?::jsonb) as wanted(serial text, customer text, site text, position text)
 		join customer on customer.name = wanted.customer join site on site.customer_id = customer.id and site.name = wanted.site
 		join position on position.site_id = site.id and position.name = wanted.position
 		join unit on unit.serial = wanted.serial and unit.customer_id = customer.id`,
-		[JSON.stringify(rows('bindings.csv'))]
+		[JSON.stringify(bindings)]
 	);
 	for (const { position_id, unit_id } of places) await bindUnit(position_id, unit_id, INES);
 }

@@ -160,6 +160,7 @@ const DEMO_ACCOUNT = 'sallowfield';
 /** What only a demo has: the quick sign-in, registries in the yard, and letters that go there. */
 export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_DEMO: 'yes',
+	LIMEN_REACH_EVERY: '15',
 	LIMEN_FIRM: 'Sallowfield Networks',
 	LIMEN_HELP_LINE: '021 555 0142',
 	LIMEN_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,

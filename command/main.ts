@@ -14,6 +14,8 @@ const USAGE = `Usage: ./limen COMMAND
   verify-ledger [--from HEAD]
           proves that no entry was changed or removed; with a head that was kept
           outside, also that it is the same ledger since
+  verify-handover FILE [--certificate PEM]
+          proves that a handover's file is as it was sealed, and by whom
   rotate-key
           seals all secrets with a new key
   stop    stops what runs here
@@ -27,6 +29,7 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	backup: async () => (await import('./keep')).backup(parameters),
 	restore: async () => (await import('./keep')).restore(parameters),
 	'verify-ledger': async () => (await import('./keep')).verifyLedger(parameters),
+	'verify-handover': async () => (await import('./verify-handover')).verifyHandover(parameters),
 	'rotate-key': async () => (await import('./keep')).rotateKey(),
 	bench: async () => (await import('../bench/main')).bench(parameters),
 	stop: async () => (await import('./stop')).stop(),

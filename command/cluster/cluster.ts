@@ -90,10 +90,12 @@ export function removeCluster(settings: Settings): void {
  * Under the state directory, unless the server's user cannot get there (a home that is closed to
  * others): then in that user's own home, under a name that belongs to this directory.
  */
-function clusterFolder(settings: Settings): string {
+export function clusterFolder(settings: Settings): string {
 	const note = join(settings.LIMEN_STATE_DIR, 'cluster-folder');
 	if (existsSync(note)) return readFileSync(note, 'utf8').trim();
 	const here = join(settings.LIMEN_STATE_DIR, 'postgres');
+	// What is there is never left for another: whoever asks may be on the way out, and told nothing
+	if (existsSync(join(here, 'PG_VERSION'))) return here;
 	if (!isRoot() || !existsSync(settings.LIMEN_STATE_DIR) || reachable(settings.LIMEN_STATE_DIR)) return here;
 	const name = createHash('sha256').update(settings.LIMEN_STATE_DIR).digest('hex').slice(0, 12);
 	const elsewhere = `/var/lib/postgresql/limen-${name}`;
@@ -104,8 +106,9 @@ function clusterFolder(settings: Settings): string {
 	return elsewhere;
 }
 
+/** Whether the server's user can enter a folder; what ended before it could tell says nothing. */
 const reachable = (folder: string) =>
-	spawnSync('runuser', ['-u', SERVER_USER, '--', 'test', '-x', folder]).status === 0;
+	spawnSync('runuser', ['-u', SERVER_USER, '--', 'test', '-x', folder]).status !== 1;
 
 function create(programs: string, folder: string, settings: Settings): void {
 	say('Making a private PostgreSQL cluster …');

@@ -14,6 +14,8 @@ import {
 } from '$lib/server/binding';
 import { maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
+import { failedProofs } from '$lib/server/proof';
+import { brokenPaths } from '$lib/server/reachability';
 import { readListQuery, SITE_LIST } from '$core/list';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -51,6 +53,8 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		notHeardCount: silentCount,
 		unreachable,
 		tight,
+		unsound: await failedProofs(locals.customerId, MOST_NOT_HEARD),
+		apart: await brokenPaths(locals.customerId),
 		sitesOnline: counted.online ?? 0,
 		sites: Object.values(counted).reduce((sum, count) => sum + count, 0),
 		due

@@ -11,7 +11,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan']));
+	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan', 'proofs', 'paths']));
 
 	const stuckCount = $derived(data.counts.standings.stuck);
 	const slow = $derived(data.counts.standings.slow);
@@ -79,6 +79,32 @@
 					</div>
 				</li>
 			{/each}
+			{#each data.unsound as site (site.id)}<li data-site={site.name}>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing standing="stuck" word="proof does not hold" />
+							<a class="font-bold" href="/sites/{site.id}/proof">{site.name}</a>
+							<span class="quiet">since <When at={site.since} /></span>
+						</p>
+						<p class="mt-0.5">{site.words}</p>
+					</div>
+					<p class="do"><a href="/sites/{site.id}/proof">See its proof</a></p>
+				</li>{/each}
+			{#each data.apart as { customerId, customerName, pairs, since } (customerId)}<li>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing standing="stuck" word="do not reach each other" />
+							<a class="font-bold" href="/sites/reachability?customer={customerId}">{customerName}</a>
+							<span class="quiet">since <When at={since} /></span>
+						</p>
+						<p class="mt-0.5">
+							{counted(pairs, 'pair')} of sites that are online {pairs === 1 ? 'does' : 'do'} not reach each other.
+						</p>
+					</div>
+					<p class="do">
+						<a href="/sites/reachability?customer={customerId}">See what they have in common</a>
+					</p>
+				</li>{/each}
 			{#each data.unreachable as unit (unit.id)}<li>
 					<div class="what">
 						<p class="flex flex-wrap items-center gap-x-3">
@@ -122,7 +148,7 @@
 					</p>
 					<p class="do"><a href="/addresses/{pool.id}">Look at the pool</a></p>
 				</li>{/each}
-			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length === 0}<li
+			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length === 0}<li
 				>
 					<p class="what">
 						Nothing needs you. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a

@@ -17,9 +17,23 @@ export const FAULTS = {
 	'rejected-line': 'its firmware does not know one word of the configuration',
 	'drops-out': 'loses power in the middle of configuration',
 	'lost-way': 'does not find its home with a configuration that was sent to it, until it goes back',
-	'far-side-silent': 'nothing behind its uplink answers but Limen'
+	'far-side-silent': 'nothing behind its uplink answers but Limen',
+	'cut-fibre': 'the fibre to it is cut: its uplink port is dark',
+	'lossy-line': 'its provider loses 30 % of what it sends',
+	'blocked-tunnels': 'its provider lets no tunnel through',
+	'lost-secret': 'its store of secrets is damaged: no tunnel of its agrees with the other end',
+	'forwards-nothing': 'says that its tunnels are up, and forwards nothing through them',
+	'bad-cable': 'its uplink cable is damaged: the port comes up at 10 Mbit/s',
+	mute: 'does not say to its neighbours who it is',
+	stranger: 'somebody has plugged a box of their own into its last port',
+	loop: 'a cable leads from its first local port to its last',
+	'address-taken': 'another device in its local network has taken its address',
+	'no-addresses-left': 'all addresses for clients are given away'
 } as const;
 export type Fault = keyof typeof FAULTS;
+
+/** What a clock says that was never set. */
+export const FACTORY_TIME = Date.parse('2020-01-01T00:00:00Z');
 
 /** How long things take on a real device, in milliseconds, before the yard's pace. */
 export const DURATIONS = {

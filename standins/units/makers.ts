@@ -8,6 +8,7 @@ import {
 	type Format,
 	type Statement
 } from './configuration';
+import type { Surroundings } from '../network/fabric';
 import type { Changes } from './changes';
 import type { NetconfDevice } from './netconf';
 
@@ -72,13 +73,17 @@ const FILTER = new Set(['filter']);
 const RULES = new Set(['rules']);
 const NONE = new Set<string>();
 
+/** An answer of a line a thing. */
+const lines = <One>(all: readonly One[], line: (one: One, index: number) => string): string =>
+	all.map((one, index) => `${line(one, index)}\n`).join('');
+const json = (answer: unknown): string => `${JSON.stringify(answer)}\n`;
+
 /** What a command line is asked about. */
 export interface Device {
 	readonly serial: string;
 	readonly version: string;
 	readonly configuration: string;
-	/** Whether a host answers from where the unit stands. */
-	readonly reaches: (host: string) => boolean;
+	readonly network: Surroundings;
 	readonly changes: Changes;
 	/** Restarts it, once it has answered. */
 	readonly restart: () => void;
@@ -136,8 +141,61 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^print configuration running$/, ({ configuration }) => printed(configuration, INDENTED, FILTER)],
 			[
 				/^print reach (\S+)$/,
-				({ reaches }, host) => `${host} ${reaches(host) ? 'answers, 3 of 3' : 'is silent, 0 of 3'}\n`
+				({ network }, host) => {
+					const { sent, received, milliseconds } = network.reach(host);
+					return received > 0
+						? `${host} answers, ${received} of ${sent}, ${milliseconds} ms\n`
+						: `${host} is silent, 0 of ${sent}\n`;
+				}
 			],
+			[
+				/^print path (\S+)$/,
+				({ network }, host) =>
+					lines(network.reach(host).hops, ({ address, milliseconds }, index) =>
+						address === null ? `${index + 1} no answer` : `${index + 1} ${address} ${milliseconds} ms`
+					)
+			],
+			[
+				/^print tunnels$/,
+				({ network }) =>
+					lines(network.tunnels(), ({ name, isUp, peer }) => `${name} ${isUp ? 'up' : 'down'} peer ${peer}`)
+			],
+			[
+				/^print routes$/,
+				({ network }) =>
+					lines(
+						network.routes(),
+						({ prefix, via, next }) => `${prefix} by ${via}${next === null ? '' : ` to ${next}`}`
+					)
+			],
+			[
+				/^print neighbours$/,
+				({ network }) =>
+					lines(
+						network.neighbours(),
+						({ port, chassis, neighbourPort, name, description }) =>
+							`${port}: ${chassis} at ${JSON.stringify(neighbourPort)}, ${JSON.stringify(name)}, ${JSON.stringify(description)}`
+					)
+			],
+			[
+				/^print ports$/,
+				({ network }) =>
+					lines(
+						network.ports(),
+						({ port, isUp, speed, givesPower }) =>
+							`${port} ${isUp ? `up ${speed}` : 'down'}${givesPower ? ' feeding' : ''}`
+					)
+			],
+			[
+				/^print clients$/,
+				({ network }) =>
+					lines(
+						network.clients(),
+						({ name, first, last, used, free }) => `${name} ${first} to ${last}: ${used} given, ${free} left`
+					)
+			],
+			[/^print name (\S+)$/, ({ network }, name) => `${name} is ${network.resolve(name) ?? 'not known'}\n`],
+			[/^print clock$/, ({ network }) => `${network.clock().toISOString()}\n`],
 			...changing({
 				load: /^load configuration$/,
 				use: /^use loaded for (\d+)$/,
@@ -159,7 +217,68 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^tell release$/, ({ version }) => `running release ${version};\n`],
 			[/^tell chassis$/, ({ serial }) => `serial number ${serial};\n`],
 			[/^tell configuration$/, ({ configuration }) => printed(configuration, BRACED, RULES)],
-			[/^tell reach (\S+)$/, ({ reaches }, host) => `reach ${host} ${reaches(host) ? 'yes' : 'no'};\n`],
+			[
+				/^tell reach (\S+)$/,
+				({ network }, host) => {
+					const { sent, received, milliseconds } = network.reach(host);
+					return `reach ${host} ${received > 0 ? `yes ${milliseconds} ms` : 'no'} lost ${sent - received}/${sent};\n`;
+				}
+			],
+			[
+				/^tell path (\S+)$/,
+				({ network }, host) =>
+					lines(network.reach(host).hops, ({ address, milliseconds }) =>
+						address === null ? 'hop nobody;' : `hop ${address} ${milliseconds} ms;`
+					)
+			],
+			[
+				/^tell links$/,
+				({ network }) =>
+					lines(
+						network.tunnels(),
+						({ name, isUp, peer }) => `link ${name} ${isUp ? 'joined' : 'parted'} ${peer};`
+					)
+			],
+			[
+				/^tell ways$/,
+				({ network }) =>
+					lines(
+						network.routes(),
+						({ prefix, via, next }) =>
+							`way ${prefix === '0.0.0.0/0' ? 'default' : prefix} ${via} ${next ?? 'here'};`
+					)
+			],
+			[
+				/^tell neighbours$/,
+				({ network }) =>
+					lines(
+						network.neighbours(),
+						({ port, chassis, neighbourPort, name, description }) =>
+							`neighbour ${port} { chassis ${chassis}; wire ${JSON.stringify(neighbourPort)}; name ${JSON.stringify(name)}; says ${JSON.stringify(description)}; }`
+					)
+			],
+			[
+				/^tell wires$/,
+				({ network }) =>
+					lines(
+						network.ports(),
+						({ port, isUp, speed, givesPower }) =>
+							`wire ${port} ${isUp ? 'alive' : 'dead'} ${speed} ${givesPower ? 'fed' : 'plain'};`
+					)
+			],
+			[
+				/^tell pools$/,
+				({ network }) =>
+					lines(
+						network.clients(),
+						({ name, first, last, used, free }) => `pool ${name} ${first} ${last} taken ${used} free ${free};`
+					)
+			],
+			[
+				/^tell address of (\S+)$/,
+				({ network }, name) => `address of ${name} ${network.resolve(name) ?? 'unknown'};\n`
+			],
+			[/^tell clock$/, ({ network }) => `clock ${network.clock().toISOString()};\n`],
 			...changing({
 				load: /^stage configuration$/,
 				use: /^switch to staged (\d+)s$/,
@@ -180,7 +299,17 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^get \/system\/release$/, ({ version }) => `${JSON.stringify(version)}\n`],
 			[/^get \/system\/serial$/, ({ serial }) => `${JSON.stringify(serial)}\n`],
 			[/^get \/configuration$/, ({ configuration }) => printed(configuration, OBJECT, NONE)],
-			[/^get \/reach\/(\S+)$/, ({ reaches }, host) => `{ "reached": ${reaches(host)} }\n`],
+			[
+				/^get \/reach\/(\S+)$/,
+				({ network }, host) => {
+					const { sent, received, milliseconds } = network.reach(host);
+					return json({ reached: received > 0, sent, received, milliseconds });
+				}
+			],
+			[/^get \/neighbours$/, ({ network }) => json({ neighbours: network.neighbours() })],
+			[/^get \/ports$/, ({ network }) => json({ ports: network.ports() })],
+			[/^get \/name\/(\S+)$/, ({ network }, name) => json({ name, address: network.resolve(name) ?? '' })],
+			[/^get \/clock$/, ({ network }) => json({ now: network.clock().toISOString() })],
 			...changing({
 				load: /^put \/configuration\/next$/,
 				use: /^post \/configuration\/next\/try\?seconds=(\d+)$/,
@@ -202,13 +331,30 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: NONE,
 		// It has no commands
 		answer: () => null,
-		netconf: ({ serial, version, configuration, changes, restart }) => ({
+		netconf: ({ serial, version, configuration, changes, restart, network }) => ({
 			changes,
 			restart,
 			configuration: () => printed(configuration, MARKUP, NONE),
 			state: () =>
 				`<b:switch-state xmlns:b="urn:brackwater:state"><b:serial>${markedUp(serial)}</b:serial>` +
-				`<b:release>${markedUp(version)}</b:release></b:switch-state>`
+				`<b:release>${markedUp(version)}</b:release>` +
+				`<b:clock>${network.clock().toISOString()}</b:clock>` +
+				network
+					.neighbours()
+					.map(
+						({ port, chassis, neighbourPort, name, description }) =>
+							`<b:neighbour><b:port>${port}</b:port><b:chassis>${chassis}</b:chassis><b:far-port>${markedUp(neighbourPort)}</b:far-port>` +
+							`<b:name>${markedUp(name)}</b:name><b:description>${markedUp(description)}</b:description></b:neighbour>`
+					)
+					.join('') +
+				network
+					.ports()
+					.map(
+						({ port, isUp, speed, givesPower }) =>
+							`<b:port-state><b:port>${port}</b:port><b:up>${isUp}</b:up><b:speed>${speed}</b:speed><b:power>${givesPower}</b:power></b:port-state>`
+					)
+					.join('') +
+				'</b:switch-state>'
 		}),
 		home: (tree) => {
 			const management = find(tree, 'management');

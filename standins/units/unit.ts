@@ -10,15 +10,17 @@ import {
 	type ProgressType
 } from '../../src/core/bootstrap';
 import { NotUnderstood, type Statement } from './configuration';
+import type { Fabric, Plug, Station } from '../network/fabric';
 import { requestLease } from '../network/dhcp';
 import { resolveName } from '../network/names';
 import { askTime } from '../network/time';
 import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
-import { DURATIONS, PAUSES, type Fault, type Flash } from './flash';
+import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash } from './flash';
 import { Changes } from './changes';
 import { firstRejected, GRAMMARS, withoutWord } from './grammar';
 import { dialHome, type Answering } from './home';
 import { MAKERS, type Home, type Maker } from './makers';
+import { wiringOf, type Wiring } from './wiring';
 
 /** What is printed on the box. */
 export interface Label {
@@ -53,19 +55,24 @@ class Reported extends Error {
 
 /** More than this behind the server's clock, no certificate can be trusted. */
 const CLOCK_TOLERANCE_MS = 24 * 3_600_000;
-const FACTORY_TIME = Date.parse('2020-01-01T00:00:00Z');
 /** By then an answer has left. */
 const ANSWERED_MS = 50;
 const LARGEST_IMAGE = 256 * 1024 * 1024;
 
 /** A simulated branch unit: a state machine on real sockets. It knows nothing of Limen but what it is told. */
-export class Unit {
+export class Unit implements Station {
 	power = false;
 	cable: 'uplink' | 'lan' | 'none' = 'uplink';
 	readonly faults = new Set<Fault>();
 	/** What its lights and console would say. */
 	doing = 'off';
 	readonly console: string[] = [];
+	/** Where somebody carried it; else it stands where its configuration says. */
+	carriedTo: string | null = null;
+	/** Where somebody plugged its cable in; else where people usually do. */
+	plug: Plug | null = null;
+	private lit = true;
+	private link = new AbortController();
 	private life: AbortController | undefined;
 	private living: Promise<void> = Promise.resolve();
 	private dropped = false;
@@ -76,6 +83,7 @@ export class Unit {
 		readonly label: Label,
 		readonly flash: Flash,
 		private readonly world: World,
+		private readonly fabric: Fabric<Unit>,
 		private readonly onChange: () => void
 	) {
 		this.maker = MAKERS[label.maker]!;
@@ -89,9 +97,49 @@ export class Unit {
 		);
 	}
 
+	get isOn(): boolean {
+		return this.power && this.lit;
+	}
+	get version(): string {
+		return this.flash.version;
+	}
+	/** What its configuration makes of it in its network. */
+	get wiring(): Wiring | null {
+		const { configuration } = this.flash;
+		if (this.wiredFrom !== configuration) {
+			this.wiredFrom = configuration;
+			this.wired = this.wiringOf(configuration);
+		}
+		return this.wired;
+	}
+	private wiredFrom: string | null = null;
+	private wired: Wiring | null = null;
+	private wiringOf(configuration: string | null): Wiring | null {
+		try {
+			return wiringOf(this.label.maker, configuration);
+		} catch (error) {
+			if (error instanceof NotUnderstood) return null;
+			throw error;
+		}
+	}
+
+	/** Whether power comes over its cable, where it is fed that way, and whether its packets get out. */
+	settle(isFed: boolean, hasWayOut: boolean): void {
+		if (this.power && isFed !== this.lit) {
+			this.lit = isFed;
+			if (isFed) this.begin();
+			else void this.end().then(() => this.say('no power over its cable'));
+		}
+		if (!hasWayOut) this.link.abort();
+	}
+
 	switchOn(): void {
 		if (this.power) return;
 		this.power = true;
+		if (this.lit) this.begin();
+	}
+
+	private begin(): void {
 		const life = new AbortController();
 		this.life = life;
 		this.living = this.living
@@ -103,10 +151,14 @@ export class Unit {
 
 	async switchOff(): Promise<void> {
 		this.power = false;
+		await this.end();
+		this.say('off');
+	}
+
+	private async end(): Promise<void> {
 		this.life?.abort();
 		await this.living;
 		this.changes.powerLost();
-		this.say('off');
 	}
 
 	/** Back to how it left the factory, but for its firmware and its key. */
@@ -171,12 +223,13 @@ export class Unit {
 				this.say('does not find its home with its new configuration');
 			else {
 				this.say('dialling home');
+				this.link = new AbortController();
 				await dialHome(
 					home,
 					this.flash.hostKey,
 					this.answering(),
 					() => this.say('connected to its home'),
-					signal,
+					AbortSignal.any([signal, this.link.signal]),
 					this.label.line
 				);
 			}
@@ -211,7 +264,7 @@ export class Unit {
 			serial: this.label.serial,
 			version: this.flash.version,
 			configuration: this.flash.configuration ?? '',
-			reaches: () => !this.faults.has('far-side-silent'),
+			network: this.fabric.seenFrom(this),
 			changes: this.changes,
 			restart: () => void setTimeout(() => this.power && void this.restart(), ANSWERED_MS)
 		});
@@ -230,6 +283,7 @@ export class Unit {
 			return give(
 				this.cable === 'none' ? 'no link on the uplink port' : 'link on a LAN port, none on the uplink port'
 			);
+		if (!this.fabric.hasWayOut(this)) return give('nothing answers on the uplink');
 		const lease = await requestLease(
 			this.world.dhcpPort,
 			this.label.mac,

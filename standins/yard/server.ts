@@ -4,6 +4,8 @@ import * as v from 'valibot';
 import { REGISTRY_FAULTS, type Registry, type RegistryFault } from '../registry/registry';
 import { FAULTS, type Fault } from '../units/flash';
 import type { Unit } from '../units/unit';
+import { portsOf } from '../units/wiring';
+import type { Fabric } from '../network/fabric';
 import { lettersPage, type PostBox } from '../mail/post-box';
 import type { Yard } from './store';
 
@@ -15,15 +17,33 @@ const commandSchema = v.object({
 	cable: v.optional(v.picklist(['uplink', 'lan', 'none'])),
 	faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]]))),
 	reset: v.optional(v.boolean()),
-	type: v.optional(v.pipe(v.string(), v.maxLength(200)))
+	type: v.optional(v.pipe(v.string(), v.maxLength(200))),
+	/** Where it is carried; null: where its configuration says. */
+	carry: v.optional(v.nullable(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)))),
+	/** Into which port of which other its cable goes; null: where people usually plug it in. */
+	plug: v.optional(
+		v.nullable(
+			v.object({ serial: v.pipe(v.string(), v.maxLength(40)), port: v.pipe(v.string(), v.maxLength(20)) })
+		)
+	)
 });
 
-const shown = (unit: Unit) => ({
+/** Into what it is plugged, as the panel shows it. */
+function plugged(unit: Unit, fabric: Fabric<Unit>) {
+	const plug = fabric.plugOf(unit);
+	return plug === null || plug === 'outside' ? plug : { serial: plug.station.label.serial, port: plug.port };
+}
+
+const shown = (unit: Unit, fabric: Fabric<Unit>) => ({
 	...unit.label,
 	version: unit.flash.version,
 	configured: unit.flash.configuration !== null,
 	power: unit.power,
 	cable: unit.cable,
+	place: fabric.placeOf(unit),
+	plugged: plugged(unit, fabric),
+	ports: portsOf(unit.label.model).others,
+	isFed: fabric.isFed(unit),
 	faults: [...unit.faults],
 	doing: unit.doing,
 	console: unit.console.slice(-12)
@@ -76,7 +96,10 @@ async function answer(
 		yard.bring(JSON.parse(await body(request, LARGEST_REQUEST)));
 	}
 	if (serial === undefined)
-		return void json(response, 200, { faults: FAULTS, units: [...yard.units.values()].map(shown) });
+		return void json(response, 200, {
+			faults: FAULTS,
+			units: [...yard.units.values()].map((one) => shown(one, yard.fabric))
+		});
 	const unit = yard.units.get(serial);
 	if (!unit) return void json(response, 404, { error: 'no such unit' });
 	if (request.method === 'POST') {
@@ -84,9 +107,10 @@ async function answer(
 		if (request.headers['content-type'] !== 'application/json')
 			return void json(response, 415, { error: 'application/json only' });
 		await obey(unit, v.parse(commandSchema, JSON.parse(await body(request))));
+		yard.changed();
 		yard.keep();
 	}
-	json(response, 200, shown(unit));
+	json(response, 200, shown(unit, yard.fabric));
 }
 
 type Registries = ReadonlyMap<string, Registry>;
@@ -147,6 +171,8 @@ async function obey(unit: Unit, command: v.InferOutput<typeof commandSchema>): P
 		for (const fault of command.faults) unit.faults.add(fault);
 	}
 	if (command.cable) unit.cable = command.cable;
+	if (command.carry !== undefined) unit.carriedTo = command.carry;
+	if (command.plug !== undefined) unit.plug = command.plug;
 	if (command.type) unit.type(command.type);
 	if (command.reset) unit.reset();
 	if (command.power === true) unit.switchOn();

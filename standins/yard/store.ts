@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import * as v from 'valibot';
+import { Fabric, type Plug } from '../network/fabric';
 import { FAULTS, type Fault, type Flash } from '../units/flash';
 import { newHostKey } from '../units/home';
 import { MAKERS } from '../units/makers';
@@ -18,6 +19,8 @@ export const yardFileSchema = v.array(
 		/** The loopback address that it calls from, as a site has one of its provider's; the machine's own when left out. */
 		line: v.optional(v.pipe(v.string(), v.regex(/^127(\.\d{1,3}){3}$/))),
 		powered: v.optional(v.boolean(), false),
+		/** Into which port of which other somebody plugged its cable. */
+		plug: v.optional(v.nullable(v.object({ serial: v.string(), port: v.string() })), null),
 		faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]])), []),
 		/** Slower or faster than the yard's own pace, by this factor. */
 		slowness: v.optional(v.number(), 1)
@@ -29,11 +32,15 @@ interface Kept {
 	readonly power: boolean;
 	readonly cable: Unit['cable'];
 	readonly faults: Fault[];
+	readonly carriedTo?: string | null;
+	readonly plug?: Plug | null;
 }
 
 /** All units, and their flash on disk: a stand-in that is restarted is as a unit that lost power. */
 export class Yard {
 	readonly units = new Map<string, Unit>();
+	readonly fabric: Fabric<Unit>;
+	private settling: NodeJS.Immediate | undefined;
 	private pending: NodeJS.Timeout | undefined;
 	private readonly kept: Readonly<Record<string, Kept>>;
 	private readonly world: World;
@@ -45,6 +52,7 @@ export class Yard {
 	) {
 		this.kept = this.read();
 		this.world = world;
+		this.fabric = new Fabric(() => this.units.values(), world.pace);
 		for (const one of v.parse(yardFileSchema, file)) this.add(one);
 	}
 
@@ -54,14 +62,21 @@ export class Yard {
 		powered,
 		faults,
 		slowness,
+		plug,
 		...label
 	}: v.InferOutput<typeof yardFileSchema>[number]): void {
 		const before = this.kept[label.serial];
 		const flash = before?.flash ?? { version, configuration: null, hostKey: newHostKey() };
-		const unit = new Unit(label, flash, { ...this.world, pace: this.world.pace * slowness }, () =>
-			this.keepSoon()
+		const unit = new Unit(
+			label,
+			flash,
+			{ ...this.world, pace: this.world.pace * slowness },
+			this.fabric,
+			() => this.changed()
 		);
 		unit.cable = before?.cable ?? 'uplink';
+		unit.carriedTo = before?.carriedTo ?? null;
+		unit.plug = before ? (before.plug ?? null) : plug;
 		for (const fault of before?.faults ?? faults) unit.faults.add(fault);
 		this.units.set(label.serial, unit);
 		if (before?.power ?? powered) unit.switchOn();
@@ -81,14 +96,21 @@ export class Yard {
 		clearTimeout(this.pending);
 		this.pending = undefined;
 		const kept: Record<string, Kept> = {};
-		for (const [serial, { flash, power, cable, faults }] of this.units)
-			kept[serial] = { flash, power, cable, faults: [...faults] };
+		for (const [serial, { flash, power, cable, faults, carriedTo, plug }] of this.units)
+			kept[serial] = { flash, power, cable, faults: [...faults], carriedTo, plug };
 		mkdirSync(dirname(this.path), { recursive: true });
 		writeFileSync(`${this.path}.new`, JSON.stringify(kept), { mode: 0o600 });
 		renameSync(`${this.path}.new`, this.path);
 	}
 
-	private keepSoon(): void {
+	/** Something is otherwise: what follows from it in the network follows, and it is kept. */
+	changed(): void {
+		this.settling ??= setImmediate(() => {
+			this.settling = undefined;
+			for (const unit of this.units.values())
+				unit.settle(this.fabric.isFed(unit), this.fabric.hasWayOut(unit));
+			this.fabric.look();
+		});
 		this.pending ??= setTimeout(() => this.keep(), 200);
 	}
 

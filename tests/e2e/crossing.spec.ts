@@ -1,3 +1,7 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { expect, test, type Page } from '@playwright/test';
 import { signedInAs } from './people';
 import { bind, claim, command, consoleOf, lineOf, openPosition, visit, yardUnit } from './yard';
@@ -42,6 +46,7 @@ test('from pasted serial numbers to a site that is online, each person doing the
 
 	const site = await page.context().newPage();
 	await site.goto(page.url());
+	const sitePath = new URL(site.url()).pathname;
 	page = await signedInAs(browser, 'Tobias Venn');
 	await expect(page.getByLabel('Customer', { exact: true }).getByRole('option')).toHaveText([
 		'All customers',
@@ -73,8 +78,70 @@ test('from pasted serial numbers to a site that is online, each person doing the
 
 	await test.step('the site is online, and a page that was open all along says so', async () => {
 		await expect(site.getByText('2 of 2 online')).toBeVisible();
+		await site.getByRole('link', { name: /^proven/ }).click();
+		await expect(site.getByRole('heading', { name: 'Proof of Bluff Beacon' })).toBeVisible();
+		await expect(site.getByText(/\d+ checks hold/)).toBeVisible();
 		await page.goto('/sites?standing=online');
 		await expect(page.getByRole('row').filter({ hasText: 'Bluff Beacon' })).toContainText('2 of 2');
+	});
+
+	await test.step('on the phone, a cable in another port is found, and told; moved back, the check holds again', async () => {
+		const phone = await page.context().newPage();
+		await phone.setViewportSize({ width: 390, height: 844 });
+		await command(point.serial, { plug: { serial: router.serial, port: 'lan2' } });
+		await visit(phone, `${sitePath}/proof`);
+		await phone.getByRole('button', { name: 'Prove this site' }).click();
+		const wired = phone.locator('[data-check="Cabled as planned"]').filter({ hasText: 'planned lan1' });
+		await expect(wired.first()).toHaveAttribute('data-state', 'fails');
+		await expect(phone.getByText('does not hold').first()).toBeVisible();
+		await phone.getByRole('link', { name: 'See the cabling' }).first().click();
+		await expect(phone.locator('[data-cable][data-state=elsewhere]')).toContainText('It is in port lan2');
+		await command(point.serial, { plug: null });
+		await visit(phone, `${sitePath}/proof`);
+		await phone.getByRole('button', { name: 'Prove this site' }).click();
+		await expect(phone.getByText(/\d+ checks hold/)).toBeVisible();
+		await phone.close();
+	});
+
+	await test.step('it is handed over on a phone, signed, and verified by openssl alone', async () => {
+		const phone = await page.context().newPage();
+		await phone.setViewportSize({ width: 390, height: 844 });
+		await visit(phone, `${sitePath}/handover`);
+		await phone.getByLabel('Accepted by').fill('Moana Rickard');
+		await phone.getByTestId('signature').scrollIntoViewIfNeeded();
+		const pad = (await phone.getByTestId('signature').boundingBox())!;
+		await phone.mouse.move(pad.x + 30, pad.y + 40);
+		await phone.mouse.down();
+		await phone.mouse.move(pad.x + 120, pad.y + 70, { steps: 12 });
+		await phone.mouse.up();
+		await phone.getByRole('button', { name: /^Hand over/ }).click();
+		await expect(phone.getByRole('status').filter({ hasText: 'Handed over: number 1.' })).toBeVisible();
+		const folder = mkdtempSync(join(tmpdir(), 'limen-handed-'));
+		const pdf = (await phone.getByRole('link', { name: 'PDF' }).getAttribute('href'))!;
+		for (const file of ['handover.pdf', 'handover.pdf.p7s', 'certificate.pem']) {
+			const answer = await phone.request.get(pdf.replace('handover.pdf', file));
+			expect(answer.ok()).toBe(true);
+			writeFileSync(join(folder, file), await answer.body());
+		}
+		execFileSync(
+			'openssl',
+			[
+				...[
+					'cms',
+					'-verify',
+					'-binary',
+					'-inform',
+					'DER',
+					'-in',
+					'handover.pdf.p7s',
+					'-content',
+					'handover.pdf'
+				],
+				...['-CAfile', 'certificate.pem', '-purpose', 'any', '-out', '/dev/null']
+			],
+			{ cwd: folder, stdio: 'pipe' }
+		);
+		await phone.close();
 	});
 
 	await test.step('the unit’s page tells what it said, and the ledger who did what', async () => {

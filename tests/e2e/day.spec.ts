@@ -71,6 +71,16 @@ test('a technician works at sites without signal; it is sent when there is one, 
 		await phone.getByLabel('Note', { exact: true }).fill('The key is at the bakery next door');
 		await phone.getByRole('button', { name: 'Keep the note' }).click();
 		await expect(state(phone)).toHaveAttribute('data-waiting', '2');
+		const pad = phone.getByTestId('signature');
+		await pad.scrollIntoViewIfNeeded();
+		const frame = (await pad.boundingBox())!;
+		await phone.mouse.move(frame.x + 30, frame.y + 40);
+		await phone.mouse.down();
+		await phone.mouse.move(frame.x + 120, frame.y + 60, { steps: 8 });
+		await phone.mouse.up();
+		await phone.getByLabel('Name of who signs').fill('Aroha Tamblyn');
+		await phone.getByRole('button', { name: 'Keep the signature' }).click();
+		await expect(state(phone)).toHaveAttribute('data-waiting', '3');
 		await expect(state(phone)).toContainText('there is no signal. It is kept here.');
 	});
 
@@ -83,12 +93,12 @@ test('a technician works at sites without signal; it is sent when there is one, 
 		await expect(phone.getByText(/No unit that is known on this phone/)).toBeVisible();
 		await scan(phone, other.serial);
 		await phone.getByRole('button', { name: 'Bind it to gw-1' }).click();
-		await expect(state(phone)).toHaveAttribute('data-waiting', '3');
+		await expect(state(phone)).toHaveAttribute('data-waiting', '4');
 	});
 
 	await test.step('closed and opened again without signal, nothing is lost', async () => {
 		await phone.goto('/day');
-		await expect(state(phone)).toHaveAttribute('data-waiting', '3');
+		await expect(state(phone)).toHaveAttribute('data-waiting', '4');
 	});
 
 	await test.step('meanwhile somebody at the desk binds another unit to one of the positions', async () => {
@@ -110,6 +120,7 @@ test('a technician works at sites without signal; it is sent when there is one, 
 		await visit(ines, `/sites/${first}`);
 		await expect(ines.locator('[data-position=gw-1]')).toHaveAttribute('data-standing', 'waiting');
 		await expect(ines.getByText('The key is at the bakery next door')).toBeVisible();
+		await expect(ines.getByText('Signed by Aroha Tamblyn')).toBeVisible();
 		await decide.getByRole('button', { name: 'Mine is there' }).click();
 		await expect(decide).toBeHidden();
 		await visit(ines, `/sites/${second}`);

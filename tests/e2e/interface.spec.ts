@@ -22,6 +22,11 @@ const PAGES = [
 	'/day',
 	'/sites?view=map',
 	'/sites/new',
+	'/sites/reachability',
+	'/sites/reachability?show=table',
+	'/addresses/tunnels',
+	'/handovers',
+	'/signing',
 	'/sites/patterns',
 	'/sites/stamp',
 	'/upkeep',
@@ -50,7 +55,17 @@ test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async 
 	const found: string[] = [];
 	for (const path of [
 		...PAGES,
-		...['/components', site!, `${site}?cabling`, profile!, part!, pool!, preview!],
+		...[
+			'/components',
+			site!,
+			`${site}?cabling`,
+			`${site}/proof`,
+			`${site}/handover`,
+			profile!,
+			part!,
+			pool!,
+			preview!
+		],
 		...ofUnit
 	]) {
 		await visit(page, path);
@@ -189,6 +204,6 @@ test('what is not there is said so, for one customer as for all', async ({ page 
 	}
 	await visit(page, '/sites');
 	await page.getByRole('combobox', { name: 'Customer' }).selectOption({ label: 'Southfold Physio' });
-	await expect(page.getByText('9 in all')).toBeVisible();
+	await expect(page.getByText('10 in all')).toBeVisible();
 	await expect(page.getByRole('link', { name: 'Nelson clinic' })).toHaveCount(0);
 });

@@ -1,7 +1,8 @@
 import { randomInt } from 'node:crypto';
 import { expect, test, type Page } from '@playwright/test';
 import { FENNICK_PACK, Fennick } from '../fennick';
-import { DEMO_PASSWORD, signedInAs } from './people';
+import { signedInAs } from './people';
+import { giveValue, sendAfterLooking, toSendPage } from './sending';
 import { planned } from './sites';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 
@@ -114,8 +115,7 @@ test('a switch without a command line comes online over NETCONF; a change it doe
 	await page.getByRole('button', { name: 'Plan it' }).click();
 	await expect(page.getByRole('status').filter({ hasText: 'sw-1 is planned.' })).toBeVisible();
 	await openPosition(page, 'Switch rooms', 'sw-1');
-	await page.getByRole('link', { name: 'Give it at the position' }).click();
-	await nameIt(page, 'switch-rooms-sw-1');
+	await giveValue(page, new URL(page.url()).searchParams.get('position')!, 'hostname', 'switch-rooms-sw-1');
 	await openPosition(page, 'Switch rooms', 'sw-1');
 	await bind(page, unit.serial);
 	await command(unit.serial, { power: true });
@@ -124,12 +124,8 @@ test('a switch without a command line comes online over NETCONF; a change it doe
 	const earlier = page.getByRole('list', { name: 'Earlier sends to this unit' });
 	await test.step('a new name is sent while it does not find its way home with it: seen to go back', async () => {
 		await command(unit.serial, { faults: ['lost-way'] });
-		const values = new URL(page.url());
-		await visit(page, `/values?position=${values.searchParams.get('position')}&field=hostname`);
-		await nameIt(page, 'switch-rooms-sw-9');
-		await visit(page, `/find?q=${unit.serial}`);
-		await page.getByRole('button', { name: 'More' }).click();
-		await page.getByRole('link', { name: 'Send what it should run' }).click();
+		await giveValue(page, new URL(page.url()).searchParams.get('position')!, 'hostname', 'switch-rooms-sw-9');
+		await toSendPage(page, unit.serial);
 		await sendAfterLooking(page, 'switch-rooms-sw-9');
 		await expect(page.locator('[aria-current=step]')).toHaveText('comes back');
 		// Its timer has to run out first
@@ -148,25 +144,3 @@ test('a switch without a command line comes online over NETCONF; a change it doe
 		await expect(page.getByText(/\(the configuration, \d+ lines\)/).first()).toBeVisible();
 	});
 });
-
-async function nameIt(page: Page, name: string): Promise<void> {
-	await expect(page.getByTestId('cell-words')).toContainText('hostname');
-	await page.getByRole('grid', { name: 'Values' }).focus();
-	await page.keyboard.type(name);
-	await page.keyboard.press('Enter');
-	await page.getByRole('button', { name: /^Save \d/ }).click();
-	await expect(page.getByRole('status').filter({ hasText: 'saved' })).toBeVisible();
-}
-
-/** Looks at what a send changes, and sends it. */
-async function sendAfterLooking(page: Page, changed: string): Promise<void> {
-	await expect(page.getByText(changed).first()).toBeVisible();
-	await page.getByRole('button', { name: 'Send to this unit' }).click();
-	const dialog = page.getByRole('dialog');
-	await dialog.getByLabel(/^Why/).fill('The room has a new name');
-	// On a slow machine the sign-in is too long ago to count
-	const password = dialog.getByLabel('Your password');
-	if (await password.isVisible()) await password.fill(DEMO_PASSWORD);
-	await dialog.getByRole('button', { name: /go on$/i }).click();
-	await expect(page.getByRole('status').filter({ hasText: 'Taken up.' })).toBeVisible();
-}

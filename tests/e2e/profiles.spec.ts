@@ -34,11 +34,14 @@ const openProfile = async (page: Page) => {
 const sheetOf = async (page: Page) => {
 	await visit(page, '/values');
 	await page.getByLabel(/^Profile/).selectOption({ label: PROFILE });
+	// The sheet that was there before can have one position as well
+	await expect(page).toHaveURL(/profile=/);
 	await expect(page.getByRole('grid', { name: 'Values' })).toBeVisible();
 	await expect(page.getByText('1 position;')).toBeVisible();
 };
 /** Types into the cell of a field in the first row, as at a spreadsheet. */
 async function type(page: Page, field: string, text: string) {
+	await expect(page.getByRole('columnheader').filter({ hasText: field })).toBeVisible();
 	const heads = await page.getByRole('columnheader').allTextContents();
 	const column = heads.findIndex((head) => head.trim().startsWith(field)) - 2;
 	await page.getByRole('grid', { name: 'Values' }).focus();

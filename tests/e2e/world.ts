@@ -1,15 +1,23 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { closeDatabase, migrate } from '../../command/cluster';
-import { loadImages, loadPatterns, loadPeople, loadPlan, loadPools } from '../../command/demo-world';
+import {
+	hubSerials,
+	loadHubs,
+	loadImages,
+	loadPatterns,
+	loadPeople,
+	loadPlan,
+	loadPools
+} from '../../command/demo-world';
 import { demoOnly, startApplication, startYard } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
 import { actAlwaysAs, SETUP } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
 
 /**
- * What the browser tests look at: the demo's plan and images without any unit taken in, the built
- * application, and a yard in which nothing has power yet and time runs two hundred times as fast.
+ * What the browser tests look at: the demo's plan and images without any unit taken in but the hubs, the built
+ * application, and a yard in which nothing else has power yet and time runs two hundred times as fast.
  */
 const settings = currentSettings();
 await migrate(settings, { demo: true });
@@ -19,10 +27,14 @@ await loadPeople();
 await loadImages();
 await loadPools();
 await loadPatterns();
+await loadHubs();
 await closeDatabase();
 
 const units = (JSON.parse(readFileSync('demo/yard.json', 'utf8')) as Record<string, unknown>[]).map(
-	({ serial, mac, claimCode, model, maker, version }) => ({ serial, mac, claimCode, model, maker, version })
+	({ serial, mac, claimCode, model, maker, version }) => ({
+		...{ serial, mac, claimCode, model, maker, version },
+		powered: hubSerials.includes(serial as string)
+	})
 );
 const yard = join(settings.LIMEN_STATE_DIR, 'yard.json');
 writeFileSync(yard, JSON.stringify(units));

@@ -1,9 +1,10 @@
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer, type AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
+import { clusterFolder } from '../../command/cluster';
 import { lockOwner, releaseLock, takeLock } from '../../command/lock';
 import { refuseFullDisk } from '../../command/limen';
 import { need } from '../../command/packages';
@@ -30,6 +31,16 @@ describe('the start command', () => {
 		writeFileSync(join(own.LIMEN_STATE_DIR, 'lock'), '1');
 		releaseLock(own);
 		expect(readFileSync(join(own.LIMEN_STATE_DIR, 'lock'), 'utf8')).to.equal('1');
+	});
+
+	it('never leaves a database that is there for an empty one elsewhere', () => {
+		// Closed to everybody else, as a home can be: a new one would be made where its server can enter
+		const { LIMEN_STATE_DIR: state } = settings();
+		const here = join(state, 'postgres');
+		mkdirSync(here);
+		writeFileSync(join(here, 'PG_VERSION'), '15');
+		expect(clusterFolder(readSettings({ LIMEN_STATE_DIR: state }))).to.equal(here);
+		expect(readdirSync(state)).to.deep.equal(['postgres']);
 	});
 
 	it('knows whether a port is free', async () => {

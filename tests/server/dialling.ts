@@ -3,11 +3,21 @@ import { callHomeKey } from '../../src/lib/server/keys';
 import { subscribe, type Change, type Topic } from '../../src/lib/server/live';
 import { currentSettings } from '../../src/lib/server/settings';
 import { dialHome, newHostKey, type Answering } from '../../standins/units/home';
-import { boundUnit, invoke, report, runOf } from './making';
+import { boundUnit, invoke, report, runOf, unwalled } from './making';
+
+/** Another position beside one, without a unit: so its site is not complete, and is not proven by itself. */
+const alsoOpen = (positionId: string) =>
+	unwalled().raw(
+		`insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
+		select gen_random_uuid(), site_id, customer_id, 'ap-not-yet', profile.role_id, profile.id, '{}'
+		from position, profile where position.id = ? and profile.name = 'Indoor access point'`,
+		[positionId]
+	);
 
 /** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
 export async function readyToDial() {
 	const unit = await boundUnit();
+	await alsoOpen(unit.positionId);
 	const hostKey = newHostKey();
 	const parsed = ssh2.utils.parseKey(hostKey);
 	if (parsed instanceof Error) throw parsed;
@@ -54,16 +64,35 @@ export function dial(
 	};
 }
 
-/** Resolves once `holds` does; it is asked now, and whenever something of the topics changes. */
+/**
+ * Resolves once `holds` does; it is asked now, and whenever something of the topics changes. What changes while it is
+ * being asked is asked about once more afterwards: a flood of changes is no flood of questions.
+ */
 export async function onChange(topics: readonly Topic[], holds: () => Promise<boolean>): Promise<void> {
 	let stop = () => {};
+	let isAsking = false;
+	let again = false;
 	const changed = new Promise<void>((resolve, reject) => {
-		const look = () => holds().then((yes) => yes && resolve(), reject);
+		const look = async (): Promise<void> => {
+			again = true;
+			if (isAsking) return;
+			isAsking = true;
+			try {
+				while (again) {
+					again = false;
+					if (await holds()) return resolve();
+				}
+			} catch (error) {
+				reject(error as Error);
+			} finally {
+				isAsking = false;
+			}
+		};
 		stop = subscribe(
-			({ topic }: Change) => void (topics.includes(topic) && look()),
+			({ topic }: Change) => void (topics.includes(topic) && void look()),
 			() => true
 		);
-		look();
+		void look();
 	});
 	await changed.finally(() => stop());
 }

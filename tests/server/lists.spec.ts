@@ -37,29 +37,51 @@ async function oneOfEach() {
 		event: { kind: 'call', at: Date.now() - 3_600_000 },
 		words: ''
 	});
-	const online = await boundUnit('router', customer);
-	await record({ runId: online.runId, event: { kind: 'call-home', at: Date.now() }, words: '' });
-	await record({ runId: online.runId, event: { kind: 'proof', at: Date.now(), failed: null }, words: '' });
+	const online = await alsoOnline();
 	const refused = await boundUnit('router', customer);
 	await invoke('get-bootstrapping-data', { serial: refused.serial, claimCode: 'WRONGCODE' });
 	return { ...made, moving, slow, online, refused };
 }
+
+/** Another unit that came through. */
+async function alsoOnline() {
+	const online = await boundUnit('router', customer);
+	await record({ runId: online.runId, event: { kind: 'call-home', at: Date.now() }, words: '' });
+	await record({ runId: online.runId, event: { kind: 'proof', at: Date.now(), failed: null }, words: '' });
+	return online;
+}
+/** As if the proof of a position's site had come out so. */
+const provenAs = (positionId: string, state: 'held' | 'failed') =>
+	unwalled().raw(
+		`update site set proof_state = ?, proof_at = now(), proof_since = now() from position where position.site_id = site.id and position.id = ?`,
+		[state, positionId]
+	);
 
 describe('lists of many thousands', () => {
 	it('say how each site stands as core says it', async () => {
 		const made = await oneOfEach();
 		await openPosition('router', customer);
 		const id = await customerId(customer);
+		await provenAs(made.online.positionId, 'held');
+		await provenAs((await alsoOnline()).positionId, 'failed');
+		await alsoOnline();
 		const { rows, total } = await siteRows(id, sites(), 0, 10_000);
 		expect(rows).to.have.lengthOf(total);
+		const proofs = new Map(
+			(await unwalled()('site').select('id', 'proof_state')).map((row) => [row.id, row.proof_state])
+		);
 		for (const site of rows) {
 			const positions = await positionsOf(site.id);
 			expect({ word: site.word, online: site.online, positions: site.positions }, site.name).to.deep.equal(
-				siteStanding(positions.map(({ standing }) => standing))
+				siteStanding(
+					positions.map(({ standing }) => standing),
+					proofs.get(site.id)
+				)
 			);
 		}
 		const words = new Set(rows.map(({ word }) => word));
-		for (const word of ['stuck', 'under way', 'waiting', 'open', 'online']) expect(words).to.include(word);
+		for (const word of ['stuck', 'proof-failed', 'under way', 'unproven', 'waiting', 'open', 'online'])
+			expect(words).to.include(word);
 		const standingOf = async (serial: string) =>
 			(await unitRows(id, units(`q=${serial}`), 0)).rows[0]!.standing;
 		for (const [standing, { serial }] of Object.entries(made))

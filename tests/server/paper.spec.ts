@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { database, runAs } from '../../src/lib/server/database';
-import { endLinks, printCards, printLabels, progressAt } from '../../src/lib/server/paper';
+import { endLinks, MOST_CARDS, printCards, printLabels, progressAt } from '../../src/lib/server/paper';
 import { makeLinks } from '../../src/lib/server/paper/progress';
 import { record } from '../../src/lib/server/runs';
 import {
@@ -91,7 +91,7 @@ describe('cards for people on site', () => {
 		expect(await printCards([], ACTOR, 0)).to.include({ ok: false });
 		expect(
 			await printCards(
-				Array.from({ length: 61 }, () => site),
+				Array.from({ length: MOST_CARDS + 1 }, () => site),
 				ACTOR,
 				0
 			)

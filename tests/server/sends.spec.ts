@@ -6,6 +6,7 @@ import { Changes } from '../../standins/units/changes';
 import { MAKERS } from '../../standins/units/makers';
 import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
 import { ACTOR, answerOf, doneBy, get, newPerson, post, runOf, unwalled } from './making';
+import { ALONE } from '../../standins/network/fabric';
 import { must, why } from './profile-making';
 
 const stateOf = async (unitId: string): Promise<string> =>
@@ -49,7 +50,7 @@ class Gateway {
 				serial: this.unit.serial,
 				version: '7.0.3',
 				configuration: this.runs,
-				reaches: () => true,
+				network: ALONE,
 				changes: this.changes,
 				restart: () => void this.call!.end()
 			});

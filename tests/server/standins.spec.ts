@@ -25,6 +25,7 @@ import { Changes } from '../../standins/units/changes';
 import { firstRejected, GRAMMARS, withoutWord } from '../../standins/units/grammar';
 import { MAKERS } from '../../standins/units/makers';
 import { PostBox } from '../../standins/mail/post-box';
+import { ALONE } from '../../standins/network/fabric';
 import { serveYard } from '../../standins/yard/server';
 import { Yard } from '../../standins/yard/store';
 
@@ -38,7 +39,7 @@ const DEVICE = {
 	serial: 'S',
 	version: '1',
 	configuration: '',
-	reaches: () => true,
+	network: ALONE,
 	changes: CHANGES,
 	restart: () => undefined
 };

@@ -3,6 +3,7 @@ import { claimBatch } from '../../src/lib/server/intake';
 import { saveRule } from '../../src/lib/server/binding';
 import { createPool, importUsed, savePattern } from '../../src/lib/server/plan';
 import { seal } from '../../src/lib/server/keys';
+import { ensureOwnerKey } from '../../src/lib/server/signing';
 import { createToken, TOKEN_ACTS } from '../../src/lib/server/people';
 import {
 	ACTOR,
@@ -41,6 +42,11 @@ export interface Ids {
 	readonly proposed: string;
 	readonly reading: string;
 	readonly work: string;
+	readonly tunnel: string;
+	readonly proof: string;
+	readonly handover: string;
+	/** Another position of theirs. */
+	readonly elsewhere: string;
 }
 
 export const firstOf = async (table: string): Promise<string> =>
@@ -66,7 +72,11 @@ export const nothing = (): Ids => ({
 	rule: uuid(),
 	proposed: uuid(),
 	reading: uuid(),
-	work: uuid()
+	work: uuid(),
+	tunnel: uuid(),
+	proof: uuid(),
+	handover: uuid(),
+	elsewhere: uuid()
 });
 
 /** Long work that one of its people began and that is over. */
@@ -92,6 +102,66 @@ async function workOf(personId: string, customerId: string, title: string): Prom
 		subject: title,
 		about: '{}',
 		state: 'failed'
+	});
+	return id;
+}
+
+/** A handover of theirs, with their words in it. */
+async function handoverAt(site: string, customer: string): Promise<string> {
+	await ensureOwnerKey();
+	const id = uuid();
+	const octets = Buffer.from('their words');
+	await unwalled()('handover').insert({
+		id,
+		site_id: site,
+		customer_id: customer,
+		number: 1,
+		made_at: new Date(),
+		made_by: 'Somebody of theirs',
+		state: 'held',
+		open_points: 0,
+		accepted_by: 'their words',
+		key_id: (await unwalled()('owner_key').whereNull('retired_at').first('id')).id,
+		record: octets,
+		record_signature: octets,
+		record_sha256: '0'.repeat(64),
+		pdf: octets,
+		pdf_signature: octets
+	});
+	return id;
+}
+
+/** A proof of theirs that is over, with one check. */
+async function proofAt(site: string, customer: string, position: string, unit: string): Promise<string> {
+	const id = uuid();
+	const ended = { state: 'failed', ended_at: new Date() };
+	await unwalled()('site_proof').insert({ id, site_id: site, customer_id: customer, why: 'due', ...ended });
+	await unwalled()('site_check').insert({
+		proof_id: id,
+		ordinal: 1,
+		customer_id: customer,
+		position_id: position,
+		unit_id: unit,
+		kind: 'clock',
+		expects: '{"kind":"clock","seconds":1}',
+		words: 'their words',
+		state: 'fails',
+		ended_at: new Date()
+	});
+	return id;
+}
+
+/** A tunnel as it is planned, without a pool. */
+async function tunnelBetween(customer: string, near: string, far: string): Promise<string> {
+	const id = uuid();
+	await unwalled()('tunnel').insert({
+		id,
+		customer_id: customer,
+		name: `walk-${id.slice(-8)}`,
+		near_position: near,
+		far_position: far,
+		block: '10.254.0.0/31',
+		secret: seal('a secret of theirs')
 	});
 	return id;
 }
@@ -199,8 +269,13 @@ export async function thingsOf(
 		customer_id: customer
 	});
 	const reading = await dialogueWith(unit.unitId, customer, 'an answer of theirs');
+	const elsewhere = await openPosition('router', customerName);
 	const ids: Ids = {
 		reading,
+		elsewhere,
+		handover: await handoverAt(site, customer),
+		proof: await proofAt(site, customer, unit.positionId, unit.unitId),
+		tunnel: await tunnelBetween(customer, unit.positionId, elsewhere),
 		work: await workOf(owner.id, customer, 'work of theirs'),
 		rule: rule.done.id,
 		proposed: proposed.unitId,

@@ -56,7 +56,7 @@ describe('the value sheet', () => {
 				],
 				ACTOR
 			)
-		).to.deep.equal({ ok: true, done: { cells: 3 } });
+		).to.deep.equal({ ok: true, done: { cells: 3, across: [] } });
 		expect((await rows()).map(({ cells }) => cells)).to.deep.equal([
 			['fine', ''],
 			['', '10.0.4.0/24']
@@ -82,8 +82,8 @@ describe('the value sheet', () => {
 			]);
 		const save = (positionId: string, was: string, now: string, target: 'customer' | 'position') =>
 			saveValues([{ positionId, field: 'shared_vlan', was, now, target }], ACTOR);
-		expect(await save(a, '', '30', 'customer')).to.deep.equal({ ok: true, done: { cells: 1 } });
-		expect(await save(b, '', '40', 'position')).to.deep.equal({ ok: true, done: { cells: 1 } });
+		expect(await save(a, '', '30', 'customer')).to.deep.equal({ ok: true, done: { cells: 1, across: [] } });
+		expect(await save(b, '', '40', 'position')).to.deep.equal({ ok: true, done: { cells: 1, across: [] } });
 		expect(await rows('customer')).to.deep.equal([
 			['30', '', ''],
 			['30', '', 'The position gives 40, and that counts.']
@@ -92,7 +92,7 @@ describe('the value sheet', () => {
 			['', '30', ''],
 			['40', '', 'Differs from the customer’s 30; clear it to follow that.']
 		]);
-		expect(await save(b, '40', '', 'position')).to.deep.equal({ ok: true, done: { cells: 1 } });
+		expect(await save(b, '40', '', 'position')).to.deep.equal({ ok: true, done: { cells: 1, across: [] } });
 		expect((await rows('position'))[1]).to.deep.equal(['', '30', '']);
 		// Two rows that want one value of the customer to be two
 		const both = await saveValues(
@@ -103,7 +103,7 @@ describe('the value sheet', () => {
 			ACTOR
 		);
 		expect(both.ok ? '' : both.cells[0]!.message).to.match(/one value for the whole customer/);
-		expect(await save(a, '30', '', 'customer')).to.deep.equal({ ok: true, done: { cells: 1 } });
+		expect(await save(a, '30', '', 'customer')).to.deep.equal({ ok: true, done: { cells: 1, across: [] } });
 		const of = (match: string) => sheetSize({ ...choice, match });
 		const { name } = await unwalled()('site')
 			.where({ id: (await unwalled()('position').where({ id: a }).first('site_id')).site_id })
@@ -204,7 +204,7 @@ describe('the value sheet', () => {
 		const cell = { positionId: positions[0]!, field: 'key' };
 		expect(await saveValues([{ ...cell, was: '', now: 'hush-hush-2' }], ACTOR)).to.deep.equal({
 			ok: true,
-			done: { cells: 1 }
+			done: { cells: 1, across: [] }
 		});
 		const [row] = await sheetRows(choice, 0, 1);
 		expect(row!.cells).to.deep.equal(['••••••']);

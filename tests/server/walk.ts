@@ -180,6 +180,51 @@ export const WALK: Record<string, Ask> = {
 			as
 		),
 	'POST /addresses/ways?/remove': (ids, as) => post('/addresses/ways?/remove', { way: ids.unit }, {}, as),
+	'POST /sites/[id=uuid]?/accept': (ids, as) => post(`/sites/${ids.site}?/accept`, {}, {}, as),
+	'GET /sites/[id=uuid]/proof': (ids, as) => get(`/sites/${ids.site}/proof`, as),
+	'POST /sites/[id=uuid]/proof?/prove': (ids, as) => post(`/sites/${ids.site}/proof?/prove`, {}, {}, as),
+	'POST /sites/[id=uuid]/proof?/again': (ids, as) =>
+		post(`/sites/${ids.site}/proof?/again`, { proof: ids.proof, check: '1' }, {}, as),
+	'GET /profiles/[id=uuid]/proof': async (_ids, as) => get(`/profiles/${await firstOf('profile')}/proof`, as),
+	'POST /profiles/[id=uuid]/proof?/save': async (_ids, as) =>
+		post(`/profiles/${uuid()}/proof?/save`, { loss: '20' }, {}, as),
+	'GET /sites/patterns/[id=uuid]/proof': (ids, as) => get(`/sites/patterns/${ids.pattern}/proof`, as),
+	'POST /sites/patterns/[id=uuid]/proof?/save': (ids, as) =>
+		post(`/sites/patterns/${ids.pattern}/proof?/save`, { loss: '20' }, {}, as),
+	'GET /sites/reachability': (_ids, as) => get('/sites/reachability', as),
+	'GET /sites/reachability/rows': (_ids, as) => get('/sites/reachability/rows', as),
+	'GET /sites/reachability/file': (_ids, as) => get('/sites/reachability/file', as),
+	'GET /sites/reachability/[from=uuid]/[to=uuid]': (ids, as) =>
+		get(`/sites/reachability/${ids.position}/${uuid()}`, as),
+	'POST /sites/reachability/[from=uuid]/[to=uuid]?/look': (ids, as) =>
+		post(`/sites/reachability/${ids.position}/${uuid()}?/look`, { way: 'there' }, {}, as),
+	'GET /sites/[id=uuid]/handover': (ids, as) => get(`/sites/${ids.site}/handover`, as),
+	'POST /sites/[id=uuid]/handover?/make': (ids, as) =>
+		post(
+			`/sites/${ids.site}/handover?/make`,
+			{ acceptedBy: 'x', how: 'by telephone', signature: '', openPoints: '' },
+			{},
+			as
+		),
+	'GET /handovers': (_ids, as) => get('/handovers', as),
+	'GET /handovers/zip': (ids, as) => get(`/handovers/zip?id=${ids.handover}`, as),
+	'GET /handovers/[id=uuid]/[file]': (ids, as) => get(`/handovers/${ids.handover}/handover.json`, as),
+	'GET /signing': (_ids, as) => get('/signing', as),
+	'POST /signing?/renew': form('/signing?/renew', { pem: 'nothing' }),
+	'GET /addresses/tunnels': (ids, as) => get(`/addresses/tunnels?make=${ids.customer}`, as),
+	'POST /addresses/tunnels?/plan': (ids, as) =>
+		post(
+			'/addresses/tunnels?/plan',
+			{ customer: ids.customer, near: ids.position, far: ids.elsewhere },
+			{},
+			as
+		),
+	'POST /addresses/tunnels?/wanted': (ids, as) =>
+		post('/addresses/tunnels?/wanted', { pattern: ids.pattern }, {}, as),
+	'POST /addresses/tunnels?/renew': (ids, as) =>
+		post('/addresses/tunnels?/renew', { tunnel: ids.tunnel }, {}, as),
+	'POST /addresses/tunnels?/remove': (ids, as) =>
+		post('/addresses/tunnels?/remove', { tunnel: ids.tunnel }, {}, as),
 	'GET /units/[id=uuid]/send': (ids, as) => get(`/units/${ids.unit}/send`, as),
 	'POST /units/[id=uuid]/send?/send': (ids, as) =>
 		post(`/units/${ids.unit}/send?/send`, { reading: ids.reading, fingerprint: 'a'.repeat(64) }, {}, as),
@@ -370,6 +415,16 @@ export const WALK: Record<string, Ask> = {
 	'POST /api/v1/positions/[id=uuid]/retry': (ids, _as, token) =>
 		program(token, 'POST', `/api/v1/positions/${ids.position}/retry`),
 	'GET /api/v1/units': (ids, _as, token) => program(token, 'GET', `/api/v1/units?serial=${ids.serial}`),
+	'GET /api/v1/sites': (_ids, _as, token) => program(token, 'GET', '/api/v1/sites'),
+	'GET /api/v1/sites/[id=uuid]/proof': (ids, _as, token) =>
+		program(token, 'GET', `/api/v1/sites/${ids.site}/proof`),
+	'GET /api/v1/sites/[id=uuid]/reachability': (ids, _as, token) =>
+		program(token, 'GET', `/api/v1/sites/${ids.site}/reachability`),
+	'POST /api/v1/sites/[id=uuid]/proof': (ids, _as, token) =>
+		program(token, 'POST', `/api/v1/sites/${ids.site}/proof`),
+	'GET /api/v1/handovers': (_ids, _as, token) => program(token, 'GET', '/api/v1/handovers'),
+	'GET /api/v1/handovers/[id=uuid]/[file]': (ids, _as, token) =>
+		program(token, 'GET', `/api/v1/handovers/${ids.handover}/handover.json`),
 	'GET /api/v1/runs': (_ids, _as, token) => program(token, 'GET', '/api/v1/runs'),
 	'GET /api/v1/runs/[id=uuid]': (ids, _as, token) => program(token, 'GET', `/api/v1/runs/${ids.run}`)
 };

@@ -54,6 +54,7 @@ const site = (id: string, positions: readonly DayPosition[], more: Partial<DaySi
 	latitude: null,
 	longitude: null,
 	positions,
+	proof: null,
 	...more
 });
 const bind = (id: string, positionId: string, serial: string): DayEntry => ({

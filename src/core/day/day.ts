@@ -41,6 +41,8 @@ export interface DaySite {
 	readonly latitude: number | null;
 	readonly longitude: number | null;
 	readonly positions: readonly DayPosition[];
+	/** How its last proof came out. */
+	readonly proof: 'held' | 'failed' | null;
 }
 export interface Day {
 	/** Whose day it is. */
@@ -65,6 +67,8 @@ export type DayEntry = {
 	| { readonly kind: 'note'; readonly text: string }
 	/** A JPEG image, in base64. */
 	| { readonly kind: 'photo'; readonly image: string; readonly caption: string }
+	/** Whoever is on site accepts what was done: their name, and their strokes as an SVG path in a frame of 600 by 200. */
+	| { readonly kind: 'signature'; readonly name: string; readonly strokes: string }
 );
 
 /** Whether a unit could fill a position, as far as can be told without asking anybody. */

@@ -37,6 +37,8 @@ interface Kind {
 	readonly readsOnly: boolean;
 	/** That the connection breaks over it is its effect. */
 	readonly breaksOff?: boolean;
+	/** Done so often that neither what was said nor that it was done is kept. */
+	readonly isPassing?: boolean;
 	/** The highest goes first. */
 	readonly priority: number;
 	/** How long it may wait for its unit, in milliseconds, unless whoever asks says otherwise. */
@@ -56,9 +58,27 @@ export const ERRAND_KINDS = {
 	/** A send that was set off is looked after: read, confirmed, or seen gone back. */
 	settle: { words: 'Look how a send has ended', readsOnly: false, priority: 80, waits: 10 * MINUTE },
 	restart: { words: 'Restart it', readsOnly: false, breaksOff: true, priority: 60, waits: 10 * MINUTE },
+	check: {
+		words: 'Check what its site’s plan expects of it',
+		readsOnly: true,
+		priority: 40,
+		waits: 2 * MINUTE
+	},
+	across: {
+		words: 'Ask whom it reaches',
+		readsOnly: true,
+		isPassing: true,
+		priority: 5,
+		waits: 2 * MINUTE
+	},
 	ask: { words: 'Ask it what its pack can ask', readsOnly: true, priority: 10, waits: 60 * MINUTE }
 } as const satisfies Record<string, Kind>;
 export type ErrandKind = keyof typeof ERRAND_KINDS;
+
+/** The kinds that leave no trace in a unit's story. */
+export const PASSING_KINDS = (Object.keys(ERRAND_KINDS) as ErrandKind[]).filter(
+	(kind) => (ERRAND_KINDS[kind] as Kind).isPassing
+);
 
 /** Somebody waits for the answer: before everything that runs by itself. */
 export const URGENT = 90;

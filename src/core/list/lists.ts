@@ -1,3 +1,4 @@
+import { PATHS } from '../reachability';
 import type { ListDefinition } from './list';
 
 /** What the lists of sites and of units can show, and be filtered and sorted by. */
@@ -15,7 +16,17 @@ export const SITE_LIST = {
 		{ id: 'customer', title: 'Customer', width: 12, sorts: true, usual: true, wide: true }
 	],
 	filters: {
-		standing: ['stuck', 'not-heard', 'under way', 'waiting', 'open', 'online', 'empty'],
+		standing: [
+			'stuck',
+			'proof-failed',
+			'not-heard',
+			'under way',
+			'unproven',
+			'waiting',
+			'open',
+			'online',
+			'empty'
+		],
 		pattern: 'any'
 	},
 	sort: { column: 'name', descending: false }
@@ -49,6 +60,21 @@ export const UNIT_LIST = {
 		model: 'any'
 	},
 	sort: { column: 'serial', descending: false }
+} as const satisfies ListDefinition;
+
+/** Pairs of places, by whether and how one reaches the other. */
+export const REACH_LIST = {
+	columns: [
+		{ id: 'from', title: 'From', width: 14, grows: true, sorts: true, usual: true },
+		{ id: 'to', title: 'To', width: 14, grows: true, sorts: true, usual: true },
+		{ id: 'path', title: 'Path', width: 17, sorts: true, usual: true },
+		{ id: 'milliseconds', title: 'There and back', width: 9, sorts: true, usual: true, wide: true },
+		{ id: 'loss', title: 'Loss', width: 6, sorts: true, usual: true, wide: true },
+		{ id: 'since', title: 'By this path since', width: 10, sorts: true, usual: true, wide: true },
+		{ id: 'looked', title: 'Looked at', width: 9, sorts: true, usual: true, wide: true }
+	],
+	filters: { path: [...PATHS], customer: 'any', show: ['table'] },
+	sort: { column: 'path', descending: false }
 } as const satisfies ListDefinition;
 
 /** So many rows are sent at a time. */

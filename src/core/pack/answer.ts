@@ -51,7 +51,11 @@ function rowsOf(reading: Reading, printed: string): readonly Groups[] | null {
 		const found = patternOf(reading.first).first(printed);
 		return found ? [found] : [];
 	}
-	if ('each' in reading) return patternOf(reading.each).each(printed, MOST_ROWS);
+	if ('each' in reading) {
+		const rows = patternOf(reading.each).each(printed, MOST_ROWS);
+		const isNone = () => reading.none !== undefined && patternOf(reading.none).place(printed) !== null;
+		return rows.length > 0 || printed.trim() === '' || isNone() ? rows : null;
+	}
 	if ('json' in reading) return jsonRows(reading, printed);
 	return 'xml' in reading ? xmlRows(reading, printed) : null;
 }

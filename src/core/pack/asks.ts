@@ -27,7 +27,7 @@ export const ASKS = {
 		words: 'the counters of its ports',
 		about: [],
 		gives: ['port'],
-		may: ['state', 'speed', 'received', 'sent', 'errors'],
+		may: ['state', 'speed', 'power', 'received', 'sent', 'errors'],
 		rows: true
 	},
 	tunnels: {
@@ -37,11 +37,27 @@ export const ASKS = {
 		may: ['peer', 'since'],
 		rows: true
 	},
+	routes: {
+		words: 'its routes',
+		about: [],
+		gives: ['prefix'],
+		may: ['via', 'next'],
+		rows: true
+	},
+	clients: {
+		words: 'how many addresses it has left for clients',
+		about: [],
+		gives: ['free'],
+		may: ['name', 'first', 'last', 'used'],
+		rows: true
+	},
+	name: { words: 'what a name stands for', about: ['host'], gives: ['address'] },
+	clock: { words: 'what time it is', about: [], gives: ['time'] },
 	reach: {
 		words: 'whether it reaches an address',
 		about: ['host'],
 		gives: ['received'],
-		may: ['sent', 'milliseconds']
+		may: ['sent', 'lost', 'milliseconds']
 	},
 	path: {
 		words: 'which way its packets take',
@@ -51,6 +67,10 @@ export const ASKS = {
 		rows: true
 	}
 } as const satisfies Readonly<Record<string, AskKind>>;
+/** Whether a value of an answer says yes: `up`, `true`, `10`; one that is absent, or `no`, `false`, `down` or `0`, does not. */
+export const saysYes = (value: string | undefined): boolean =>
+	value !== undefined && !/^(?:|no|false|down|0)$/i.test(value.trim());
+
 export type Ask = keyof typeof ASKS;
 export const ASK_KINDS = Object.keys(ASKS) as readonly Ask[];
 export const askKind = (ask: Ask): AskKind => ASKS[ask];

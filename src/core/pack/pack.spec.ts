@@ -168,7 +168,22 @@ describe('an answer', () => {
 				{ port: 'eth1', chassis: 'x' }
 			]
 		});
-		expect(readAnswer(talk(), 'neighbours', 'nobody\n')).to.deep.include({ ok: true, rows: [] });
+		expect(readAnswer(talk(), 'neighbours', '\n')).to.deep.include({ ok: true, rows: [] });
+	});
+
+	it('says that there is none only in the words that its pack knows for it', () => {
+		expect(readAnswer(talk(), 'neighbours', 'nobody\n')).to.have.property('ok', false);
+		const knowing = talk();
+		const neighbours = {
+			...knowing.asks.neighbours!,
+			read: { each: '^x (?P<port>a) (?P<chassis>b)$', none: '^nobody$' }
+		};
+		const asks = { ...knowing.asks, neighbours };
+		expect(readAnswer({ ...knowing, asks }, 'neighbours', 'nobody\n')).to.deep.include({
+			ok: true,
+			rows: []
+		});
+		expect(readAnswer({ ...knowing, asks }, 'neighbours', 'noone\n')).to.have.property('ok', false);
 	});
 
 	it('that cannot be read is told in the unit’s own words, never taken for one', () => {

@@ -45,7 +45,10 @@ const firmwareLine = v.strictObject({
 const reading = v.union([
 	about(v.strictObject({ text: v.literal(true) }), 'The answer as it was printed.'),
 	about(v.strictObject({ first: pattern }), 'The named groups of the first place that fits.'),
-	about(v.strictObject({ each: pattern }), 'A row for every place that fits, of its named groups.'),
+	about(
+		v.strictObject({ each: pattern, none: v.optional(pattern) }),
+		'A row for every place that fits, of its named groups. Where none fits, it could not be read, unless nothing was printed or `none` fits.'
+	),
 	about(
 		v.strictObject({
 			json: v.record(v.string(), v.pipe(v.string(), v.maxLength(300))),

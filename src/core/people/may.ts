@@ -23,6 +23,7 @@ export const CUSTOMER_ACTS = [
 	'bind',
 	'unbind',
 	'retry',
+	'prove',
 	'send',
 	'correct claim code',
 	'reveal secret',
@@ -46,7 +47,7 @@ export type FirmAct = (typeof FIRM_ACTS)[number];
 export type PersonAct = CustomerAct | FirmAct;
 
 const SEES: readonly PersonAct[] = ['see', 'see renderings', 'see records', 'see profiles', 'see images'];
-const ON_SITE: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry'];
+const ON_SITE: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retry', 'prove'];
 const DESK: readonly PersonAct[] = [
 	...ON_SITE,
 	'send',

@@ -9,3 +9,4 @@ export * from './site-list';
 export * from './site-standing';
 export * from './stamping';
 export * from './gather';
+export * from './tunnels';

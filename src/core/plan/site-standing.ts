@@ -2,7 +2,16 @@
 export type PositionStanding = 'open' | 'waiting' | 'moving' | 'slow' | 'stuck' | 'online' | 'not-heard';
 
 export interface SiteStanding {
-	readonly word: 'online' | 'stuck' | 'not-heard' | 'under way' | 'waiting' | 'open' | 'empty';
+	readonly word:
+		| 'online'
+		| 'stuck'
+		| 'proof-failed'
+		| 'not-heard'
+		| 'under way'
+		| 'unproven'
+		| 'waiting'
+		| 'open'
+		| 'empty';
 	readonly online: number;
 	readonly positions: number;
 }
@@ -10,8 +19,10 @@ export interface SiteStanding {
 const WORDS: Readonly<Record<SiteStanding['word'], string>> = {
 	online: 'online',
 	stuck: 'needs a person',
+	'proof-failed': 'proof does not hold',
 	'not-heard': 'not heard',
 	'under way': 'under way',
+	unproven: 'not yet proven',
 	waiting: 'not heard yet',
 	open: 'no units bound',
 	empty: 'no positions'
@@ -19,12 +30,16 @@ const WORDS: Readonly<Record<SiteStanding['word'], string>> = {
 /** How a site stands, as pages say it. */
 export const siteWords = (word: SiteStanding['word']): string => WORDS[word];
 
+/** How the last proof of a site came out; null before the first, and since another unit was bound. */
+export type SiteProof = 'held' | 'failed' | null;
+const PROVEN = { held: 'online', failed: 'proof-failed', none: 'unproven' } as const;
+
 /**
- * How a site stands, from its positions. Law: a site is online when it has a position and every one of
- * them is; what needs a person comes before what moves, and that before what waits. A unit that
- * was online and is not heard any more comes before what moves.
+ * How a site stands, from its positions and its last proof. Law: a site is online when it has a position, every one
+ * of them is, and its proof held; what needs a person comes before what moves, and that before what waits. A unit that
+ * was online and is not heard any more comes before what moves. The database's view `site_standing` says the same.
  */
-export function siteStanding(positions: readonly PositionStanding[]): SiteStanding {
+export function siteStanding(positions: readonly PositionStanding[], proof: SiteProof): SiteStanding {
 	const count = (...standings: PositionStanding[]) =>
 		positions.filter((one) => standings.includes(one)).length;
 	const online = count('online');
@@ -32,7 +47,7 @@ export function siteStanding(positions: readonly PositionStanding[]): SiteStandi
 		positions.length === 0
 			? 'empty'
 			: online === positions.length
-				? 'online'
+				? PROVEN[proof ?? 'none']
 				: count('stuck') > 0
 					? 'stuck'
 					: count('not-heard') > 0

@@ -22,6 +22,9 @@ export interface Piece {
 	readonly fields: readonly Field[];
 }
 
+/** What Limen itself knows, by group and name; a list's rows have names of their own: `position.tunnels`. */
+export type Known = Readonly<Record<string, Readonly<Record<string, string | number | readonly object[]>>>>;
+
 export interface Composition {
 	readonly dialect: Dialect;
 	/** What is the maker's own in it. */
@@ -29,7 +32,7 @@ export interface Composition {
 	readonly pieces: readonly Piece[];
 	readonly scoped: ScopedValues;
 	/** What Limen itself knows, under names that no field can shadow: `site.name`, `port.uplink`. */
-	readonly known: Readonly<Record<string, Readonly<Record<string, string | number>>>>;
+	readonly known: Known;
 }
 
 /** A line of a rendering: its text, and the piece, the lines in it and the fields that made it. */

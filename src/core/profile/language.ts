@@ -204,6 +204,10 @@ const fieldName = (segments: readonly unknown[]): string => {
 
 type Arguments = Iterable<unknown>;
 
+/** What is read of a row of a list that Limen knows has a name of its own: `position.tunnels.secret`. */
+const rowName = (list: string, [, second]: readonly unknown[]): string =>
+	second !== undefined && list.split('.').length === 2 ? `${list}.${String(second)}` : list;
+
 /** The fields that some arguments read, where names of the text's own stand for the fields behind them. */
 function fieldsOf(owner: Template, locals: ReadonlyMap<string, readonly string[]>): readonly string[] {
 	if (!owner.arguments) return [];
@@ -216,7 +220,7 @@ function fieldsOf(owner: Template, locals: ReadonlyMap<string, readonly string[]
 		for (const { segments } of variables) {
 			const name = fieldName(segments);
 			const behind = locals.get(name);
-			if (behind) for (const one of behind) names.add(one);
+			if (behind) for (const one of behind) names.add(rowName(one, segments));
 			else if (!LOCAL.has(name)) names.add(name);
 		}
 	return [...names];

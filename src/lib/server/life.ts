@@ -25,8 +25,10 @@ import { anchorToday } from './ledger';
 import { startHub, stopHub } from './live';
 import { adoptLetters, SEND_LETTER, sendLetter, stopMail } from './mail';
 import { startMetrics, stopMetrics } from './metrics';
-import { answerTrials, startProofs } from './proof';
+import { answerTrials, proveWhatIsDue, startProofs } from './proof';
+import { startReachability } from './reachability';
 import { startRestarts, startSends } from './send';
+import { ensureOwnerKey } from './signing';
 
 const ANCHOR = 'anchor the ledger';
 
@@ -37,6 +39,7 @@ export async function beginLife(): Promise<void> {
 	await startProcess();
 	watchOverConnections();
 	startProofs();
+	startReachability();
 	answerTrials();
 	startSends();
 	startRestarts();
@@ -44,6 +47,7 @@ export async function beginLife(): Promise<void> {
 	await startCallHome();
 	startReaching();
 	await startMetrics();
+	await runAs(BOOTSTRAP, ensureOwnerKey);
 	registerJobs();
 	await startJobs();
 	await adopt();
@@ -69,6 +73,7 @@ function registerJobs(): void {
 	onJob(LONG_WORK, BOOTSTRAP, ({ work }) => workOn(work!));
 	onJob(SEND_LETTER, SIGN_IN, ({ letter }, attempt) => sendLetter(letter!, attempt));
 	onSchedule('*/15 * * * *', ANCHOR, SIGN_IN, async () => void (await anchorToday()));
+	onSchedule('*/2 * * * *', 'prove sites', BOOTSTRAP, proveWhatIsDue);
 	onSchedule('*/10 * * * *', 'clean up', CLEAN_UP, async () => void (await cleanUp()));
 }
 

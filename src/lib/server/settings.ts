@@ -105,6 +105,10 @@ const settingsSchema = v.object({
 		v.optional(v.picklist(['yes', 'no'], 'yes or no'), 'no'),
 		v.transform((answer) => answer === 'yes')
 	),
+	/** So many seconds a check that may still come to hold is waited for, at most. */
+	LIMEN_PROOF_PATIENCE: count(60, 600),
+	/** So often, in seconds, each place is asked whom it reaches: ten others at a time. */
+	LIMEN_REACH_EVERY: count(60, 86_400),
 	LIMEN_REGISTRY_ACCOUNT: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(100)), 'limen'),
 	/** The firm's name and telephone, as the cards for people on site say it. */
 	LIMEN_FIRM: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(100)), ''),

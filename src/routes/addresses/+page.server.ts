@@ -3,7 +3,7 @@ import { BITS, parsePrefix, SPLIT_POLICIES } from '$core/address';
 import { fieldNameSchema } from '$core/profile';
 import { formAction, oneId } from '$lib/server/forms';
 import { maySee, demand } from '$lib/server/people';
-import { createPool, poolStates } from '$lib/server/plan';
+import { createPool, POOL_SCOPES, poolStates } from '$lib/server/plan';
 import { thingName } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -19,7 +19,7 @@ const common = {
 	customer: oneId('Choose the customer.'),
 	name: thingName,
 	field: fieldNameSchema,
-	scope: v.picklist(['site', 'position']),
+	scope: v.picklist(POOL_SCOPES),
 	policy: v.optional(v.picklist(SPLIT_POLICIES), 'next-free'),
 	warn: v.optional(whole, '10')
 };

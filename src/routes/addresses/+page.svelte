@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { onMount } from 'svelte';
 	import {
 		Button,
@@ -19,6 +19,8 @@
 	let { data, form } = $props();
 	onMount(() => refreshOn(['plan']));
 	let kind = $state<'prefix' | 'number'>('prefix');
+	let scope = $state('site');
+	let block = $state('');
 	const making = $derived(page.url.searchParams.has('make') || data.pools.length === 0);
 	const mine = $derived(data.customers.filter(({ id }) => mayDo('plan addresses', id)));
 </script>
@@ -26,10 +28,11 @@
 <PageHead title="Addresses">
 	{#snippet acts()}
 		{#if mine.length > 0}<Button href="?make=pool" size="sm">Make a pool</Button>{/if}
+		<Button href="/addresses/tunnels" size="sm" color="alternative">Tunnels</Button>
 		<Button href="/values" size="sm" color="alternative">Values</Button>
-		{#if mayDo('reach units')}<Button href="/addresses/ways" size="sm" color="alternative">Ways in</Button
-			>{/if}
 	{/snippet}
+	{#snippet more()}{#if mayDo('reach units')}<MenuLink href="/addresses/ways">Ways in</MenuLink
+			>{/if}{/snippet}
 	{#snippet about()}<span
 			>Pools give each site its block, its number, its tunnel. What is allotted stays until it is released.</span
 		>{/snippet}
@@ -59,27 +62,51 @@
 				placeholder="Clinic networks"
 				autocomplete="off"
 			/>
-			<FormField
-				label="Gives values to the field"
-				mono
-				name="field"
-				required
-				placeholder="lan"
-				spellcheck="false"
-				autocomplete="off"
-			/>
-			<FormField label="of each" kind="select" name="scope"
-				><option>site</option><option>position</option></FormField
+			<FormField label="For each" kind="select" name="scope" bind:value={scope}
+				><option>site</option><option>position</option><option>tunnel</option></FormField
 			>
+			{#if scope === 'tunnel'}
+				<input type="hidden" name="field" value="tunnels" />
+			{:else}
+				<FormField
+					label="gives values to the field"
+					mono
+					name="field"
+					required
+					placeholder="lan"
+					spellcheck="false"
+					autocomplete="off"
+				/>
+			{/if}
 		</div>
 		<div class="mt-3 flex flex-wrap items-end gap-4">
-			<FormField label="Out of" kind="select" bind:value={kind}
+			<FormField label="Out of" kind="select" bind:value={kind} disabled={scope === 'tunnel'}
 				><option value="prefix">a block of addresses</option><option value="number">a range of numbers</option
 				></FormField
 			>
-			{#if kind === 'prefix'}
-				<FormField label="Block" mono name="block" required placeholder="10.40.0.0/16" spellcheck="false" />
-				<FormField label="Length of each" mono name="length" required placeholder="24" inputmode="numeric" />
+			{#if kind === 'prefix' || scope === 'tunnel'}
+				<FormField
+					label="Block"
+					mono
+					name="block"
+					bind:value={block}
+					required
+					placeholder="10.40.0.0/16"
+					spellcheck="false"
+				/>
+				{#if scope === 'tunnel'}
+					<!-- Two addresses, one for each end -->
+					<input type="hidden" name="length" value={block.includes(':') ? 127 : 31} />
+				{:else}
+					<FormField
+						label="Length of each"
+						mono
+						name="length"
+						required
+						placeholder="24"
+						inputmode="numeric"
+					/>
+				{/if}
 				<FormField label="Where the next is cut" kind="select" name="policy"
 					><option value="next-free">the lowest free place</option><option value="reserve-for-growth"
 						>beside room to double</option
@@ -113,7 +140,7 @@
 					><TableBodyCell>{pool.customerName}</TableBodyCell><TableBodyCell class="mono"
 						>{pool.block ?? `${pool.firstNumber} to ${pool.lastNumber}`}</TableBodyCell
 					><TableBodyCell
-						><span class="mono">{pool.field}</span>
+						>{#if pool.scope !== 'tunnel'}<span class="mono">{pool.field}</span>{/if}
 						<span class="quiet"
 							>{pool.length === null ? 'a number' : `a /${pool.length}`} per {pool.scope}</span
 						></TableBodyCell

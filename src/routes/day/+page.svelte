@@ -139,7 +139,10 @@
 		{/if}
 		<ol class="mt-2">
 			{#each day.sites as one, index (one.id)}
-				{@const standing = siteStanding(one.positions.map((position) => position.standing))}
+				{@const standing = siteStanding(
+					one.positions.map((position) => position.standing),
+					one.proof
+				)}
 				{@const bring = toBring(one)}
 				{@const missing = missingOnTheWay(one)}
 				{@const map = mapLink(one)}

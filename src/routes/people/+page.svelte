@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import {
 		Button,
@@ -49,6 +49,7 @@
 		<Button href="?make=customer" size="sm" color="alternative">Take on a customer</Button>
 		<Button href="?make=token" size="sm" color="alternative">Make a service token</Button>
 	{/snippet}
+	{#snippet more()}<MenuLink href="/signing">Signing key</MenuLink>{/snippet}
 </PageHead>
 <FormWords {form} />
 {#if token}<p class="sheet mono mt-3 p-4 break-all" data-token>{token}</p>{/if}

@@ -12,12 +12,14 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['runs', 'plan', 'callers']));
+	onMount(() => refreshOn(['runs', 'plan', 'callers', 'proofs']));
 
 	const SAID = {
 		stuck: 'need a person',
+		'proof-failed': 'proofs do not hold',
 		'not-heard': 'not heard',
 		'under way': 'under way',
+		unproven: 'not yet proven',
 		waiting: 'not heard yet',
 		open: 'no units bound',
 		online: 'online',
@@ -79,6 +81,7 @@
 		{#if mayDo('see renderings')}<MenuLink href="/sites/patterns">Patterns</MenuLink><MenuLink href="/values"
 				>Values</MenuLink
 			><MenuLink href="/addresses">Addresses</MenuLink>{/if}
+		<MenuLink href="/sites/reachability">Who reaches whom</MenuLink>
 		<MenuLink href="/units">Units</MenuLink>
 	{/snippet}
 </PageHead>

@@ -1,3 +1,4 @@
+import { acrossWords } from '$core/plan';
 import { counted } from '$core/text';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
@@ -91,7 +92,8 @@ const fileSchema = v.object({
 export const actions: Actions = {
 	save: formAction(v.object({ changes: changesSchema }), {
 		act: ({ changes }, actor) => saveValues(changes, actor),
-		said: ({ cells }) => `${counted(cells, 'value is', 'values are')} saved.`,
+		said: ({ cells, across }) =>
+			[`${counted(cells, 'value is', 'values are')} saved.`, acrossWords(across)].filter(Boolean).join(' '),
 		refused: ({ cells }, { changes }) => ({ cells, list: placed(cells, changes) })
 	}),
 	compare: formAction(fileSchema, {

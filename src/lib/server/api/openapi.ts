@@ -1,4 +1,5 @@
 import { toJsonSchema } from '@valibot/to-json-schema';
+import * as v from 'valibot';
 import type { GenericSchema } from 'valibot';
 import * as schemas from './schemas';
 
@@ -12,6 +13,11 @@ const SCHEMAS = {
 	UnitPage: schemas.pageOf(schemas.unitSchema),
 	Run: schemas.runSchema,
 	RunPage: schemas.pageOf(schemas.runSchema),
+	SitePage: schemas.pageOf(schemas.siteSchema),
+	Proof: schemas.proofSchema,
+	ProofBegun: schemas.proofWantedSchema,
+	Reachability: v.object({ items: v.array(schemas.reachabilitySchema) }),
+	HandoverPage: schemas.pageOf(schemas.handoverSchema),
 	Problem: schemas.problemSchema
 } as const satisfies Record<string, GenericSchema>;
 type Name = keyof typeof SCHEMAS;
@@ -98,6 +104,40 @@ export const openApi = (server: string) => ({
 				status: '201',
 				gives: 'Binding'
 			})
+		},
+		'/api/v1/sites': {
+			get: operation('Sites with how they stand, a page at a time.', { parameters: PAGE, gives: 'SitePage' })
+		},
+		'/api/v1/sites/{id}/proof': {
+			get: operation('The last proof of a site, with its checks.', {
+				parameters: [ID('id')],
+				gives: 'Proof'
+			}),
+			post: operation('Prove a site: every check that its plan expects begins.', {
+				parameters: [ID('id'), ONCE],
+				status: '201',
+				gives: 'ProofBegun'
+			})
+		},
+		'/api/v1/sites/{id}/reachability': {
+			get: operation('Whom a site reaches, and who reaches it: every pair, as it was looked at last.', {
+				parameters: [ID('id')],
+				gives: 'Reachability'
+			})
+		},
+		'/api/v1/handovers': {
+			get: operation('Handovers, a page at a time.', { parameters: PAGE, gives: 'HandoverPage' })
+		},
+		'/api/v1/handovers/{id}/{file}': {
+			get: operation(
+				'A file of a handover, to the letter: handover.json, handover.pdf, the .p7s of either, certificate.pem.',
+				{
+					parameters: [
+						ID('id'),
+						{ ...parameter('file', 'Its name.', 'path', true), schema: { type: 'string' } }
+					]
+				}
+			)
 		},
 		'/api/v1/units': {
 			get: operation('Units, a page at a time.', {

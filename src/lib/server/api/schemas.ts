@@ -1,6 +1,9 @@
 import * as v from 'valibot';
 import { RUN_STEPS } from '../../../core/onboarding';
 import { VERDICTS } from '../../../core/intake';
+import { SITE_LIST } from '../../../core/list';
+import { CHECK_STATES } from '../../../core/proof';
+import { PATHS } from '../../../core/reachability';
 
 /**
  * What programs send and get, /api/v1. The same schemas read requests and make the OpenAPI description,
@@ -101,6 +104,74 @@ export const runSchema = v.object({
 	),
 	failedAt: v.nullable(v.picklist(RUN_STEPS)),
 	failure: v.nullable(v.pipe(v.string(), v.description('The unit’s own words.')))
+});
+
+export const siteSchema = v.object({
+	id: id('The site.'),
+	name: v.string(),
+	customerId: id('The customer.'),
+	standing: v.pipe(
+		v.picklist([...SITE_LIST.filters.standing]),
+		v.description(
+			'How it stands: “online” when every unit is and its proof held, “unproven” while the proof is still to come, “proof-failed” when it does not hold.'
+		)
+	),
+	provenAt: v.nullable(
+		time('When its last proof ended; null before the first, and since another unit was bound.')
+	)
+});
+export const proofSchema = v.object({
+	id: id('The proof.'),
+	siteId: id('The site.'),
+	state: v.picklist(['open', 'held', 'failed', 'ended']),
+	begunAt: time('When it began.'),
+	endedAt: v.nullable(time('When its last check was over.')),
+	checks: v.array(
+		v.object({
+			positionId: id('Whose unit was asked.'),
+			position: v.string(),
+			unitId: id('The unit.'),
+			kind: v.string(),
+			title: v.string(),
+			state: v.pipe(
+				v.picklist([...CHECK_STATES]),
+				v.description(
+					'“unread”: it answered, and nobody can tell what; “cannot”: a unit of its model cannot be asked.'
+				)
+			),
+			words: v.string(),
+			figures: v.array(v.object({ name: v.string(), value: v.number(), unit: v.string() }))
+		})
+	)
+});
+export const proofWantedSchema = v.object({ proofId: id('The proof that began.'), checks: v.number() });
+export const reachabilitySchema = v.object({
+	fromSiteId: id('The site that asked.'),
+	fromPositionId: id('The position that asked.'),
+	toSiteId: id('The site that was asked for.'),
+	toPositionId: id('The position that was asked for.'),
+	path: v.pipe(
+		v.picklist([...PATHS]),
+		v.description(
+			'“direct”: through the tunnel between the two, “hub”: by way of their hub, “other”: by a way that is not in the plan, “none”: not reached, “unread”: the answer could not be read.'
+		)
+	),
+	lossPercent: v.nullable(v.number()),
+	roundTripMilliseconds: v.nullable(v.number()),
+	words: v.pipe(v.string(), v.description('What was found, in a sentence.')),
+	pathSince: time('Since when it goes by this path.'),
+	lookedAt: time('When it was looked at.')
+});
+export const handoverSchema = v.object({
+	id: id('The handover.'),
+	siteId: id('The site.'),
+	customerId: id('The customer.'),
+	number: v.pipe(v.number(), v.integer(), v.description('Counts the handovers of its site, from 1.')),
+	madeAt: time('When it was made.'),
+	madeBy: v.string(),
+	acceptedBy: v.string(),
+	state: v.picklist(['held', 'failed']),
+	sha256: v.pipe(v.string(), v.description('Of its record, as lower-case hexadecimal.'))
 });
 
 /** How lists are asked for, a page at a time. */

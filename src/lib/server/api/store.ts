@@ -1,7 +1,15 @@
 import type * as v from 'valibot';
 import { normalSerial, VERDICTS, type Verdict } from '../../../core/intake';
 import { database } from '../database';
-import type { batchSchema, positionSchema, runSchema, unitSchema } from './schemas';
+import type {
+	batchSchema,
+	handoverSchema,
+	positionSchema,
+	reachabilitySchema,
+	runSchema,
+	siteSchema,
+	unitSchema
+} from './schemas';
 
 /** What programs read. Each list is in the order of ids, which is the order of making, one item more than a page. */
 interface Page {
@@ -27,6 +35,41 @@ export async function runsPage({ limit, after }: Page): Promise<v.InferOutput<ty
 export async function runById(id: string): Promise<v.InferOutput<typeof runSchema> | undefined> {
 	const { rows } = await database().raw(`${RUNS} where run.id = ?`, [id]);
 	return rows[0];
+}
+
+export async function sitesPage({ limit, after }: Page): Promise<v.InferOutput<typeof siteSchema>[]> {
+	const { rows } = await database().raw(
+		`select site.id, site.name, site.customer_id as "customerId", word as standing, ${iso('proof_at')} as "provenAt"
+		from site join site_standing stands on stands.site_id = site.id
+		where ?::uuid is null or site.id > ?::uuid order by site.id limit ?`,
+		[after, after, limit + 1]
+	);
+	return rows;
+}
+
+/** Whom the positions of a site reach, and who reaches them; null when there is no such site. */
+export async function reachabilityOf(
+	siteId: string
+): Promise<v.InferOutput<typeof reachabilitySchema>[] | null> {
+	const { rows } = await database().raw(
+		`select near.site_id as "fromSiteId", near.id as "fromPositionId", far.site_id as "toSiteId", far.id as "toPositionId", path,
+			loss as "lossPercent", milliseconds as "roundTripMilliseconds", words, ${iso('path_since')} as "pathSince", ${iso('looked_at')} as "lookedAt"
+		from reachability r join position near on near.id = from_position join position far on far.id = to_position
+		where from_position in (select id from position where site_id = :site) or to_position in (select id from position where site_id = :site)
+		order by from_position, to_position`,
+		{ site: siteId }
+	);
+	return rows.length > 0 || (await database()('site').where({ id: siteId }).first('id')) ? rows : null;
+}
+
+export async function handoversPage({ limit, after }: Page): Promise<v.InferOutput<typeof handoverSchema>[]> {
+	const { rows } = await database().raw(
+		`select id, site_id as "siteId", customer_id as "customerId", number, ${iso('made_at')} as "madeAt", made_by as "madeBy",
+			accepted_by as "acceptedBy", state, record_sha256 as sha256
+		from handover where ?::uuid is null or id > ?::uuid order by id limit ?`,
+		[after, after, limit + 1]
+	);
+	return rows;
 }
 
 export async function positionsPage({ limit, after }: Page): Promise<v.InferOutput<typeof positionSchema>[]> {

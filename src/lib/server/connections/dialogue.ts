@@ -114,6 +114,9 @@ export class Dialogue {
 		throw new Error(answer.problem);
 	}
 
+	/** Whether the unit's pack says how it is asked something. */
+	knows = (ask: Ask): boolean => this.#talk.asks[ask] !== undefined;
+
 	/** How the unit's pack says that a configuration is sent; null when it says nothing of it. */
 	get sending(): SendRule | null {
 		return this.#talk.send ?? null;

@@ -1,6 +1,6 @@
 import pLimit from 'p-limit';
 import { v7 as uuid } from 'uuid';
-import { afterBreak, type ErrandKind } from '../../../core/errand';
+import { afterBreak, PASSING_KINDS, type ErrandKind } from '../../../core/errand';
 import type { Talk } from '../../../core/pack';
 import { BOOTSTRAP, database, grouped, runAs } from '../database';
 import { onBeat } from '../jobs';
@@ -169,7 +169,8 @@ const finish = grouped<Attempted, boolean>(BOOTSTRAP, async (all) => {
 		state,
 		words
 	}));
-	const said = all.flatMap(({ errand, dialogue }) =>
+	const worthKeeping = all.filter(({ errand }) => !PASSING_KINDS.includes(errand.kind));
+	const said = worthKeeping.flatMap(({ errand, dialogue }) =>
 		dialogue.lines.map(({ reading, ...line }) => ({
 			...line,
 			at: new Date(line.at).toISOString(),

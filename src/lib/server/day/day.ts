@@ -16,7 +16,7 @@ const AFTER = '7 days';
 export async function dayOf(personId: string, also: readonly string[], now: number): Promise<Day> {
 	const { rows: sites } = await database().raw(
 		`select site.id, site.name, site.customer_id as "customerId", customer.name as "customerName", street, locality, directions,
-			contact, phone, access_hours as "accessHours", uplink, time_zone as "timeZone", latitude, longitude,
+			contact, phone, access_hours as "accessHours", uplink, time_zone as "timeZone", latitude, longitude, proof_state as proof,
 			(extract(epoch from appointment_at) * 1000)::float8 as "appointmentAt"
 		from site join customer on customer.id = site.customer_id
 		where (technician_id = :person and appointment_at between to_timestamp(:now::float8 / 1000) - interval '${BEFORE}' and to_timestamp(:now::float8 / 1000) + interval '${AFTER}')

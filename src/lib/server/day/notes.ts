@@ -1,9 +1,9 @@
 import { database } from '../database';
 
-/** Notes and photos that technicians made at a site, the newest first. */
+/** Notes, photos and signatures that technicians took at a site, the newest first; of a signature the words are the name. */
 export interface DayNote {
 	readonly id: string;
-	readonly kind: 'note' | 'photo';
+	readonly kind: 'note' | 'photo' | 'signature';
 	readonly words: string;
 	readonly positionName: string | null;
 	readonly doneAt: Date;
@@ -15,7 +15,7 @@ export const notesAt = (siteId: string): Promise<DayNote[]> =>
 	database()('day_entry')
 		.leftJoin('position', 'position.id', 'position_id')
 		.where('day_entry.site_id', siteId)
-		.whereIn('kind', ['note', 'photo'])
+		.whereIn('kind', ['note', 'photo', 'signature'])
 		.orderBy('done_at', 'desc')
 		.limit(MOST)
 		.select<DayNote[]>(

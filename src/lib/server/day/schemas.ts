@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { strokesSchema } from '../../../core/handover';
 import { cleanText } from '../../../core/text';
 import type { Actor } from '../ledger';
 
@@ -45,6 +46,13 @@ const entrySchema = v.variant('kind', [
 		positionId: v.nullable(uuid),
 		image: photo,
 		caption: v.optional(text(200), '')
+	}),
+	v.object({
+		...common,
+		kind: v.literal('signature'),
+		positionId: v.null(),
+		name: v.pipe(text(200), v.trim(), v.minLength(1)),
+		strokes: strokesSchema
 	})
 ]);
 export type SentEntry = v.InferOutput<typeof entrySchema>;

@@ -74,7 +74,8 @@ async function takeOne(
 					position_id: entry.positionId,
 					kind: entry.kind,
 					serial: entry.kind === 'bind' ? entry.serial : null,
-					words: entry.kind === 'note' ? entry.text : entry.kind === 'photo' ? entry.caption : '',
+					words: wordsOf(entry),
+					signature: entry.kind === 'signature' ? entry.strokes : null,
 					photo: entry.kind === 'photo' ? entry.image : null,
 					done_at: new Date(doneAt),
 					clock_off_ms: off,
@@ -100,7 +101,9 @@ async function takeOne(
 						words:
 							entry.kind === 'bind'
 								? `${entry.serial} was scanned for ${at}: ${words}`
-								: `${entry.kind === 'note' ? 'A note' : 'A photo'} from ${at}.`,
+								: entry.kind === 'signature'
+									? `${entry.name} signed at ${at}.`
+									: `${entry.kind === 'note' ? 'A note' : 'A photo'} from ${at}.`,
 						result: outcome === 'refused' ? 'refused' : 'done'
 					}
 				]);
@@ -128,6 +131,20 @@ async function takeOne(
 			? await kept('done', 'It was there already.')
 			: await kept(here || elsewhere ? 'conflict' : 'refused', bound.problem)
 	);
+}
+
+/** What is written in an entry. */
+function wordsOf(entry: SentEntry): string {
+	switch (entry.kind) {
+		case 'bind':
+			return '';
+		case 'note':
+			return entry.text;
+		case 'photo':
+			return entry.caption;
+		case 'signature':
+			return entry.name;
+	}
 }
 
 /** The units of a position's customer with this serial number; of several makers' those that can serve there. */

@@ -48,6 +48,24 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `last_at < now() - interval '30 days' and turned_away_at is null`
 	},
 	{
+		what: 'Proofs of sites, after 90 days, but the last of each',
+		why: 'Sites are proven every day; what was handed over is kept with its handover.',
+		table: 'site_proof',
+		when: `ended_at < now() - interval '90 days' and exists (select from site_proof later where later.site_id = site_proof.site_id and later.begun_at > site_proof.begun_at)`
+	},
+	{
+		what: 'Changes of paths between sites, after 90 days',
+		why: 'They explain what happened lately.',
+		table: 'path_change',
+		when: `at < now() - interval '90 days'`
+	},
+	{
+		what: 'Whom a place reaches, 7 days after it was looked at last',
+		why: 'The plan has no path between these two any more, or one of them is away for good.',
+		table: 'reachability',
+		when: `looked_at < now() - interval '7 days'`
+	},
+	{
 		what: 'What was said to units, after 90 days',
 		why: 'It explains what happened lately; what came of it stays in the unit’s story.',
 		table: 'dialogue',
@@ -60,10 +78,10 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `at < now() - interval '90 days'`
 	},
 	{
-		what: 'Errands, 90 days after they ended',
-		why: 'They go with what was said.',
+		what: 'Errands, 90 days after they ended; those that asked whom a unit reaches, after an hour',
+		why: 'They go with what was said; of those that there are many of, what they found is kept.',
 		table: 'errand',
-		when: `ended_at < now() - interval '90 days'`
+		when: `ended_at < now() - interval '1 hour' and (kind = 'across' or ended_at < now() - interval '90 days')`
 	},
 	{
 		what: 'Losses of connections and returns, after 90 days',

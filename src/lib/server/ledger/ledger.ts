@@ -30,6 +30,7 @@ export interface LedgerAct {
 		| 'pattern'
 		| 'site'
 		| 'customer'
+		| 'key'
 		| 'caller'
 		| 'person'
 		| 'token';

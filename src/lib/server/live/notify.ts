@@ -12,9 +12,12 @@ export const TOPICS = [
 	'profiles',
 	'packs',
 	'work',
-	'sends'
+	'sends',
+	'proofs',
+	'paths'
 ] as const;
-export type Topic = (typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';
+export type Topic =
+	(typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';
 export interface Change {
 	readonly topic: Topic;
 	/** The things that changed; empty means any. */

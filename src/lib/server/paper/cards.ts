@@ -13,7 +13,8 @@ import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { cablingOf, type Cabling } from '../plan';
 import { currentSettings, publicUrl } from '../settings';
-import { inFonts, PAPER, print } from './print';
+import { inFonts, PAPER } from './print';
+import { printed } from './press';
 import { helpWords, makeLinks, type NewLink } from './progress';
 
 interface CardSite {
@@ -29,8 +30,8 @@ interface CardSite {
 	readonly positions: readonly CardPosition[];
 }
 
-/** Each costs the server’s own thread some 70 ms, in which nobody else is answered. */
-export const MOST_CARDS = 25;
+/** More at once is a print run, and keeps others waiting for the threads that print. */
+export const MOST_CARDS = 100;
 
 /**
  * Cards for sites, one A4 page each, for whoever plugs the boxes in. Each gets an address of its own where
@@ -65,7 +66,10 @@ export async function printCards(
 	const cabling = await cablingOf(siteIds);
 	const pages = sites.map((site, index) => page(site, cabling.get(site.id)!, links[index]!, index > 0));
 	return done(
-		await print(`Cards for ${sites.length === 1 ? sites[0]!.name : `${sites.length} sites`}`, pages)
+		await printed({
+			name: `Cards for ${sites.length === 1 ? sites[0]!.name : `${sites.length} sites`}`,
+			content: pages
+		})
 	);
 }
 

@@ -5,7 +5,8 @@ import { done, refuse, type Act } from '../act';
 import { database } from '../database';
 import type { Actor } from '../ledger';
 import { currentSettings, publicUrl } from '../settings';
-import { inFonts, PAPER, print } from './print';
+import { inFonts, PAPER } from './print';
+import { printed } from './press';
 
 /** One label of the staging bench. A planned position's code leads to it; a unit's says its serial number. */
 interface Label {
@@ -51,7 +52,9 @@ export async function printLabels(
 	);
 	const labels = (rows as Label[]).filter(({ customerId }) => actor.may('see', customerId));
 	if (labels.length === 0) return refuse('There is nothing of this any more.');
-	return done(await print(`${labels.length} labels`, sheets(labels), { pageMargins: [0, 0, 0, 0] }));
+	return done(
+		await printed({ name: `${labels.length} labels`, content: sheets(labels), pageMargins: [0, 0, 0, 0] })
+	);
 }
 
 function sheets(labels: readonly Label[]): Content[] {

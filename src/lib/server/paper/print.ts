@@ -21,10 +21,11 @@ const REST = 'noto-sans';
 /** In the order in which they are asked for a letter. */
 const TEXT_FONTS = {
 	Text: font(TEXT, 'latin'),
-	'Text, the rest of Latin': font(TEXT, 'latin-ext'),
+	// Without commas: a drawing names its fonts in a list with them
+	'Text the rest of Latin': font(TEXT, 'latin-ext'),
 	...Object.fromEntries(
 		['latin-ext', 'vietnamese', 'greek', 'greek-ext', 'cyrillic', 'cyrillic-ext'].map((set) => [
-			`Rest, ${set}`,
+			`Rest ${set}`,
 			font(REST, set)
 		])
 	)
@@ -35,6 +36,7 @@ export const PAPER = {
 	quiet: '#625e57',
 	pine: '#17665f',
 	marigold: '#b97f0a',
+	brick: '#b4442f',
 	hairline: '#c7c0b3'
 } as const;
 

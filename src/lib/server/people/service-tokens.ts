@@ -7,7 +7,14 @@ import type { Program } from './actor';
 import { newToken, tokenHash } from './chance';
 
 /** What programs may be allowed. */
-export const TOKEN_ACTS = ['see', 'claim', 'bind', 'unbind', 'retry'] as const satisfies readonly PersonAct[];
+export const TOKEN_ACTS = [
+	'see',
+	'claim',
+	'bind',
+	'unbind',
+	'retry',
+	'prove'
+] as const satisfies readonly PersonAct[];
 export type TokenAct = (typeof TOKEN_ACTS)[number];
 
 /** Says what kind of secret it is wherever it turns up by mistake. */

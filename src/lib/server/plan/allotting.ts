@@ -205,6 +205,8 @@ export async function releaseAllotment(id: string, actor: Actor): Promise<Act> {
 		const pool = held && (await lockPool(trx, held.pool_id));
 		if (!pool) return refuse('This was released already.');
 		if (!actor.may('plan addresses', pool.customerId)) return refuse(NOT_YOURS);
+		if (pool.scope === 'tunnel' && held.tunnel_id)
+			return refuse('A tunnel has these addresses. Take the tunnel out of the plan, and they are free.');
 		if ((await trx('allotment').where({ id }).delete()) === 0) return refuse('This was released already.');
 		const holder = held.site_id ?? held.position_id;
 		if (holder)

@@ -6,6 +6,7 @@ import type { Value, Values } from '../../../core/profile';
 import { refuse, type Refusal } from '../act';
 import { renderingSources, sealedValues } from '../profile';
 import { cableAsPattern } from './cables';
+import { tunnelAsPattern } from './tunnels';
 import { followByHand, type HandGiven } from './allotting';
 import { gapAt } from './positions';
 import type { StoredPattern } from './standing-sites';
@@ -85,11 +86,10 @@ export async function applyFollowing(
 	await giveValues(trx, given);
 	if (patternId) {
 		await restamp(trx, pattern, patternId, sites);
-		await cableAsPattern(
-			trx,
-			patternId,
-			sites.map(({ siteId }) => siteId)
-		);
+		const ids = sites.map(({ siteId }) => siteId);
+		await cableAsPattern(trx, patternId, ids);
+		const tunnels = await tunnelAsPattern(trx, patternId, ids);
+		if (!tunnels.ok) return tunnels;
 	}
 	return (await notServed(trx, moved)) ?? (await poolsRefuse(trx, pattern.customerId, given));
 }

@@ -1,6 +1,6 @@
 export * from './import';
 export * from './store';
-export type { Allotment, Pool } from './pool-space';
+export { POOL_SCOPES, type Allotment, type Pool } from './pool-space';
 export * from './pools';
 export { allotMissing, importUsed, releaseAllotment } from './allotting';
 export * from './sheet';
@@ -22,6 +22,17 @@ export * from './sites';
 export * from './site-list';
 export { lookAtSite, planSite, type OneSite } from './one-site';
 export { cablingOf, cablingSchema, decideCabling, type Cabling, type PortedPosition } from './cabling';
+export {
+	planTunnel,
+	planWantedTunnels,
+	positionChoices,
+	removeTunnel,
+	renewTunnelSecret,
+	tunnels,
+	tunnelSchema,
+	tunnelsWanted,
+	type TunnelRow
+} from './tunnels';
 export * from './calendar';
 export * from './geojson';
 export * from './land';

@@ -1,4 +1,4 @@
-import type { CableEnd } from '../../../core/plan';
+import { OUTSIDE_FIELD, type CableEnd } from '../../../core/plan';
 import { describeType, writeValue, type Values } from '../../../core/profile';
 import { database } from '../database';
 import { allProfiles } from '../profile';
@@ -27,6 +27,15 @@ export async function patternChoices(customerId: string) {
 	);
 }
 
+/** Where tunnels of a customer's sites can lead: positions that are known from outside, those of routers and gateways first. */
+export const tunnelEnds = (customerId: string): Promise<{ id: string; name: string }[]> =>
+	database()('position')
+		.join('site', 'site.id', 'position.site_id')
+		.where('position.customer_id', customerId)
+		.whereRaw(`coalesce(position.values->>:field, site.values->>:field, '') <> ''`, { field: OUTSIDE_FIELD })
+		.orderBy(['site.name', 'position.name'])
+		.select('position.id', database().raw(`position.name || ' at ' || site.name as name`));
+
 const written = (values: Values): Record<string, string> =>
 	Object.fromEntries(Object.entries(values).map(([name, value]) => [name, writeValue(value)]));
 
@@ -40,10 +49,11 @@ export const editedPattern = (
 	name: pattern.name,
 	note: pattern.note,
 	siteValues: written(pattern.siteValues),
-	places: pattern.places.map(({ id, name, profileId, values }) => ({
+	places: pattern.places.map(({ id, name, profileId, tunnelTo, values }) => ({
 		id: known ? id : null,
 		name,
 		profileId,
+		tunnelTo,
 		values: written(values)
 	})),
 	cables:

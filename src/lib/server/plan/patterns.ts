@@ -60,7 +60,16 @@ export const patternSchema = v.object({
 	note: v.pipe(v.string(), v.trim(), v.maxLength(1000)),
 	siteValues: typed,
 	places: v.pipe(
-		v.array(v.object({ id: v.nullable(id), name, profileId: id, values: typed })),
+		v.array(
+			v.object({
+				id: v.nullable(id),
+				name,
+				profileId: id,
+				values: typed,
+				/** To which position the tunnels of its sites lead. */
+				tunnelTo: v.optional(v.nullable(id), null)
+			})
+		),
 		v.minLength(1, 'A pattern has a position at least.'),
 		v.maxLength(100, 'A pattern has 100 positions at most.'),
 		v.check(
@@ -169,7 +178,9 @@ export async function savePattern(
 				? `The customer has a pattern “${input.name}” already.`
 				: error.constraint?.startsWith('pattern_cable_')
 					? 'Two of its cables are in one port, or one is plugged into itself.'
-					: 'One of its profiles does not exist any more.'
+					: error.constraint?.includes('tunnel_to')
+						? 'A tunnel leads to a position that this customer does not have any more.'
+						: 'One of its profiles does not exist any more.'
 		);
 	}
 }
@@ -190,6 +201,7 @@ interface ReadPlace {
 	readonly name: string;
 	readonly role_id: string;
 	readonly profile_id: string;
+	readonly tunnel_to: string | null;
 	readonly values: Values;
 }
 /** Reads what was typed by the fields of the profiles. */
@@ -221,6 +233,7 @@ async function readPattern(
 			name: place.name,
 			role_id: role,
 			profile_id: place.profileId,
+			tunnel_to: place.tunnelTo ?? null,
 			values: values.done
 		});
 	}
@@ -345,6 +358,14 @@ export async function patternFromSite(
 					: []
 			)
 		);
+	const leads = new Map<string, string>(
+		(
+			await knex('tunnel').whereIn(
+				'near_position',
+				site.places.map((place) => place.id)
+			)
+		).map((tunnel) => [tunnel.near_position, tunnel.far_position])
+	);
 	const siteFields: Field[] = [];
 	const places = [];
 	for (const place of site.places) {
@@ -358,6 +379,7 @@ export async function patternFromSite(
 			roleId: place.roleId,
 			profileId: place.profileId,
 			profileName: names.get(place.profileId) ?? '',
+			tunnelTo: leads.get(place.id) ?? null,
 			values: copied(place.values, fields)
 		});
 	}

@@ -10,6 +10,10 @@ import {
 	type SplitPolicy
 } from '../../../core/address';
 
+/** What each allotment is given to. */
+export const POOL_SCOPES = ['site', 'position', 'tunnel'] as const;
+export type PoolScope = (typeof POOL_SCOPES)[number];
+
 /**
  * Pools of addresses and numbers, and what is allotted from them. What is allotted is given as a value of
  * a field at a site or a position, and stays there until it is released. Whoever may plan addresses for
@@ -21,7 +25,7 @@ export interface Pool {
 	readonly customerName: string;
 	readonly name: string;
 	readonly field: string;
-	readonly scope: 'site' | 'position';
+	readonly scope: PoolScope;
 	readonly block: string | null;
 	readonly length: number | null;
 	readonly firstNumber: number | null;
@@ -48,19 +52,21 @@ export interface Allotment {
 	readonly siteName: string | null;
 	readonly positionId: string | null;
 	readonly positionName: string | null;
+	readonly tunnelName: string | null;
 	readonly label: string;
 	readonly allottedAt: Date;
 }
 
 export const allotments = (knex: Knex, poolId: string): Promise<Allotment[]> =>
 	knex('allotment')
-		.leftJoin('position', 'position.id', 'allotment.position_id')
+		.leftJoin('tunnel', 'tunnel.id', 'allotment.tunnel_id')
+		.joinRaw('left join position on position.id = coalesce(allotment.position_id, tunnel.near_position)')
 		.joinRaw('left join site on site.id = coalesce(allotment.site_id, position.site_id)')
 		.where({ pool_id: poolId })
-		.orderByRaw('block::inet, number')
+		.orderByRaw('allotment.block::inet, number')
 		.select(
-			'allotment.id', 'block', knex.raw('number::float8 as number'), 'site.id as siteId', 'site.name as siteName',
-			'position.id as positionId', 'position.name as positionName', 'label', 'allotted_at as allottedAt'
+			'allotment.id', 'allotment.block', knex.raw('number::float8 as number'), 'site.id as siteId', 'site.name as siteName',
+			'position.id as positionId', 'position.name as positionName', 'tunnel.name as tunnelName', 'label', 'allotted_at as allottedAt'
 		); // prettier-ignore
 
 /** The length that one allotment has; a number is a single address of the space that stands for the range. */
@@ -95,6 +101,8 @@ export async function placesWanting(
 	pool: Pool,
 	siteIds: readonly string[] | null = null
 ): Promise<Place[]> {
+	// Tunnels are given theirs when they are planned
+	if (pool.scope === 'tunnel') return [];
 	const ofPosition = pool.scope === 'position';
 	const places = `site.name, site.id${ofPosition ? ', position.name, position.id' : ''}`;
 	const { rows } = await knex.raw(

@@ -5,7 +5,16 @@ import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { allotments, lengthOf, NOT_YOURS, placesWanting, pools, spaceOf, type Pool } from './pool-space';
+import {
+	allotments,
+	lengthOf,
+	NOT_YOURS,
+	placesWanting,
+	pools,
+	spaceOf,
+	type Pool,
+	type PoolScope
+} from './pool-space';
 
 export interface PoolState extends Pool {
 	readonly used: number;
@@ -70,7 +79,7 @@ export interface PoolGiven {
 	readonly customerId: string;
 	readonly name: string;
 	readonly field: string;
-	readonly scope: 'site' | 'position';
+	readonly scope: PoolScope;
 	readonly range:
 		{ readonly block: string; readonly length: number } | { readonly first: number; readonly last: number };
 	readonly policy: SplitPolicy;
@@ -121,6 +130,7 @@ export async function createPool(
 		const WORDS: Record<string, string> = {
 			pool_field: `Another pool gives values to “${given.field}” already.`,
 			pool_name: `There is a pool called “${given.name}” already.`,
+			pool_of_tunnels: 'A tunnel has a block of two addresses: a /31, or a /127 in IPv6.',
 			pools_apart: 'It overlaps another pool of this customer.',
 			allotments_apart: 'Values in use overlap each other or another pool’s; put them right first.',
 			allotment_number: 'A number in use is given twice; put that right first.'
@@ -132,6 +142,7 @@ class NoCustomer extends Error {}
 
 /** Values of the pool's field that are given already and lie in the pool. */
 async function takeOver(trx: Knex, pool: Pool): Promise<number> {
+	if (pool.scope === 'tunnel') return 0;
 	const inRange =
 		pool.block === null
 			? `given ~ '^[0-9]{1,10}$' and given::bigint between :first and :last`

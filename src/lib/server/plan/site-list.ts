@@ -23,28 +23,19 @@ export interface SiteLine {
 	readonly positions: number;
 }
 
-/** What stands of a site, from its positions: the same as core's `siteStanding`. */
-const SITE_WORD = `case
-	when positions is null then 'empty' when online = positions then 'online' when stuck > 0 then 'stuck' when silent > 0 then 'not-heard'
-	when moving > 0 or online > 0 then 'under way' when waiting > 0 then 'waiting' else 'open' end`;
-const WORD_ORDER = `array_position(array['stuck', 'not-heard', 'under way', 'waiting', 'open', 'online', 'empty'], word)`;
+const WORD_ORDER = `array_position(array['stuck', 'proof-failed', 'not-heard', 'under way', 'unproven', 'waiting', 'open', 'online', 'empty'], word)`;
 
 function source(
 	customerId: string | null,
 	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
 ): ListSource {
 	return {
-		sql: `with stands as (
-			select site_id, count(*)::int as positions, count(*) filter (where standing = 'online')::int as online,
-				count(*) filter (where standing = 'stuck') as stuck, count(*) filter (where standing = 'not-heard') as silent, count(*) filter (where standing in ('moving', 'slow')) as moving,
-				count(*) filter (where standing = 'waiting') as waiting
-			from position_standing where :customer::uuid is null or customer_id = :customer::uuid group by site_id
-		), listed as (
+		sql: `with listed as (
 			select * from (
 				select site.id, site.name, street, locality, latitude, longitude, time_zone as "timeZone", contact, uplink,
 					appointment_at as "appointmentAt", pattern_id, customer.name as "customerName",
-					colleague.name as "technicianName", ${SITE_WORD} as word, coalesce(online, 0) as online, coalesce(positions, 0) as positions
-				from site join customer on customer.id = site.customer_id left join stands on stands.site_id = site.id
+					colleague.name as "technicianName", word, online, positions
+				from site join customer on customer.id = site.customer_id join site_standing stands on stands.site_id = site.id
 				left join (select distinct on (id) id, name from limen_colleagues()) colleague on colleague.id = technician_id
 				where (:customer::uuid is null or site.customer_id = :customer::uuid)
 					and (:said = '' or concat_ws(' ', site.name, locality, street, customer.name) ilike :like)

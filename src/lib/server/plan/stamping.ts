@@ -19,6 +19,7 @@ import { notify } from '../live';
 import { sealedValues } from '../profile';
 import { allotAt } from './allotting';
 import { cableAsPattern } from './cables';
+import { tunnelAsPattern } from './tunnels';
 import { applyFollowing, giveValues, poolsRefuse, type GivenValue } from './follow';
 import { NOT_PLANNED_BY_YOU } from './patterns';
 import { outlooksOf, plannedSites, type Outlook, type PlannedSites } from './outlook';
@@ -260,6 +261,8 @@ async function insertNew(
 	if (refusal) throw new TakenBack(refusal);
 	const siteIds = fresh.map(({ id }) => id);
 	await cableAsPattern(trx, pattern.id, siteIds);
+	const tunnels = await tunnelAsPattern(trx, pattern.id, siteIds);
+	if (!tunnels.ok) throw new TakenBack(tunnels);
 	return siteIds;
 }
 

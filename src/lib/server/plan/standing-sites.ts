@@ -10,7 +10,11 @@ export interface StoredPattern extends Pattern {
 	readonly name: string;
 	readonly note: string;
 	readonly edit: number;
-	readonly places: readonly (PatternPlace & { readonly profileName: string })[];
+	readonly places: readonly (PatternPlace & {
+		readonly profileName: string;
+		/** The position to which its sites’ tunnels lead. */
+		readonly tunnelTo: string | null;
+	})[];
 	/** Between its places; null: each site is cabled as proposed. */
 	readonly cables: readonly Cable[] | null;
 }
@@ -29,7 +33,7 @@ export async function patternById(knex: Knex, id: string): Promise<StoredPattern
 		.where({ pattern_id: id })
 		.orderBy('ordinal')
 		.select('pattern_position.id', 'pattern_position.name', 'pattern_position.role_id as roleId')
-		.select('profile_id as profileId', 'profile.name as profileName', 'values');
+		.select('profile_id as profileId', 'profile.name as profileName', 'values', 'tunnel_to as tunnelTo');
 	const cables = await knex('pattern_cable').where({ pattern_id: id }).orderBy('id').select('*');
 	return {
 		id,

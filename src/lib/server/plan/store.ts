@@ -1,4 +1,4 @@
-import { siteStanding, type PositionStanding, type SiteStanding } from '../../../core/plan';
+import type { PositionStanding, SiteStanding } from '../../../core/plan';
 import { database } from '../database';
 import { arrivalsAt, type Arrival } from '../runs';
 
@@ -72,24 +72,22 @@ export async function sitesNear(
 			[latitude, longitude, latitude]
 		)
 		.limit(MOST_NEAR);
-	const places = await standingsBySite(rows.map(({ id }) => id));
+	const words = await siteStandings(rows.map(({ id }) => id));
 	return rows.map((one) => ({
 		id: one.id,
 		name: one.name,
 		latitude: one.latitude!,
 		longitude: one.longitude!,
-		standing: siteStanding(places.get(one.id) ?? []).word
+		standing: words.get(one.id)!
 	}));
 }
 
-async function standingsBySite(siteIds: readonly string[]): Promise<Map<string, PositionStanding[]>> {
-	const rows: { site_id: string; standing: PositionStanding }[] = await database()('position_standing')
+/** How sites stand, by their ids. */
+async function siteStandings(siteIds: readonly string[]): Promise<ReadonlyMap<string, SiteStanding['word']>> {
+	const rows: { id: string; word: SiteStanding['word'] }[] = await database()('site_standing')
 		.whereIn('site_id', [...siteIds])
-		.select('site_id', 'standing');
-	const standings = new Map<string, PositionStanding[]>();
-	for (const { site_id, standing } of rows)
-		standings.set(site_id, [...(standings.get(site_id) ?? []), standing]);
-	return standings;
+		.select('site_id as id', 'word');
+	return new Map(rows.map(({ id, word }) => [id, word]));
 }
 
 /** The site at which a position is; null when there is none. */

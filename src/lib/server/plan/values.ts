@@ -6,6 +6,7 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { renderingSources, sealedValues, type RenderingSource } from '../profile';
 import { followByHand, type HandGiven } from './allotting';
+import { toldAcross } from './tunnels';
 import { SHEET_TARGETS, sheetColumns, type SheetColumn, type SheetTarget } from './sheet';
 
 /** One cell as somebody wants it. */
@@ -25,7 +26,8 @@ export interface CellProblem {
 	readonly message: string;
 }
 export type SavedValues =
-	| { readonly ok: true; readonly done: { readonly cells: number } }
+	/** `across`: the other ends of tunnels, whose configurations change as well. */
+	| { readonly ok: true; readonly done: { readonly cells: number; readonly across: readonly string[] } }
 	| { readonly ok: false; readonly problem: string; readonly cells: readonly CellProblem[] };
 
 /** What of a rendering's source holds the values of a target. */
@@ -52,7 +54,11 @@ export async function saveValues(changes: readonly ValueChange[], actor: Actor):
 			if (problems.length === 0) problems.push(...(await followingPools(trx, wanted)));
 			if (problems.length > 0) throw new NotSaved(problems);
 			await write(trx, wanted, actor);
-			return { ok: true, done: { cells: wanted.length } };
+			const across = await toldAcross(
+				trx,
+				wanted.map(({ change, column }) => ({ ...change, target: column.target }))
+			);
+			return { ok: true, done: { cells: wanted.length, across } };
 		});
 	} catch (error) {
 		if (!(error instanceof NotSaved)) throw error;

@@ -2,6 +2,7 @@ export * from './editing';
 export * from './files';
 export * from './impact';
 export * from './keeping';
+export * from './opened';
 export * from './parts';
 export * from './preview';
 export * from './renderings';

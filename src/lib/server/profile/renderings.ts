@@ -31,9 +31,15 @@ export const maskedText = (source: RenderingSource, text: string, secrets = secr
 /** What must not be shown of a position's rendering. */
 export function secretsAt(source: RenderingSource, values: RenderResult['values'] = new Map()): Secrets {
 	const { revision, scoped } = source;
-	const given = Object.values(scoped).flatMap((some) => Object.entries(some ?? {}));
+	const given = [
+		...Object.values(scoped).flatMap((some) => Object.entries(some ?? {})),
+		...source.tunnels.map(({ secret }) => [TUNNEL_SECRET, secret] as const)
+	];
 	return secretsOf(revision ? fieldsOfRevision(revision) : [], given, values);
 }
+
+/** The name under which a tunnel's secret counts as one. */
+const TUNNEL_SECRET = 'position.tunnels.secret';
 
 /** A rendering with what goes with it. */
 export type PositionRendering =

@@ -1,10 +1,19 @@
 import type { Knex } from 'knex';
 import { NO_RULES, type Dialect, type DialectRules, type Grammar } from '../../../core/config';
-import { partsAtUplink, type ScopedValues, type UplinkKind, type Values } from '../../../core/profile';
-import { callHomeKey, unseal } from '../keys';
+import type { TunnelEnd } from '../../../core/plan';
+import {
+	partsAtUplink,
+	type Known,
+	type ScopedValues,
+	type UplinkKind,
+	type Values
+} from '../../../core/profile';
+import { callHomeKey } from '../keys';
 import { currentSettings } from '../settings';
 import { fileAddresses, type StoredFile } from './files';
 import { revisionsById, type Revision } from './revisions';
+import { opened } from './opened';
+import { tunnelsAt } from './tunnels';
 
 /** The model that a rendering is for. */
 export interface RenderingModel {
@@ -39,6 +48,8 @@ export interface RenderingSource {
 	readonly model: RenderingModel | null;
 	readonly isBound: boolean;
 	readonly scoped: ScopedValues;
+	/** As texts see them, in order of name. */
+	readonly tunnels: readonly TunnelEnd[];
 	readonly targetVersion: string | null;
 	readonly image: { readonly line: string; readonly version: string; readonly sha256: Buffer } | null;
 	/** Why somebody let it be bound though it would strand the unit. */
@@ -108,6 +119,7 @@ export async function renderingSources(
 		renderingModels(knex)
 	]);
 	const images = await imagesFor(knex, [...revisions.values()]);
+	const tunnelsOf = await tunnelsAt(knex, positionIds);
 	return new Map(
 		all.map((row) => {
 			const { revision, gap } = atUplink(
@@ -116,7 +128,10 @@ export async function renderingSources(
 			);
 			const own = modelId ?? row.model_id;
 			const model = own === null ? firstServed(revision, row.role_id as string, models) : models.get(own);
-			return [row.position_id, sourceOf(row, revision, gap, model ?? null, images)];
+			return [
+				row.position_id,
+				sourceOf(row, revision, gap, model ?? null, images, tunnelsOf(row.position_id))
+			];
 		})
 	);
 }
@@ -181,7 +196,8 @@ function sourceOf(
 	revision: Revision | null,
 	uplinkGap: string | null,
 	model: RenderingModel | null,
-	images: Images
+	images: Images,
+	tunnels: readonly TunnelEnd[]
 ): RenderingSource {
 	const line = model?.firmwareLine ?? '';
 	const targetVersion = revision?.targets[line] ?? null;
@@ -208,20 +224,15 @@ function sourceOf(
 			site: opened(row.site_values),
 			position: opened(row.position_values)
 		},
+		tunnels,
 		targetVersion,
 		image: sha256 && targetVersion !== null ? { line, version: targetVersion, sha256 } : null,
 		overrideReason: (row.override_reason as string | null) ?? revision?.overrideReason ?? null
 	};
 }
 
-export const opened = (values: Values): Values =>
-	Object.fromEntries(
-		Object.entries(values).map(([name, value]) => [name, typeof value === 'string' ? unseal(value) : value])
-	);
-
 const NO_FILES: readonly StoredFile[] = [];
 
-type Known = Readonly<Record<string, Readonly<Record<string, string | number>>>>;
 const known = new WeakMap<RenderingSource, Known>();
 
 /** What Limen itself knows, offered to every text. */
@@ -236,7 +247,7 @@ function gather(source: RenderingSource): Known {
 	return {
 		customer: { name: source.customerName },
 		site: { name: source.siteName, time_zone: source.timeZone, ...uplinkKnown(source.uplink) },
-		position: { name: source.positionName },
+		position: { name: source.positionName, tunnels: source.tunnels },
 		port: { ...source.model?.ports },
 		file: fileAddresses(source.revision?.files ?? NO_FILES),
 		limen: {
@@ -258,6 +269,8 @@ const uplinkKnown = ({ kind, ...facts }: SiteUplink): Record<string, string> => 
 export const pathNames = (source: RenderingSource): Record<string, string | number> =>
 	Object.fromEntries(
 		Object.entries(knownTo(source)).flatMap(([group, names]) =>
-			Object.entries(names).map(([name, value]) => [`${group}.${name}`, value])
+			Object.entries(names).flatMap(([name, value]) =>
+				typeof value === 'object' ? [] : [[`${group}.${name}`, value] as const]
+			)
 		)
 	);

@@ -1,5 +1,4 @@
 import { NO_RULES, type DialectRules } from '../../../core/config';
-import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onboarding';
 import { holds, maskSecrets, resolveValues, type ReadyCheck } from '../../../core/profile';
 import {
 	askErrand,
@@ -14,11 +13,16 @@ import {
 import { database } from '../database';
 import { unseal } from '../keys';
 import { renderingSources } from '../profile';
+import { onBeat } from '../jobs';
+import { log } from '../log';
 import { record } from '../runs';
-import { offMainThread, task } from '../threads';
+import { check } from './checking';
+import { describe, judged } from './judging';
+import { goOnWithProofs, proveIfComplete } from './overseeing';
 
 interface Intended {
 	run_id: string;
+	position_id: string;
 	step: 'bound' | 'proof';
 	rendering: string | null;
 	target_version: string | null;
@@ -31,6 +35,8 @@ export function startProofs(): void {
 	onWelcome(expectProof);
 	onSecretWanted(secretAtPosition);
 	onErrand('prove', prove);
+	onErrand('check', check);
+	onBeat(goOnWithProofs);
 	onErrand('read', async (_, dialogue) => {
 		await dialogue.read('configuration', {}, 'configuration');
 		return 'Read.';
@@ -79,13 +85,18 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<strin
 		words: failed ?? words,
 		...(version && { facts: { version } })
 	});
+	// That its unit is through stands, whatever comes of this: what is not begun now is begun on schedule
+	if (failed === null)
+		await proveIfComplete(intended.position_id).catch((error: Error) =>
+			log.warn({ position: intended.position_id, error: error.message }, 'a site could not be proven')
+		);
 	return failed ?? words;
 }
 
 /** The run that waits for a proof, and what its unit should be. A run that was begun anew proves against what was last served. */
 async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | undefined> {
 	const { rows } = await database().raw(
-		`select run.id as run_id, run.step, served.rendering, served.target_version, served.checks, model.dialect_rules as rules
+		`select run.id as run_id, binding.position_id, run.step, served.rendering, served.target_version, served.checks, model.dialect_rules as rules
 		from binding join run on run.id = binding.run_id
 		join model on model.id = ?
 		join lateral (
@@ -144,15 +155,6 @@ async function attempt(dialogue: Dialogue, unit: KnownUnit, intended: Intended) 
 	}
 }
 
-/** Texts up to this are compared in less time than it takes to hand them to a thread. */
-const SMALL = 16 * 1024;
-const JUDGE_PROOF = task<ProofInput, ProofResult>('judgeProof');
-/** Whether a unit is what it should be; long texts are worked beside the main thread. */
-export const judged = async (input: ProofInput): Promise<ProofResult> =>
-	input.intended.length + input.running.length <= SMALL
-		? judgeProof(input)
-		: offMainThread(JUDGE_PROOF, input);
-
 const named = (checks: readonly ReadyCheck[]): string =>
 	checks.length === 0 ? '' : ` Checks hold: ${checks.map(({ name }) => name).join('; ')}.`;
 
@@ -173,18 +175,4 @@ async function failingChecks(dialogue: Dialogue, checks: readonly ReadyCheck[]):
 			);
 	}
 	return failed.length === 0 ? null : maskSecrets(failed.join('\n'));
-}
-
-const MOST_DESCRIBED = 8;
-
-function describe({ reason, differences }: ProofResult): string {
-	const lines = differences.slice(0, MOST_DESCRIBED).map(({ kind, path, intended, running }) => {
-		const where = path.length > 0 ? `${path.join(' › ')}: ` : '';
-		if (kind === 'missing') return `${where}“${intended}” is missing`;
-		if (kind === 'extra') return `${where}“${running}” is there and should not be`;
-		if (kind === 'order') return `${where}the order differs`;
-		return `${where}“${running}” should be “${intended}”`;
-	});
-	if (differences.length > MOST_DESCRIBED) lines.push(`and ${differences.length - MOST_DESCRIBED} more`);
-	return maskSecrets([reason, ...lines].join('\n')).slice(0, 18_000);
 }

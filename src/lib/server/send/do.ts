@@ -14,7 +14,8 @@ import {
 import { BOOTSTRAP, database, grouped } from '../database';
 import { LIMEN } from '../ledger';
 import { maskedText, renderingSources, secretsAt } from '../profile';
-import { judged } from '../proof';
+import { judged, proveAfterSend } from '../proof';
+import { lookSoon } from '../reachability';
 import { onBeat } from '../jobs';
 import { log } from '../log';
 import { openSend, record, type Fence, type StoredSend } from './store';
@@ -143,7 +144,11 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 				return endWords(send);
 		}
 	}
-	if (send.state === 'confirmed') await proveAnew(stored);
+	if (send.state === 'confirmed') {
+		await proveAnew(stored);
+		await proveAfterSend(stored.positionId);
+		await lookSoon(database(), [stored.positionId]);
+	}
 	return endWords(send);
 }
 

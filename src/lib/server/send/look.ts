@@ -1,6 +1,7 @@
 import { NO_RULES } from '../../../core/config';
 import { refuse, done, type Act } from '../act';
 import { latestReading, type Reading } from '../connections';
+import { database } from '../database';
 import { talkOf } from '../packs';
 import { judged, readRunning } from '../proof';
 import { alignedTexts, maskedText } from '../profile';
@@ -53,7 +54,13 @@ export async function lookBeforeSending(unitId: string, anew: boolean): Promise<
 	});
 }
 
+/** The last reading, unless it is old or something was set off since: what it says is not so any more. */
 async function recentReading(unitId: string): Promise<Reading | null> {
 	const last = await latestReading(unitId, 'configuration');
-	return last && last.at.getTime() > Date.now() - READ_ANEW_MS ? last : null;
+	if (!last || last.at.getTime() < Date.now() - READ_ANEW_MS) return null;
+	const since = await database()('send')
+		.where({ unit_id: unitId })
+		.where('committed_at', '>=', last.at)
+		.first('id');
+	return since ? null : last;
 }

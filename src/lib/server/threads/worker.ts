@@ -5,7 +5,10 @@ import { readReply } from '../../../core/netconf';
 import { judgeProof } from '../../../core/onboarding';
 import { errorIn, readAnswer, readPack, tryPack } from '../../../core/pack';
 import { checkPiece, coverageOf } from '../../../core/profile';
+import type { Printing } from '../paper/press';
 import { renderPosition } from '../profile/renderings';
+import { arrange } from '../../../core/reachability';
+import type { ReportDocument } from '../../../core/report';
 import { readXlsx } from '../xlsx';
 import type { Answered, Asked } from './messages';
 
@@ -26,13 +29,18 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	tryPack: (given: Parameters<typeof tryPack>) => tryPack(...given),
 	alignConfigs,
 	checkPieces: (pieces: readonly Parameters<typeof checkPiece>[0][]) => pieces.map(checkPiece),
-	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given)
+	arrange,
+	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given),
+	// With its fonts, which take their time: only a thread that prints reads them
+	print: async ({ name, content, ...more }: Printing) =>
+		(await import('../paper/print')).print(name, content, more),
+	printReport: async (document: ReportDocument) => (await import('../paper/report')).printReport(document)
 };
 
-parentPort!.on('message', ({ id, name, input }: Asked) => {
+parentPort!.on('message', async ({ id, name, input }: Asked) => {
 	let answer: Answered;
 	try {
-		answer = { id, ok: true, output: TASKS[name]!(input as never) };
+		answer = { id, ok: true, output: await TASKS[name]!(input as never) };
 	} catch (error) {
 		answer = { id, ok: false, message: (error as Error).message };
 	}

@@ -80,9 +80,11 @@
 	/** What needs a person stands for its group, and is drawn over the others. */
 	const ORDER: readonly Shown[] = [
 		'stuck',
+		'proof-failed',
 		'slow',
 		'under way',
 		'moving',
+		'unproven',
 		'waiting',
 		'open',
 		'empty',
@@ -90,10 +92,12 @@
 	];
 	const worst = (members: readonly MapSite[]): Shown =>
 		ORDER.find((standing) => members.some((site) => site.standing === standing)) ?? 'online';
+	const needsPerson = ({ standing }: { standing: Shown }) =>
+		standing === 'stuck' || standing === 'proof-failed';
 	const drawn = $derived(
 		groups
 			.map((group) => ({ ...group, standing: worst(group.members) }))
-			.sort((a, b) => Number(a.standing === 'stuck') - Number(b.standing === 'stuck'))
+			.sort((a, b) => Number(needsPerson(a)) - Number(needsPerson(b)))
 	);
 	let opened = $state.raw<readonly MapSite[]>([]);
 	/** Names are written where they do not cover each other. */

@@ -1,2 +1,5 @@
 export { default as AddressMap } from './AddressMap.svelte';
 export { default as SiteMap } from './SiteMap.svelte';
+export { default as CablingDrawing } from './CablingDrawing.svelte';
+export { default as PathMark } from './PathMark.svelte';
+export { default as ReachMatrix } from './ReachMatrix.svelte';

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { FormField } from '$ui/kit';
+	import { untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { checkPhrase, standingWords } from '$core/onboarding';
@@ -13,6 +14,7 @@
 		type Scanned
 	} from '$core/day';
 	import { Track } from '../arrivals';
+	import { SignatureField } from '../handover';
 	import { Serial, siteHour, Standing } from '../marks';
 	import { ScanLabel } from '../scan';
 	import { smallPhoto, type DayWork } from './work.svelte';
@@ -43,7 +45,9 @@
 			? `${entry.serial} at ${site.positions.find(({ id }) => id === entry.positionId)?.name ?? ''}`
 			: entry.kind === 'note'
 				? `Note: ${entry.text.slice(0, 60)}`
-				: 'A photo';
+				: entry.kind === 'signature'
+					? `Signature of ${entry.name}`
+					: 'A photo';
 
 	function look(text: string) {
 		read = text.trim() === '' ? null : meaningOf(text, site, day.units);
@@ -74,6 +78,14 @@
 		if (text === '') return;
 		note = '';
 		await work.add({ kind: 'note', siteId: site.id, positionId: noteAt || null, text });
+	}
+	let signer = $state(untrack(() => site.contact.split(',')[0] ?? ''));
+	let strokes = $state('');
+	async function sign() {
+		const [name, kept] = [signer.trim(), strokes];
+		if (name === '' || kept === '') return;
+		strokes = '';
+		await work.add({ kind: 'signature', siteId: site.id, positionId: null, name, strokes: kept });
 	}
 	async function photograph(files: FileList | null) {
 		photoProblem = '';
@@ -257,8 +269,25 @@
 		>
 	</div>
 	{#if photoProblem}<p class="mt-1 text-[var(--brick)]" role="alert">{photoProblem}</p>{/if}
+</section>
+
+<section class="mt-5" aria-label="Signature">
+	<h2>Accepted on site</h2>
+	<p class="quiet">Whoever is here signs that the work was shown to them. It goes into the handover.</p>
+	<FormField label="Name of who signs" bind:value={signer} maxlength={200} autocomplete="off" class="mt-2" />
+	<div class="mt-2"><SignatureField bind:path={strokes} /></div>
+	<Button
+		class="big mt-2 w-full"
+		color="alternative"
+		disabled={strokes === '' || signer.trim() === ''}
+		onclick={() => void sign()}>Keep the signature</Button
+	>
+</section>
+
+<section class="mt-5" aria-label="What waits">
 	{#if mine.length > 0}
-		<ul class="mt-3" aria-label="To be sent from here">
+		<h2>To be sent from here</h2>
+		<ul class="mt-1" aria-label="To be sent from here">
 			{#each mine as entry (entry.id)}<li class="flex items-baseline justify-between gap-3 py-1">
 					<span>{said(entry)}</span><button
 						type="button"

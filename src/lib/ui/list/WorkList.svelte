@@ -24,7 +24,8 @@
 		path: string;
 		rowsAt: string;
 		placeholder: string;
-		views: readonly { readonly id: string; readonly name: string; readonly query: string }[];
+		/** Views that are kept under names; left out where none can be. */
+		views?: readonly { readonly id: string; readonly name: string; readonly query: string }[];
 		href: (row: Row) => string;
 		nameOf: (row: Row) => string;
 		cell: Snippet<[Row, string]>;
@@ -35,8 +36,8 @@
 		/** What can be had of the whole list, beside it. */
 		takeAway?: Snippet<[string]>;
 		empty: Snippet;
-		/** The name of the hidden field of a chosen row. */
-		field: string;
+		/** The name of the hidden field of a chosen row; needed with `acts`. */
+		field?: string;
 	}
 	let {
 		things,
@@ -143,26 +144,26 @@
 			</li>
 		{/each}
 	</Menu>
-	<Menu label="Views{views.length > 0 ? ` (${views.length})` : ''}" placement="bottom-start">
-		{#each views as view (view.id)}
-			<li class="flex items-center">
-				<a class="menu-item" href={view.query ? `${path}?${view.query}` : path}>{view.name}</a>
-				<form method="POST" action="?/dropView" use:act>
-					<input type="hidden" name="view" value={view.id} /><button
-						class="quiet cursor-pointer px-3"
-						aria-label="Drop the view {view.name}"><CloseOutline class="h-4 w-4" /></button
-					>
+	{#if views}<Menu label="Views{views.length > 0 ? ` (${views.length})` : ''}" placement="bottom-start">
+			{#each views as view (view.id)}
+				<li class="flex items-center">
+					<a class="menu-item" href={view.query ? `${path}?${view.query}` : path}>{view.name}</a>
+					<form method="POST" action="?/dropView" use:act>
+						<input type="hidden" name="view" value={view.id} /><button
+							class="quiet cursor-pointer px-3"
+							aria-label="Drop the view {view.name}"><CloseOutline class="h-4 w-4" /></button
+						>
+					</form>
+				</li>
+			{/each}
+			<li class="px-4 py-2">
+				<form method="POST" action="?/saveView" use:act class="flex items-end gap-2">
+					<input type="hidden" name="query" value={written} />
+					<FormField label="Name of the view" name="name" required maxlength={60} autocomplete="off" />
+					<Button type="submit" size="sm">Keep</Button>
 				</form>
 			</li>
-		{/each}
-		<li class="px-4 py-2">
-			<form method="POST" action="?/saveView" use:act class="flex items-end gap-2">
-				<input type="hidden" name="query" value={written} />
-				<FormField label="Name of the view" name="name" required maxlength={60} autocomplete="off" />
-				<Button type="submit" size="sm">Keep</Button>
-			</form>
-		</li>
-	</Menu>
+		</Menu>{/if}
 	{#if takeAway}<Menu label="Download" placement="bottom-start">{@render takeAway(written)}</Menu>{/if}
 </div>
 {#if filters}<div class="mt-2 flex flex-wrap items-baseline gap-x-6 gap-y-1">

@@ -6,6 +6,8 @@
 		| 'waiting'
 		| 'moving'
 		| 'under way'
+		| 'unproven'
+		| 'proof-failed'
 		| 'slow'
 		| 'stuck'
 		| 'through'
@@ -15,6 +17,8 @@
 		| 'retired';
 	const SHAPES: Readonly<Partial<Record<Shown, Shown>>> = {
 		'under way': 'moving',
+		unproven: 'moving',
+		'proof-failed': 'stuck',
 		online: 'through',
 		retired: 'cancelled',
 		empty: 'open'

@@ -20,7 +20,14 @@
 		name: string;
 		note: string;
 		siteValues: Record<string, string>;
-		places: { id: string | null; name: string; profileId: string; values: Record<string, string> }[];
+		places: {
+			id: string | null;
+			name: string;
+			profileId: string;
+			/** The position to which its sites' tunnels lead. */
+			tunnelTo: string | null;
+			values: Record<string, string>;
+		}[];
 		/** Between its places, which are counted; null: each site is cabled as proposed. */
 		cables: { near: CountedEnd; far: CountedEnd | null }[] | null;
 	}
@@ -44,8 +51,10 @@
 		profiles: readonly ProfileChoice[];
 		customerId: string;
 		mayWrite: boolean;
+		/** Where a tunnel can lead. */
+		tunnelEnds: readonly { readonly id: string; readonly name: string }[];
 	}
-	let { pattern, profiles, customerId, mayWrite }: Props = $props();
+	let { pattern, profiles, customerId, mayWrite, tunnelEnds }: Props = $props();
 
 	let draft = $state(untrack(() => $state.snapshot(pattern) as EditedPattern));
 	const profileOf = (id: string) => profiles.find((profile) => profile.id === id);
@@ -114,7 +123,7 @@
 
 	function add() {
 		const first = profiles[0]!;
-		draft.places.push({ id: null, name: '', profileId: first.id, values: {} });
+		draft.places.push({ id: null, name: '', profileId: first.id, tunnelTo: null, values: {} });
 		requestAnimationFrame(() =>
 			document.querySelector<HTMLInputElement>(`#place-${draft.places.length - 1}`)?.focus()
 		);
@@ -204,6 +213,18 @@
 								>{profile.name} ({profile.roleName})</option
 							>{/each}</FormField
 					>
+					{#if tunnelEnds.length > 0 && ['router', 'gateway'].includes(profileOf(place.profileId)?.roleId ?? '')}
+						<FormField
+							label="Tunnel to"
+							kind="select"
+							class="w-72"
+							bind:value={place.tunnelTo}
+							disabled={!mayWrite}
+							><option value={null}>none</option>{#each tunnelEnds as end (end.id)}<option value={end.id}
+									>{end.name}</option
+								>{/each}</FormField
+						>
+					{/if}
 					{#if mayWrite && draft.places.length > 1}<Button
 							size="xs"
 							color="alternative"

@@ -4,6 +4,9 @@
 	import { portTitle, type Cable, type CableEnd, type CablingProblem } from '$core/plan';
 	import { act } from '$ui/forms';
 	import { Form, Notice } from '$ui/kit';
+	import type { ComparedCabling } from '$core/proof';
+	import { CablingDrawing } from '../charts';
+	import { Standing, When } from '../marks';
 	import CablingEditor, { type EditedCable } from './CablingEditor.svelte';
 
 	/** How a site is cabled: which port goes where, told or edited. */
@@ -21,8 +24,20 @@
 		};
 		mayPlan: boolean;
 		editing: boolean;
+		/** What the units heard of it last. */
+		found: (ComparedCabling & { readonly at: Date }) | null;
 	}
-	let { cabling, mayPlan, editing }: Props = $props();
+	let { cabling, mayPlan, editing, found }: Props = $props();
+
+	const STATES = {
+		right: ['through', 'as planned'],
+		half: ['slow', 'seen by one end only'],
+		elsewhere: ['stuck', 'in another port'],
+		missing: ['stuck', 'not seen'],
+		unread: ['open', 'not read']
+	} as const;
+	const elsewhere = $derived(found?.cables.filter(({ state }) => state === 'elsewhere') ?? []);
+	const nameOf = (id: string) => cabling.positions.find((one) => one.id === id)?.name ?? '';
 
 	const edited = ({ positionId, port }: CableEnd) => ({ key: positionId, port });
 	let cables = $state(
@@ -85,13 +100,68 @@
 		{#if !cabling.isDecided && cabling.cables.length > 0}<p class="quiet">
 				As proposed; nobody has decided on it. Cards follow it.
 			</p>{/if}
-		<ul class="sheet mt-2 divide-y divide-[var(--hairline)]" aria-label="Cables">
-			{#each cabling.cables as { near, far } (`${near.positionId} ${near.port}`)}
-				<li class="grid gap-x-4 px-3 py-1.5 sm:grid-cols-2">
-					<span>{endWords(near)}</span>
-					<span><span class="quiet">to</span> {far ? endWords(far) : 'the provider’s socket'}</span>
-				</li>
-			{:else}<li class="quiet px-3 py-2">No cable is planned.</li>{/each}
-		</ul>
+		<div class="beside">
+			<div>
+				<ul class="sheet mt-2 divide-y divide-[var(--hairline)]" aria-label="Cables">
+					{#each cabling.cables as { near, far }, index (`${near.positionId} ${near.port}`)}
+						{@const seen = far ? (found?.cables[index] ?? null) : null}
+						<li class="px-3 py-1.5" data-cable={nameOf(near.positionId)} data-state={seen?.state ?? 'unread'}>
+							<span class="flex flex-wrap items-baseline justify-between gap-x-4">
+								<span
+									>{endWords(near)} <span class="quiet">to</span>
+									{far ? endWords(far) : 'the provider’s socket'}</span
+								>
+								{#if seen}<Standing standing={STATES[seen.state][0]} word={STATES[seen.state][1]} />{/if}
+							</span>
+							{#if seen?.found}<span class="block"
+									>It is in port <b class="mono">{seen.found.far}</b> of {nameOf(far!.positionId)}{seen.found
+										.near === cabling.positions.find(({ id }) => id === near.positionId)?.portNames[near.port]
+										? ''
+										: `, from its own port ${seen.found.near}`}.</span
+								>{/if}
+						</li>
+					{:else}<li class="quiet px-3 py-2">No cable is planned.</li>{/each}
+					{#each found?.strangers ?? [] as one (`${one.positionId} ${one.port} ${one.chassis}`)}
+						<li class="px-3 py-1.5" data-stranger={one.chassis}>
+							<span class="flex flex-wrap items-baseline justify-between gap-x-4">
+								<span
+									>In port <b class="mono">{one.port}</b> of {nameOf(one.positionId)}:
+									{one.own ?? (one.name || 'a device without a name')}{one.description
+										? `, ${one.description}`
+										: ''} <span class="mono quiet">{one.chassis}</span></span
+								>
+								<Standing standing="stuck" word={one.own ? 'not planned there' : 'not ours'} />
+							</span>
+						</li>
+					{/each}
+				</ul>
+				{#if elsewhere.length > 0}
+					<p class="mt-2">Move the cable to the port that is planned, and prove the site again.</p>
+					{#if mayPlan}<form method="POST" action="?/accept" use:act class="mt-2">
+							<Button type="submit" size="xs" color="alternative">It stays so: change the plan</Button>
+						</form>{/if}
+				{/if}
+				{#if found}<p class="quiet mt-2">
+						By what its units heard at their ports, <When at={found.at} />.
+					</p>{/if}
+			</div>
+			{#if cabling.cables.length > 0}<div class="mt-3 overflow-x-auto">
+					<CablingDrawing positions={cabling.positions} cables={cabling.cables} {found} />
+				</div>{/if}
+		</div>
 	{/if}
 </section>
+
+<style>
+	.beside {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(0, 26rem);
+		gap: 0 1.5rem;
+		align-items: start;
+	}
+	@media (max-width: 900px) {
+		.beside {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>

@@ -1,11 +1,14 @@
 <script lang="ts">
+	import type { ComponentProps } from 'svelte';
 	import type { Missing, SiteFacts } from '$core/plan';
 	import { Facts, Notice } from '../kit';
 	import { clock, siteHour, siteTime } from '../marks';
+	import { ProofLine } from '../proof';
 
 	/** What one needs to know of a site at a glance: where, when, who, its uplink, and what is still missing. */
 	interface Props {
 		site: {
+			readonly id: string;
 			readonly street: string;
 			readonly locality: string;
 			readonly timeZone: string;
@@ -19,8 +22,9 @@
 		/** The addresses on its cards that are good. */
 		links: { readonly count: number; readonly until: Date | null };
 		missing: readonly Missing[];
+		proof: ComponentProps<typeof ProofLine>['proof'];
 	}
-	let { site, facts, minutes, technician, links, missing }: Props = $props();
+	let { site, facts, minutes, technician, links, missing, proof }: Props = $props();
 	const MISSING_SHOWN = 6;
 </script>
 
@@ -69,6 +73,10 @@
 					)}</span
 				>{/if}
 		</dd>
+	</div>
+	<div>
+		<dt>Proof</dt>
+		<dd><ProofLine siteId={site.id} {proof} /></dd>
 	</div>
 </Facts>
 {#if missing.length > 0}<Notice kind="careful">

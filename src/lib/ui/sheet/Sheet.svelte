@@ -47,13 +47,6 @@
 	export const undo = () => work.undo();
 	export const redo = () => work.redo();
 
-	$effect(() => {
-		const column = columns.findIndex(({ field }) => field.name === focusField);
-		if (column < 0 || !grid) return;
-		untrack(() => go(0, column));
-		grid.focus();
-	});
-
 	const down = new InView(() => ({ count: rows.length, size: ROW, spare: SPARE_ROWS }), 24);
 	const across = new InView(
 		() => ({ count: columns.length, size: COLUMN, spare: SPARE_COLUMNS, sideways: true }),
@@ -92,6 +85,14 @@
 		};
 	});
 	const HEAD = 52;
+
+	// After what is in view is watched: that begins at the top left
+	$effect(() => {
+		const column = columns.findIndex(({ field }) => field.name === focusField);
+		if (column < 0 || !grid) return;
+		untrack(() => go(0, column));
+		grid.focus();
+	});
 
 	function begin(text: string | null): void {
 		const row = rows[work.at.row];

@@ -11,6 +11,11 @@ const STANDINGS = [
 	['slow', 'in its present step for longer than usual'],
 	['needs a person', 'it failed, or will hardly go on by itself'],
 	['online', 'it is what it should be, proven by Limen itself, and connected now'],
+	[
+		'not yet proven',
+		'every unit of the site is online, and whether the site does what it is for is being checked'
+	],
+	['proof does not hold', 'every unit is online, and something that the site’s plan expects is not so'],
 	['not heard', 'it was online, and has had no connection for longer than is normal for its model']
 ] as const;
 

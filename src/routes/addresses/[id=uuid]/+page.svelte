@@ -22,7 +22,9 @@
 	const pool = $derived(data.pool);
 	const mayPlan = $derived(mayDo('plan addresses', pool.customerId));
 	const wordsOf = (one: (typeof data.allotments)[0]) =>
-		[one.siteName, one.positionName].filter(Boolean).join(' ') || one.label;
+		one.tunnelName
+			? `tunnel ${one.tunnelName}`
+			: [one.siteName, one.positionName].filter(Boolean).join(' ') || one.label;
 	const held = $derived(
 		data.allotments.flatMap((one) =>
 			one.block === null ? [] : [{ id: one.id, block: one.block, words: wordsOf(one), siteId: one.siteId }]
@@ -55,8 +57,9 @@
 			<span class="mono">{pool.block ?? `${pool.firstNumber} to ${pool.lastNumber}`}</span>, {pool.length ===
 			null
 				? 'a number'
-				: `a /${pool.length}`} per {pool.scope} as
-			<span class="mono">{pool.field}</span></span
+				: `a /${pool.length}`} per {pool.scope}{#if pool.scope !== 'tunnel'}
+				as
+				<span class="mono">{pool.field}</span>{/if}</span
 		>{/snippet}
 </PageHead>
 <FormWords {form} />
@@ -112,7 +115,8 @@
 	<section>
 		<h2 id="waiting">Waiting for a value</h2>
 		{#if data.wanting.length === 0}<p class="quiet mt-2">
-				Every {pool.scope} that needs “{pool.field}” has it.
+				{#if pool.scope === 'tunnel'}Tunnels take theirs when they are
+					<a href="/addresses/tunnels">planned</a>.{:else}Every {pool.scope} that needs “{pool.field}” has it.{/if}
 			</p>{:else}
 			<p class="mt-2">
 				{data.wanting

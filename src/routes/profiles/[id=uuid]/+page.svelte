@@ -126,6 +126,7 @@
 	{/snippet}
 	{#snippet more()}
 		<MenuLink href="/values?profile={data.profile.id}">Values of its positions</MenuLink>
+		<MenuLink href="/profiles/{data.profile.id}/proof">What proofs check</MenuLink>
 		{#if writing && newest.state === 'draft' && newest.number > 1}<MenuAct
 				action="?/drop"
 				fields={{ edit: String(edit) }}>Throw the draft away</MenuAct

@@ -20,6 +20,7 @@ import {
 import { notesAt } from '$lib/server/day';
 import { endLinks, linksOf } from '$lib/server/paper';
 import { maySee } from '$lib/server/people';
+import { acceptCabling, cablingFound, proofSummary } from '$lib/server/proof';
 import {
 	addPosition,
 	cablingOf,
@@ -60,6 +61,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const all = maySee(locals, 'see renderings', site.customerId);
 	const mayPlan = maySee(locals, 'plan sites', site.customerId);
 	const planned = await sitePlan(site.id, positions, all);
+	const proof = await proofSummary(site.id);
 	const copying = url.searchParams.has('copy') && mayPlan;
 	const to = v.safeParse(v.pipe(v.string(), v.uuid()), url.searchParams.get('copy'));
 	return {
@@ -73,6 +75,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		// The line of its configuration that is asked about
 		line: Number(url.searchParams.get('line')) || null,
 		cabling: all ? ((await cablingOf([site.id])).get(site.id) ?? null) : null,
+		cablingFound: all ? await cablingFound(site.id) : null,
 		cablingEdited: url.searchParams.has('cabling') && mayPlan,
 		notes: await notesAt(site.id),
 		links: await linksOf(site.id),
@@ -81,7 +84,11 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 			? await copyChoices(site.id, site.customerId, to.success ? to.output : null)
 			: { others: null, copy: null }),
 		positions,
-		standing: siteStanding(positions.map(({ standing }) => standing)),
+		proof,
+		standing: siteStanding(
+			positions.map(({ standing }) => standing),
+			proof.state
+		),
 		chosen: chosen && {
 			...chosen,
 			...(await detail(chosen.id, all)),
@@ -140,6 +147,10 @@ export const actions: Actions = {
 	cable: formAction(v.object({ cables: v.pipe(jsonText, cablingSchema) }), {
 		act: ({ cables }, actor, event) => decideCabling(event.params.id!, cables, actor),
 		goes: here
+	}),
+	accept: formAction(v.object({}), {
+		act: (_, actor, event) => acceptCabling(event.params.id!, actor),
+		said: 'The plan follows the cables as they are; cards and labels say so from now on.'
 	}),
 	propose: formAction(v.object({}), {
 		act: (_, actor, event) => decideCabling(event.params.id!, null, actor),

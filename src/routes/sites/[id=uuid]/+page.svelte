@@ -14,7 +14,7 @@
 	import { SiteMap } from '$ui/charts';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['runs', 'units', 'plan', 'callers']));
+	onMount(() => refreshOn(['runs', 'units', 'plan', 'callers', 'proofs']));
 
 	const site = $derived(data.site);
 	const chosen = $derived(data.chosen);
@@ -43,6 +43,11 @@
 		<span class="quiet">{data.standing.online} of {data.standing.positions} online</span>
 	{/snippet}
 	{#snippet acts()}
+		{#if mayDo('prove', site.customerId) && data.positions.some(({ arrival }) => arrival)}
+			<form method="POST" action="/sites/{site.id}/proof?/prove" use:act>
+				<Button type="submit" size="sm" disabled={data.proof.isOpen}>Prove this site</Button>
+			</form>
+		{/if}
 		{#if mayPlan}<Button href="?change" size="sm" color="alternative">Edit the site</Button>{/if}
 		{#if mayDo('bind', site.customerId)}
 			<Button href="/day?site={site.id}#{site.id}" size="sm" color="alternative"
@@ -60,6 +65,7 @@
 				>{/if}
 			{#if data.links.count > 0}<MenuAct action="?/endLinks">End the addresses of its cards</MenuAct>{/if}
 		{/if}
+		<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>
 		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>
 			<MenuLink href="/sites/patterns/new?from={site.id}">Make a pattern of it</MenuLink>{/if}
 		{#if mayDo('see records', site.customerId)}<MenuLink href="/records?text={encodeURIComponent(site.name)}"
@@ -98,6 +104,7 @@
 		technician={data.technician}
 		links={data.links}
 		missing={data.missing}
+		proof={data.proof}
 	/>
 	{#if data.map}<div class="mt-3">
 			{#if data.near.length > 0}
@@ -294,6 +301,7 @@
 			cabling={data.cabling}
 			{mayPlan}
 			editing={data.cablingEdited}
+			found={data.cablingFound}
 		/>{/key}
 {/if}
 
@@ -310,7 +318,9 @@
 								loading="lazy"
 							/></a
 						>{/if}
-					{#if note.words}<p>{note.words}</p>{/if}
+					{#if note.kind === 'signature'}<p>Signed by {note.words}</p>{:else if note.words}<p>
+							{note.words}
+						</p>{/if}
 					<p class="quiet text-sm">
 						{note.positionName ? `${note.positionName}, ` : ''}<When at={note.doneAt} />
 					</p>

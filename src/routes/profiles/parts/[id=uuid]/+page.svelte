@@ -248,7 +248,7 @@
 		<h2 class="mt-5">Used by</h2>
 		<ul class="mt-1">
 			{#each data.uses as use (use.profileId + use.number + use.isDraft)}<li>
-					<a href="/profiles/{use.profileId}">{use.profileName}</a>
+					<a href="/profiles/{use.profileId}" class="underline">{use.profileName}</a>
 					<span class="quiet">at revision {use.number}{use.isDraft ? ', in a draft' : ''}</span>
 				</li>{:else}<li class="quiet">No profile uses it.</li>{/each}
 		</ul>

@@ -13,7 +13,8 @@ import {
 	removePattern,
 	savePattern,
 	editedPattern,
-	patternChoices
+	patternChoices,
+	tunnelEnds
 } from '$lib/server/plan';
 import { jsonText } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
@@ -23,12 +24,17 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	const pattern = await patternById(database(), params.id);
 	if (!pattern) error(404, 'There is no such pattern.');
 	demand(locals, 'see renderings', pattern.customerId);
-	const [profiles, followers] = await Promise.all([patternChoices(pattern.customerId), followersOf(pattern)]);
+	const [profiles, followers, ends] = await Promise.all([
+		patternChoices(pattern.customerId),
+		followersOf(pattern),
+		tunnelEnds(pattern.customerId)
+	]);
 	const profileName = (id: string) => profiles.find((profile) => profile.id === id)?.name ?? 'a profile';
 	return {
 		customerOfPattern: pattern.customerId,
 		pattern: editedPattern(pattern, pattern),
 		profiles,
+		tunnelEnds: ends,
 		followers: followers.map(({ siteId, siteName, following }) => ({
 			siteId,
 			siteName,

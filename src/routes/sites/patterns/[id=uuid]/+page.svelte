@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { PageHead } from '$ui/kit';
+	import { MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
@@ -35,6 +35,8 @@
 	{#snippet acts()}{#if mayWrite}<Button href="/sites/stamp?pattern={data.pattern.id}" size="sm"
 				>Stamp sites from it</Button
 			>{/if}{/snippet}
+	{#snippet more()}<MenuLink href="/sites/patterns/{data.pattern.id}/proof">What proofs check</MenuLink
+		>{/snippet}
 	{#snippet about()}<span
 			>site pattern of {customer}; {counted(data.followers.length, 'site')} stamped from it</span
 		>{/snippet}
@@ -44,6 +46,7 @@
 	{#key `${data.pattern.id} ${data.pattern.edit}`}<PatternEditor
 			pattern={data.pattern}
 			profiles={data.profiles}
+			tunnelEnds={data.tunnelEnds}
 			customerId={data.customerOfPattern}
 			{mayWrite}
 		/>{/key}

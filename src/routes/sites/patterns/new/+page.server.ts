@@ -9,7 +9,8 @@ import {
 	patternSchema,
 	savePattern,
 	editedPattern,
-	patternChoices
+	patternChoices,
+	tunnelEnds
 } from '$lib/server/plan';
 import { jsonText } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
@@ -27,16 +28,20 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 		taken?.customerId ?? mine.find(({ id }) => id === asked || id === locals.customerId)?.id ?? mine[0]?.id;
 	if (!customerId) error(404, NO_CUSTOMER);
 	demand(locals, 'plan sites', customerId);
-	const profiles = await patternChoices(customerId);
+	const [profiles, ends] = await Promise.all([patternChoices(customerId), tunnelEnds(customerId)]);
 	const empty = { id: null, edit: 0, name: '', note: '', siteValues: {}, cables: null };
 	const first = profiles[0];
 	return {
 		customerId,
 		mine,
 		profiles,
+		tunnelEnds: ends,
 		pattern: taken
 			? editedPattern(taken)
-			: { ...empty, places: first ? [{ id: null, name: '', profileId: first.id, values: {} }] : [] }
+			: {
+					...empty,
+					places: first ? [{ id: null, name: '', profileId: first.id, tunnelTo: null, values: {} }] : []
+				}
 	};
 };
 

@@ -27,6 +27,7 @@
 		{#key data.pattern}<PatternEditor
 				pattern={data.pattern}
 				profiles={data.profiles}
+				tunnelEnds={data.tunnelEnds}
 				customerId={data.customerId}
 				mayWrite
 			/>{/key}{/if}

@@ -1,0 +1,2 @@
+export * from './document';
+export * from './record';

@@ -1,0 +1,50 @@
+import type { CablingPicture } from '../proof';
+
+/**
+ * What documents are made of: handovers now, and every report. A block is data; how it looks on paper is decided in one
+ * place, for all of them.
+ */
+export type Block =
+	| {
+			readonly kind: 'facts';
+			readonly title: string;
+			readonly facts: readonly { readonly name: string; readonly value: string }[];
+	  }
+	| {
+			readonly kind: 'table';
+			readonly title: string;
+			readonly columns: readonly string[];
+			readonly rows: readonly (readonly string[])[];
+			/** Said where there is no row. */
+			readonly otherwise: string;
+			/** Columns with serial numbers, addresses and the like. */
+			readonly mono?: readonly number[];
+	  }
+	| { readonly kind: 'text'; readonly title: string; readonly lines: readonly string[] }
+	| {
+			readonly kind: 'drawing';
+			readonly title: string;
+			readonly svg: string;
+			/** In points. */
+			readonly width: number;
+	  }
+	| { readonly kind: 'cabling'; readonly title: string; readonly picture: CablingPicture }
+	| {
+			readonly kind: 'images';
+			readonly title: string;
+			/** JPEG, base64. */
+			readonly images: readonly {
+				readonly data: string;
+				readonly words: string;
+			}[];
+	  };
+
+export interface ReportDocument {
+	/** Whose it is, large: never ours first. */
+	readonly customer: string;
+	readonly title: string;
+	readonly subtitle: string;
+	/** At the foot of each page. */
+	readonly foot: string;
+	readonly blocks: readonly Block[];
+}

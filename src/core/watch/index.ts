@@ -1,0 +1,2 @@
+export * from './survival';
+export * from './expectation';

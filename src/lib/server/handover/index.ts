@@ -1,0 +1,3 @@
+export { handingOverSchema, makeHandover, signaturesAt } from './make';
+export { handoverJsonSchema } from './json-schema';
+export * from './store';

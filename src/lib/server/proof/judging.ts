@@ -1,0 +1,27 @@
+import { judgeProof, type ProofInput, type ProofResult } from '../../../core/onboarding';
+import { maskSecrets } from '../../../core/profile';
+import { offMainThread, task } from '../threads';
+
+/** Texts up to this are compared in less time than it takes to hand them to a thread. */
+const SMALL = 16 * 1024;
+const JUDGE_PROOF = task<ProofInput, ProofResult>('judgeProof');
+/** Whether a unit is what it should be; long texts are worked beside the main thread. */
+export const judged = async (input: ProofInput): Promise<ProofResult> =>
+	input.intended.length + input.running.length <= SMALL
+		? judgeProof(input)
+		: offMainThread(JUDGE_PROOF, input);
+
+const MOST_DESCRIBED = 8;
+
+/** What differs, line by line, without secrets. */
+export function describe({ reason, differences }: ProofResult): string {
+	const lines = differences.slice(0, MOST_DESCRIBED).map(({ kind, path, intended, running }) => {
+		const where = path.length > 0 ? `${path.join(' › ')}: ` : '';
+		if (kind === 'missing') return `${where}“${intended}” is missing`;
+		if (kind === 'extra') return `${where}“${running}” is there and should not be`;
+		if (kind === 'order') return `${where}the order differs`;
+		return `${where}“${running}” should be “${intended}”`;
+	});
+	if (differences.length > MOST_DESCRIBED) lines.push(`and ${differences.length - MOST_DESCRIBED} more`);
+	return maskSecrets([reason, ...lines].join('\n')).slice(0, 18_000);
+}

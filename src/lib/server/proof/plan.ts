@@ -1,0 +1,102 @@
+import type { Knex } from 'knex';
+import {
+	answeringAddress,
+	limitsAt,
+	type GivenLimits,
+	type OtherSite,
+	type ProofPlan,
+	type ProvenPosition
+} from '../../../core/proof';
+import { OWN_FIELD } from '../../../core/plan';
+import { resolveValues, type ReadyCheck, type Values } from '../../../core/profile';
+import { unseal } from '../keys';
+import { cablingOf } from '../plan';
+import { renderingSources } from '../profile';
+
+/** Fields that hold names which a unit has to resolve. */
+const NAMED_FIELDS = ['time_server', 'log_server'] as const;
+const namesIn = (values: Values): readonly string[] =>
+	NAMED_FIELDS.flatMap((name) => (typeof values[name] === 'string' ? [values[name]] : []));
+const networksIn = (values: Values): readonly string[] =>
+	[values[OWN_FIELD] ?? []]
+		.flat()
+		.flatMap((one) => String(one).split(/[\s,]+/))
+		.filter(Boolean);
+
+interface BoundRow {
+	readonly id: string;
+	readonly unitId: string;
+	readonly serial: string;
+	readonly mac: string | null;
+	readonly targetVersion: string | null;
+	readonly checks: string | null;
+	readonly profileLimits: GivenLimits | null;
+	readonly patternLimits: GivenLimits | null;
+}
+
+/** What the plan expects of a site, with the unit of each position that has one. */
+export async function proofPlan(
+	trx: Knex,
+	siteId: string
+): Promise<{ readonly plan: ProofPlan; readonly units: ReadonlyMap<string, string> }> {
+	const cabling = (await cablingOf([siteId], trx)).get(siteId)!;
+	const ids = cabling.positions.map(({ id }) => id);
+	const sources = await renderingSources(trx, ids);
+	const { rows } = await trx.raw(
+		`select binding.position_id as id, unit.id as "unitId", serial, mac, given.target_version as "targetVersion", given.checks,
+			profile.proof_limits as "profileLimits", pattern.proof_limits as "patternLimits"
+		from binding join unit on unit.id = binding.unit_id join position on position.id = binding.position_id
+		join profile on profile.id = position.profile_id join site on site.id = position.site_id
+		left join site_pattern pattern on pattern.id = site.pattern_id
+		left join lateral (
+			select s.target_version, s.checks from served s
+			where s.position_id = binding.position_id and s.unit_id = binding.unit_id order by s.at desc limit 1
+		) given on true
+		where binding.position_id = any (?::uuid[])`,
+		[ids]
+	);
+	const bound = new Map((rows as BoundRow[]).map((row) => [row.id, row]));
+	const positions = cabling.positions.map((position): ProvenPosition => {
+		const { tunnels, scoped } = sources.get(position.id)!;
+		const values = resolveValues(scoped);
+		const own = bound.get(position.id);
+		const isRouting = position.roleId === 'router' || position.roleId === 'gateway';
+		return {
+			id: position.id,
+			name: position.name,
+			roleId: position.roleId,
+			ports: position.portNames,
+			unit: own ? { serial: own.serial, mac: own.mac } : null,
+			targetVersion: own?.targetVersion ?? null,
+			tunnels,
+			networks: isRouting ? networksIn(values) : [],
+			names: namesIn(values),
+			checks: own?.checks ? (JSON.parse(unseal(own.checks)) as ReadyCheck[]) : [],
+			limits: limitsAt(own?.profileLimits ?? null, own?.patternLimits ?? null)
+		};
+	});
+	return {
+		plan: { positions, cables: cabling.cables, others: await othersThan(trx, siteId) },
+		units: new Map([...bound].map(([id, { unitId }]) => [id, unitId]))
+	};
+}
+
+/** A site that shares a hub with this one, is online and holds itself, so that its faults are not told of this one: the next by name, for them to take turns. */
+async function othersThan(trx: Knex, siteId: string): Promise<readonly OtherSite[]> {
+	const { rows } = await trx.raw(
+		`with own as (
+			select tunnel.far_position, site.name from tunnel join position on position.id = tunnel.near_position join site on site.id = position.site_id
+			where site.id = :site
+		)
+		select site.name, coalesce(position.values->>:field, site.values->>:field) as networks
+		from own join tunnel on tunnel.far_position = own.far_position
+		join position on position.id = tunnel.near_position join site on site.id = position.site_id
+		join position_standing stands on stands.position_id = position.id and stands.standing = 'online'
+		where site.id <> :site and site.proof_state = 'held' order by site.name <= own.name, site.name limit 1`,
+		{ site: siteId, field: OWN_FIELD }
+	);
+	return (rows as { name: string; networks: string | null }[]).flatMap(({ name, networks }) => {
+		const answers = answeringAddress(networksIn({ [OWN_FIELD]: networks ?? '' })[0]);
+		return answers === null ? [] : [{ name, answers }];
+	});
+}

@@ -1,0 +1,85 @@
+import type { Knex } from 'knex';
+import { isHub, ownNetworks, TOLD_ACROSS, tunnelAddresses } from '../../../core/plan';
+import type { Values } from '../../../core/profile';
+import { answeringAddress } from '../../../core/proof';
+import { Plan } from '../../../core/reachability';
+import { opened } from '../profile';
+
+/** A position with tunnels, as pages and errands need it. */
+export interface ReachPlace {
+	readonly id: string;
+	readonly name: string;
+	readonly siteId: string;
+	readonly siteName: string;
+	/** The unit that is bound there. */
+	readonly unitId: string;
+	readonly isConnected: boolean;
+	readonly isHub: boolean;
+	/** The address that shows whether it is reached. */
+	readonly answers: string;
+}
+export interface Places {
+	readonly plan: Plan;
+	/** In order of site and name. */
+	readonly all: readonly ReachPlace[];
+	readonly byId: ReadonlyMap<string, ReachPlace>;
+}
+
+interface Row extends Omit<ReachPlace, 'isHub' | 'answers'> {
+	readonly scoped: { readonly customer: Values; readonly site: Values; readonly position: Values };
+	readonly tunnels: readonly { readonly to: string; readonly side: 'near' | 'far'; readonly block: string }[];
+}
+
+const told = (alias: string) =>
+	`coalesce((select jsonb_object_agg(key, value) from jsonb_each(${alias}.values) where key = any (:told::text[])), '{}')`;
+
+/**
+ * The places of a customer that take part: what stands there came through, and it is known where it answers. Or one of
+ * them with those to which it has a tunnel, which is enough to read its answers.
+ */
+export async function placesOf(
+	trx: Knex,
+	of: { readonly customerId: string } | { readonly positionId: string }
+): Promise<Places> {
+	const { rows } = await trx.raw(
+		`with ends as (
+			select near_position as id, far_position as other, 'near' as side, block, customer_id from tunnel
+			union all select far_position, near_position, 'far', block, customer_id from tunnel
+		), of_each as (
+			select id, jsonb_agg(jsonb_build_object('to', other, 'side', side, 'block', block)) as tunnels from ends
+			where (:customer::uuid is null or customer_id = :customer) and (:position::uuid is null or :position in (id, other)) group by id
+		)
+		select position.id, position.name, site.id as "siteId", site.name as "siteName", binding.unit_id as "unitId", tunnels,
+			exists (select from unit_connection c where c.unit_id = binding.unit_id and c.ended_at is null) as "isConnected",
+			jsonb_build_object('customer', ${told('customer')}, 'site', ${told('site')}, 'position', ${told('position')}) as scoped
+		from of_each join position on position.id = of_each.id join site on site.id = position.site_id
+		join customer on customer.id = position.customer_id join binding on binding.position_id = position.id
+		join position_standing stands on stands.position_id = position.id and stands.standing in ('online', 'not-heard')
+		order by site.name, position.name, position.id`,
+		{
+			customer: 'customerId' in of ? of.customerId : null,
+			position: 'positionId' in of ? of.positionId : null,
+			told: [...TOLD_ACROSS]
+		}
+	);
+	const places = (rows as Row[]).flatMap(({ scoped, tunnels, ...row }) => {
+		const given = {
+			customer: opened(scoped.customer),
+			site: opened(scoped.site),
+			position: opened(scoped.position)
+		};
+		const answers = answeringAddress(ownNetworks({ scoped: given })[0]);
+		if (answers === null) return [];
+		const place: ReachPlace = { ...row, isHub: isHub({ scoped: given }), answers };
+		const leading = tunnels.map(({ to, side, block }) => ({
+			to,
+			farAddress: tunnelAddresses(block)[side === 'near' ? 'far' : 'near']
+		}));
+		return [{ place, tunnels: leading }];
+	});
+	return {
+		plan: new Plan(places.map(({ place: { id, isHub }, tunnels }) => ({ id, isHub, tunnels }))),
+		all: places.map(({ place }) => place),
+		byId: new Map(places.map(({ place }) => [place.id, place]))
+	};
+}

@@ -1,0 +1,2 @@
+export * from './cms';
+export * from './owner-key';

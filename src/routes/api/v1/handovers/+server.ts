@@ -1,0 +1,9 @@
+import { handoversPage, page, readPage, unlessMay } from '$lib/server/api';
+import type { RequestHandler } from './$types';
+
+/** Handovers, a page at a time. */
+export const GET: RequestHandler = async (event) => {
+	const wanted = readPage(event);
+	if (wanted instanceof Response) return wanted;
+	return unlessMay(event, 'see') ?? page(await handoversPage(wanted), wanted.limit);
+};
