@@ -30,7 +30,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 	const now = Date.now();
 	const [stuck, through, counts, callers, counted, due, unbound, tight, silent, silentCount, unreachable] =
 		await Promise.all([
-			arrivals({ customerId: locals.customerId, standing: 'stuck', limit: MOST_STUCK }),
+			arrivals({ customerId: locals.customerId, needsPerson: true, limit: MOST_STUCK }),
 			cameThrough(locals.customerId, MOST_THROUGH),
 			standingCounts(locals.customerId),
 			callersAtDoor(locals.customerId, 8),

@@ -13,9 +13,9 @@
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan', 'proofs', 'paths']));
 
-	const stuckCount = $derived(data.counts.standings.stuck);
-	const slow = $derived(data.counts.standings.slow);
-	const under = $derived(data.counts.standings.moving + slow);
+	const stuckCount = $derived(data.counts.standings.stuck + data.counts.standings.stalled);
+	const late = $derived(data.counts.standings.late);
+	const under = $derived(data.counts.standings.moving + late);
 </script>
 
 <PageHead title="Today">
@@ -30,13 +30,13 @@
 
 <ul class="figures mt-2">
 	<li>
-		<a href="/arrivals?at=stuck" class="stuck"
+		<a href="/arrivals?at=person" class="stuck"
 			><b>{stuckCount}</b> {stuckCount === 1 ? 'needs' : 'need'} a person</a
 		>
 	</li>
 	<li>
-		<a href="/arrivals?at=moving"><b>{under}</b> under way</a>{#if slow > 0}, <a href="/arrivals?at=slow"
-				>{slow} of them slow</a
+		<a href="/arrivals?at=moving"><b>{under}</b> under way</a>{#if late > 0}, <a href="/arrivals?at=late"
+				>{late} of them late</a
 			>{/if}
 	</li>
 	{#if data.notHeardCount > 0}<li>
@@ -159,7 +159,7 @@
 				</li>{/if}
 		</ul>
 		{#if stuckCount > data.stuck.length}<p class="mt-2">
-				<a href="/arrivals?at=stuck">All {stuckCount}</a>
+				<a href="/arrivals?at=person">All {stuckCount}</a>
 			</p>{/if}
 		<h2 class="mt-5">At the door</h2>
 		<Callers callers={data.callers} narrow />

@@ -192,7 +192,7 @@ test('a unit that fails says why, is fixed, tries again and comes through withou
 	await expect(page.getByText('connected now')).toBeVisible();
 	await expect(page.locator('[data-type="proof"]')).toContainText('running equals intended');
 	await expect(page.locator('[data-type="boot-image-installed-rebooting"]')).toHaveCount(1);
-	await page.goto('/arrivals?at=stuck');
+	await page.goto('/arrivals?at=person');
 	await expect(rowOf(page, gateway.serial)).toHaveCount(0);
 });
 

@@ -3,7 +3,7 @@ import { signedInAs } from './people';
 import { giveValue, sendAfterLooking, toSendPage } from './sending';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 
-const [NEAR, FAR] = ['Rolleston clinic', 'Rangiora clinic'] as const;
+const [NEAR, FAR] = ['Lyttelton clinic', 'Rangiora clinic'] as const;
 const positionIn = (page: Page) => new URL(page.url()).searchParams.get('position')!;
 
 test('who reaches whom, and the moment when a path goes from the hub to the direct way', async ({

@@ -141,7 +141,7 @@ describe('the address on a card', () => {
 		const { positionId } = await boundUnit();
 		await addressOf(await siteAt(positionId));
 		await runAs({ kind: 'nobody' }, async () => {
-			expect(await progressAt('nothing', Date.now())).to.equal(null);
+			expect(await progressAt('nothing')).to.equal(null);
 			expect(await database()('site_link').count()).to.deep.equal([{ count: '0' }]);
 		});
 	});

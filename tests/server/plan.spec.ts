@@ -4,7 +4,7 @@ import { loadPlan } from '../../command/demo-world';
 import { database, runAs, SETUP } from '../../src/lib/server/database';
 import { callersAtDoor, noteCaller } from '../../src/lib/server/door';
 import { findUnits, unboundUnits, unitsFor } from '../../src/lib/server/intake';
-import { needsPerson, NORMAL_DURATION, STANDINGS, standingOf } from '../../src/core/onboarding';
+import { needsPerson, STANDINGS, standingOf } from '../../src/core/onboarding';
 import { arrivals, arrivalsOf, cameThrough, eventsOfUnit, standingCounts } from '../../src/lib/server/runs';
 import { unbindUnit } from '../../src/lib/server/binding';
 import { record } from '../../src/lib/server/runs';
@@ -228,18 +228,8 @@ describe('arrivals', () => {
 		const said = all.map((one) => standingOf(one, now, one.wrongCode, one));
 		for (const standing of STANDINGS)
 			expect(said.filter((one) => one === standing).length, standing).to.equal(standings[standing]);
-		expect((await arrivals({ customerId: null, standing: 'stuck' })).map(({ runId }) => runId)).to.deep.equal(
+		expect((await arrivals({ customerId: null, needsPerson: true })).map(({ runId }) => runId)).to.deep.equal(
 			all.filter((_, index) => needsPerson(said[index]!)).map(({ runId }) => runId)
-		);
-	});
-
-	it('last as long as the database’s table of normal durations says, which is core’s', async () => {
-		const { rows } = await unwalled().raw(
-			'select step, (extract(epoch from normal) * 1000)::float8 as ms from step_duration'
-		);
-		const kept = Object.fromEntries(rows.map(({ step, ms }: { step: string; ms: number }) => [step, ms]));
-		expect(kept).to.deep.equal(
-			Object.fromEntries(Object.entries(NORMAL_DURATION).filter(([, normal]) => normal !== null))
 		);
 	});
 

@@ -1,6 +1,7 @@
 import type { SerialModel } from '../intake';
 import type { RunStep } from '../onboarding';
 import type { PositionStanding } from '../plan';
+import type { Ends } from '../watch';
 
 /** What a technician takes along for the day: sites, their positions, and the units that could go there. */
 export interface DayUnit {
@@ -41,6 +42,8 @@ export interface DaySite {
 	readonly latitude: number | null;
 	readonly longitude: number | null;
 	readonly positions: readonly DayPosition[];
+	/** When all that is on its way here is expected to be through; left out while nobody can say. */
+	readonly ends?: Ends;
 	/** How its last proof came out. */
 	readonly proof: 'held' | 'failed' | null;
 }

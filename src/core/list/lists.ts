@@ -49,8 +49,9 @@ export const UNIT_LIST = {
 		standing: [
 			'refused',
 			'stuck',
+			'stalled',
 			'not-heard',
-			'slow',
+			'late',
 			'moving',
 			'waiting',
 			'free',

@@ -1,7 +1,8 @@
 import type { RunState } from './run';
+import type { Limits } from './standing';
 
 /** One position's present run, with all that a watcher needs to see of it. */
-export interface Arrival {
+export interface Arrival extends Limits {
 	readonly runId: string;
 	readonly unitId: string;
 	readonly serial: string;
@@ -18,6 +19,8 @@ export interface Arrival {
 	readonly since: number;
 	readonly begunAt: number;
 	readonly heardAt: number | null;
+	/** When its unit was first heard, in this run. */
+	readonly calledAt: number | null;
 	readonly failureStep: string | null;
 	readonly failureKind: string | null;
 	readonly failureWords: string | null;
@@ -25,7 +28,4 @@ export interface Arrival {
 	readonly lastWords: string | null;
 	/** Calls with this unit's serial and a wrong claim code since the run began. */
 	readonly wrongCode: number;
-	/** Since when a unit that came through has no connection, and for how long that is normal; milliseconds. */
-	readonly quietSince: number | null;
-	readonly quietNormal: number;
 }

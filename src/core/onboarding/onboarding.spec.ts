@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { PROGRESS_TYPES, type ProgressType } from '../bootstrap';
 import {
-	adviceFor, advance, beginRun, canMove, judgeProof, NORMAL_DURATION, rankOf, remedyFor, RUN_STEPS, standingOf, standingWords, STEP_MOVES,
+	adviceFor, advance, beginRun, canMove, judgeProof, rankOf, remedyFor, RUN_STEPS, standingOf, standingWords, STEP_MOVES,
 	type Failure, type RunEvent, type RunState
 } from '.'; // prettier-ignore
 
@@ -125,11 +125,14 @@ describe('a run', () => {
 });
 
 describe('how a run stands', () => {
-	it('is slow after longer than normal, never by waiting', () => {
+	it('is late and stalled past its limits, or without what it waits for, never by waiting for power', () => {
 		const firmware = { ...beginRun(0), step: 'firmware' as const };
-		expect(standingOf(firmware, NORMAL_DURATION.firmware!)).to.equal('moving');
-		expect(standingOf(firmware, NORMAL_DURATION.firmware! + 1)).to.equal('slow');
-		expect(standingOf(beginRun(0), 1e12)).to.equal('waiting');
+		const limits = { quietSince: null, quietNormal: 0, lateAt: 100, stalledAt: 200, lacks: null };
+		const at = (now: number) => standingOf(firmware, now, 0, limits);
+		expect([at(100), at(101), at(200), at(201)]).to.deep.equal(['moving', 'late', 'late', 'stalled']);
+		expect(standingOf(firmware, 1, 0, { ...limits, lacks: 'image' })).to.equal('stalled');
+		expect(standingOf(firmware, 1e12)).to.equal('moving');
+		expect(standingOf(beginRun(0), 1e12, 0, limits)).to.equal('waiting');
 		expect(standingOf(beginRun(0), 1, 1)).to.equal('stuck');
 		expect(standingOf({ ...firmware, outcome: 'failed' }, 1)).to.equal('stuck');
 		expect(standingOf({ ...firmware, outcome: 'through' }, 1e12)).to.equal('through');
@@ -194,7 +197,7 @@ describe('the proof', () => {
 		expect(standingWords('waiting', 'bound')).to.equal('not heard yet');
 		expect(standingWords('stuck', 'bound')).to.equal('wrong claim code');
 		expect(standingWords('stuck', 'firmware')).to.equal('failed at firmware');
-		expect(standingWords('slow', 'configuration')).to.equal('slow: taking its configuration');
+		expect(standingWords('late', 'configuration')).to.equal('late: taking its configuration');
 		expect(standingWords('through', 'online')).to.equal(standingWords('online', 'online'));
 		for (const step of RUN_STEPS) expect(standingWords('moving', step)).to.not.match(/undefined/);
 	});

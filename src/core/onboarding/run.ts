@@ -1,5 +1,5 @@
 import type { ProgressType } from '../bootstrap';
-import { canMove, rankOf, type RunStep } from './steps';
+import { canMove, isTimed, rankOf, type RunStep, type TimedStep } from './steps';
 
 /**
  * A run: one attempt to bring a bound unit online, as a pure state machine over what the unit says
@@ -72,6 +72,26 @@ export function advance(state: RunState, event: RunEvent): RunState {
 		case 'cancel':
 			return { ...state, outcome: 'cancelled' };
 	}
+}
+
+/** A step that a run has left, or at which it ended; `hasEnded` is false where it was broken off. Moments in milliseconds. */
+export interface LeftStep {
+	readonly step: TimedStep;
+	readonly began: number;
+	readonly ended: number;
+	readonly hasEnded: boolean;
+}
+
+/** The step that an event ended; null where the run stays at its step, or its step has no normal duration. */
+export function leftStep(before: RunState, after: RunState, at: number): LeftStep | null {
+	if ((before.step === after.step && before.outcome === after.outcome) || !isTimed(before.step)) return null;
+	return {
+		step: before.step,
+		began: before.since,
+		// A clock that was put back makes no step end before it began
+		ended: Math.max(before.since, at),
+		hasEnded: rankOf(after.step) > rankOf(before.step)
+	};
 }
 
 /** The step a report belongs to; null when it belongs to none. */

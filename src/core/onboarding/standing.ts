@@ -2,22 +2,20 @@ import type { RunState } from './run';
 import type { RunStep } from './steps';
 
 /** How a run stands for the people who watch: told by shape and word first. */
-export const STANDINGS = ['stuck', 'slow', 'moving', 'not-heard', 'waiting', 'through', 'cancelled'] as const;
+export const STANDINGS = [
+	'stuck',
+	'stalled',
+	'late',
+	'moving',
+	'not-heard',
+	'waiting',
+	'through',
+	'cancelled'
+] as const;
 export type Standing = (typeof STANDINGS)[number];
 
-/** How long a step lasts when all is well, in milliseconds; null when no time is too long. */
-export const NORMAL_DURATION: Readonly<Record<RunStep, number | null>> = {
-	bound: null,
-	calling: 2 * 60_000,
-	identity: 2 * 60_000,
-	firmware: 20 * 60_000,
-	configuration: 5 * 60_000,
-	proof: 5 * 60_000,
-	online: null
-};
-
 /** Whether somebody has to do something about it; nothing else is called that. */
-export const needsPerson = (standing: Standing): boolean => standing === 'stuck';
+export const needsPerson = (standing: Standing): boolean => standing === 'stuck' || standing === 'stalled';
 
 /** How many present runs stand how, and how many are at each step. */
 export interface StandingCounts {
@@ -25,11 +23,18 @@ export interface StandingCounts {
 	readonly steps: Readonly<Record<RunStep, number>>;
 }
 
-/** Since when a unit that was online has no connection, in milliseconds since the epoch, and how long that is normal. */
-export interface Quiet {
+/** What a run's step is measured by; moments in milliseconds since the epoch. */
+export interface Limits {
+	/** Since when a unit that was online has no connection, and how long that is normal. */
 	readonly quietSince: number | null;
 	readonly quietNormal: number;
+	/** When its step becomes late, and stalled; null where nothing is known yet. */
+	readonly lateAt: number | null;
+	readonly stalledAt: number | null;
+	/** What its step waits for and cannot come. */
+	readonly lacks: 'image' | 'connection' | null;
 }
+const NO_LIMITS: Limits = { quietSince: null, quietNormal: 0, lateAt: null, stalledAt: null, lacks: null };
 
 /**
  * How a run stands; the database says the same of present ones (view position_standing). `refusedCalls`:
@@ -37,18 +42,18 @@ export interface Quiet {
  * online while it is connected, and for as long after as is normal for its model; then it is not heard.
  */
 export function standingOf(
-	run: Pick<RunState, 'step' | 'outcome' | 'since'>,
+	run: Pick<RunState, 'step' | 'outcome'>,
 	now: number,
 	refusedCalls = 0,
-	{ quietSince, quietNormal }: Quiet = { quietSince: null, quietNormal: 0 }
+	{ quietSince, quietNormal, lateAt, stalledAt, lacks }: Limits = NO_LIMITS
 ): Standing {
 	if (run.outcome === 'failed') return 'stuck';
 	if (run.outcome === 'through')
 		return quietSince !== null && now - quietSince > quietNormal ? 'not-heard' : 'through';
 	if (run.outcome === 'cancelled') return 'cancelled';
 	if (run.step === 'bound') return refusedCalls > 0 ? 'stuck' : 'waiting';
-	const normal = NORMAL_DURATION[run.step];
-	return normal !== null && now - run.since > normal ? 'slow' : 'moving';
+	if (lacks !== null || (stalledAt !== null && now > stalledAt)) return 'stalled';
+	return lateAt !== null && now > lateAt ? 'late' : 'moving';
 }
 
 /** What a unit is doing at each step, as one would say it. */
@@ -63,7 +68,7 @@ const DOING: Readonly<Record<RunStep, string>> = {
 };
 
 /**
- * How a position stands, in a few words that also say where: `failed at firmware`, `wrong claim code`, `slow:
+ * How a position stands, in a few words that also say where: `failed at firmware`, `wrong claim code`, `late:
  * taking its configuration`. One sentence for lists, boards, maps and pages alike. `open` has no unit;
  * `step` is where its run is.
  */
@@ -75,5 +80,5 @@ export function standingWords(standing: Standing | 'open' | 'online', step: RunS
 	if (standing === 'waiting' || step === null) return DOING.bound;
 	// A bound unit that needs somebody called and was refused: nothing else stops it before it has called
 	if (standing === 'stuck') return step === 'bound' ? 'wrong claim code' : `failed at ${step}`;
-	return standing === 'slow' ? `slow: ${DOING[step]}` : DOING[step];
+	return standing === 'late' || standing === 'stalled' ? `${standing}: ${DOING[step]}` : DOING[step];
 }

@@ -36,3 +36,9 @@ export const STEP_MOVES: readonly (readonly [RunStep, RunStep])[] = [
 const allowed = new Set(STEP_MOVES.map(([from, to]) => `${from} ${to}`));
 
 export const canMove = (from: RunStep, to: RunStep): boolean => from === to || allowed.has(`${from} ${to}`);
+
+/** How long each step usually takes, in seconds, where neither runs nor a pack say better. */
+export const USUAL_SECONDS = { calling: 60, identity: 60, firmware: 600, configuration: 120, proof: 120 };
+/** The steps that have a normal duration. */
+export type TimedStep = keyof typeof USUAL_SECONDS;
+export const isTimed = (step: string): step is TimedStep => step in USUAL_SECONDS;

@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { DIALECTS, dialectRulesSchema, grammarSchema } from '../config';
 import { CHECK_SCHEMES } from '../intake';
+import { USUAL_SECONDS, type TimedStep } from '../onboarding';
 import { patternSchema } from '../pattern';
 import { ASKS, type Ask } from './asks';
 
@@ -213,6 +214,20 @@ const model = v.strictObject({
 			[]
 		),
 		'What its lights mean, as somebody who has never seen one would say it.'
+	),
+	usual: about(
+		v.optional(
+			v.strictObject(
+				Object.fromEntries(
+					Object.entries(USUAL_SECONDS).map(([step, normal]) => [
+						step,
+						v.optional(seconds(7 * 86_400), normal)
+					])
+				) as Record<TimedStep, v.OptionalSchema<ReturnType<typeof seconds>, number>>
+			),
+			{}
+		),
+		'How many seconds each step of coming online usually takes; it counts for little as soon as there are runs to learn from.'
 	),
 	quiet: about(
 		v.optional(seconds(7 * 86_400), 90),

@@ -20,10 +20,10 @@ export function plainProgress(
 	const ours = (short: string, words: string): PlainProgress => ({ short, words, wantsYou: false });
 	if (step === null || standing === 'cancelled')
 		return ours('Not chosen yet', 'We have not decided yet which box goes here. There is nothing to do.');
-	if (standing === 'stuck')
+	if (standing === 'stuck' || standing === 'stalled')
 		return yours('It needs us', `Something is not right, and it is not your fault. Leave it on. ${help}`);
 	if (standing === 'through') return ours('Done', 'It is set up and works. There is nothing more to do.');
-	if (standing === 'slow')
+	if (standing === 'late')
 		return ours(
 			'Slower than usual',
 			`It takes longer than usual; we can see it. Leave it on and wait a little more.`

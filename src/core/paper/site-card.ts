@@ -1,4 +1,4 @@
-import { NORMAL_DURATION } from '../onboarding';
+import { USUAL_SECONDS } from '../onboarding';
 import type { Cable } from '../plan';
 
 /** What a light of a model shows and means, as somebody who has never seen one would say it. */
@@ -66,7 +66,7 @@ export function siteCard(
 ): SiteCard {
 	const ordered = [...positions].sort((a, b) => rankOf(a) - rankOf(b) || (a.name < b.name ? -1 : 1));
 	const models = new Map(ordered.flatMap(({ model }) => (model ? [[model.name, model] as const] : [])));
-	const sum = Object.values(NORMAL_DURATION).reduce<number>((all, one) => all + (one ?? 0), 0);
+	const sum = Object.values(USUAL_SECONDS).reduce((all, one) => all + 2 * one, 0) * 1000;
 	return {
 		boxes: boxesOf(ordered, uplink, cables),
 		minutes: Math.ceil(sum / MINUTE / ROUND_TO) * ROUND_TO,

@@ -6,7 +6,8 @@ const standing = fc.constantFrom<PositionStanding>(
 	'open',
 	'waiting',
 	'moving',
-	'slow',
+	'late',
+	'stalled',
 	'stuck',
 	'online',
 	'not-heard'

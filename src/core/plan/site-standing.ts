@@ -1,5 +1,6 @@
 /** How a position stands: `open` has no unit. */
-export type PositionStanding = 'open' | 'waiting' | 'moving' | 'slow' | 'stuck' | 'online' | 'not-heard';
+export type PositionStanding =
+	'open' | 'waiting' | 'moving' | 'late' | 'stalled' | 'stuck' | 'online' | 'not-heard';
 
 export interface SiteStanding {
 	readonly word:
@@ -48,11 +49,11 @@ export function siteStanding(positions: readonly PositionStanding[], proof: Site
 			? 'empty'
 			: online === positions.length
 				? PROVEN[proof ?? 'none']
-				: count('stuck') > 0
+				: count('stuck', 'stalled') > 0
 					? 'stuck'
 					: count('not-heard') > 0
 						? 'not-heard'
-						: count('moving', 'slow') > 0 || online > 0
+						: count('moving', 'late') > 0 || online > 0
 							? 'under way'
 							: count('waiting') > 0
 								? 'waiting'

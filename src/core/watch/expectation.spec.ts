@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import * as fc from 'fast-check';
-import { ENOUGH, expectation, paceOf, restOf } from './expectation';
+import { ENOUGH, expectation, limitsOf, paceOf, restOf } from './expectation';
 import { logNormalQuantile, normalQuantile, type Lasted } from './survival';
 
 const ended = (...times: number[]): Lasted[] => times.map((seconds) => ({ seconds, hasEnded: true }));
@@ -74,6 +74,13 @@ describe('what is normal for a step', () => {
 				}
 			)
 		));
+
+	it('tells nobody for a moment more, where all take about the same', () => {
+		const same = expectation([Array.from({ length: 40 }, () => ({ seconds: 2, hasEnded: true }))], 60);
+		expect(same.late).to.equal(2);
+		expect(limitsOf(same)).to.deep.equal({ late: 12, stalled: 62 });
+		expect(limitsOf({ median: 100, late: 200, stalled: 900 })).to.deep.equal({ late: 200, stalled: 900 });
+	});
 
 	it('tells the rest of what has lasted a while: later and later, never less than nothing', () => {
 		const known = expectation([many(100, 100)], 100);

@@ -80,6 +80,19 @@ function beyond(curve: Curve, tail: LogNormal): number {
 	return seen !== null && curve.ended >= 1 / (1 - STALLED) ? seen : Math.max(seen ?? 0, fitted);
 }
 
+/** A curve of so many steps is enough to draw and to reckon with. */
+const MOST_STEPS = 120;
+/** The same with fewer steps, evenly spread over what it falls; its first and last stay. */
+export function thinned(curve: Curve): Curve {
+	const { length } = curve.times;
+	if (length <= MOST_STEPS) return curve;
+	const kept = Array.from({ length: MOST_STEPS }, (_, index) =>
+		Math.round((index * (length - 1)) / (MOST_STEPS - 1))
+	);
+	const of = (values: readonly number[]) => kept.map((index) => values[index]!);
+	return { ...curve, times: of(curve.times), survival: of(curve.survival), variance: of(curve.variance) };
+}
+
 const usualTail = (usual: number): LogNormal => ({
 	mean: Math.log(Math.max(1, usual)),
 	deviation: USUAL_DEVIATION
@@ -116,7 +129,7 @@ export function restOf({ curve, tail }: Expectation, lasted: number): Rest {
 }
 
 /** When the share `p` of what lasted longer than anything known is done, by the log-normal. */
-function afterwards(tail: LogNormal, lasted: number, p: number): number {
+export function afterwards(tail: LogNormal, lasted: number, p: number): number {
 	const before = lasted <= 0 ? 0 : normalBelow((Math.log(lasted) - tail.mean) / tail.deviation);
 	const wanted = before + (1 - before) * p;
 	// Past all that the distribution can tell apart, it goes on for as long again
@@ -124,6 +137,15 @@ function afterwards(tail: LogNormal, lasted: number, p: number): number {
 		? lasted * (1 + p)
 		: Math.exp(tail.mean + tail.deviation * normalQuantile(Math.max(1e-9, wanted)));
 }
+
+/** Nobody is called to a unit for less: so many seconds past the median at least. */
+const LEAST_LATE = 10;
+const LEAST_STALLED = 60;
+/** From when on somebody is told, in seconds: the quantiles, but where all take about the same, not for a moment more. */
+export const limitsOf = ({ median, late, stalled }: Pick<Expectation, 'median' | 'late' | 'stalled'>) => ({
+	late: Math.max(late, median + LEAST_LATE),
+	stalled: Math.max(stalled, median + LEAST_STALLED)
+});
 
 export type Pace = 'normal' | 'late' | 'stalled';
 /** What is said of a step that has lasted so long. */

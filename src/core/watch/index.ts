@@ -1,2 +1,4 @@
 export * from './survival';
 export * from './expectation';
+export * from './completion';
+export * from './words';

@@ -29,6 +29,7 @@ import { answerTrials, proveWhatIsDue, startProofs } from './proof';
 import { startReachability } from './reachability';
 import { startRestarts, startSends } from './send';
 import { ensureOwnerKey } from './signing';
+import { startWatching } from './watch';
 
 const ANCHOR = 'anchor the ledger';
 
@@ -70,6 +71,7 @@ export async function endLife(): Promise<void> {
 /** What is done beside the requests, and as whom. */
 function registerJobs(): void {
 	startBinding();
+	startWatching();
 	onJob(LONG_WORK, BOOTSTRAP, ({ work }) => workOn(work!));
 	onJob(SEND_LETTER, SIGN_IN, ({ letter }, attempt) => sendLetter(letter!, attempt));
 	onSchedule('*/15 * * * *', ANCHOR, SIGN_IN, async () => void (await anchorToday()));

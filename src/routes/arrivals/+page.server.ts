@@ -1,6 +1,7 @@
 import { RUN_STEPS } from '$core/onboarding';
 import { callersAtDoor, likelyPair, turnedAway, askAction, awayAction } from '$lib/server/door';
 import { arrivals, cameThrough, standingCounts } from '$lib/server/runs';
+import { withEnds } from '$lib/server/watch';
 import {
 	bindUnit,
 	retryRun,
@@ -17,7 +18,7 @@ const FIRST_ROWS = 40;
 const WEEK_MS = 7 * 24 * 3_600_000;
 const MOST_THROUGH = 1000;
 /** A step, or how runs stand; “moving” is all that is under way. */
-const FILTERS = new Set<string>([...RUN_STEPS, 'stuck', 'slow', 'moving', 'waiting']);
+const FILTERS = new Set<string>([...RUN_STEPS, 'person', 'stuck', 'stalled', 'late', 'moving', 'waiting']);
 
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	depends('limen:live');
@@ -28,10 +29,10 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		standingCounts(locals.customerId),
 		callersAtDoor(locals.customerId, 20),
 		turnedAway(locals.customerId),
-		week ? cameThrough(locals.customerId, MOST_THROUGH, new Date(Date.now() - WEEK_MS)) : null
+		week ? cameThrough(locals.customerId, MOST_THROUGH, new Date(Date.now() - WEEK_MS)).then(withEnds) : null
 	]);
 	return {
-		rows,
+		rows: await withEnds(rows),
 		counts,
 		callers: await withWarnings(callers, likelyPair),
 		away,

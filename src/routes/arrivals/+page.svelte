@@ -2,8 +2,16 @@
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { standingWords } from '$core/onboarding';
-	import { Board, Crossing, RunActions, standingOfRow, Track, type BoardRow } from '$ui/arrivals';
+	import { needsPerson, standingWords } from '$core/onboarding';
+	import {
+		Board,
+		Crossing,
+		ExpectedEnd,
+		RunActions,
+		standingOfRow,
+		Track,
+		type BoardRow
+	} from '$ui/arrivals';
 	import { Callers } from '$ui/door';
 	import { Grid, type GridColumn } from '$ui/grid';
 	import { PageHead } from '$ui/kit';
@@ -21,13 +29,15 @@
 		(data.week ?? board.rows).filter((row) => {
 			if (data.at === null || row.step === data.at) return true;
 			const standing = standingOfRow(row, clock.now);
-			return standing === data.at || (data.at === 'moving' && standing === 'slow');
+			if (data.at === 'person') return needsPerson(standing);
+			return standing === data.at || (data.at === 'moving' && standing === 'late');
 		})
 	);
 	const total = $derived(Object.values(board.counts.steps).reduce((sum, count) => sum + count, 0));
-	const { stuck, through } = $derived(board.counts.standings);
+	const { stuck, stalled, late, through } = $derived(board.counts.standings);
+	const wanting = $derived(stuck + stalled);
 	const SHOWN: Readonly<Record<string, string>> = {
-		stuck: 'needs a person',
+		person: 'needs a person',
 		moving: 'under way',
 		waiting: 'not heard yet',
 		online: 'came through'
@@ -67,6 +77,7 @@
 		{ id: 'track', title: 'On its way', width: 10, wide: true },
 		{ id: 'state', title: 'How it stands', width: 14 },
 		{ id: 'since', title: 'For', width: 5.8, wide: true },
+		{ id: 'ends', title: 'Done', width: 11, wide: true },
 		{ id: 'words', title: 'What it said', width: 10, grows: true, wide: true },
 		{ id: 'act', title: 'What helps', width: 11.5, wide: true }
 	];
@@ -82,14 +93,17 @@
 	{#snippet state()}
 		<span class="flex flex-wrap items-baseline gap-x-4">
 			<a href={hrefOf(null)} aria-current={data.at ? undefined : 'true'}>{total} on the board</a>
-			{#if stuck > 0}<a href={hrefOf('stuck')} aria-current={data.at === 'stuck' ? 'true' : undefined}
-					><Standing standing="stuck" word="{counted(stuck, 'needs', 'need')} a person" /></a
+			{#if wanting > 0}<a href={hrefOf('person')} aria-current={data.at === 'person' ? 'true' : undefined}
+					><Standing standing="stuck" word="{counted(wanting, 'needs', 'need')} a person" /></a
+				>{/if}
+			{#if late > 0}<a href={hrefOf('late')} aria-current={data.at === 'late' ? 'true' : undefined}
+					><Standing standing="late" word="{late} late" /></a
 				>{/if}
 			<a href={hrefOf('online')} aria-current={data.at === 'online' ? 'true' : undefined}
 				><Standing standing="through" word="{through} through in 24 hours" /></a
 			>
 			<a href="/arrivals?through=week" aria-current={data.week ? 'true' : undefined}>through this week</a>
-			{#if data.at && !['stuck', 'online'].includes(data.at)}<span
+			{#if data.at && !['person', 'late', 'online'].includes(data.at)}<span
 					>showing <b>{SHOWN[data.at] ?? data.at}</b>,
 					<a href={hrefOf(null)}>show all</a></span
 				>{/if}
@@ -139,8 +153,13 @@
 					{:else if id === 'since'}<span class="quiet" title={exactly(row.since)}
 							>{duration(clock.now - row.since)}</span
 						>
+					{:else if id === 'ends'}{#if row.ends && standing !== 'stalled'}<ExpectedEnd
+								ends={row.ends}
+								from={row.calledAt}
+								brief
+							/>{/if}
 					{:else if id === 'words'}{wordsOf(row)}
-					{:else if standing === 'stuck'}<RunActions arrival={row} brief />{/if}
+					{:else if needsPerson(standing)}<RunActions arrival={row} brief />{/if}
 				{/if}
 			{/snippet}
 		</Grid>

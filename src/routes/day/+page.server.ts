@@ -2,6 +2,7 @@ import * as v from 'valibot';
 import { conflictsOf, dayOf, settle, wouldSwap } from '$lib/server/day';
 import { formAction, oneId } from '$lib/server/forms';
 import { demand } from '$lib/server/people';
+import { dayWithEnds } from '$lib/server/watch';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_TAKEN_ALONG = 20;
@@ -14,7 +15,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	const also = v.safeParse(ids, url.searchParams.getAll('site'));
 	const person = locals.person!;
 	const [day, conflicts] = await Promise.all([
-		dayOf(person.id, also.success ? also.output : [], Date.now()),
+		dayOf(person.id, also.success ? also.output : [], Date.now()).then(dayWithEnds),
 		conflictsOf(person.id)
 	]);
 	return { day, conflicts };

@@ -19,7 +19,8 @@
 		refused: ['stuck', 'not ours'],
 		stuck: ['stuck', 'need a person'],
 		'not-heard': ['not-heard', 'not heard'],
-		slow: ['slow', 'slow'],
+		stalled: ['stalled', 'stalled'],
+		late: ['late', 'late'],
 		moving: ['moving', 'under way'],
 		waiting: ['waiting', 'not heard yet'],
 		free: ['open', 'not bound'],
@@ -27,8 +28,10 @@
 		'out of service': ['retired', 'out of service']
 	} as const;
 	type Word = keyof typeof SHOWN;
-	const isStanding = (word: Word): word is 'stuck' | 'slow' | 'moving' | 'waiting' | 'online' | 'not-heard' =>
-		['stuck', 'slow', 'moving', 'waiting', 'online', 'not-heard'].includes(word);
+	const isStanding = (
+		word: Word
+	): word is 'stuck' | 'stalled' | 'late' | 'moving' | 'waiting' | 'online' | 'not-heard' =>
+		['stuck', 'stalled', 'late', 'moving', 'waiting', 'online', 'not-heard'].includes(word);
 	const WORDS = Object.keys(SHOWN) as Word[];
 	const total = $derived(Object.values(data.counts).reduce((sum, count) => sum + count, 0));
 	const query = $derived(

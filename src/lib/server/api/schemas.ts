@@ -97,7 +97,7 @@ export const runSchema = v.object({
 	outcome: v.picklist(['open', 'failed', 'through', 'cancelled']),
 	since: time('When it came to this step.'),
 	standing: v.pipe(
-		v.nullable(v.picklist(['waiting', 'moving', 'slow', 'stuck', 'online', 'not-heard'])),
+		v.nullable(v.picklist(['waiting', 'moving', 'late', 'stalled', 'stuck', 'online', 'not-heard'])),
 		v.description(
 			'How it stands: “stuck” needs a person, “slow” takes longer than is normal, “not-heard” was online and has no connection for longer than is normal. Null for a run that is not its position’s present one.'
 		)

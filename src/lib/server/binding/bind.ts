@@ -163,7 +163,7 @@ export async function unbindIn(trx: Knex, positionId: string, actor: Actor): Pro
 /**
  * Lets a unit whose run failed try again, or one that is online begin anew (it was set back, say): a new run
  * at the same position. What it already has (its firmware, say) it keeps, so it goes on from there when it
- * next calls or dials home. Whoever may retry for the customer may do it; refused while a run is open.
+ * next calls or dials home. Whoever may retry for the customer may do it; refused while a run is open and not stalled.
  */
 export const retryRun = (
 	positionId: string,
@@ -182,7 +182,10 @@ export async function retryIn(
 	);
 	if (!locked.ok) return locked;
 	const binding = locked.done;
-	if (binding.outcome === 'open') return refuse('This run has not ended; it goes on by itself.');
+	if (binding.outcome === 'open') {
+		if (!(await isStalled(trx, positionId))) return refuse('This run has not ended; it goes on by itself.');
+		await endRun(trx, binding, 'It hardly moved any more; it was let try again.');
+	}
 	const again = binding.outcome === 'through';
 	const runId = await nextRun(trx, { ...binding, position_id: positionId });
 	// One that is connected is proven at once; any other when it next calls or dials home
@@ -200,6 +203,11 @@ export async function retryIn(
 	await notify(trx, 'runs', binding.customer_id, [binding.run_id, runId]);
 	return done({ runId, unitId: binding.unit_id, again });
 }
+
+const isStalled = async (trx: Knex, positionId: string): Promise<boolean> =>
+	(await trx('position_standing')
+		.where({ position_id: positionId, standing: 'stalled' })
+		.first(trx.raw('1'))) !== undefined;
 
 interface LockedBinding {
 	unit_id: string;

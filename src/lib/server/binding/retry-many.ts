@@ -15,8 +15,8 @@ export function startBinding(): void {
 }
 
 /**
- * Lets those of many units whose runs failed try again, as long work, each as an act of its own. Returns how
- * many may; the others are left as they are: not bound, not failed, or not for whoever asks.
+ * Lets those of many units whose runs failed or stalled try again, as long work, each as an act of its own. Returns how
+ * many may; the others are left as they are: not bound, neither failed nor stalled, or not for whoever asks.
  */
 export async function retryUnits(
 	unitIds: readonly string[],
@@ -28,7 +28,9 @@ export async function retryUnits(
 		.join('position', 'position.id', 'binding.position_id')
 		.join('site', 'site.id', 'position.site_id')
 		.whereIn('binding.unit_id', [...unitIds])
-		.where('run.outcome', 'failed')
+		.join('position_standing as stands', 'stands.run_id', 'run.id')
+		.whereIn('stands.standing', ['stuck', 'stalled'])
+		.whereNot('run.step', 'bound')
 		.orderBy(['site.name', 'position.name'])
 		.select(
 			'binding.position_id as position',
@@ -36,7 +38,7 @@ export async function retryUnits(
 			database().raw(`unit.serial || ', ' || site.name || ' ' || position.name as subject`)
 		);
 	const mine = failed.filter(({ customerId }) => actor.may('retry', customerId));
-	if (mine.length === 0) return refuse('None of them has failed and may be tried again by you.');
+	if (mine.length === 0) return refuse('None of them has failed or stalled and may be tried again by you.');
 	const begun = await database().transaction((trx) =>
 		beginLongWork(
 			trx,

@@ -1,6 +1,12 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
-import { ERRAND_KINDS, hasEnded, PASSING_KINDS, type ErrandKind, type ErrandState } from '../../../core/errand';
+import {
+	ERRAND_KINDS,
+	hasEnded,
+	PASSING_KINDS,
+	type ErrandKind,
+	type ErrandState
+} from '../../../core/errand';
 import { database, identity } from '../database';
 import { seal } from '../keys';
 import { notify, subscribe } from '../live';
@@ -95,7 +101,11 @@ const errands = () =>
 
 /** The errands of a unit that are worth a word, newest first. */
 export const errandsOf = (unitId: string, limit = 50): Promise<Errand[]> =>
-	errands().where({ unit_id: unitId }).whereNotIn('kind', PASSING_KINDS).orderBy('errand.id', 'desc').limit(limit);
+	errands()
+		.where({ unit_id: unitId })
+		.whereNotIn('kind', PASSING_KINDS)
+		.orderBy('errand.id', 'desc')
+		.limit(limit);
 
 /** A notification can be missed while the hub is away. */
 const LOOK_AGAIN_MS = 2_000;

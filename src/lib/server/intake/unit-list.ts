@@ -8,7 +8,16 @@ export interface UnitLine {
 	readonly mac: string | null;
 	readonly modelName: string;
 	readonly standing:
-		'refused' | 'stuck' | 'not-heard' | 'slow' | 'moving' | 'waiting' | 'free' | 'online' | 'out of service';
+		| 'refused'
+		| 'stuck'
+		| 'stalled'
+		| 'not-heard'
+		| 'late'
+		| 'moving'
+		| 'waiting'
+		| 'free'
+		| 'online'
+		| 'out of service';
 	readonly step: string | null;
 	readonly positionId: string | null;
 	readonly positionName: string | null;
@@ -21,7 +30,7 @@ export interface UnitLine {
 	readonly customerName: string;
 }
 
-const STANDING_ORDER = `array_position(array['refused', 'stuck', 'not-heard', 'slow', 'moving', 'waiting', 'free', 'online', 'out of service'], standing)`;
+const STANDING_ORDER = `array_position(array['refused', 'stuck', 'stalled', 'not-heard', 'late', 'moving', 'waiting', 'free', 'online', 'out of service'], standing)`;
 
 function source(
 	customerId: string | null,

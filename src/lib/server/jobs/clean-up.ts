@@ -90,6 +90,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `kind in ('lost', 'back') and at < now() - interval '90 days'`
 	},
 	{
+		what: 'How long steps took, after two years',
+		why: 'What is normal is learnt from the latest runs.',
+		table: 'step_time',
+		when: `began_at < now() - interval '2 years'`
+	},
+	{
 		what: 'Processes of Limen, 7 days after they ended',
 		why: 'Nothing is held by them any more.',
 		table: 'process',

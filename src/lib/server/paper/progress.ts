@@ -1,7 +1,7 @@
 import { createHash, randomBytes } from 'node:crypto';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
-import { standingOf } from '../../../core/onboarding';
+import type { Standing } from '../../../core/onboarding';
 import { plainProgress, type PlainProgress } from '../../../core/paper';
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
@@ -63,6 +63,8 @@ export function helpWords(): string {
 }
 
 export interface ShownProgress {
+	readonly siteId: string;
+	readonly timeZone: string;
 	readonly siteName: string;
 	readonly customerName: string;
 	readonly help: string;
@@ -70,28 +72,28 @@ export interface ShownProgress {
 		readonly name: string;
 		readonly roleName: string;
 		readonly step: NonNullable<Parameters<typeof plainProgress>[0]> | null;
-		readonly standing: ReturnType<typeof standingOf>;
+		readonly standing: Standing;
 	})[];
 }
 
 /** What a card's address shows; null when there is no such address, or not any more. Anybody may ask. */
-export async function progressAt(token: string, now: number): Promise<ShownProgress | null> {
+export async function progressAt(token: string): Promise<ShownProgress | null> {
 	const { rows } = await database().raw(
-		`select site, customer, position_name, role, step, outcome, (extract(epoch from since) * 1000)::float8 as since, refused
-		from limen_site_progress(?)`,
+		'select site_id, site, zone, customer, position_name, role, step, standing from limen_site_progress(?)',
 		[hashOf(token)]
 	);
 	const [first] = rows;
 	if (!first) return null;
 	const help = helpWords();
 	return {
+		siteId: first.site_id,
 		siteName: first.site,
+		timeZone: first.zone,
 		customerName: first.customer,
 		help,
-		positions: (rows as ProgressRow[]).flatMap(({ position_name: name, role, step, refused, ...run }) => {
+		positions: (rows as ProgressRow[]).flatMap(({ position_name: name, role, step, standing: stands }) => {
 			if (name === null || role === null) return [];
-			const standing =
-				step === null ? 'waiting' : standingOf({ ...run, step } as never, now, refused ? 1 : 0);
+			const standing = step === null ? 'waiting' : stands === 'online' ? 'through' : stands;
 			return [{ name, roleName: role, step, standing, ...plainProgress(step, standing, help) }];
 		})
 	};
@@ -100,9 +102,7 @@ interface ProgressRow {
 	readonly position_name: string | null;
 	readonly role: string | null;
 	readonly step: ShownProgress['positions'][0]['step'];
-	readonly outcome: string | null;
-	readonly since: number | null;
-	readonly refused: boolean;
+	readonly standing: Exclude<Standing, 'through'> | 'online';
 }
 
 /** How many addresses of a site are good now, and until when the last is. */

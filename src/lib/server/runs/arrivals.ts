@@ -21,6 +21,9 @@ const SELECT = `
 		(extract(epoch from run.begun_at) * 1000)::float8 as "begunAt",
 		(extract(epoch from run.heard_at) * 1000)::float8 as "heardAt",
 		run.failure_step as "failureStep", run.failure_kind as "failureKind", left(run.failure_words, 400) as "failureWords",
+		(extract(epoch from stands.late_at) * 1000)::float8 as "lateAt",
+		(extract(epoch from stands.stalled_at) * 1000)::float8 as "stalledAt", stands.lacks,
+		(extract(epoch from run.called_at) * 1000)::float8 as "calledAt",
 		said.progress_type as "lastType", left(said.words, 200) as "lastWords", stands.wrong_code as "wrongCode",
 		(extract(epoch from stands.quiet_since) * 1000)::float8 as "quietSince",
 		(extract(epoch from stands.quiet_normal) * 1000)::float8 as "quietNormal"
@@ -36,7 +39,7 @@ const SELECT = `
 	) said on true`;
 
 /** What needs a person first, then what moves, then what waits; among equals by place. */
-const ATTENTION = `array_position(array['stuck', 'not-heard', 'slow', 'moving', 'waiting', 'online'], standing)`;
+const ATTENTION = `array_position(array['stuck', 'stalled', 'not-heard', 'late', 'moving', 'waiting', 'online'], standing)`;
 
 /**
  * On the board is what is on its way, and for a day what has come through. What came through before that is
@@ -48,6 +51,8 @@ export interface ArrivalFilter {
 	readonly customerId: string | null;
 	/** Only what stands so. */
 	readonly standing?: Exclude<Standing, 'through' | 'cancelled'> | null;
+	/** Only what needs a person. */
+	readonly needsPerson?: boolean;
 	readonly offset?: number;
 	readonly limit?: number;
 }
@@ -56,6 +61,7 @@ export interface ArrivalFilter {
 export async function arrivals({
 	customerId,
 	standing = null,
+	needsPerson = false,
 	offset = 0,
 	limit = 500
 }: ArrivalFilter): Promise<Arrival[]> {
@@ -65,10 +71,10 @@ export async function arrivals({
 			select stands.run_id, row_number() over (order by ${ATTENTION}, site.name, position.name, stands.run_id) as place
 			from position_standing stands join position on position.id = stands.position_id join site on site.id = stands.site_id
 			where ${PRESENT} and (:customer::uuid is null or stands.customer_id = :customer::uuid)
-				and (:standing::text is null or standing = :standing)
+				and (:standing::text is null or standing = :standing) and (not :needsPerson or standing in ('stuck', 'stalled'))
 			order by place offset :offset limit :limit
 		) ${SELECT} join chosen on chosen.run_id = run.id order by place`,
-		{ customer: customerId, standing, offset, limit }
+		{ customer: customerId, standing, needsPerson, offset, limit }
 	);
 	return rows;
 }

@@ -1,4 +1,3 @@
 export * from './arrivals';
 export * from './begin';
 export * from './record';
-export * from './watch';

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
-import { advance, type RunEvent, type RunState } from '../../../core/onboarding';
+import { advance, leftStep, type RunEvent, type RunState } from '../../../core/onboarding';
 import type { ReadyCheck } from '../../../core/profile';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { enterInLedger, LIMEN, type LedgerAct } from '../ledger';
@@ -160,13 +160,27 @@ async function writeAll(
 		checks: sealedChecks(served.get(id)?.checks ?? []),
 		served: served.has(id)
 	}));
+	const left = happenings.flatMap(({ runId, event }, index) => {
+		const { before, after } = recorded[index]!;
+		const step = leftStep(before, after, event.at);
+		return step ? [{ run: runId, ...step }] : [];
+	});
 	await trx.raw(
 		`with said as (
 			insert into run_event (run_id, customer_id, at, kind, progress_type, words, step_before, step_after)
 			select run, customer, at, kind, type, words, before, after
 			from jsonb_to_recordset(?::jsonb) as e(run uuid, customer uuid, at timestamptz, kind text, type text, words text, before text, after text)
+		), timed as (
+			insert into step_time (group_id, run_id, customer_id, began_at, seconds, has_ended)
+			select case when run.step = l.step and run.group_id is not null then run.group_id
+					else step_group_of(l.step, run.unit_id, run.position_id, run.target_version) end,
+				run.id, run.customer_id, to_timestamp(l.began / 1000), (l.ended - l.began) / 1000, l."hasEnded"
+			from jsonb_to_recordset(?::jsonb) as l(run uuid, step text, began float8, ended float8, "hasEnded" boolean)
+			join run on run.id = l.run
 		), moved as (
-			update run set step = s.step, outcome = s.outcome, since = s.since, restart_expected = s.restart,
+			update run set group_id = case when s.step in ('bound', 'online') then null when s.step = run.step then run.group_id
+					else step_group_of(s.step, run.unit_id, run.position_id, case when s.served then s.target else run.target_version end) end,
+				called_at = coalesce(run.called_at, case when s.step <> 'bound' then s.since end), step = s.step, outcome = s.outcome, since = s.since, restart_expected = s.restart,
 				failure_step = s.failure_step, failure_kind = s.failure_kind, failure_words = s.failure_words,
 				rendering = case when s.served then s.rendering else run.rendering end,
 				revision_id = case when s.served then s.revision else run.revision_id end,
@@ -179,7 +193,7 @@ async function writeAll(
 			where run.id = s.id
 		)
 		select pg_notify(?, payload) from unnest(?::text[]) payload`,
-		[JSON.stringify(events), JSON.stringify(states), CHANNEL, byCustomer(runs)]
+		[JSON.stringify(events), JSON.stringify(left), JSON.stringify(states), CHANNEL, byCustomer(runs)]
 	);
 }
 

@@ -1,15 +1,16 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
-	import { failureOf, remedyFor, type RunStep } from '$core/onboarding';
+	import { failureOf, remedyFor, standingOf, type Limits, type RunStep } from '$core/onboarding';
 	import { act } from '../forms';
+	import { clock } from '../marks';
 	import { mayDo } from '../people';
 
 	/**
 	 * What can be done about a bound unit's run, for whoever may: what helps now is filled. The actions are the
 	 * page's own.
 	 */
-	interface Run {
-		readonly outcome: string;
+	interface Run extends Limits {
+		readonly outcome: 'open' | 'failed' | 'through' | 'cancelled';
 		readonly step: RunStep;
 		readonly unitId: string;
 		readonly siteId: string;
@@ -43,7 +44,8 @@
 			return { href: `/units/${arrival.unitId}#said`, words: 'See what did not hold' };
 		return null;
 	});
-	const failed = $derived(arrival.outcome === 'failed');
+	const stalled = $derived(standingOf(arrival, clock.now, 0, arrival) === 'stalled');
+	const failed = $derived(arrival.outcome === 'failed' || stalled);
 </script>
 
 <div class="flex gap-2" class:flex-wrap={!brief}>

@@ -13,9 +13,9 @@
 	const at = $derived(x(step) ?? 0);
 	const through = $derived(standing === 'through' || standing === 'not-heard');
 	const colour = $derived(
-		standing === 'stuck'
+		standing === 'stuck' || standing === 'stalled'
 			? 'var(--brick)'
-			: standing === 'slow' || standing === 'not-heard'
+			: standing === 'late' || standing === 'not-heard'
 				? 'var(--amber)'
 				: 'var(--pine)'
 	);

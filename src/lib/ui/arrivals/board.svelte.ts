@@ -1,12 +1,14 @@
+import type { Ends } from '$core/watch';
 import { standingOf, type Arrival, type Standing, type StandingCounts } from '$core/onboarding';
 
-export type BoardRow = Arrival;
+export type BoardRow = Arrival & { readonly ends: Ends | null };
 export type BoardCounts = StandingCounts;
 
 const ATTENTION: readonly Standing[] = [
 	'stuck',
+	'stalled',
 	'not-heard',
-	'slow',
+	'late',
 	'moving',
 	'waiting',
 	'through',
@@ -14,7 +16,7 @@ const ATTENTION: readonly Standing[] = [
 ];
 const rankOf = (standing: Standing) => ATTENTION.indexOf(standing);
 
-export const standingOfRow = (row: BoardRow, now: number): Standing =>
+export const standingOfRow = (row: Arrival, now: number): Standing =>
 	standingOf(row, now, row.wrongCode, row);
 
 /** The arrivals on a page: what came with it, what was fetched after, and what changed since. */

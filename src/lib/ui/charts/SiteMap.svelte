@@ -81,7 +81,6 @@
 	const ORDER: readonly Shown[] = [
 		'stuck',
 		'proof-failed',
-		'slow',
 		'under way',
 		'moving',
 		'unproven',

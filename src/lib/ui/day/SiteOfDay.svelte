@@ -13,9 +13,9 @@
 		type DayEntry,
 		type Scanned
 	} from '$core/day';
-	import { Track } from '../arrivals';
+	import { ExpectedEnd, Track } from '../arrivals';
 	import { SignatureField } from '../handover';
-	import { Serial, siteHour, Standing } from '../marks';
+	import { clock, Serial, siteHour, Standing } from '../marks';
 	import { ScanLabel } from '../scan';
 	import { smallPhoto, type DayWork } from './work.svelte';
 
@@ -190,6 +190,9 @@
 	</div>
 </section>
 
+{#if site.ends && site.ends.latest > clock.now}<p class="mt-4">
+		<ExpectedEnd ends={site.ends} from={null} zone={site.timeZone} />
+	</p>{/if}
 <ul class="mt-4" aria-label="Positions">
 	{#each site.positions as position (position.id)}
 		{@const waits = waitingAt(position)}
@@ -227,7 +230,7 @@
 					/>{/if}
 			{/if}
 			{#if position.advice}<p class="mt-1">{position.advice}</p>{/if}
-			{#if position.standing === 'stuck' && !waits}
+			{#if (position.standing === 'stuck' || position.standing === 'stalled') && !waits}
 				<form method="POST" action="/sites/{site.id}?/retry" use:act class="mt-2">
 					<input type="hidden" name="position" value={position.id} />
 					<Button type="submit" class="big w-full" color="alternative" disabled={!online}

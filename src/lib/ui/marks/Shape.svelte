@@ -8,7 +8,8 @@
 		| 'under way'
 		| 'unproven'
 		| 'proof-failed'
-		| 'slow'
+		| 'late'
+		| 'stalled'
 		| 'stuck'
 		| 'through'
 		| 'online'
@@ -25,7 +26,8 @@
 	};
 	const COLOURS: Readonly<Partial<Record<Shown, string>>> = {
 		stuck: 'var(--brick)',
-		slow: 'var(--amber)',
+		stalled: 'var(--brick)',
+		late: 'var(--amber)',
 		'not-heard': 'var(--amber)',
 		through: 'var(--pine)',
 		moving: 'var(--pine)'
@@ -43,7 +45,9 @@
 <g style:color={colourOf(standing)}>
 	{#if shape === 'stuck'}
 		<path d="M0-7l7 7-7 7-7-7z" fill="currentColor" />
-	{:else if shape === 'slow'}
+	{:else if shape === 'stalled'}
+		<path d="M-6.5-6h4.2V6h-4.2zM2.3-6h4.2V6H2.3z" fill="currentColor" />
+	{:else if shape === 'late'}
 		<path d="M-5.5-6.5h11L1.5 0l4 6.5h-11L-1.5 0z" fill="currentColor" />
 	{:else if shape === 'through'}
 		<circle r="6.5" fill="currentColor" />

@@ -31,7 +31,7 @@
 
 	const STATES = {
 		right: ['through', 'as planned'],
-		half: ['slow', 'seen by one end only'],
+		half: ['late', 'seen by one end only'],
 		elsewhere: ['stuck', 'in another port'],
 		missing: ['stuck', 'not seen'],
 		unread: ['open', 'not read']

@@ -8,7 +8,11 @@ export interface Help {
 const STANDINGS = [
 	['not heard yet', 'bound to its position, and silent so far: it is not plugged in, or cannot reach Limen'],
 	['under way', 'it has called and is becoming what its profile says'],
-	['slow', 'in its present step for longer than usual'],
+	['late', 'in its present step for longer than nine of ten like it'],
+	[
+		'stalled',
+		'in its present step for so long, or without what it waits for, that it will hardly go on by itself'
+	],
 	['needs a person', 'it failed, or will hardly go on by itself'],
 	['online', 'it is what it should be, proven by Limen itself, and connected now'],
 	[

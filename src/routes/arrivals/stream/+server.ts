@@ -1,4 +1,4 @@
-import { watchArrivals } from '$lib/server/runs';
+import { watchArrivals } from '$lib/server/watch';
 import { personalStream, seesCustomer } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 

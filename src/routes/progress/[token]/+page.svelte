@@ -30,6 +30,7 @@
 	{#if progress.positions.length === 0}Nothing is planned here yet.
 	{:else if done === progress.positions.length}<b>All is done. Thank you!</b>
 	{:else}<b>{done} of {progress.positions.length}</b> {done === 1 ? 'is' : 'are'} done.{/if}
+	{progress.expected}
 </p>
 {#if cutOff}<p class="mt-2 font-semibold text-[var(--amber)]" role="status">
 		No connection just now. Trying again by itself.

@@ -45,6 +45,7 @@ import {
 	revealSecret,
 	type RenderingSource
 } from '$lib/server/profile';
+import { outlook } from '$lib/server/watch';
 import { siteStanding } from '$core/plan';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -55,13 +56,14 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const positions = await positionsOf(site.id);
 	const chosen =
 		positions.find(({ id }) => id === url.searchParams.get('position')) ??
-		positions.find(({ standing }) => standing === 'stuck') ??
+		positions.find(({ standing }) => standing === 'stuck' || standing === 'stalled') ??
 		positions[0] ??
 		null;
 	const all = maySee(locals, 'see renderings', site.customerId);
 	const mayPlan = maySee(locals, 'plan sites', site.customerId);
 	const planned = await sitePlan(site.id, positions, all);
 	const proof = await proofSummary(site.id);
+	const { sites, runs } = await outlook([site.id]);
 	const copying = url.searchParams.has('copy') && mayPlan;
 	const to = v.safeParse(v.pipe(v.string(), v.uuid()), url.searchParams.get('copy'));
 	return {
@@ -83,7 +85,15 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		...(copying
 			? await copyChoices(site.id, site.customerId, to.success ? to.output : null)
 			: { others: null, copy: null }),
-		positions,
+		positions: positions.map((position) => ({
+			...position,
+			ends: (position.arrival && runs.get(position.arrival.runId)) ?? null
+		})),
+		// When all that is on its way here is expected to be through, and since when that is
+		ends: sites.get(site.id) ?? null,
+		began: least(
+			positions.flatMap(({ arrival }) => (arrival?.outcome === 'open' ? (arrival.calledAt ?? []) : []))
+		),
 		proof,
 		standing: siteStanding(
 			positions.map(({ standing }) => standing),
@@ -100,6 +110,9 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		}
 	};
 };
+
+const least = (moments: readonly number[]): number | null =>
+	moments.length > 0 ? Math.min(...moments) : null;
 
 async function detail(positionId: string, all: boolean) {
 	const source = (await renderingSources(database(), [positionId])).get(positionId)!;

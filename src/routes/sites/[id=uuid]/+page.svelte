@@ -5,7 +5,7 @@
 	import { act } from '$ui/forms';
 	import { checkPhrase, standingWords } from '$core/onboarding';
 	import { siteWords } from '$core/plan';
-	import { BindAnyway, RunActions, Track, UnitPicker } from '$ui/arrivals';
+	import { BindAnyway, ExpectedEnd, RunActions, Track, UnitPicker } from '$ui/arrivals';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -41,6 +41,7 @@
 	{#snippet state()}
 		<Standing standing={data.standing.word} word={siteWords(data.standing.word)} />
 		<span class="quiet">{data.standing.online} of {data.standing.positions} online</span>
+		{#if data.ends}<ExpectedEnd ends={data.ends} from={data.began} zone={site.timeZone} />{/if}
 	{/snippet}
 	{#snippet acts()}
 		{#if mayDo('prove', site.customerId) && data.positions.some(({ arrival }) => arrival)}
@@ -140,7 +141,15 @@
 							word={standingWords(position.standing, position.arrival?.step ?? null)}
 						/></span
 					>
-					<span class="quiet">{position.roleName} · {position.profileName}</span>
+					<span class="flex flex-wrap items-center justify-between gap-x-3"
+						><span class="quiet">{position.roleName} · {position.profileName}</span>
+						{#if position.ends && position.standing !== 'stalled'}<ExpectedEnd
+								ends={position.ends}
+								from={position.arrival?.calledAt ?? null}
+								zone={site.timeZone}
+								brief
+							/>{/if}</span
+					>
 					{#if position.arrival}
 						<span class="mt-1 flex flex-wrap items-center justify-between gap-x-3"
 							><Serial serial={position.arrival.serial} />

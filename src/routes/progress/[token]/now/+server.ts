@@ -1,10 +1,10 @@
 import { error, json } from '@sveltejs/kit';
-import { progressAt } from '$lib/server/paper';
+import { expectedProgressAt } from '$lib/server/watch';
 import type { RequestHandler } from './$types';
 
 /** The same as data, for the page that stays open. */
 export const GET: RequestHandler = async ({ params }) => {
-	const progress = await progressAt(params.token, Date.now());
+	const progress = await expectedProgressAt(params.token, Date.now());
 	if (!progress) error(404, 'This address is not good any more.');
 	return json(progress, { headers: { 'cache-control': 'private, no-store' } });
 };

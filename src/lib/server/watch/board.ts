@@ -3,11 +3,12 @@ import { database } from '../database';
 import { subscribe } from '../live';
 import { log } from '../log';
 import type { StandingCounts } from '../../../core/onboarding';
-import { arrivals, arrivalsOf, standingCounts, type Arrival } from './arrivals';
+import { arrivals, arrivalsOf, standingCounts, type Arrival } from '../runs';
+import { withEnds, type Expected } from './ahead';
 
 /** What a watcher of arrivals is told: rows as they are now, runs that are no longer present, and the counts. */
 export interface ArrivalsChange {
-	readonly rows: readonly Arrival[];
+	readonly rows: readonly Expected<Arrival>[];
 	readonly gone: readonly string[];
 	readonly counts: StandingCounts;
 }
@@ -36,7 +37,7 @@ export function watchArrivals(
 			ids.forEach((id) => waiting.delete(id));
 			try {
 				const [found, counts] = await inTurn(async () =>
-					stopped ? [[], null] : [await arrivalsOf(ids), await standingCounts(customerId)]
+					stopped ? [[], null] : [await withEnds(await arrivalsOf(ids)), await standingCounts(customerId)]
 				);
 				if (counts === null) break;
 				const present = new Set(found.map(({ runId }) => runId));

@@ -1,0 +1,30 @@
+import { BOOTSTRAP, database, runAs } from '../database';
+import { onBeat, onSchedule } from '../jobs';
+import { notifyEach } from '../live';
+import { learnAll, learnNew } from './learn';
+
+export * from './ahead';
+export * from './board';
+export * from './progress';
+
+/** From now on what is normal is learnt, and whoever watches is told when a unit becomes late or stalled. */
+export function startWatching(): void {
+	onBeat(async () => void (await learnNew()));
+	onBeat(tellWhoIsLate);
+	onSchedule('* * * * *', 'learn what is normal', BOOTSTRAP, async () => void (await learnAll()));
+}
+
+let lookedAt = Date.now();
+/** Runs whose step has become late or stalled since this process looked last. */
+function tellWhoIsLate(): Promise<void> {
+	return runAs(BOOTSTRAP, async () => {
+		const { rows } = await database().raw(
+			`select run.id, run.customer_id as "customerId", now() as now from run join step_group normal on normal.id = run.group_id
+			where run.outcome = 'open' and (run.since + make_interval(secs => normal.late) between :since and now()
+				or run.since + make_interval(secs => normal.stalled) between :since and now())`,
+			{ since: new Date(lookedAt) }
+		);
+		lookedAt = Date.now();
+		await notifyEach(database(), 'runs', rows as { id: string; customerId: string }[]);
+	});
+}
