@@ -9,6 +9,7 @@ import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, jobsUrl, SETUP } from '../src/lib/server/database';
 import {
 	DEMO_PASSWORD,
+	loadHistory,
 	loadImages,
 	loadPatterns,
 	loadPeople,
@@ -43,6 +44,7 @@ export async function demo(): Promise<void> {
 		await loadPools();
 		await loadPatterns();
 		await loadUnits();
+		await loadHistory();
 	}
 	await closeDatabase();
 	await runUntilStopped(settings, async (supervisor) => {
@@ -71,6 +73,7 @@ export async function dev(): Promise<void> {
 		await loadPools();
 		await loadPatterns();
 		await loadUnits();
+		await loadHistory();
 	}
 	await closeDatabase();
 	await runUntilStopped(settings, async (supervisor) => {

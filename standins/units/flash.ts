@@ -15,6 +15,7 @@ export const FAULTS = {
 	'wrong-code': 'sends a claim code that is not the one on its label',
 	'bad-hash': 'downloads arrive damaged',
 	'rejected-line': 'its firmware does not know one word of the configuration',
+	'worn-flash': 'its flash is worn: writing an image to it does not come to an end',
 	'drops-out': 'loses power in the middle of configuration',
 	'lost-way': 'does not find its home with a configuration that was sent to it, until it goes back',
 	'far-side-silent': 'nothing behind its uplink answers but Limen',

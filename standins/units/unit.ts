@@ -55,6 +55,8 @@ class Reported extends Error {
 
 /** More than this behind the server's clock, no certificate can be trusted. */
 const CLOCK_TOLERANCE_MS = 24 * 3_600_000;
+/** As long as a timer goes: some three weeks. */
+const FOR_EVER_MS = 2 ** 31 - 1;
 /** By then an answer has left. */
 const ANSWERED_MS = 50;
 const LARGEST_IMAGE = 256 * 1024 * 1024;
@@ -352,6 +354,7 @@ export class Unit implements Station {
 				`hash mismatch: image has sha-256 ${got.slice(0, 23)}…, wanted ${wanted.slice(0, 23)}…`
 			);
 		this.say(`writing ${version} to flash`);
+		if (this.faults.has('worn-flash')) await sleep(FOR_EVER_MS, undefined, { signal });
 		await this.pause(DURATIONS.flashing, signal);
 		this.flash.version = version;
 		await this.report(server, 'boot-image-installed-rebooting', `${version} installed`, signal);

@@ -19,6 +19,8 @@ import {
 	unwalled
 } from './making';
 import { onChange } from './dialling';
+import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
+import { learnNew } from '../../src/lib/server/watch/learn';
 
 const customer = 'Pippin & Loaf';
 const sites = (text = '') => readListQuery(new URLSearchParams(text), SITE_LIST);
@@ -31,16 +33,17 @@ async function oneOfEach() {
 	await report(made.stuck, 'config-error', { message: 'no' });
 	const moving = await boundUnit('router', customer);
 	await invoke('get-bootstrapping-data', moving);
-	const slow = await boundUnit('router', customer);
+	const stalled = await boundUnit('router', customer);
 	await record({
-		runId: slow.runId,
-		event: { kind: 'call', at: Date.now() - 3_600_000 },
+		runId: stalled.runId,
+		event: { kind: 'call', at: Date.now() - 365 * 86_400_000 },
 		words: ''
 	});
+	await runAs(BOOTSTRAP, learnNew);
 	const online = await alsoOnline();
 	const refused = await boundUnit('router', customer);
 	await invoke('get-bootstrapping-data', { serial: refused.serial, claimCode: 'WRONGCODE' });
-	return { ...made, moving, slow, online, refused };
+	return { ...made, moving, stalled, online, refused };
 }
 
 /** Another unit that came through. */

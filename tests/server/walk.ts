@@ -332,6 +332,8 @@ export const WALK: Record<string, Ask> = {
 	'POST /arrivals?/away': (ids, as) => post('/arrivals?/away', { caller: ids.caller }, {}, as),
 	'POST /arrivals?/ask': (ids, as) => post('/arrivals?/ask', { caller: ids.caller }, {}, as),
 	'POST /arrivals?/retry': (ids, as) => post('/arrivals?/retry', { position: ids.position }, {}, as),
+	'POST /arrivals?/retryGroup': (ids, as) => post('/arrivals?/retryGroup', { group: ids.unit }, {}, as),
+	'GET /arrivals/normal': (_ids, as) => get('/arrivals/normal', as),
 	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
 	'PUT /upkeep/images/[line]/[version]': (_ids, as) =>

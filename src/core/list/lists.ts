@@ -1,3 +1,4 @@
+import { RUN_STEPS } from '../onboarding';
 import { PATHS } from '../reachability';
 import type { ListDefinition } from './list';
 
@@ -58,7 +59,9 @@ export const UNIT_LIST = {
 			'online',
 			'out of service'
 		],
-		model: 'any'
+		model: 'any',
+		batch: 'any',
+		step: [...RUN_STEPS]
 	},
 	sort: { column: 'serial', descending: false }
 } as const satisfies ListDefinition;

@@ -21,6 +21,8 @@ export interface Arrival extends Limits {
 	readonly heardAt: number | null;
 	/** When its unit was first heard, in this run. */
 	readonly calledAt: number | null;
+	/** What makes its failure the same as others; null until it was looked at. */
+	readonly signatureId: string | null;
 	readonly failureStep: string | null;
 	readonly failureKind: string | null;
 	readonly failureWords: string | null;

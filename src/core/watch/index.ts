@@ -2,3 +2,5 @@ export * from './survival';
 export * from './expectation';
 export * from './completion';
 export * from './words';
+export * from './signature';
+export * from './outcome';

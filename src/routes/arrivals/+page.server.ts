@@ -1,10 +1,14 @@
+import * as v from 'valibot';
 import { RUN_STEPS } from '$core/onboarding';
+import { counted } from '$core/text';
+import { formAction, oneId } from '$lib/server/forms';
 import { callersAtDoor, likelyPair, turnedAway, askAction, awayAction } from '$lib/server/door';
 import { arrivals, cameThrough, standingCounts } from '$lib/server/runs';
-import { withEnds } from '$lib/server/watch';
+import { failureGroups, unitsOfGroup, withEnds } from '$lib/server/watch';
 import {
 	bindUnit,
 	retryRun,
+	retryUnits,
 	unbindUnit,
 	withWarnings,
 	bindAction,
@@ -24,9 +28,11 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	depends('limen:live');
 	const at = url.searchParams.get('at');
 	const week = url.searchParams.get('through') === 'week';
-	const [rows, counts, callers, away, lately] = await Promise.all([
+	const group = url.searchParams.get('same');
+	const [rows, counts, groups, callers, away, lately] = await Promise.all([
 		arrivals({ customerId: locals.customerId, limit: FIRST_ROWS }),
 		standingCounts(locals.customerId),
+		failureGroups(locals.customerId),
 		callersAtDoor(locals.customerId, 20),
 		turnedAway(locals.customerId),
 		week ? cameThrough(locals.customerId, MOST_THROUGH, new Date(Date.now() - WEEK_MS)).then(withEnds) : null
@@ -34,6 +40,8 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	return {
 		rows: await withEnds(rows),
 		counts,
+		groups,
+		group,
 		callers: await withWarnings(callers, likelyPair),
 		away,
 		/** What came through in the last seven days, where that was asked for. */
@@ -47,5 +55,10 @@ export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
 	away: awayAction,
-	ask: askAction
+	ask: askAction,
+	retryGroup: formAction(v.object({ group: oneId('Which failure?') }), {
+		act: async ({ group }, actor, event) =>
+			retryUnits(await unitsOfGroup(group, event.locals.customerId), actor),
+		said: ({ count }) => `${counted(count, 'unit')} may try again; the bar above says how far that is.`
+	})
 };

@@ -5,6 +5,7 @@
 	import { needsPerson, standingWords } from '$core/onboarding';
 	import {
 		Board,
+		FailureGroups,
 		Crossing,
 		ExpectedEnd,
 		RunActions,
@@ -27,6 +28,7 @@
 
 	const shown = $derived(
 		(data.week ?? board.rows).filter((row) => {
+			if (data.group) return row.signatureId === data.group && row.outcome === 'failed';
 			if (data.at === null || row.step === data.at) return true;
 			const standing = standingOfRow(row, clock.now);
 			if (data.at === 'person') return needsPerson(standing);
@@ -66,7 +68,8 @@
 				{ arrivals: (change) => board.change(change as Parameters<Board['change']>[0]) },
 				() => void fetchRest(0)
 			),
-			refreshOn(['callers'])
+			// What failed in the same way is gathered anew; the rows come by themselves
+			refreshOn(['callers', 'runs'], { rest: 3000 })
 		];
 		return () => stops.forEach((stop) => stop());
 	});
@@ -74,15 +77,16 @@
 	const COLUMNS: readonly GridColumn[] = [
 		{ id: 'place', title: 'Where', width: 14, grows: true },
 		{ id: 'unit', title: 'Unit', width: 11, wide: true },
-		{ id: 'track', title: 'On its way', width: 10, wide: true },
-		{ id: 'state', title: 'How it stands', width: 14 },
-		{ id: 'since', title: 'For', width: 5.8, wide: true },
-		{ id: 'ends', title: 'Done', width: 11, wide: true },
+		{ id: 'track', title: 'On its way', width: 8.5, wide: true },
+		{ id: 'state', title: 'How it stands', width: 16.5 },
+		{ id: 'time', title: 'Done, or for how long', width: 12, wide: true },
 		{ id: 'words', title: 'What it said', width: 10, grows: true, wide: true },
 		{ id: 'act', title: 'What helps', width: 11.5, wide: true }
 	];
+	const LACKS = { image: 'its image is gone', connection: 'it has lost its connection' };
 	let active = $state(0);
 	const wordsOf = (row: BoardRow) =>
+		(row.lacks && LACKS[row.lacks]) ??
 		row.failureWords ??
 		(row.wrongCode > 0 && row.step === 'bound'
 			? `called ${row.wrongCode} times with a wrong claim code`
@@ -103,6 +107,8 @@
 				><Standing standing="through" word="{through} through in 24 hours" /></a
 			>
 			<a href="/arrivals?through=week" aria-current={data.week ? 'true' : undefined}>through this week</a>
+			<a href="/arrivals/normal">how long it takes</a>
+			{#if data.group}<span>showing <b>one failure</b>, <a href={hrefOf(null)}>show all</a></span>{/if}
 			{#if data.at && !['person', 'late', 'online'].includes(data.at)}<span
 					>showing <b>{SHOWN[data.at] ?? data.at}</b>,
 					<a href={hrefOf(null)}>show all</a></span
@@ -112,6 +118,11 @@
 </PageHead>
 <div class="mt-2"><Crossing counts={board.counts.steps} chosen={data.at} {hrefOf} /></div>
 <FormWords {form} />
+<FailureGroups
+	groups={data.groups}
+	chosen={data.group}
+	hrefOf={(id) => (id ? `/arrivals?same=${id}` : '/arrivals')}
+/>
 
 {#if total === 0}
 	<p class="sheet mt-4 p-6">
@@ -150,14 +161,13 @@
 					{:else if id === 'unit'}<a href="/units/{row.unitId}"><Serial serial={row.serial} /></a>
 					{:else if id === 'track'}<Track step={row.step} {standing} />
 					{:else if id === 'state'}<Standing {standing} word={standingWords(standing, row.step)} />
-					{:else if id === 'since'}<span class="quiet" title={exactly(row.since)}
-							>{duration(clock.now - row.since)}</span
-						>
-					{:else if id === 'ends'}{#if row.ends && standing !== 'stalled'}<ExpectedEnd
+					{:else if id === 'time'}{#if row.ends && row.step !== 'bound' && standing !== 'stalled'}<ExpectedEnd
 								ends={row.ends}
 								from={row.calledAt}
 								brief
-							/>{/if}
+							/>{:else}<span class="quiet" title={exactly(row.since)}
+								>for {duration(clock.now - row.since)}</span
+							>{/if}
 					{:else if id === 'words'}{wordsOf(row)}
 					{:else if needsPerson(standing)}<RunActions arrival={row} brief />{/if}
 				{/if}

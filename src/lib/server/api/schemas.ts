@@ -54,7 +54,26 @@ export const batchSchema = v.object({
 	id: id('The batch.'),
 	customerId: id('The customer.'),
 	counts: v.record(v.picklist(VERDICTS), v.number()),
-	rows: v.array(batchRowSchema)
+	rows: v.array(batchRowSchema),
+	outcomes: v.pipe(
+		v.array(
+			v.object({
+				standing: v.picklist([
+					'stuck',
+					'stalled',
+					'not-heard',
+					'late',
+					'moving',
+					'waiting',
+					'free',
+					'online'
+				]),
+				step: v.nullable(v.picklist(RUN_STEPS)),
+				count: v.number()
+			})
+		),
+		v.description('What became of its units: how they stand, and at which step those that need a person are.')
+	)
 });
 
 export const bindingWantedSchema = v.object({

@@ -1,6 +1,7 @@
 import type * as v from 'valibot';
 import { normalSerial, VERDICTS, type Verdict } from '../../../core/intake';
 import { database } from '../database';
+import { outcomesOfBatch } from '../watch';
 import type {
 	batchSchema,
 	handoverSchema,
@@ -110,7 +111,7 @@ export async function batchById(id: string): Promise<v.InferOutput<typeof batchS
 	);
 	const counts = Object.fromEntries(VERDICTS.map((verdict) => [verdict, 0])) as Record<Verdict, number>;
 	for (const { verdict } of rows as { verdict: Verdict }[]) counts[verdict]++;
-	return { id, customerId: batch.customer_id, counts, rows };
+	return { id, customerId: batch.customer_id, counts, rows, outcomes: await outcomesOfBatch(id) };
 }
 
 const FAILED_AT = `case outcome when 'malformed' then 'reading' when 'unknown-model' then 'reading' when 'refused' then 'claiming' when 'registry-refused' then 'registry' end`;

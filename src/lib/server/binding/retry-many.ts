@@ -29,8 +29,7 @@ export async function retryUnits(
 		.join('site', 'site.id', 'position.site_id')
 		.whereIn('binding.unit_id', [...unitIds])
 		.join('position_standing as stands', 'stands.run_id', 'run.id')
-		.whereIn('stands.standing', ['stuck', 'stalled'])
-		.whereNot('run.step', 'bound')
+		.where((some) => some.where({ 'run.outcome': 'failed' }).orWhere({ 'stands.standing': 'stalled' }))
 		.orderBy(['site.name', 'position.name'])
 		.select(
 			'binding.position_id as position',

@@ -7,6 +7,7 @@ export interface UnitRow {
 	readonly id: string;
 	readonly serial: string;
 	readonly mac: string | null;
+	readonly modelId: string;
 	readonly modelName: string;
 	readonly makerName: string;
 	readonly roleName: string;
@@ -47,7 +48,7 @@ const units = () =>
 		.leftJoin('site', 'site.id', 'position.site_id')
 		.leftJoin('unit as successor', 'successor.id', 'unit.replaced_by')
 		.select<UnitRow[]>(
-			'unit.id', 'unit.serial', database().raw('unit.mac::text as mac'), 'model.name as modelName', 'maker.name as makerName',
+			'unit.id', 'unit.serial', database().raw('unit.mac::text as mac'), 'unit.model_id as modelId', 'model.name as modelName', 'maker.name as makerName',
 			'role.name as roleName', 'unit.customer_id as customerId', 'customer.name as customerName', 'unit.claimed_at as claimedAt',
 			'unit.reported_version as reportedVersion', 'unit.heard_at as heardAt', 'unit.dialled_home_at as dialledHomeAt',
 			'unit.reach_problem as reachProblem', 'unit.reach_problem_at as reachProblemAt',

@@ -32,6 +32,8 @@ export interface UnitLine {
 
 const STANDING_ORDER = `array_position(array['refused', 'stuck', 'stalled', 'not-heard', 'late', 'moving', 'waiting', 'free', 'online', 'out of service'], standing)`;
 
+const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
+
 function source(
 	customerId: string | null,
 	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
@@ -50,6 +52,7 @@ function source(
 				left join position_standing stands on stands.unit_id = unit.id
 				left join position on position.id = stands.position_id left join site on site.id = stands.site_id
 				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model)
+					and (:batch = '' or unit.batch_id = :inBatch::uuid) and (:step = '' or stands.step = :step)
 					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
 						or concat_ws(' ', site.name, position.name) ilike :like)
 			) one where :standing = '' or standing = :standing
@@ -58,6 +61,10 @@ function source(
 			customer: customerId,
 			said: text.trim(),
 			model: filters.model ?? '',
+			batch: filters.batch ?? '',
+			// What is no id is no batch
+			inBatch: UUID.test(filters.batch ?? '') ? filters.batch! : null,
+			step: filters.step ?? '',
 			standing: filters.standing ?? '',
 			printed,
 			serial: containing(printed),

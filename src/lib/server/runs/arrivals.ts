@@ -20,7 +20,7 @@ const SELECT = `
 		(extract(epoch from run.since) * 1000)::float8 as since,
 		(extract(epoch from run.begun_at) * 1000)::float8 as "begunAt",
 		(extract(epoch from run.heard_at) * 1000)::float8 as "heardAt",
-		run.failure_step as "failureStep", run.failure_kind as "failureKind", left(run.failure_words, 400) as "failureWords",
+		run.signature_id as "signatureId", run.failure_step as "failureStep", run.failure_kind as "failureKind", left(run.failure_words, 400) as "failureWords",
 		(extract(epoch from stands.late_at) * 1000)::float8 as "lateAt",
 		(extract(epoch from stands.stalled_at) * 1000)::float8 as "stalledAt", stands.lacks,
 		(extract(epoch from run.called_at) * 1000)::float8 as "calledAt",

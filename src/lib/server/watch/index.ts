@@ -1,17 +1,23 @@
 import { BOOTSTRAP, database, runAs } from '../database';
 import { onBeat, onSchedule } from '../jobs';
 import { notifyEach } from '../live';
+import { noteOutcomes, signFailures } from './failures';
 import { learnAll, learnNew } from './learn';
 
 export * from './ahead';
 export * from './board';
+export { failureGroups, unitsOfGroup, whatHelped, type FailureGroup } from './failures';
+export * from './normal';
+export * from './outcomes';
 export * from './progress';
 
 /** From now on what is normal is learnt, and whoever watches is told when a unit becomes late or stalled. */
 export function startWatching(): void {
 	onBeat(async () => void (await learnNew()));
 	onBeat(tellWhoIsLate);
+	onBeat(signFailures);
 	onSchedule('* * * * *', 'learn what is normal', BOOTSTRAP, async () => void (await learnAll()));
+	onSchedule('* * * * *', 'note what helped', BOOTSTRAP, noteOutcomes);
 }
 
 let lookedAt = Date.now();

@@ -60,7 +60,7 @@
 <style>
 	svg {
 		width: 100%;
-		min-width: 180px;
+		min-width: 110px;
 		max-width: 280px;
 		height: 24px;
 		display: block;

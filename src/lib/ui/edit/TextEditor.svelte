@@ -66,6 +66,10 @@
 			})
 		});
 		view = made;
+		// What is wrong at first is what one came for
+		const first = untrack(() => marks.find(({ grave }) => grave)?.line);
+		if (first && first <= made.state.doc.lines)
+			made.dispatch({ effects: EditorView.scrollIntoView(made.state.doc.line(first).from, { y: 'center' }) });
 		return () => made.destroy();
 	});
 

@@ -21,12 +21,12 @@
 		unproven: 'moving',
 		'proof-failed': 'stuck',
 		online: 'through',
+		stalled: 'stuck',
 		retired: 'cancelled',
 		empty: 'open'
 	};
 	const COLOURS: Readonly<Partial<Record<Shown, string>>> = {
 		stuck: 'var(--brick)',
-		stalled: 'var(--brick)',
 		late: 'var(--amber)',
 		'not-heard': 'var(--amber)',
 		through: 'var(--pine)',
@@ -45,8 +45,6 @@
 <g style:color={colourOf(standing)}>
 	{#if shape === 'stuck'}
 		<path d="M0-7l7 7-7 7-7-7z" fill="currentColor" />
-	{:else if shape === 'stalled'}
-		<path d="M-6.5-6h4.2V6h-4.2zM2.3-6h4.2V6H2.3z" fill="currentColor" />
 	{:else if shape === 'late'}
 		<path d="M-5.5-6.5h11L1.5 0l4 6.5h-11L-1.5 0z" fill="currentColor" />
 	{:else if shape === 'through'}

@@ -5,6 +5,7 @@ import { formAction, oneId } from '$lib/server/forms';
 import { againAction, batchById, batchHead, claimBatch, dropRefused, dropRow } from '$lib/server/intake';
 import { bindOnTheWay } from '$lib/server/binding';
 import { maySee, demand } from '$lib/server/people';
+import { endOfBatch, outcomesOfBatch } from '$lib/server/watch';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_SHOWN = 500;
@@ -16,7 +17,12 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	if (!head) error(404, 'There is no such batch.');
 	demand(locals, 'see', head.customerId);
 	const mayMend = maySee(locals, 'claim', head.customerId);
-	return { batch: (await batchById(params.id, mayMend, MOST_SHOWN))!, mayMend };
+	const [batch, outcomes, ends] = await Promise.all([
+		batchById(params.id, mayMend, MOST_SHOWN),
+		outcomesOfBatch(params.id),
+		endOfBatch(params.id)
+	]);
+	return { batch: batch!, mayMend, outcomes, ends };
 };
 
 const ordinal = v.pipe(v.string(), v.regex(/^\d{1,6}$/), v.transform(Number));

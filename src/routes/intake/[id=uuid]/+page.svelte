@@ -15,16 +15,20 @@
 	import { needsMending, rowsIn, VERDICT_WORDS, type ShownVerdict } from '$core/intake';
 	import { MARKS, Refused } from '$ui/intake';
 	import { refreshOn } from '$ui/live';
-	import { Serial, When } from '$ui/marks';
+	import { outcomeWords, type Outcome } from '$core/watch';
+	import { ExpectedEnd } from '$ui/arrivals';
+	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['units'], { rest: 600 }));
+	onMount(() => refreshOn(['units', 'runs'], { rest: 600 }));
 	const batch = $derived(data.batch);
 	const asked = $derived(batch.counts.asked);
 	const done = $derived(batch.counts.claimed);
 	const total = $derived(rowsIn(batch.counts));
 	const present = $derived(Object.entries(batch.counts).filter(([, count]) => count > 0));
+	const listOf = ({ standing, step }: Outcome) =>
+		`/units?${new URLSearchParams({ batch: batch.id, standing, ...(step && { step }) })}`;
 </script>
 
 <PageHead title="Batch for {batch.customerName}">
@@ -46,6 +50,23 @@
 	{#each present as [verdict, count], index (verdict)}{index > 0 ? ', ' : ''}<b>{count}</b>
 		{VERDICT_WORDS[verdict as ShownVerdict]}{/each}
 </p>
+{#if data.outcomes.some(({ standing }) => standing !== 'free')}
+	<h2 class="mt-4">What became of them</h2>
+	<ul class="mt-1 flex flex-wrap items-baseline gap-x-5 gap-y-1" aria-label="What became of them">
+		{#each data.outcomes as one (`${one.standing} ${one.step}`)}<li>
+				<a href={listOf(one)}
+					><Standing
+						standing={one.standing === 'free' ? 'open' : one.standing}
+						word="{one.count} {outcomeWords(one)}"
+					/></a
+				>
+			</li>{/each}
+		<li><a href="/units/file?batch={batch.id}" download>as a file</a></li>
+		{#if data.ends}<li>
+				<ExpectedEnd ends={data.ends} from={null} />
+			</li>{/if}
+	</ul>
+{/if}
 {#if asked > 0}
 	<label class="mt-2 block max-w-xl"
 		><span class="quiet">The makers have confirmed {done} of {done + asked}</span>

@@ -17,6 +17,7 @@ import {
 	retryAction,
 	unbindAction
 } from '$lib/server/binding';
+import { stepsOfRun, whatHelped, withEnds } from '$lib/server/watch';
 import { connectionOf } from '$lib/server/connections';
 import { openPositionsFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
@@ -29,13 +30,18 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		storyOf(unit.id, { records: maySee(locals, 'see records', unit.customerId) }),
 		connectionOf(unit.id),
 		maySee(locals, 'see renderings', unit.customerId) ? lastServed(unit.id) : undefined,
-		unit.runId ? arrivalsOf([unit.runId]) : Promise.resolve([]),
+		unit.runId ? arrivalsOf([unit.runId]).then(withEnds) : Promise.resolve([]),
 		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id),
 		predecessorsOf(unit.id)
 	]);
 	return {
 		unit,
 		arrival,
+		// What was done after failures like its own, the best first
+		helped: arrival?.signatureId
+			? ((await whatHelped([arrival.signatureId])).get(arrival.signatureId) ?? [])
+			: [],
+		steps: arrival ? await stepsOfRun(arrival.runId) : [],
 		story,
 		connection: connection ?? null,
 		open: await withWarnings(open, ({ id }) => ({ unitId: unit.id, positionId: id })),

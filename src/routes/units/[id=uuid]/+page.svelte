@@ -3,8 +3,9 @@
 	import { onMount, untrack } from 'svelte';
 	import { Accordion, AccordionItem, Button, Timeline, TimelineItem } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
+	import { helpedWords } from '$core/watch';
 	import { checkPhrase, standingWords } from '$core/onboarding';
-	import { BindAnyway, RunActions, standingOfRow, Track } from '$ui/arrivals';
+	import { BindAnyway, ExpectedEnd, RunActions, RunSteps, standingOfRow, Track } from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, secondOf, Serial, Standing, Warnings, When } from '$ui/marks';
@@ -108,14 +109,25 @@
 			>{#if standing === 'not-heard' && arrival.quietSince !== null}. It was online, and has not been heard
 				for {duration(clock.now - arrival.quietSince)}.{:else}, in this step for {duration(
 					clock.now - arrival.since
-				)}.{/if}
+				)}.{#if arrival.lacks}
+					<b
+						>{arrival.lacks === 'image'
+							? 'The image that it waits for is gone.'
+							: 'It has lost its connection.'}</b
+					>{/if}{/if}
 		</p>
+		{#if arrival.ends && arrival.step !== 'bound' && standing !== 'stalled'}<p class="mt-1">
+				<ExpectedEnd ends={arrival.ends} from={arrival.calledAt} />
+			</p>{/if}
 		{#if arrival.failureWords}<blockquote
 				class="mono mt-2 whitespace-pre-wrap border-l-2 border-[var(--brick)] pl-3 text-sm"
 			>
 				{arrival.failureWords}
 			</blockquote>{/if}
 		{#if data.advice}<p class="mt-2 max-w-prose">{data.advice}</p>{/if}
+		{#each data.helped.slice(0, 3) as one (one.acts.join())}<p class="quiet mt-1">
+				After failures like this one: {helpedWords(one)}
+			</p>{/each}
 		<p class="quiet mt-2">
 			Compare aloud: <b class="text-[var(--ink)]">{checkPhrase(unit.serial, arrival.positionId)}</b>
 		</p>
@@ -217,6 +229,7 @@
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>
 		</dl>
+		<RunSteps steps={data.steps} href="/arrivals/normal?model={unit.modelId}" />
 		{#if data.served}
 			<h2 class="mt-5">What it was last given</h2>
 			<p class="quiet">

@@ -27,7 +27,9 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	if (!part) error(404, 'There is no such part.');
 	const number = Number(url.searchParams.get('revision'));
 	const chosen = revisions.find((revision) => revision.number === number) ?? revisions[0]!;
-	return { part, revisions, uses, chosen };
+	// The line that units refuse, where a failure led here
+	const line = Math.floor(Number(url.searchParams.get('line'))) || null;
+	return { part, revisions, uses, chosen, line, dialect: url.searchParams.get('dialect') };
 };
 
 const why = v.pipe(

@@ -31,7 +31,12 @@
 	let accepting = $state(false);
 	const draft = $derived(JSON.stringify({ texts, fields }));
 	const changed = $derived(draft !== saved);
-	let dialect = $state<Dialect>(untrack(() => (Object.keys(data.chosen.texts)[0] as Dialect) ?? 'indented'));
+	let dialect = $state<Dialect>(
+		untrack(() => {
+			const written = Object.keys(data.chosen.texts) as Dialect[];
+			return written.find((one) => one === data.dialect) ?? written[0] ?? 'indented';
+		})
+	);
 
 	function takeUp() {
 		texts = copy(data.chosen.texts);
@@ -61,6 +66,7 @@
 	const problems = $derived(here ? checkPiece(piece) : []);
 	const remarks = $derived(here ? remarksOn(piece) : []);
 	const marks = $derived([
+		...(data.line ? [{ line: data.line, message: 'Units refuse this line.', grave: true }] : []),
 		...problems.map(({ line, message }) => ({ line: line ?? 1, message, grave: true })),
 		...remarks.flatMap(({ line, message }) => (line === null ? [] : [{ line, message, grave: false }]))
 	]);

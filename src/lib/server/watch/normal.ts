@@ -1,0 +1,64 @@
+import type { TimedStep } from '../../../core/onboarding';
+import type { Curve } from '../../../core/watch';
+import { database } from '../database';
+
+/** What is normal for steps that are alike, as it is shown. Durations in seconds. */
+export interface NormalStep {
+	readonly step: TimedStep;
+	readonly from: string;
+	readonly to: string;
+	readonly median: number;
+	readonly late: number;
+	readonly stalled: number;
+	readonly curve: Curve;
+	/** How many runs that ended stand behind it: its own, and borrowed from like ones. */
+	readonly own: number;
+	readonly borrowed: number;
+	readonly learntAt: Date;
+}
+
+const NORMAL = `g.step, from_version as "from", to_version as "to", median, late, stalled, learnt -> 'curve' as curve,
+	(learnt ->> 'own')::int as own, (learnt ->> 'borrowed')::int as borrowed, learnt_at as "learntAt"`;
+
+/** The models and uplinks of which something is known. Anybody who is signed in may see what is normal. */
+export async function knownModels(): Promise<{ id: string; name: string; uplinks: string[] }[]> {
+	const { rows } = await database().raw(
+		`select model.id, model.name, array_agg(distinct g.uplink order by g.uplink) as uplinks
+		from step_group g join model on model.id = g.model_id where learnt_at is not null group by model.id order by model.name`
+	);
+	return rows;
+}
+
+const MOST_GROUPS = 60;
+/** What is normal for a model over an uplink, in the order of the steps; those that are best known first. */
+export async function normalSteps(modelId: string, uplink: string): Promise<NormalStep[]> {
+	const { rows } = await database().raw(
+		`select ${NORMAL} from step_group g join run_step on run_step.id = g.step
+		where g.model_id = ? and g.uplink = ? and learnt_at is not null order by run_step.rank, own desc limit ${MOST_GROUPS}`,
+		[modelId, uplink]
+	);
+	return rows;
+}
+
+/** A step of one run, beside what is normal for it. */
+export interface RunStepTime extends NormalStep {
+	readonly seconds: number;
+	readonly hasEnded: boolean;
+	readonly isOpen: boolean;
+	readonly beganAt: Date;
+}
+
+const MOST_STEPS = 40;
+/** How long the steps of a run took, with what is normal for each; the one that it is at comes last. */
+export async function stepsOfRun(runId: string): Promise<RunStepTime[]> {
+	const { rows } = await database().raw(
+		`select lasted.*, ${NORMAL} from (
+			(select group_id, began_at as "beganAt", seconds, has_ended as "hasEnded", false as "isOpen" from step_time where run_id = :run
+				order by id desc limit ${MOST_STEPS})
+			union all
+			select group_id, since, extract(epoch from now() - since)::real, false, true from run where id = :run and outcome = 'open'
+		) lasted join step_group g on g.id = group_id where learnt_at is not null order by "isOpen", "beganAt"`,
+		{ run: runId }
+	);
+	return rows;
+}
