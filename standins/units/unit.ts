@@ -19,6 +19,7 @@ import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash } from './flash
 import { Changes } from './changes';
 import { firstRejected, GRAMMARS, withoutWord } from './grammar';
 import { dialHome, type Answering } from './home';
+import { lampOf, type Lamp } from './lamps';
 import { MAKERS, type Home, type Maker } from './makers';
 import { wiringOf, type Wiring } from './wiring';
 
@@ -99,6 +100,11 @@ export class Unit implements Station {
 		);
 	}
 
+	/** What its lights show to whoever stands before it. */
+	get light(): string {
+		return lampOf(this.label.maker, this.isOn ? this.lamp : 'off');
+	}
+	private lamp: Lamp = 'power';
 	get isOn(): boolean {
 		return this.power && this.lit;
 	}
@@ -195,12 +201,14 @@ export class Unit implements Station {
 	}
 
 	private async live(signal: AbortSignal): Promise<void> {
+		this.lamp = 'power';
 		this.say('booting');
 		await this.pause(DURATIONS.boot, signal);
 		let wait: number = PAUSES.first;
 		for (;;) {
 			const outcome = await this.attempt(signal);
 			if (outcome === 'restart') {
+				this.lamp = 'power';
 				this.say('rebooting');
 				await this.pause(DURATIONS.boot, signal);
 			} else if (outcome === 'configured') {
@@ -224,13 +232,17 @@ export class Unit implements Station {
 			else if (this.changes.isPending && this.faults.has('lost-way'))
 				this.say('does not find its home with its new configuration');
 			else {
+				this.lamp = 'seeking';
 				this.say('dialling home');
 				this.link = new AbortController();
 				await dialHome(
 					home,
 					this.flash.hostKey,
 					this.answering(),
-					() => this.say('connected to its home'),
+					() => {
+						this.lamp = 'working';
+						this.say('connected to its home');
+					},
 					AbortSignal.any([signal, this.link.signal]),
 					this.label.line
 				);
@@ -248,6 +260,7 @@ export class Unit implements Station {
 				this.say(`call failed: ${(error as Error).message}`);
 				return 'again';
 			}
+			this.lamp = 'seeking';
 			this.say(`failed: ${error.message}`);
 			await this.report(server, error.type, error.message, signal).catch(() => false);
 			if (error.type !== 'bootstrap-error')
@@ -277,21 +290,23 @@ export class Unit implements Station {
 	/** Cable, lease, name and clock; null with its reason on the console when one is missing. */
 	private async findServer(signal: AbortSignal): Promise<Server | null> {
 		await this.pause(DURATIONS.link, signal);
-		const give = (words: string) => {
+		const give = (words: string, lamp: Lamp = 'seeking') => {
+			this.lamp = lamp;
 			this.say(words);
 			return null;
 		};
 		if (this.cable !== 'uplink')
 			return give(
-				this.cable === 'none' ? 'no link on the uplink port' : 'link on a LAN port, none on the uplink port'
+				this.cable === 'none' ? 'no link on the uplink port' : 'link on a LAN port, none on the uplink port',
+				'cut off'
 			);
-		if (!this.fabric.hasWayOut(this)) return give('nothing answers on the uplink');
+		if (!this.fabric.hasWayOut(this)) return give('nothing answers on the uplink', 'cut off');
 		const lease = await requestLease(
 			this.world.dhcpPort,
 			this.label.mac,
 			Math.max(1_000, DURATIONS.patience * this.world.pace)
 		);
-		if (!lease) return give('no address: no DHCP server answered');
+		if (!lease) return give('no address: no DHCP server answered', 'cut off');
 		const [uri] = lease.bootstrapServers;
 		if (!uri) return give('no bootstrap server named by DHCP');
 		const { hostname } = new URL(uri);
@@ -311,6 +326,7 @@ export class Unit implements Station {
 	}
 
 	private async bootstrap(server: Server, signal: AbortSignal): Promise<'again' | 'restart' | 'configured'> {
+		this.lamp = 'seeking';
 		this.say('calling the bootstrap server');
 		const about = { model: this.label.model, osName: this.maker.osName, osVersion: this.flash.version };
 		const answer = await getBootstrappingData(server, this.login(), about, signal);
@@ -345,6 +361,7 @@ export class Unit implements Station {
 		if (!image || version === undefined || version === this.flash.version) return false;
 		await this.report(server, 'boot-image-mismatch', `runs ${this.flash.version}, wanted ${version}`, signal);
 		await this.report(server, 'boot-image-initiated', `downloading ${version}`, signal);
+		this.lamp = 'loading';
 		this.say(`downloading ${version}`);
 		const wanted = image['image-verification']?.[0]?.['hash-value'];
 		const got = await this.download(image['download-uri']?.[0] ?? '', signal);
@@ -408,6 +425,7 @@ export class Unit implements Station {
 
 	private async configure(server: Server, text: string, signal: AbortSignal): Promise<void> {
 		await this.report(server, 'config-initiated', `${text.trimEnd().split('\n').length} lines`, signal);
+		this.lamp = 'loading';
 		this.say('applying the configuration');
 		if (this.faults.has('drops-out') && !this.dropped) await this.dropOut(signal);
 		await this.pause(DURATIONS.configure, signal);

@@ -46,6 +46,7 @@ const shown = (unit: Unit, fabric: Fabric<Unit>) => ({
 	isFed: fabric.isFed(unit),
 	faults: [...unit.faults],
 	doing: unit.doing,
+	light: unit.light,
 	console: unit.console.slice(-12)
 });
 

@@ -129,7 +129,7 @@ describe('a maker’s pack', () => {
 
 	it('is loaded by engineers of all whose units it concerns, and by nobody else', async () => {
 		await boundUnit();
-		const text = file('okapira').replace('"version": "1"', '"version": "7"');
+		const text = file('okapira').replace('"version": "2"', '"version": "7"');
 		const engineer = await newPerson({ 'Southfold Physio': 'engineer' });
 		expect(why(await doneBy(engineer, (actor) => loadPack(text, actor)))).to.match(/not an engineer for/);
 		const coordinator = await newPerson({ 'Southfold Physio': 'coordinator' });

@@ -107,6 +107,8 @@ export const WALK: Record<string, Ask> = {
 	'POST /sites/cards': (ids, as) => post('/sites/cards', { site: ids.site }, {}, as),
 	'POST /labels': (ids, as) => post('/labels', { unit: ids.unit, position: ids.position }, {}, as),
 	'GET /progress/[token]': (_ids, as) => get('/progress/nothing', as),
+	'POST /progress/[token]?/answer': (_ids, as) =>
+		post('/progress/nothing?/answer', { box: 'gw-1', question: 'lamp', answer: 'off' }, {}, as),
 	'GET /progress/[token]/now': (_ids, as) => get('/progress/nothing/now', as),
 	'POST /sites/[id=uuid]?/endLinks': (ids, as) => post(`/sites/${ids.site}?/endLinks`, {}, {}, as),
 	'GET /sites/land': (_ids, as) => get('/sites/land?latitude=-41&longitude=173', as),
@@ -233,6 +235,12 @@ export const WALK: Record<string, Ask> = {
 		get(`/units/${ids.unit}/readings/${ids.reading}`, as),
 	'POST /units/[id=uuid]?/bind': async (ids, as) =>
 		post(`/units/${ids.unit}?/bind`, { position: await openPosition(), unit: ids.unit }, {}, as),
+	'POST /units/[id=uuid]?/answer': (ids, as) =>
+		post(`/units/${ids.unit}?/answer`, { run: ids.run!, question: 'lamp', answer: 'off' }, {}, as),
+	'POST /units/[id=uuid]?/askAnew': (ids, as) =>
+		post(`/units/${ids.unit}?/askAnew`, { run: ids.run! }, {}, as),
+	'POST /units/[id=uuid]?/settle': (ids, as) =>
+		post(`/units/${ids.unit}?/settle`, { run: ids.run!, cause: 'no-power' }, {}, as),
 	'POST /units/[id=uuid]?/restart': (ids, as) => post(`/units/${ids.unit}?/restart`, {}, {}, as),
 	'POST /units/[id=uuid]?/unbind': (ids, as) =>
 		post(`/units/${ids.unit}?/unbind`, { position: ids.position }, {}, as),

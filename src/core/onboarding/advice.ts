@@ -19,12 +19,32 @@ export const failureOf = ({
 				words: failureWords
 			};
 
-/** What to do next, in plain words, for the technician or whoever is at the unit. */
+/** What keeps a unit that has stalled. */
+const STALLED: Readonly<Record<string, string>> = {
+	image:
+		'It waits for an image that is not in the library any more. Upload the image, then let it try again.',
+	connection:
+		'It has lost its connection while it was being proven. Has it power, and is its uplink plugged in? It goes on by itself as soon as it is back.',
+	calling:
+		'It called and went no further. Have it switched off and on; if that does not help, set it back to factory state.',
+	identity:
+		'It was given what it needs and went no further. Have it switched off and on, then let it try again.',
+	firmware:
+		'Nearly all like it are done by now: it hangs while it changes its firmware. Have it switched off and on; if it stops there again, swap it.',
+	configuration:
+		'It hangs while it applies its configuration. Have it switched off and on, then let it try again.',
+	proof:
+		'It has its configuration and does not come home. Is its uplink plugged in, and may it get out to us?'
+};
+
+/** What to do next, in plain words, for the technician or whoever is at the unit. `stalled`: it hangs, for want of what. */
 export function adviceFor(
 	run: { readonly step: RunStep; readonly failure: Failure | null },
-	refused: { readonly wrongCode: number }
+	refused: { readonly wrongCode: number },
+	stalled: { readonly lacks: string | null } | null = null
 ): string | null {
 	if (run.failure) return failureAdvice(run.failure);
+	if (stalled) return STALLED[stalled.lacks ?? run.step] ?? null;
 	if (run.step === 'bound')
 		return refused.wrongCode > 0
 			? 'It calls with another claim code than the one on record. Read the code on its label again and correct it.'

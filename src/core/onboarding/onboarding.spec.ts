@@ -147,6 +147,10 @@ describe('how a run stands', () => {
 		expect(adviceFor(beginRun(0), { wrongCode: 2 })).to.match(/claim code/);
 		expect(adviceFor(beginRun(0), { wrongCode: 0 })).to.match(/uplink/);
 		expect(adviceFor({ step: 'firmware', failure: null }, { wrongCode: 0 })).to.equal(null);
+		const hangs = (lacks: string | null) =>
+			adviceFor({ step: 'firmware', failure: null }, { wrongCode: 0 }, { lacks });
+		expect(hangs(null)).to.match(/switched off and on/);
+		expect(hangs('image')).to.match(/Upload the image/);
 	});
 });
 

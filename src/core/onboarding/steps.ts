@@ -42,3 +42,7 @@ export const USUAL_SECONDS = { calling: 60, identity: 60, firmware: 600, configu
 /** The steps that have a normal duration. */
 export type TimedStep = keyof typeof USUAL_SECONDS;
 export const isTimed = (step: string): step is TimedStep => step in USUAL_SECONDS;
+
+/** What a unit's lights say, whatever they look like: a pack says which of its lights shows which. */
+export const LAMPS = ['off', 'power', 'seeking', 'cut-off', 'loading', 'working'] as const;
+export type Lamp = (typeof LAMPS)[number];

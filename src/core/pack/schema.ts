@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { DIALECTS, dialectRulesSchema, grammarSchema } from '../config';
 import { CHECK_SCHEMES } from '../intake';
-import { USUAL_SECONDS, type TimedStep } from '../onboarding';
+import { LAMPS, USUAL_SECONDS, type TimedStep } from '../onboarding';
 import { patternSchema } from '../pattern';
 import { ASKS, type Ask } from './asks';
 
@@ -210,7 +210,19 @@ const model = v.strictObject({
 	),
 	lights: about(
 		v.optional(
-			v.pipe(v.array(v.strictObject({ shows: words(120), means: words(200) })), v.maxLength(30)),
+			v.pipe(
+				v.array(
+					v.strictObject({
+						shows: words(120),
+						means: words(200),
+						state: about(
+							v.optional(v.picklist(LAMPS)),
+							'What it says of the unit; Limen asks about lights that have a state.'
+						)
+					})
+				),
+				v.maxLength(30)
+			),
 			[]
 		),
 		'What its lights mean, as somebody who has never seen one would say it.'

@@ -4,3 +4,5 @@ export * from './completion';
 export * from './words';
 export * from './signature';
 export * from './outcome';
+export * from './causes';
+export * from './diagnosis';

@@ -48,7 +48,8 @@ const PARTICULARS: readonly RegExp[] = [
 	/\b(?=[0-9a-f]*\d)[0-9a-f]{6,64}\b…?/gi,
 	/\d+(?:[.,]\d+)*/g
 ];
-const GONE = '#';
+/** Stands for what was taken out. */
+const GONE = '…';
 
 function wordsWithout(text: string, names: readonly string[]): string {
 	let left = text.slice(0, 4_000);
@@ -57,7 +58,7 @@ function wordsWithout(text: string, names: readonly string[]): string {
 	for (const particular of PARTICULARS) left = left.replace(particular, GONE);
 	return left
 		.replace(/\s+/g, ' ')
-		.replace(/#(?:[ ,]?#)+/g, GONE)
+		.replace(/…(?:[ ,]?…)+/g, GONE)
 		.trim()
 		.slice(0, MOST_WORDS);
 }

@@ -11,6 +11,7 @@ const ends = (median: number, latest: number) => ({
 describe('when something is done', () => {
 	it('is told by how long it takes while that is near, else by the place’s own clock', () => {
 		expect(endsWords(ends(12, 44), NOW)).to.equal('done in about 15 s, in 45 s at the latest');
+		expect(endsWords(ends(70, 110), NOW)).to.equal('done within 2 min');
 		expect(endsWords(ends(200, 540), NOW)).to.equal('done in about 4 min, in 9 min at the latest');
 		expect(endsWords(ends(20 * 60, 50 * 60), NOW, 'Pacific/Auckland')).to.equal(
 			'done about 15:20, at the latest 15:50'

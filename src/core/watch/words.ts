@@ -17,8 +17,10 @@ const NEAR = 10 * MINUTE;
  */
 export function endsWords({ median, latest }: Ends, now: number, zone?: string): string {
 	if (latest <= now) return 'should be done by now';
-	if (latest - now < NEAR)
-		return `done in about ${span(Math.max(0, median - now))}, in ${span(latest - now)} at the latest`;
+	if (latest - now < NEAR) {
+		const [about, most] = [span(Math.max(0, median - now)), span(latest - now)];
+		return about === most ? `done within ${most}` : `done in about ${about}, in ${most} at the latest`;
+	}
 	return `done about ${hourOf(Math.max(median, now), zone)}, at the latest ${hourOf(latest, zone)}`;
 }
 

@@ -3,6 +3,7 @@ import {
 	failureOf,
 	RUN_STEPS,
 	STANDINGS,
+	standingOf,
 	type Arrival,
 	type RunState,
 	type Standing,
@@ -133,7 +134,11 @@ export async function arrivalAt(positionId: string): Promise<Arrival | undefined
 
 /** What a person can do about an arrival; null when there is nothing to do. */
 export const adviceOn = (arrival: Arrival): string | null =>
-	adviceFor({ step: arrival.step, failure: failureOf(arrival) }, arrival);
+	adviceFor(
+		{ step: arrival.step, failure: failureOf(arrival) },
+		arrival,
+		standingOf(arrival, Date.now(), arrival.wrongCode, arrival) === 'stalled' ? arrival : null
+	);
 
 /** How many arrivals on the board stand how, and are at each step. */
 export async function standingCounts(customerId: string | null): Promise<StandingCounts> {

@@ -1,11 +1,13 @@
 import { BOOTSTRAP, database, runAs } from '../database';
 import { onBeat, onSchedule } from '../jobs';
 import { notifyEach } from '../live';
+import { endDiagnoses } from './diagnosis';
 import { noteOutcomes, signFailures } from './failures';
 import { learnAll, learnNew } from './learn';
 
 export * from './ahead';
 export * from './board';
+export { answerQuestion, askAnew, diagnosisOf, settleDiagnosis, type Diagnosis } from './diagnosis';
 export { failureGroups, unitsOfGroup, whatHelped, type FailureGroup } from './failures';
 export * from './normal';
 export * from './outcomes';
@@ -18,6 +20,7 @@ export function startWatching(): void {
 	onBeat(signFailures);
 	onSchedule('* * * * *', 'learn what is normal', BOOTSTRAP, async () => void (await learnAll()));
 	onSchedule('* * * * *', 'note what helped', BOOTSTRAP, noteOutcomes);
+	onSchedule('* * * * *', 'end what was asked', BOOTSTRAP, endDiagnoses);
 }
 
 let lookedAt = Date.now();

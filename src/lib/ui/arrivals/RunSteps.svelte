@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { Curve } from '$core/watch';
 	import { StepCurve } from '../charts';
-	import { duration } from '../marks';
+	import { lasting } from '../marks';
 
 	interface StepTime {
 		readonly step: string;
@@ -18,7 +18,6 @@
 	/** How long the steps of a run took against what is normal, and where the last of them stands among its like. */
 	let { steps, href }: { steps: readonly StepTime[]; href: string } = $props();
 	const last = $derived(steps.at(-1));
-	const time = (seconds: number) => duration(seconds * 1000);
 </script>
 
 {#if last}
@@ -30,12 +29,12 @@
 				<tr>
 					<td>{one.step}</td>
 					<td class:late={one.seconds > one.late}
-						>{one.isOpen ? 'so far ' : ''}{time(one.seconds)}{one.hasEnded || one.isOpen
+						>{one.isOpen ? 'so far ' : ''}{lasting(one.seconds)}{one.hasEnded || one.isOpen
 							? ''
 							: ', broken off'}</td
 					>
-					<td>{time(one.median)}</td>
-					<td>{time(one.late)}</td>
+					<td>{lasting(one.median)}</td>
+					<td>{lasting(one.late)}</td>
 				</tr>
 			{/each}
 		</tbody>

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { line, curveStepAfter, scaleLinear, scaleLog } from 'd3';
 	import { survivalAt, type Curve } from '$core/watch';
-	import { duration } from '../marks';
+	import { lasting } from '../marks';
 
 	/**
 	 * How long does it take? The share of runs that are still at it after so long: a falling line, with half, late and
@@ -45,6 +45,7 @@
 		].map((mark, index, all) => ({
 			...mark,
 			x: x(mark.at),
+			anchor: x(mark.at) > width - 40 ? ('end' as const) : ('middle' as const),
 			// Words that would touch stand apart
 			end: index === 0 || x(mark.at) - x(all[index - 1]!.at) > 46
 		}))
@@ -58,13 +59,13 @@
 		{height}
 		viewBox="0 0 {width} {height}"
 		role="img"
-		aria-label="{title} Half within {duration(median * 1000)}, nine of ten within {duration(late * 1000)}."
+		aria-label="{title} Half within {lasting(median)}, nine of ten within {lasting(late)}."
 	>
 		<line x1={SIDE} x2={width - SIDE} y1={y(0)} y2={y(0)} stroke="var(--hairline)" />
 		{#each marks as mark (mark.word)}
 			<line x1={mark.x} x2={mark.x} y1={TOP} y2={y(0)} class={mark.word} stroke-dasharray="3 3" />
-			{#if mark.end}<text x={mark.x} y={TOP - 5} text-anchor="middle">{mark.word}</text>
-				<text x={mark.x} y={height - 7} text-anchor="middle">{duration(mark.at * 1000)}</text>{/if}
+			{#if mark.end}<text x={mark.x} y={TOP - 5} text-anchor={mark.anchor}>{mark.word}</text>
+				<text x={mark.x} y={height - 7} text-anchor={mark.anchor}>{lasting(mark.at)}</text>{/if}
 		{/each}
 		<path d={path} fill="none" stroke="var(--pine)" stroke-width="2" />
 		{#if lasted !== null}<circle

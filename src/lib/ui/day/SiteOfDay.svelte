@@ -230,6 +230,11 @@
 					/>{/if}
 			{/if}
 			{#if position.advice}<p class="mt-1">{position.advice}</p>{/if}
+			{#if position.serial && online && ['waiting', 'stuck', 'stalled'].includes(position.standing)}<p
+					class="mt-1"
+				>
+					<a href="/find?q={position.serial}">What is wrong with it? Answer a few questions</a>
+				</p>{/if}
 			{#if (position.standing === 'stuck' || position.standing === 'stalled') && !waits}
 				<form method="POST" action="/sites/{site.id}?/retry" use:act class="mt-2">
 					<input type="hidden" name="position" value={position.id} />

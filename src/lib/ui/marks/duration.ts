@@ -1,3 +1,7 @@
+/** A length of time in seconds; what is short is told to the tenth. */
+export const lasting = (seconds: number): string =>
+	seconds < 10 ? `${seconds.toFixed(1)} s` : duration(seconds * 1000);
+
 /** A length of time in milliseconds, in two units at most: `4 min 20 s`. */
 export function duration(milliseconds: number): string {
 	const seconds = Math.max(0, Math.floor(milliseconds / 1000));

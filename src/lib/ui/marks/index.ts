@@ -4,7 +4,7 @@ export { default as Standing } from './Standing.svelte';
 export { default as Warnings } from './Warnings.svelte';
 export { default as When } from './When.svelte';
 export { clock } from './clock.svelte';
-export { duration } from './duration';
+export { duration, lasting } from './duration';
 export {
 	dayOf,
 	exactly,

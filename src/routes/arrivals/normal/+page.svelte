@@ -31,7 +31,8 @@
 <PageHead title="How long does it take?">
 	{#snippet about()}
 		<span
-			>Learnt from all runs. A step is late when nine of ten like it are done, stalled when 997 of 1,000 are.</span
+			>Learnt from all runs. A step is late when nine of ten like it are done, stalled when 997 of 1,000 are;
+			but never sooner than 10 seconds, or a minute, past half.</span
 		>
 	{/snippet}
 </PageHead>

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { Track } from '$ui/arrivals';
+	import { Questions, Track } from '$ui/arrivals';
 	import { Standing } from '$ui/marks';
 
 	let { data } = $props();
@@ -43,6 +43,14 @@
 				<Standing standing={markOf(one)} word={one.short} />
 			</p>
 			<p class="mt-1">{one.words}</p>
+			{#if one.diagnosis && (one.diagnosis.question || one.diagnosis.answered.length > 0)}
+				<details class="mt-2" open={one.diagnosis.answered.length > 0}>
+					<summary>It does not do what it should?</summary>
+					<div class="mt-2">
+						<Questions diagnosis={one.diagnosis} action="?/answer" fields={{ box: one.name }} plain />
+					</div>
+				</details>
+			{/if}
 			{#if one.step}<div class="mt-2"><Track step={one.step} standing={one.standing} /></div>{/if}
 		</li>
 	{/each}

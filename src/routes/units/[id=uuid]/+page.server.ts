@@ -1,7 +1,8 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { maskSecrets } from '$core/profile';
-import { formAction } from '$lib/server/forms';
+import { QUESTION_IDS } from '$core/watch';
+import { formAction, oneId } from '$lib/server/forms';
 import { correctClaimCode, giveUp, predecessorsOf, unitById } from '$lib/server/intake';
 import { maySee } from '$lib/server/people';
 import { boundUnit, restartUnit } from '$lib/server/send';
@@ -17,7 +18,15 @@ import {
 	retryAction,
 	unbindAction
 } from '$lib/server/binding';
-import { stepsOfRun, whatHelped, withEnds } from '$lib/server/watch';
+import {
+	answerQuestion,
+	askAnew,
+	diagnosisOf,
+	settleDiagnosis,
+	stepsOfRun,
+	whatHelped,
+	withEnds
+} from '$lib/server/watch';
 import { connectionOf } from '$lib/server/connections';
 import { openPositionsFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
@@ -41,6 +50,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		helped: arrival?.signatureId
 			? ((await whatHelped([arrival.signatureId])).get(arrival.signatureId) ?? [])
 			: [],
+		diagnosis: arrival && maySee(locals, 'bind', unit.customerId) ? await diagnosisOf(arrival.runId) : null,
 		steps: arrival ? await stepsOfRun(arrival.runId) : [],
 		story,
 		connection: connection ?? null,
@@ -53,6 +63,12 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	};
 };
 
+const answerSchema = v.object({
+	run: oneId('Which unit?'),
+	question: v.picklist(QUESTION_IDS, 'Which question?'),
+	answer: v.pipe(v.string('Choose one of the answers.'), v.maxLength(40))
+});
+
 export const actions: Actions = {
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
@@ -60,6 +76,18 @@ export const actions: Actions = {
 	service: formAction(v.object({}), {
 		act: (_, actor, event) => returnToService(event.params.id!, actor),
 		said: 'It can be bound again.'
+	}),
+	answer: formAction(answerSchema, {
+		act: ({ run, ...given }, actor) => answerQuestion(run, given, actor),
+		said: 'Noted.'
+	}),
+	askAnew: formAction(v.object({ run: oneId('Which unit?') }), {
+		act: ({ run }, actor) => askAnew(run, actor),
+		said: 'The questions begin anew.'
+	}),
+	settle: formAction(v.object({ run: oneId('Which unit?'), cause: v.pipe(v.string(), v.maxLength(60)) }), {
+		act: ({ run, cause }, actor) => settleDiagnosis(run, cause, actor),
+		said: 'Noted: it counts for the next unit.'
 	}),
 	restart: formAction(v.object({}), {
 		ask: async (_, actor, event) => {

@@ -5,7 +5,15 @@
 	import { act } from '$ui/forms';
 	import { helpedWords } from '$core/watch';
 	import { checkPhrase, standingWords } from '$core/onboarding';
-	import { BindAnyway, ExpectedEnd, RunActions, RunSteps, standingOfRow, Track } from '$ui/arrivals';
+	import {
+		BindAnyway,
+		ExpectedEnd,
+		Questions,
+		RunActions,
+		RunSteps,
+		standingOfRow,
+		Track
+	} from '$ui/arrivals';
 	import { ConfigText } from '$ui/config';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, secondOf, Serial, Standing, Warnings, When } from '$ui/marks';
@@ -153,6 +161,13 @@
 			</div>
 		{:else}<p>No open position of {unit.customerName} suits this unit.</p>{/if}
 	</form>
+{/if}
+
+{#if data.diagnosis}
+	<section class="sheet mt-3 p-4" id="questions">
+		<h2>With somebody at the unit</h2>
+		<div class="mt-2"><Questions diagnosis={data.diagnosis} action="?/answer" /></div>
+	</section>
 {/if}
 
 {#if mayDo('correct claim code', unit.customerId) && !unit.outOfServiceAt}
