@@ -132,3 +132,23 @@ export function seenOf(run: {
 			? 'hangs-at-configuration'
 			: 'hangs';
 }
+
+/** What is asked of somebody at a unit that does not come, and what it may be, as pages show it. */
+export interface Diagnosis {
+	readonly runId: string;
+	readonly answered: readonly { readonly words: string; readonly answer: string }[];
+	/** What is asked next; null where it is clear, or nothing more would tell. */
+	readonly question: {
+		readonly id: QuestionId;
+		readonly words: string;
+		readonly answers: readonly { readonly value: string; readonly words: string }[];
+	} | null;
+	/** The likeliest first. */
+	readonly suspects: readonly {
+		readonly id: string;
+		readonly words: string;
+		readonly act: string;
+		readonly plain: string;
+		readonly probability: number;
+	}[];
+}

@@ -6,3 +6,4 @@ export * from './signature';
 export * from './outcome';
 export * from './causes';
 export * from './diagnosis';
+export * from './shown';

@@ -96,3 +96,24 @@ export function helpedWords({ acts, tried, helped }: WhatHelped): string {
 	return `${what}: ${helped} of ${tried} came through.`;
 }
 const capital = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+
+/** Present runs that failed in the same way. */
+export interface FailureGroup {
+	readonly id: string;
+	readonly step: string;
+	readonly words: string;
+	readonly units: number;
+	readonly sites: number;
+	readonly customers: number;
+	readonly since: Date;
+	/** The line behind it, and where to mend it. */
+	readonly line: {
+		readonly number: number;
+		readonly name: string;
+		readonly revision: number;
+		readonly partId: string | null;
+		readonly profileId: string | null;
+		readonly dialect: string;
+	} | null;
+	readonly helped: readonly WhatHelped[];
+}

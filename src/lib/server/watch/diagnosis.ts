@@ -11,32 +11,13 @@ import {
 	UNKNOWN,
 	type Answered,
 	type Case,
+	type Diagnosis,
 	type QuestionId
 } from '../../../core/watch';
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-
-/** What is asked of somebody at a unit that does not come, and what it may be, as pages show it. */
-export interface Diagnosis {
-	readonly runId: string;
-	readonly answered: readonly { readonly words: string; readonly answer: string }[];
-	/** What is asked next; null where it is clear, or nothing more would tell. */
-	readonly question: {
-		readonly id: QuestionId;
-		readonly words: string;
-		readonly answers: readonly { readonly value: string; readonly words: string }[];
-	} | null;
-	/** The likeliest first. */
-	readonly suspects: readonly {
-		readonly id: string;
-		readonly words: string;
-		readonly act: string;
-		readonly plain: string;
-		readonly probability: number;
-	}[];
-}
 
 interface Row {
 	readonly runId: string;

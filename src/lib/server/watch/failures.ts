@@ -6,6 +6,7 @@ import {
 	HELPFUL,
 	otherWords,
 	signatureOf,
+	type FailureGroup,
 	type LineBehind,
 	type Signature,
 	type WhatHelped
@@ -171,27 +172,6 @@ export async function whatHelped(
 	for (const { id, ...one } of rows as (WhatHelped & { id: string })[])
 		tried.set(id, [...(tried.get(id) ?? []), one]);
 	return new Map([...tried].map(([id, all]) => [id, bestFirst(all)]));
-}
-
-/** Present runs that failed in the same way. */
-export interface FailureGroup {
-	readonly id: string;
-	readonly step: string;
-	readonly words: string;
-	readonly units: number;
-	readonly sites: number;
-	readonly customers: number;
-	readonly since: Date;
-	/** The line behind it, and where to mend it. */
-	readonly line: {
-		readonly number: number;
-		readonly name: string;
-		readonly revision: number;
-		readonly partId: string | null;
-		readonly profileId: string | null;
-		readonly dialect: string;
-	} | null;
-	readonly helped: readonly WhatHelped[];
 }
 
 const MOST_GROUPS = 20;

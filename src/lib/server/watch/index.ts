@@ -7,8 +7,8 @@ import { learnAll, learnNew } from './learn';
 
 export * from './ahead';
 export * from './board';
-export { answerQuestion, askAnew, diagnosisOf, settleDiagnosis, type Diagnosis } from './diagnosis';
-export { failureGroups, unitsOfGroup, whatHelped, type FailureGroup } from './failures';
+export { answerQuestion, askAnew, diagnosisOf, settleDiagnosis } from './diagnosis';
+export { failureGroups, unitsOfGroup, whatHelped } from './failures';
 export * from './normal';
 export * from './outcomes';
 export * from './progress';

@@ -1,21 +1,5 @@
-import type { TimedStep } from '../../../core/onboarding';
-import type { Curve } from '../../../core/watch';
+import type { NormalStep, RunStepTime } from '../../../core/watch';
 import { database } from '../database';
-
-/** What is normal for steps that are alike, as it is shown. Durations in seconds. */
-export interface NormalStep {
-	readonly step: TimedStep;
-	readonly from: string;
-	readonly to: string;
-	readonly median: number;
-	readonly late: number;
-	readonly stalled: number;
-	readonly curve: Curve;
-	/** How many runs that ended stand behind it: its own, and borrowed from like ones. */
-	readonly own: number;
-	readonly borrowed: number;
-	readonly learntAt: Date;
-}
 
 const NORMAL = `g.step, from_version as "from", to_version as "to", median, late, stalled, learnt -> 'curve' as curve,
 	(learnt ->> 'own')::int as own, (learnt ->> 'borrowed')::int as borrowed, learnt_at as "learntAt"`;
@@ -38,14 +22,6 @@ export async function normalSteps(modelId: string, uplink: string): Promise<Norm
 		[modelId, uplink]
 	);
 	return rows;
-}
-
-/** A step of one run, beside what is normal for it. */
-export interface RunStepTime extends NormalStep {
-	readonly seconds: number;
-	readonly hasEnded: boolean;
-	readonly isOpen: boolean;
-	readonly beganAt: Date;
 }
 
 const MOST_STEPS = 40;

@@ -1,9 +1,9 @@
-import { endsWords, type Answered } from '../../../core/watch';
+import { endsWords, type Answered, type Diagnosis } from '../../../core/watch';
 import { refuse, type Act } from '../act';
 import { BOOTSTRAP, runAs } from '../database';
 import { progressAt, type ShownProgress } from '../paper';
 import { outlook } from './ahead';
-import { answerQuestion, diagnosesAt, type Diagnosis } from './diagnosis';
+import { answerQuestion, diagnosesAt } from './diagnosis';
 
 /** What a card's address shows, with when all that is on its way will be done, and what to ask about what does not come. */
 export interface ExpectedProgress extends Omit<ShownProgress, 'siteId' | 'timeZone' | 'positions'> {

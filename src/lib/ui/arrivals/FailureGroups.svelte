@@ -1,36 +1,20 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
-	import { helpedWords, type WhatHelped } from '$core/watch';
+	import { helpedWords, type FailureGroup } from '$core/watch';
 	import { counted } from '$core/text';
 	import { act } from '../forms';
 	import { Standing, When } from '../marks';
 	import { mayDo } from '../people';
 
-	interface Group {
-		readonly id: string;
-		readonly step: string;
-		readonly words: string;
-		readonly units: number;
-		readonly sites: number;
-		readonly since: Date;
-		readonly line: {
-			readonly number: number;
-			readonly name: string;
-			readonly revision: number;
-			readonly partId: string | null;
-			readonly profileId: string | null;
-			readonly dialect: string;
-		} | null;
-		readonly helped: readonly WhatHelped[];
-	}
 	/** Failures that are the same: what they have in common, one act that mends it, and one that lets all try again. */
 	let {
 		groups,
 		chosen,
 		hrefOf
-	}: { groups: readonly Group[]; chosen: string | null; hrefOf: (id: string | null) => string } = $props();
+	}: { groups: readonly FailureGroup[]; chosen: string | null; hrefOf: (id: string | null) => string } =
+		$props();
 
-	const mendAt = ({ line }: Group): string | null =>
+	const mendAt = ({ line }: FailureGroup): string | null =>
 		!line
 			? null
 			: line.partId

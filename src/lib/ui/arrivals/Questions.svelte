@@ -1,23 +1,8 @@
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
+	import type { Diagnosis } from '$core/watch';
 	import { act } from '../forms';
 
-	interface Diagnosis {
-		readonly runId: string;
-		readonly answered: readonly { readonly words: string; readonly answer: string }[];
-		readonly question: {
-			readonly id: string;
-			readonly words: string;
-			readonly answers: readonly { readonly value: string; readonly words: string }[];
-		} | null;
-		readonly suspects: readonly {
-			readonly id: string;
-			readonly words: string;
-			readonly act: string;
-			readonly plain: string;
-			readonly probability: number;
-		}[];
-	}
 	/**
 	 * What to ask somebody at a unit that does not come, one question at a time, and what it may be. `plain`: for whoever
 	 * stands there; they are told what to do, not how likely it is.

@@ -1,22 +1,10 @@
 <script lang="ts">
-	import type { Curve } from '$core/watch';
+	import type { RunStepTime } from '$core/watch';
 	import { StepCurve } from '../charts';
 	import { lasting } from '../marks';
 
-	interface StepTime {
-		readonly step: string;
-		readonly seconds: number;
-		readonly hasEnded: boolean;
-		readonly isOpen: boolean;
-		readonly median: number;
-		readonly late: number;
-		readonly stalled: number;
-		readonly curve: Curve;
-		readonly own: number;
-		readonly borrowed: number;
-	}
 	/** How long the steps of a run took against what is normal, and where the last of them stands among its like. */
-	let { steps, href }: { steps: readonly StepTime[]; href: string } = $props();
+	let { steps, href }: { steps: readonly RunStepTime[]; href: string } = $props();
 	const last = $derived(steps.at(-1));
 </script>
 
