@@ -15,6 +15,7 @@ import {
 import { maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { failedProofs } from '$lib/server/proof';
+import { readinessAt } from '$lib/server/watch';
 import { brokenPaths } from '$lib/server/reachability';
 import { readListQuery, SITE_LIST } from '$core/list';
 import type { Actions, PageServerLoad } from './$types';
@@ -42,6 +43,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			countNotHeard(locals.customerId),
 			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
 		]);
+	const readiness = await readinessAt(due.map(({ id }) => id));
 	return {
 		stuck: stuck.map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
 		through,
@@ -57,7 +59,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		apart: await brokenPaths(locals.customerId),
 		sitesOnline: counted.online ?? 0,
 		sites: Object.values(counted).reduce((sum, count) => sum + count, 0),
-		due
+		due: due.map((site) => ({ ...site, gaps: readiness.get(site.id) ?? null }))
 	};
 };
 

@@ -14,6 +14,8 @@
 	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan', 'proofs', 'paths']));
 
 	const stuckCount = $derived(data.counts.standings.stuck + data.counts.standings.stalled);
+	const gapWords = ({ position, words }: { readonly position: string | null; readonly words: string }) =>
+		position ? `${position}: ${words}` : words;
 	const late = $derived(data.counts.standings.late);
 	const under = $derived(data.counts.standings.moving + late);
 </script>
@@ -176,6 +178,11 @@
 						standing={site.word}
 						word={site.word === 'open' ? 'no units bound' : `${site.online} of ${site.positions} online`}
 					/>
+					{#if site.gaps}<span class="gaps"
+							>{#if site.gaps.length === 0}<span class="quiet">ready</span>{:else}<a
+									href="/sites/{site.id}#gaps">{counted(site.gaps.length, 'gap')}</a
+								>: {gapWords(site.gaps[0]!)}{#if site.gaps.length > 1}&nbsp;…{/if}{/if}</span
+						>{/if}
 				</li>
 			{/each}
 		</ul>
@@ -257,6 +264,9 @@
 		gap: 1rem;
 		padding: 0.45rem 0.9rem;
 		border-bottom: 1px solid var(--hairline);
+	}
+	.list .gaps {
+		grid-column: 1 / -1;
 	}
 	.list:empty {
 		display: none;

@@ -72,6 +72,7 @@ const BEFORE_PROOF: readonly Fault[] = [
 	'no-lease',
 	'wrong-code',
 	'bad-hash',
+	'worn-flash',
 	'rejected-line',
 	'drops-out',
 	'lost-way'

@@ -7,3 +7,4 @@ export * from './outcome';
 export * from './causes';
 export * from './diagnosis';
 export * from './shown';
+export * from './readiness';

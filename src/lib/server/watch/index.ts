@@ -4,6 +4,7 @@ import { notifyEach } from '../live';
 import { endDiagnoses } from './diagnosis';
 import { noteOutcomes, signFailures } from './failures';
 import { learnAll, learnNew } from './learn';
+import { lookWhoIsReady } from './ready';
 
 export * from './ahead';
 export * from './board';
@@ -12,6 +13,7 @@ export { failureGroups, unitsOfGroup, whatHelped } from './failures';
 export * from './normal';
 export * from './outcomes';
 export * from './progress';
+export { gapsAt, readinessAt } from './ready';
 
 /** From now on what is normal is learnt, and whoever watches is told when a unit becomes late or stalled. */
 export function startWatching(): void {
@@ -21,6 +23,7 @@ export function startWatching(): void {
 	onSchedule('* * * * *', 'learn what is normal', BOOTSTRAP, async () => void (await learnAll()));
 	onSchedule('* * * * *', 'note what helped', BOOTSTRAP, noteOutcomes);
 	onSchedule('* * * * *', 'end what was asked', BOOTSTRAP, endDiagnoses);
+	onSchedule('* * * * *', 'look who is ready', BOOTSTRAP, lookWhoIsReady);
 }
 
 let lookedAt = Date.now();

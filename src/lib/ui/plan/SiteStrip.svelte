@@ -1,8 +1,10 @@
 <script lang="ts">
 	import type { ComponentProps } from 'svelte';
-	import type { Missing, SiteFacts } from '$core/plan';
+	import type { SiteFacts } from '$core/plan';
+	import type { Gap } from '$core/watch';
 	import { Facts, Notice } from '../kit';
 	import { clock, siteHour, siteTime } from '../marks';
+	import { mayDo } from '../people';
 	import { ProofLine } from '../proof';
 
 	/** What one needs to know of a site at a glance: where, when, who, its uplink, and what is still missing. */
@@ -21,10 +23,11 @@
 		technician: string | null;
 		/** The addresses on its cards that are good. */
 		links: { readonly count: number; readonly until: Date | null };
-		missing: readonly Missing[];
+		/** What stands between it and its appointment. */
+		gaps: readonly Gap[];
 		proof: ComponentProps<typeof ProofLine>['proof'];
 	}
-	let { site, facts, minutes, technician, links, missing, proof }: Props = $props();
+	let { site, facts, minutes, technician, links, gaps, proof }: Props = $props();
 	const MISSING_SHOWN = 6;
 </script>
 
@@ -79,14 +82,15 @@
 		<dd><ProofLine siteId={site.id} {proof} /></dd>
 	</div>
 </Facts>
-{#if missing.length > 0}<Notice kind="careful">
+{#if gaps.length > 0}<Notice kind="careful">
 		<b>Missing before anybody can go there:</b>
-		<ul aria-label="What is missing">
-			{#each missing.slice(0, MISSING_SHOWN) as lack, index (index)}<li>
-					{lack.position ? `${lack.position}: ` : ''}{lack.words}
+		<ul aria-label="What is missing" id="gaps">
+			{#each gaps.slice(0, MISSING_SHOWN) as gap, index (index)}<li>
+					{gap.position ? `${gap.position}: ` : ''}{gap.words}
+					{#if mayDo('plan sites')}<a href={gap.act.href}>{gap.act.words}</a>{/if}
 				</li>{/each}
-			{#if missing.length > MISSING_SHOWN}<li class="quiet">
-					and {missing.length - MISSING_SHOWN} more
+			{#if gaps.length > MISSING_SHOWN}<li class="quiet">
+					and {gaps.length - MISSING_SHOWN} more
 				</li>{/if}
 		</ul>
 	</Notice>{/if}

@@ -45,7 +45,7 @@ import {
 	revealSecret,
 	type RenderingSource
 } from '$lib/server/profile';
-import { outlook } from '$lib/server/watch';
+import { gapsAt, outlook } from '$lib/server/watch';
 import { siteStanding } from '$core/plan';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -69,6 +69,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	return {
 		site,
 		...planned,
+		gaps: await gapsAt(site.id, planned.missing),
 		// Who else works for the customer is for those who choose among them
 		technicians: mayPlan ? planned.technicians : [],
 		change: url.searchParams.has('change') && mayPlan,

@@ -104,7 +104,7 @@
 		minutes={data.minutes}
 		technician={data.technician}
 		links={data.links}
-		missing={data.missing}
+		gaps={data.gaps}
 		proof={data.proof}
 	/>
 	{#if data.map}<div class="mt-3">

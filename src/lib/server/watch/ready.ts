@@ -1,0 +1,115 @@
+import { missingAt, writeLocalTime, type Missing, type PositionStanding } from '../../../core/plan';
+import { readinessOf, type Gap, type Prepared } from '../../../core/watch';
+import { BOOTSTRAP, database, runAs } from '../database';
+import { standingSites } from '../plan';
+import { previewOf, renderingSources } from '../profile';
+
+/** What is looked at of sites besides what their plans lack. Of any customer: whoever asks has seen the sites already. */
+async function preparedAt(siteIds: readonly string[]): Promise<ReadonlyMap<string, Prepared>> {
+	const { rows } = await runAs(BOOTSTRAP, () =>
+		database().raw(
+			`select site.id as "siteId", site.time_zone as zone, (extract(epoch from appointment_at) * 1000)::float8 as at, appointment_minutes as minutes,
+				access_hours as "accessHours",
+				(select (extract(epoch from max(made_at)) * 1000)::float8 from site_link where site_link.site_id = site.id) as "cardAt",
+				(select (extract(epoch from max(ledger_entry.at)) * 1000)::float8 from ledger_entry
+					where subject_kind = 'site' and subject_id = site.id::text and act = 'plan cabling') as "cabledAt",
+				coalesce((select jsonb_agg(jsonb_build_object('id', position.id, 'name', position.name,
+					'unit', case when unit.id is not null then jsonb_build_object('id', unit.id, 'serial', unit.serial, 'ownership', unit.ownership,
+						'shippedTo', case when elsewhere.id <> site.id and stands.standing = 'waiting' then elsewhere.name end) end,
+					'lacksImage', case when stands.standing <> 'online' and wanted.version is not null and not exists (
+						select from image where image.firmware_line = model.firmware_line and image.version = wanted.version) then wanted.version end
+				) order by position.name) from position join position_standing stands on stands.position_id = position.id
+					left join unit on unit.id = stands.unit_id left join model on model.id = unit.model_id
+					left join site elsewhere on elsewhere.id = unit.shipped_site_id
+					left join lateral (
+						select targets ->> model.firmware_line as version from profile_revision
+						where profile_id = position.profile_id and state = 'released' order by number desc limit 1
+					) wanted on true
+					where position.site_id = site.id), '[]') as positions
+			from site where site.id = any (?::uuid[])`,
+			[[...siteIds]]
+		)
+	);
+	return new Map(
+		(rows as (Prepared & { zone: string; at: number | null })[]).map(({ zone, at, ...one }) => [
+			one.siteId,
+			{ ...one, appointment: at === null ? null : writeLocalTime(at, zone) }
+		])
+	);
+}
+
+/** What stands between a site and its appointment. `missing`: what its plan lacks, as far as whoever asks may know. */
+export async function gapsAt(siteId: string, missing: readonly Missing[]): Promise<Gap[]> {
+	const prepared = (await preparedAt([siteId])).get(siteId);
+	return prepared ? readinessOf(missing, prepared) : [];
+}
+
+/** Sites whose appointment is so near are looked at by themselves, so many at one go. */
+const AHEAD = '7 days';
+const MOST_AT_ONCE = 60;
+
+/** Looks at the sites whose appointments are near, those not looked at for longest first, and keeps what it finds. Runs as BOOTSTRAP. */
+export async function lookWhoIsReady(): Promise<void> {
+	const { rows } = await database().raw(
+		`select site.id, site.customer_id as "customerId" from site join site_standing stands on stands.site_id = site.id
+		left join site_readiness kept on kept.site_id = site.id
+		where appointment_at between now() - interval '1 day' and now() + interval '${AHEAD}' and stands.word not in ('online', 'unproven', 'proof-failed')
+		order by looked_at nulls first limit ${MOST_AT_ONCE}`
+	);
+	const due = rows as { id: string; customerId: string }[];
+	if (due.length === 0) return;
+	const ids = due.map(({ id }) => id);
+	const [sites, prepared, positions] = await Promise.all([
+		standingSites(database(), (query) => query.whereIn('site.id', ids)),
+		preparedAt(ids),
+		positionsAt(ids)
+	]);
+	for (const { id, customerId } of due) {
+		const site = sites.find((one) => one.id === id);
+		const known = prepared.get(id);
+		if (!site || !known) continue;
+		const missing = missingAt(
+			site.facts,
+			{ at: site.appointmentAt, technician: site.technicianId ? 'named' : null },
+			positions.get(id) ?? []
+		);
+		await database()('site_readiness')
+			.insert({
+				site_id: id,
+				customer_id: customerId,
+				gaps: JSON.stringify(readinessOf(missing, known)),
+				looked_at: database().fn.now()
+			})
+			.onConflict('site_id')
+			.merge(['gaps', 'looked_at']);
+	}
+}
+
+/** The positions of sites, with what the configurations of those that are not online lack. */
+async function positionsAt(siteIds: readonly string[]) {
+	const { rows } = await database().raw(
+		`select position.id, position.site_id as "siteId", position.name, stands.standing from position
+		join position_standing stands on stands.position_id = position.id where position.site_id = any (?::uuid[]) order by position.name`,
+		[[...siteIds]]
+	);
+	const all = rows as { id: string; siteId: string; name: string; standing: PositionStanding }[];
+	const sources = await renderingSources(
+		database(),
+		all.flatMap(({ id, standing }) => (standing === 'online' ? [] : [id]))
+	);
+	const found = new Map<string, { name: string; standing: PositionStanding; problems: string[] }[]>();
+	for (const { id, siteId, name, standing } of all) {
+		const source = sources.get(id);
+		const problems = source ? (await previewOf(source)).problems.map(({ message }) => message) : [];
+		found.set(siteId, [...(found.get(siteId) ?? []), { name, standing, problems }]);
+	}
+	return found;
+}
+
+/** What was found when sites were looked at last; those that were not are left out. */
+export async function readinessAt(siteIds: readonly string[]): Promise<ReadonlyMap<string, readonly Gap[]>> {
+	const rows: { id: string; gaps: Gap[] }[] = await database()('site_readiness')
+		.whereIn('site_id', [...siteIds])
+		.select('site_id as id', 'gaps');
+	return new Map(rows.map(({ id, gaps }) => [id, gaps]));
+}
