@@ -16,6 +16,7 @@ import { benchScreen } from './screen';
 import { benchStorm } from './storm';
 import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
 import { benchWalls } from './walls';
+import { benchWatch } from './watch';
 import type { Figure } from './world';
 
 const BENCHMARKS = {
@@ -27,6 +28,7 @@ const BENCHMARKS = {
 	connections: benchConnections,
 	enqueue: benchEnqueue,
 	proof: benchProof,
+	watch: benchWatch,
 	screen: benchScreen,
 	'first-view': benchFirstView,
 	walls: benchWalls,

@@ -3,7 +3,7 @@ import { signedInAs } from './people';
 import { giveValue, sendAfterLooking, toSendPage } from './sending';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 
-const [NEAR, FAR] = ['Lyttelton clinic', 'Rangiora clinic'] as const;
+const [NEAR, FAR] = ['Ōamaru clinic', 'Christchurch clinic'] as const;
 const positionIn = (page: Page) => new URL(page.url()).searchParams.get('position')!;
 
 test('who reaches whom, and the moment when a path goes from the hub to the direct way', async ({
@@ -63,7 +63,7 @@ test('who reaches whom, and the moment when a path goes from the hub to the dire
 		await expect(page.getByRole('status').filter({ hasText: 'is planned' })).toBeVisible();
 		for (const { serial } of units) {
 			await toSendPage(page, serial);
-			await sendAfterLooking(page, 'rangiora-clinic-2');
+			await sendAfterLooking(page, 'christchurch-clinic-2');
 			await expect(page.getByText('It runs what it should.')).toBeVisible();
 		}
 	});

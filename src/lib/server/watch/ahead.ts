@@ -1,5 +1,5 @@
 import type { Day } from '../../../core/day';
-import { isTimed, type Arrival, type RunStep, type TimedStep } from '../../../core/onboarding';
+import { isTimed, USUAL_SECONDS, type Arrival, type RunStep, type TimedStep } from '../../../core/onboarding';
 import {
 	expectation,
 	later,
@@ -66,6 +66,10 @@ class Knowledge {
 		return knowledge;
 	}
 
+	static forget(): void {
+		Knowledge.kept = null;
+	}
+
 	private static async readAnew(): Promise<Knowledge> {
 		const { rows } = await database().raw(
 			`select step, model_id as "modelId", uplink, from_version as "from", to_version as "to", learnt from step_group
@@ -87,7 +91,8 @@ class Knowledge {
 		models: readonly { id: string; usual: Readonly<Record<TimedStep, number>> }[]
 	) {
 		for (const { id, usual } of models)
-			for (const step of AFTER) this.groups.set(`${step} ${id}`, expectation([], usual[step] ?? 60));
+			for (const step of AFTER)
+				this.groups.set(`${step} ${id}`, expectation([], usual[step] ?? USUAL_SECONDS[step]));
 		// Of those that are alike, what most runs stand behind comes last and stays
 		for (const { step, modelId, uplink, from, to, learnt } of rows) {
 			this.groups.set(`${step} ${modelId}`, learnt);
@@ -98,10 +103,16 @@ class Knowledge {
 	of(step: TimedStep, { modelId, uplink, version, target }: Row): Known {
 		const [from, to] = step === 'firmware' ? [version, target] : ['', ''];
 		return (
-			this.groups.get(`${step} ${modelId} ${uplink} ${from} ${to}`) ?? this.groups.get(`${step} ${modelId}`)!
+			this.groups.get(`${step} ${modelId} ${uplink} ${from} ${to}`) ??
+			this.groups.get(`${step} ${modelId}`) ??
+			// A model whose pack was loaded since
+			expectation([], USUAL_SECONDS[step])
 		);
 	}
 }
+
+/** What was learnt is read anew: for benchmarks, which measure that as well. */
+export const forgetKnowledge = (): void => Knowledge.forget();
 
 const KEPT_MS = 5_000;
 const AFTER: readonly TimedStep[] = ['calling', 'identity', 'firmware', 'configuration', 'proof'];
