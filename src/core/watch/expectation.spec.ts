@@ -75,6 +75,15 @@ describe('what is normal for a step', () => {
 			)
 		));
 
+	it('is finite for what took no time at all', () => {
+		const { stalled, late } = expectation(
+			[[0, 5e-324, 0].map((seconds) => ({ seconds, hasEnded: true }))],
+			0.1
+		);
+		expect(late).to.be.at.most(stalled);
+		expect(stalled).to.satisfy(Number.isFinite);
+	});
+
 	it('tells nobody for a moment more, where all take about the same', () => {
 		const same = expectation([Array.from({ length: 40 }, () => ({ seconds: 2, hasEnded: true }))], 60);
 		expect(same.late).to.equal(2);

@@ -34,6 +34,11 @@ export interface Prepared {
 	}[];
 }
 
+const SITE_ACTS: Readonly<Partial<Record<Missing['kind'], string>>> = {
+	appointment: 'Set one',
+	technician: 'Choose somebody'
+};
+
 /**
  * What stands between a site and its appointment, what the plan lacks first. Access hours that cannot be read say nothing:
  * nobody is told of a gap that may be none.
@@ -50,7 +55,7 @@ export function readinessOf(missing: readonly Missing[], prepared: Prepared): Ga
 				? { ...one, act: { href: `${site}?position=${id}`, words: 'Bind a unit' } }
 				: one.kind === 'position'
 					? { ...one, act: { href: site, words: 'Plan a position' } }
-					: { ...one, act: { href: `${site}?change`, words: 'Edit the site' } };
+					: { ...one, act: { href: `${site}?change`, words: SITE_ACTS[one.kind] ?? 'Fill it in' } };
 	});
 	for (const { name, unit, lacksImage } of positions) {
 		if (unit?.ownership === 'asked')
@@ -87,7 +92,7 @@ export function readinessOf(missing: readonly Missing[], prepared: Prepared): Ga
 			kind: 'hours',
 			words: `The appointment is outside the hours of access (${accessHours}).`,
 			position: null,
-			act: { href: `${site}?change`, words: 'Edit the site' }
+			act: { href: `${site}?change`, words: 'Choose another time' }
 		});
 	if (cardAt !== null && cabledAt !== null && cabledAt > cardAt)
 		gaps.push({

@@ -95,14 +95,18 @@ const FEWEST_FOR_FIT = 3;
 /** Steps that all take the same to the second still differ a little. */
 const LEAST_DEVIATION = 0.05;
 
+/** Nothing is measured finer, in seconds: of what took no time at all there is no logarithm. */
+const FINEST = 0.001;
+
 /** Fitted to what ended, by the moments of its logarithms; null where too little did. */
 export function fitLogNormal(runs: readonly Lasted[]): LogNormal | null {
-	const ended = runs.filter(({ hasEnded, seconds, weight = 1 }) => hasEnded && seconds > 0 && weight > 0);
+	const ended = runs
+		.filter(({ hasEnded, seconds, weight = 1 }) => hasEnded && seconds >= 0 && weight > 0)
+		.map((one) => ({ ...one, log: Math.log(Math.max(FINEST, one.seconds)) }));
 	if (ended.length < FEWEST_FOR_FIT) return null;
 	const total = ended.reduce((sum, { weight = 1 }) => sum + weight, 0);
-	const mean = ended.reduce((sum, { seconds, weight = 1 }) => sum + weight * Math.log(seconds), 0) / total;
-	const spread =
-		ended.reduce((sum, { seconds, weight = 1 }) => sum + weight * (Math.log(seconds) - mean) ** 2, 0) / total;
+	const mean = ended.reduce((sum, { weight = 1, log }) => sum + weight * log, 0) / total;
+	const spread = ended.reduce((sum, { weight = 1, log }) => sum + weight * (log - mean) ** 2, 0) / total;
 	return { mean, deviation: Math.max(LEAST_DEVIATION, Math.sqrt(spread)) };
 }
 

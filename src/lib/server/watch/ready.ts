@@ -33,7 +33,7 @@ async function preparedAt(siteIds: readonly string[]): Promise<ReadonlyMap<strin
 	return new Map(
 		(rows as (Prepared & { zone: string; at: number | null })[]).map(({ zone, at, ...one }) => [
 			one.siteId,
-			{ ...one, appointment: at === null ? null : writeLocalTime(at, zone) }
+			{ ...one, appointment: at === null ? null : writeLocalTime(Math.round(at), zone) }
 		])
 	);
 }
