@@ -179,9 +179,10 @@
 						word={site.word === 'open' ? 'no units bound' : `${site.online} of ${site.positions} online`}
 					/>
 					{#if site.gaps}<span class="gaps"
-							>{#if site.gaps.length === 0}<span class="quiet">ready</span>{:else}<a
-									href="/sites/{site.id}#gaps">{counted(site.gaps.length, 'gap')}</a
-								>: {gapWords(site.gaps[0]!)}{#if site.gaps.length > 1}&nbsp;…{/if}{/if}</span
+							>{#if site.gaps.length === 0}{#if site.word !== 'stuck'}<span class="quiet">ready</span
+									>{/if}{:else}<a href="/sites/{site.id}#gaps">{counted(site.gaps.length, 'gap')}</a>: {gapWords(
+									site.gaps[0]!
+								)}{#if site.gaps.length > 1}&nbsp;…{/if}{/if}</span
 						>{/if}
 				</li>
 			{/each}
@@ -261,7 +262,7 @@
 	.list li {
 		display: grid;
 		grid-template-columns: 1fr auto 10rem;
-		gap: 1rem;
+		gap: 0.1rem 1rem;
 		padding: 0.45rem 0.9rem;
 		border-bottom: 1px solid var(--hairline);
 	}
