@@ -66,8 +66,18 @@ export function summaryOf(draws: Float64Array): Rest {
 	return { soonest: at(0.1), median: at(0.5), latest: at(0.9) };
 }
 
+/** Steps that are still to come have the same rests for every unit. */
+const whole = new WeakMap<Known, Float64Array>();
+
 /** How much longer a step lasts that has lasted so long: evenly spread over its distribution, ascending. */
-function restsOf({ curve, tail }: Known, lasted: number): Float64Array {
+function restsOf(known: Known, lasted: number): Float64Array {
+	if (lasted > 0) return restsAfter(known, lasted);
+	const kept = whole.get(known) ?? restsAfter(known, 0);
+	whole.set(known, kept);
+	return kept;
+}
+
+function restsAfter({ curve, tail }: Known, lasted: number): Float64Array {
 	const { times, survival } = curve;
 	const left = survivalAt(curve, lasted);
 	const rests = new Float64Array(DRAWS);

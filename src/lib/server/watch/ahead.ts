@@ -160,13 +160,17 @@ export async function outlook(siteIds: readonly string[] | null, now = Date.now(
 				: [{ row, unit: { steps: stepsOf(row, knowledge), isBehind: waits } }];
 		});
 		const gateways = units.filter(({ row }) => front.includes(row)).map(({ unit }) => unit);
+		let alone: Float64Array | null = null;
 		for (const { row, unit } of units) {
 			const draws = untilThrough(unit.isBehind ? [...gateways, unit] : [unit]);
 			if (draws) runs.set(row.runId, endsOf(draws, now));
+			alone = draws;
 		}
-		const draws = untilThrough(units.map(({ unit }) => unit));
+		// Of one unit it is that unit's
+		const draws = units.length === 1 && alone ? alone : untilThrough(units.map(({ unit }) => unit));
 		if (!draws) continue;
-		sites.set(siteId, endsOf(draws, now));
+		const only = units.length === 1 ? runs.get(units[0]!.row.runId) : undefined;
+		sites.set(siteId, only ?? endsOf(draws, now));
 		all = all ? later(all, draws) : draws.slice();
 	}
 	return { runs, sites, all: all && endsOf(all, now) };
