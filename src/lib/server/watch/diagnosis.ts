@@ -126,11 +126,7 @@ const NOT_OPEN = 'This unit does not need to be asked about any more.';
  * Notes what somebody at a unit answered. Whoever may bind for the customer may, and whoever holds the site's card. Refused:
  * another question than the one that is asked now, and an answer that it does not have.
  */
-export const answerQuestion = (
-	runId: string,
-	{ question, answer }: Answered,
-	actor: Actor
-): Promise<Act<{ next: boolean }>> =>
+export const answerQuestion = (runId: string, { question, answer }: Answered, actor: Actor): Promise<Act> =>
 	database().transaction(async (trx) => {
 		const seen = await trx('run').where({ id: runId }).first('customer_id');
 		if (!seen) return refuse(NOT_OPEN);
@@ -160,7 +156,7 @@ export const answerQuestion = (
 			'answer question',
 			`${questionWords(row, question)} ${answerWords(row, question, answer)}.`
 		);
-		return done({ next: true });
+		return done(undefined);
 	});
 
 /** Begins the questions anew, where an answer was wrong. Whoever may bind for the customer may. */
@@ -213,15 +209,16 @@ const UNCLEAR = 'unclear';
  */
 export async function endDiagnoses(): Promise<void> {
 	const { rows } = await database().raw(
-		`select diagnosis.run_id as "runId", answers, run.step, 'bound' as was, model.lights, position.role_id,
+		`select diagnosis.run_id as "runId", answers, model.lights, case when run.called_at > changed_at then 'bound' else run.step end as step,
+			run.failure_kind as "failureKind", run.failure_words as "failureWords", 0 as "wrongCode",
 			(select coalesce(jsonb_object_agg(cause, cases), '{}') from limen_ended_causes(position.role_id)) as ended
 		from diagnosis join run on run.id = run_id join unit on unit.id = run.unit_id join model on model.id = unit.model_id
 		join position on position.id = run.position_id
 		where diagnosis.cause is null and jsonb_array_length(answers) > 0 and (run.called_at > changed_at or exists (
 			select from run later where later.position_id = run.position_id and later.number > run.number and later.called_at > changed_at)) limit 200`
 	);
-	for (const row of rows as (Row & { was: RunStep })[]) {
-		const [first] = suspects({ ...caseOf({ ...row, step: row.was, failureKind: null, wrongCode: 0 }) });
+	for (const row of rows as Row[]) {
+		const [first] = suspects(caseOf(row));
 		await database()('diagnosis')
 			.where({ run_id: row.runId })
 			.whereNull('cause')

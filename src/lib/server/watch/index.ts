@@ -1,5 +1,5 @@
-import { BOOTSTRAP, database, runAs } from '../database';
-import { onBeat, onSchedule } from '../jobs';
+import { BOOTSTRAP, database, enqueue, runAs } from '../database';
+import { onBeat, onJob, onSchedule } from '../jobs';
 import { notifyEach } from '../live';
 import { endDiagnoses } from './diagnosis';
 import { noteOutcomes, signFailures } from './failures';
@@ -17,13 +17,28 @@ export { gapsAt, readinessAt } from './ready';
 
 /** From now on what is normal is learnt, and whoever watches is told when a unit becomes late or stalled. */
 export function startWatching(): void {
-	onBeat(async () => void (await learnNew()));
+	onJob(LEARN_NEW, BOOTSTRAP, async () => void (await learnNew()));
+	onJob(SIGN, BOOTSTRAP, signFailures);
+	onBeat(orderWhatIsDue);
 	onBeat(tellWhoIsLate);
-	onBeat(signFailures);
 	onSchedule('* * * * *', 'learn what is normal', BOOTSTRAP, async () => void (await learnAll()));
 	onSchedule('* * * * *', 'note what helped', BOOTSTRAP, noteOutcomes);
 	onSchedule('* * * * *', 'end what was asked', BOOTSTRAP, endDiagnoses);
 	onSchedule('* * * * *', 'look who is ready', BOOTSTRAP, lookWhoIsReady);
+}
+
+const LEARN_NEW = 'learn new steps';
+const SIGN = 'sign failures';
+/** A beat that is late makes its process seem dead, so what takes time is done by the queue, and once however many beat. */
+function orderWhatIsDue(): Promise<void> {
+	return runAs(BOOTSTRAP, async () => {
+		const { rows } = await database().raw(
+			`select exists (select from step_group where learnt_at is null) as learn,
+				exists (select from run where outcome = 'failed' and signature_id is null) as sign`
+		);
+		if (rows[0].learn) await enqueue(database(), LEARN_NEW, {}, { key: LEARN_NEW });
+		if (rows[0].sign) await enqueue(database(), SIGN, {}, { key: SIGN });
+	});
 }
 
 let lookedAt = Date.now();
@@ -31,7 +46,7 @@ let lookedAt = Date.now();
 function tellWhoIsLate(): Promise<void> {
 	return runAs(BOOTSTRAP, async () => {
 		const { rows } = await database().raw(
-			`select run.id, run.customer_id as "customerId", now() as now from run join step_group normal on normal.id = run.group_id
+			`select run.id, run.customer_id as "customerId" from run join step_group normal on normal.id = run.group_id
 			where run.outcome = 'open' and (run.since + make_interval(secs => normal.late) between :since and now()
 				or run.since + make_interval(secs => normal.stalled) between :since and now())`,
 			{ since: new Date(lookedAt) }
