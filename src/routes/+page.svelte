@@ -269,6 +269,9 @@
 	.list .gaps {
 		grid-column: 1 / -1;
 	}
+	.list .gaps a {
+		text-decoration: underline;
+	}
 	.list:empty {
 		display: none;
 	}
