@@ -2,7 +2,7 @@ import { LAMPS } from '../src/core/onboarding';
 import { answersOf, nextQuestion, QUESTION_IDS, type Answered } from '../src/core/watch';
 import { database } from '../src/lib/server/database';
 import { outlook } from '../src/lib/server/watch';
-import { forgetKnowledge } from '../src/lib/server/watch/ahead';
+import { forgetKnowledge } from '../src/lib/server/watch/knowledge';
 import { learnAll } from '../src/lib/server/watch/learn';
 import { asOwner, customerWithRuns, median, type Figure } from './world';
 

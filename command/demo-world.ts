@@ -15,7 +15,7 @@ import {
 	customers,
 	importPlan,
 	planSchema,
-	rehearseStamping,
+	tryStamping,
 	savePattern,
 	stampSites
 } from '../src/lib/server/plan';
@@ -124,7 +124,9 @@ export async function loadPatterns(): Promise<void> {
 		hubsOfDemo()
 	]);
 	const profileId = (wanted: string) => profiles.find(({ name }) => name === wanted)!.id;
-	for (const { customer, places, sites, ...pattern } of JSON.parse(file('patterns.json'))) {
+	const patterns: DemoPattern[] = JSON.parse(file('patterns.json'));
+	const named = new Set(patterns.flatMap(({ sites }) => sites ?? []));
+	for (const { customer, places, sites, ...pattern } of patterns) {
 		const made = await savePattern(
 			ids.get(customer)!,
 			{
@@ -132,7 +134,7 @@ export async function loadPatterns(): Promise<void> {
 				edit: 0,
 				siteValues: {},
 				...pattern,
-				places: places.map(({ name, profile, tunnel }: DemoPlace) => ({
+				places: places.map(({ name, profile, tunnel }) => ({
 					id: null,
 					name,
 					profileId: profileId(profile),
@@ -142,9 +144,10 @@ export async function loadPatterns(): Promise<void> {
 			},
 			INES
 		);
-		if (!made.ok || sites === 'none yet') continue;
+		if (!made.ok || sites?.length === 0) continue;
 		const cells = rows('sites.csv')
 			.filter((row) => row.customer === customer && !isHubSite(row))
+			.filter((row) => (sites ? sites.includes(row.site!) : !named.has(row.site!)))
 			.map((row) => [row.site!, row.appointment && customer !== SOUTHFOLD ? 'Tobias Venn' : '']);
 		// As a person: who can be sent somewhere is seen by those who work for the customer
 		await runAs({ kind: 'person', personId: ines.id }, async () => {
@@ -154,10 +157,18 @@ export async function loadPatterns(): Promise<void> {
 				also: true,
 				allot: false
 			};
-			const rehearsed = await rehearseStamping(stamping, INES);
+			const rehearsed = await tryStamping(stamping, INES);
 			if (rehearsed.ok) await stampSites(stamping, rehearsed.done.seal, INES);
 		});
 	}
+}
+interface DemoPattern {
+	readonly customer: string;
+	readonly name: string;
+	readonly note: string;
+	readonly places: readonly DemoPlace[];
+	/** The sites that follow it; left out: all of the customer that no other pattern names. */
+	readonly sites?: readonly string[];
 }
 interface DemoPlace {
 	readonly name: string;
@@ -222,7 +233,7 @@ export async function loadHubs(): Promise<void> {
 	for (const { id, name } of await customers()) {
 		const lines = claimedBy(name)
 			.split('\n')
-			.filter((line) => hubSerials.some((serial) => line.startsWith(serial)));
+			.filter((line, index) => index === 0 || hubSerials.some((serial) => line.startsWith(serial)));
 		await claimBatch(id, lines.join('\n'), INES);
 	}
 	await bindAll(rows('bindings.csv').filter(({ position }) => position === HUB));

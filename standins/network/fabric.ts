@@ -177,6 +177,7 @@ export class Fabric<Own extends Station = Station> {
 	/** Whether a unit's packets come out of its site at all. */
 	hasWayOut(one: Station, seen: ReadonlySet<string> = new Set()): boolean {
 		if (!one.isOn || one.faults.has('cut-fibre') || seen.has(one.label.serial)) return false;
+		if (one.wiring?.isShut) return false;
 		const plug = this.plugOf(one);
 		return (
 			plug === 'outside' ||

@@ -17,11 +17,12 @@ import { askTime } from '../network/time';
 import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
 import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash } from './flash';
 import { Changes } from './changes';
-import { firstRejected, GRAMMARS, withoutWord } from './grammar';
+import { canInstall, firstRejected, grammarOf, withoutWord } from './grammar';
 import { dialHome, type Answering } from './home';
 import { lampOf, type Lamp } from './lamps';
 import { MAKERS, type Home, type Maker } from './makers';
-import { wiringOf, type Wiring } from './wiring';
+import { firstSenseless } from './sense';
+import { portsOf, wiringOf, type Wiring } from './wiring';
 
 /** What is printed on the box. */
 export interface Label {
@@ -60,7 +61,6 @@ const CLOCK_TOLERANCE_MS = 24 * 3_600_000;
 const FOR_EVER_MS = 2 ** 31 - 1;
 /** By then an answer has left. */
 const ANSWERED_MS = 50;
-const LARGEST_IMAGE = 256 * 1024 * 1024;
 
 /** A simulated branch unit: a state machine on real sockets. It knows nothing of Limen but what it is told. */
 export class Unit implements Station {
@@ -116,13 +116,13 @@ export class Unit implements Station {
 		const { configuration } = this.flash;
 		if (this.wiredFrom !== configuration) {
 			this.wiredFrom = configuration;
-			this.wired = this.wiringOf(configuration);
+			this.wired = this.readWiring(configuration);
 		}
 		return this.wired;
 	}
 	private wiredFrom: string | null = null;
 	private wired: Wiring | null = null;
-	private wiringOf(configuration: string | null): Wiring | null {
+	private readWiring(configuration: string | null): Wiring | null {
 		try {
 			return wiringOf(this.label.maker, configuration);
 		} catch (error) {
@@ -360,6 +360,8 @@ export class Unit implements Station {
 		const version = image?.['os-version'];
 		if (!image || version === undefined || version === this.flash.version) return false;
 		await this.report(server, 'boot-image-mismatch', `runs ${this.flash.version}, wanted ${version}`, signal);
+		if (!canInstall(this.label.maker, version, this.flash.version))
+			throw new Reported('boot-image-error', `${version} cannot be installed over ${this.flash.version}`);
 		await this.report(server, 'boot-image-initiated', `downloading ${version}`, signal);
 		this.lamp = 'loading';
 		this.say(`downloading ${version}`);
@@ -388,7 +390,8 @@ export class Unit implements Station {
 		let bytes = 0;
 		for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
 			bytes += chunk.length;
-			if (bytes > LARGEST_IMAGE) throw new Reported('boot-image-error', 'not enough space in flash');
+			if (bytes > portsOf(this.label.model).room)
+				throw new Reported('boot-image-error', 'not enough space in flash');
 			hash.update(chunk);
 		}
 		if (this.faults.has('bad-hash')) hash.update('damaged on the way');
@@ -437,10 +440,11 @@ export class Unit implements Station {
 
 	/** What its firmware does not understand of a configuration, and where. */
 	private problemOf(text: string): { readonly line: number; readonly message: string } | null {
-		const grammar = GRAMMARS[this.label.maker]!;
+		const grammar = grammarOf(this.label.maker, this.flash.version);
 		const known = this.faults.has('rejected-line') ? withoutWord(grammar, this.maker.newWord) : grammar;
 		const read = this.read(text);
-		return read instanceof NotUnderstood ? read : firstRejected(read, known);
+		if (read instanceof NotUnderstood) return read;
+		return firstRejected(read, known) ?? firstSenseless(wiringOf(this.label.maker, text)!);
 	}
 
 	/** Power fails without a word; when it comes back everything begins again. */

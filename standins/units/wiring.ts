@@ -1,3 +1,4 @@
+import { blockOf, holds } from '../network/addresses';
 import { BRACED, INDENTED, MARKUP, OBJECT, type Statement } from './configuration';
 
 /**
@@ -20,6 +21,8 @@ export interface Lan {
 	readonly address: string;
 	/** The range from which it gives addresses. */
 	readonly range: readonly [first: string, last: string] | null;
+	/** Where these stand in its configuration. */
+	readonly lines: { readonly address: number; readonly range: number };
 }
 export interface Wiring {
 	readonly hostname: string | null;
@@ -27,6 +30,8 @@ export interface Wiring {
 	readonly place: string | null;
 	/** Its fixed address at the provider, alone. */
 	readonly outside: string | null;
+	/** That address leads nowhere: the way out does not lie in its network. */
+	readonly isShut: boolean;
 	readonly lans: readonly Lan[];
 	readonly tunnels: readonly Tunnel[];
 	/** Ports that give power because somebody said so. */
@@ -48,6 +53,7 @@ interface Words {
 	readonly address: string;
 	/** The two ends of a range, out of what stands behind its word. */
 	readonly range: readonly [word: string, form: RegExp];
+	readonly way: readonly [word: string, form: RegExp];
 	readonly tunnel: string;
 	readonly farEnd: string;
 	readonly reach: string;
@@ -58,6 +64,7 @@ const VELTRANE: Words = {
 	segment: 'segment',
 	address: 'own-address',
 	range: ['hand-out', /^(\S+) to (\S+)$/],
+	way: ['route', /^default via (\S+)$/],
 	tunnel: 'tunnel',
 	farEnd: 'far-end',
 	reach: 'reach'
@@ -68,6 +75,7 @@ const OKAPIRA: Words = {
 	segment: 'lane',
 	address: 'address',
 	range: ['pool', /^(\S+) (\S+)$/],
+	way: ['way', /^default through (\S+)$/],
 	tunnel: 'link',
 	farEnd: 'remote',
 	reach: 'carries'
@@ -78,12 +86,23 @@ function routed(tree: readonly Statement[], words: Words, named: Pick<Wiring, 'h
 		const address = said(inside, words.address);
 		if (address === null || value === words.uplink) return [];
 		const ends = words.range[1].exec(said(inside, words.range[0]) ?? '');
-		return [{ name: value, address, range: ends ? [ends[1]!, ends[2]!] : null }];
+		const lineOf = (word: string) => inside.find((one) => one.word === word)?.line ?? 0;
+		return [
+			{
+				name: value,
+				address,
+				range: ends ? [ends[1]!, ends[2]!] : null,
+				lines: { address: lineOf(words.address), range: lineOf(words.range[0]) }
+			}
+		];
 	};
 	const uplink = all(tree, words.port).find(({ value }) => value === words.uplink);
+	const fixed = said(uplink?.inside, words.address);
+	const way = all(tree, words.way[0]).flatMap(({ value }) => words.way[1].exec(value)?.[1] ?? [])[0];
 	return {
 		...named,
-		outside: said(uplink?.inside, words.address)?.split('/')[0] ?? null,
+		outside: fixed?.split('/')[0] ?? null,
+		isShut: fixed !== null && (way === undefined || !holds(blockOf(fixed), way)),
 		lans: [...all(tree, words.port), ...all(tree, words.segment)].flatMap(lanOf),
 		tunnels: all(tree, words.tunnel).map(({ value, inside }) => ({
 			name: value,
@@ -96,7 +115,7 @@ function routed(tree: readonly Statement[], words: Words, named: Pick<Wiring, 'h
 	};
 }
 
-const PLAIN = { outside: null, lans: [], tunnels: [] } as const;
+const PLAIN = { outside: null, isShut: false, lans: [], tunnels: [] } as const;
 
 const READERS: Readonly<Record<string, (text: string) => Wiring>> = {
 	veltrane: (text) => {
@@ -140,28 +159,39 @@ export interface Ports {
 	readonly feeds: (port: string, wiring: Wiring | null) => boolean;
 	/** What it is in its network. */
 	readonly kind: 'router' | 'switch' | 'access point';
+	/** How many bytes of an image its flash takes. */
+	readonly room: number;
 }
+const MIB = 1024 * 1024;
 const counted = (word: string, from: number, to: number) =>
 	Array.from({ length: to - from + 1 }, (_, index) => `${word}${from + index}`);
-const router = (uplink: string, word: string, last: number): Ports => ({
+const router = (uplink: string, word: string, last: number, room = 16): Ports => ({
 	uplink,
 	others: counted(word, 0, last),
 	// The first is the local network's; the others feed access points
 	feeds: (port) => port !== `${word}0`,
-	kind: 'router'
+	kind: 'router',
+	room: room * MIB
 });
-const accessPoint: Ports = { uplink: 'eth0', others: ['eth1'], feeds: () => false, kind: 'access point' };
+const accessPoint: Ports = {
+	uplink: 'eth0',
+	others: ['eth1'],
+	feeds: () => false,
+	kind: 'access point',
+	room: 16 * MIB
+};
 const branchSwitch = (last: number): Ports => ({
 	uplink: 'port1',
 	others: counted('port', 2, last),
 	feeds: (port, wiring) => wiring?.feeding.has(port) ?? false,
-	kind: 'switch'
+	kind: 'switch',
+	room: 8 * MIB
 });
 const MODELS: Readonly<Record<string, Ports>> = {
 	'VT-120': router('wan0', 'lan', 2),
-	'VT-340': router('wan0', 'lan', 7),
-	'OG-2': router('up0', 'in', 2),
-	'OG-8': router('up0', 'in', 3),
+	'VT-340': router('wan0', 'lan', 7, 64),
+	'OG-2': router('up0', 'in', 2, 32),
+	'OG-8': router('up0', 'in', 3, 32),
 	'LF-6': accessPoint,
 	'LF-6X': accessPoint,
 	'BW-8P': branchSwitch(8),

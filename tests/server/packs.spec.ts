@@ -11,7 +11,7 @@ import {
 	packJsonSchema,
 	packsOf,
 	packText,
-	rehearsePack
+	tryPackOut
 } from '../../src/lib/server/packs';
 import { createPart, createProfile, releasePart, releaseProfile } from '../../src/lib/server/profile';
 import { tryUnit } from '../../src/lib/server/proof';
@@ -70,9 +70,9 @@ describe('a maker’s pack', () => {
 		const text = ownPack();
 		const { pack } = must(await loadPack(text, MAREN));
 		const next = text.replace('"version": "1"', '"version": "2"').replace('"quiet": 120', '"quiet": 300');
-		const rehearsed = await rehearsePack(next, MAREN);
-		expect(rehearsed.ok && rehearsed.done).to.deep.include({ before: '1', version: '2' });
-		expect(rehearsed.ok && rehearsed.done.changes).to.deep.equal([
+		const tried = await tryPackOut(next, MAREN);
+		expect(tried.ok && tried.done).to.deep.include({ before: '1', version: '2' });
+		expect(tried.ok && tried.done.changes).to.deep.equal([
 			{
 				kind: 'changed',
 				thing: `the model “${pack.models[0]!.name}”`,

@@ -2,7 +2,7 @@ import { randomInt } from 'node:crypto';
 import { database } from '../../src/lib/server/database';
 import {
 	patternById,
-	rehearseStamping,
+	tryStamping,
 	savePattern,
 	stampSites,
 	standingSites,
@@ -54,9 +54,9 @@ export async function again(patternId: string): Promise<PatternInput> {
 }
 export async function stamped(patternId: string, cells: string[][], { also = false, allot = false } = {}) {
 	const stamping = { patternId, cells, also, allot };
-	const rehearsed = await rehearseStamping(stamping, ACTOR);
-	if (!rehearsed.ok) throw new Error(rehearsed.problem);
-	const act = await stampSites(stamping, rehearsed.done.seal, ACTOR);
+	const tried = await tryStamping(stamping, ACTOR);
+	if (!tried.ok) throw new Error(tried.problem);
+	const act = await stampSites(stamping, tried.done.seal, ACTOR);
 	if (!act.ok) throw new Error(act.problem);
 	return act.done;
 }

@@ -6,7 +6,7 @@ import {
 	followersOf,
 	letFollow,
 	patternById,
-	rehearseStamping,
+	tryStamping,
 	removePattern,
 	savePattern,
 	stampSites,
@@ -41,13 +41,13 @@ describe('stamping sites from a pattern', () => {
 			])
 		];
 		const stamping = { patternId: pattern.id, cells, also: false, allot: false };
-		const rehearsed = await rehearseStamping(stamping, ACTOR);
-		expect(rehearsed.ok && rehearsed.done.rows.map(({ verdict }) => verdict)).to.deep.equal(
+		const tried = await tryStamping(stamping, ACTOR);
+		expect(tried.ok && tried.done.rows.map(({ verdict }) => verdict)).to.deep.equal(
 			names.map(() => 'new')
 		);
 		expect(await sitesOf(pattern.id), 'a rehearsal keeps nothing').to.deep.equal([]);
 
-		const act = await stampSites(stamping, rehearsed.ok ? rehearsed.done.seal : '', ACTOR);
+		const act = await stampSites(stamping, tried.ok ? tried.done.seal : '', ACTOR);
 		expect(act.ok && act.done).to.deep.include({ created: 40, changed: 0 });
 		const sites = await sitesOf(pattern.id);
 		expect(sites.map(({ facts }) => facts.name)).to.have.members(names);
@@ -58,7 +58,7 @@ describe('stamping sites from a pattern', () => {
 		}
 		expect(await entriesAbout(pattern.id)).to.deep.equal(['make pattern', 'stamp sites']);
 
-		const second = await rehearseStamping({ ...stamping, also: true }, ACTOR);
+		const second = await tryStamping({ ...stamping, also: true }, ACTOR);
 		expect(second.ok && second.done).to.deep.include({ created: 0, changed: 0 });
 		expect(second.ok && new Set(second.done.rows.map(({ verdict }) => verdict))).to.deep.equal(
 			new Set(['same'])
@@ -82,12 +82,12 @@ describe('stamping sites from a pattern', () => {
 			also: false,
 			allot: false
 		};
-		const rehearsed = await rehearseStamping(stamping, ACTOR);
-		if (!rehearsed.ok) throw new Error(rehearsed.problem);
-		expect(rehearsed.done.rows.map(({ verdict }) => verdict)).to.deep.equal(['new', 'wrong', 'wrong']);
+		const tried = await tryStamping(stamping, ACTOR);
+		if (!tried.ok) throw new Error(tried.problem);
+		expect(tried.done.rows.map(({ verdict }) => verdict)).to.deep.equal(['new', 'wrong', 'wrong']);
 		// Meanwhile somebody plans the same site
 		await post('/sites/new?/plan', { pattern: 'none', ...(await siteForm(good)) });
-		const late = await stampSites(stamping, rehearsed.done.seal, ACTOR);
+		const late = await stampSites(stamping, tried.done.seal, ACTOR);
 		expect(late.ok || late.problem).to.match(/Something has changed since/);
 		expect(await sitesOf(pattern.id)).to.deep.equal([]);
 	});
@@ -119,7 +119,7 @@ describe('stamping sites from a pattern', () => {
 		});
 		const asked = await unwalled()('pool').where({ id: pool.done.id }).first();
 		expect(asked.field).to.equal('networks');
-		const tooMany = await rehearseStamping(stamping(5), ACTOR);
+		const tooMany = await tryStamping(stamping(5), ACTOR);
 		expect(tooMany.ok || tooMany.problem).to.match(/There is room for 4 more/);
 		const { allotted } = await stamped(pattern.id, stamping(4).cells, { allot: true });
 		expect(allotted).to.equal(4);
@@ -135,7 +135,7 @@ describe('stamping sites from a pattern', () => {
 		const customer = await customerId(CUSTOMER);
 		const changed = await again(pattern.id);
 		for (const act of await doneBy(technician, async (actor) => [
-			await rehearseStamping(stamping, actor),
+			await tryStamping(stamping, actor),
 			await savePattern(customer, changed, actor),
 			await letFollow(pattern.id, [], actor),
 			await removePattern(pattern.id, actor)

@@ -6,7 +6,7 @@ import {
 	comparedWith,
 	copySetUp,
 	patternFromSite,
-	rehearseStamping,
+	tryStamping,
 	removePosition,
 	standingSites
 } from '../../src/lib/server/plan';
@@ -105,7 +105,7 @@ describe('a site', () => {
 		const cells = cellsOfGeoJson(Buffer.from(JSON.stringify(json)));
 		if (!cells.ok) throw new Error(cells.problem);
 		const pattern = await newPattern();
-		const read = await rehearseStamping(
+		const read = await tryStamping(
 			{ patternId: pattern.id, cells: cells.cells, also: false, allot: false },
 			ACTOR
 		);

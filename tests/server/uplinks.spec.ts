@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { database } from '../../src/lib/server/database';
 import { bindUnit } from '../../src/lib/server/binding';
-import { rehearseStamping, sendTechnician } from '../../src/lib/server/plan';
+import { tryStamping, sendTechnician } from '../../src/lib/server/plan';
 import { previewOf, renderingSources } from '../../src/lib/server/profile';
 import {
 	ACTOR,
@@ -111,7 +111,7 @@ describe('what a site will come to', () => {
 			['site', 'uplink', 'rt-1 hostname'],
 			[name, 'cellular', 'out-rt']
 		];
-		const act = await rehearseStamping({ patternId: pattern.id, cells, also: false, allot: true }, ACTOR);
+		const act = await tryStamping({ patternId: pattern.id, cells, also: false, allot: true }, ACTOR);
 		const outlook = act.ok ? act.done.rows[0]!.outlook! : null;
 		expect(outlook?.positions.map((position) => position.name)).to.deep.equal(['ap-shop', 'rt-1']);
 		const router = outlook!.positions.find((position) => position.name === 'rt-1')!;

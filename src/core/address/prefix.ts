@@ -52,6 +52,10 @@ export const lastOf = (prefix: Prefix): bigint => prefix.base + sizeOf(prefix) -
 export const contains = (outer: Prefix, inner: Prefix): boolean =>
 	outer.version === inner.version && outer.base <= inner.base && lastOf(inner) <= lastOf(outer);
 
+/** Whether an address lies in a block. */
+export const holdsAddress = ({ version, base, length }: Prefix, address: Address): boolean =>
+	version === address.version && base === blockOf(address, length).base;
+
 export const overlap = (a: Prefix, b: Prefix): boolean => contains(a, b) || contains(b, a);
 
 /**

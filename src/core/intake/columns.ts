@@ -3,7 +3,7 @@ import { readLines, type Line, type Lines } from './lines';
 import { fittingModels, normalSerial, readSerial, type SerialModel } from './serial';
 
 /** What a column of a list can be about. */
-export const MEANINGS = ['serial', 'mac', 'claim', 'site', 'position', 'profile'] as const;
+export const MEANINGS = ['serial', 'mac', 'claim', 'site', 'position', 'profile', 'firmware'] as const;
 export type Meaning = (typeof MEANINGS)[number];
 
 /** What each is called: the heading that is always understood. */
@@ -13,7 +13,8 @@ export const MEANING_WORDS: Readonly<Record<Meaning, string>> = {
 	claim: 'claim code',
 	site: 'site',
 	position: 'position',
-	profile: 'profile'
+	profile: 'profile',
+	firmware: 'firmware'
 };
 
 const HEADINGS: readonly [Meaning, RegExp][] = [
@@ -22,6 +23,7 @@ const HEADINGS: readonly [Meaning, RegExp][] = [
 	['site', /^(site|site ?name|branch|location|shop|clinic|ship(ped)? ?to|deliver(y|ed)? ?to)$/],
 	['position', /^(position|position ?name|place)$/],
 	['profile', /^(profile|profile ?name)$/],
+	['firmware', /^(firmware|firmware ?version|release|software|software ?version|os ?version)$/],
 	['serial', /^(serial|serial ?(number|no\.?|nr\.?)|s\/?n|sn)$/]
 ];
 
@@ -178,7 +180,9 @@ function sharesOf(cells: readonly string[], models: readonly SerialModel[], name
 		claim: share((cell) => CLAIM_CODE.test(cell)) * distinct * (1 - Math.max(serial, mac)),
 		site: share(oneOf(names.sites)),
 		position: share(oneOf(names.positions)),
-		profile: share(oneOf(names.profiles))
+		profile: share(oneOf(names.profiles)),
+		// Numbers with dots are many things: only its heading says it
+		firmware: 0
 	};
 }
 

@@ -30,6 +30,8 @@ export interface IntakeRow {
 	readonly mac: string | null;
 	readonly claimCode: string | null;
 	readonly modelId: string | null;
+	/** The firmware that it comes with; null when the list does not say. */
+	readonly version: string | null;
 	/** Where it goes, by names; null when the list does not say. */
 	readonly place: WantedPlace | null;
 	/** Empty when the row is good. */
@@ -193,6 +195,7 @@ interface Parts {
 	readonly site?: string;
 	readonly position?: string;
 	readonly profile?: string;
+	readonly firmware?: string;
 }
 type ReadSerial = (text: string) => SerialReading;
 
@@ -204,7 +207,8 @@ const byColumn = (row: readonly string[], columns: readonly (Meaning | null)[]):
 		claim: at('claim'),
 		site: at('site'),
 		position: at('position'),
-		profile: at('profile')
+		profile: at('profile'),
+		firmware: at('firmware')
 	};
 };
 
@@ -298,6 +302,7 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 		mac,
 		claimCode,
 		modelId: reading.kind === 'match' ? reading.modelIds[0]! : null,
+		version: versionOf(parts.firmware),
 		place: placeOf(parts),
 		problems,
 		repairs: reading.kind === 'no-match' ? reading.repairs : [],
@@ -310,6 +315,10 @@ function readRow(line: Line, parts: Parts, models: readonly SerialModel[], read:
 			!modelShapedLike(reading.serial, models)
 	};
 }
+
+/** What is none (`n/a`) says nothing: it is no reason to turn a unit away. */
+const versionOf = (given = ''): string | null =>
+	/^(?=.*\d)[0-9A-Za-z.+_-]{1,64}$/.test(given) ? given : null;
 
 function placeOf({ site, position, profile }: Parts): WantedPlace | null {
 	const name = (given: string | undefined) => given?.slice(0, LONGEST_NAME) || null;

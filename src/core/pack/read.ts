@@ -142,7 +142,9 @@ function problemsOf(pack: Pack): readonly Found[] {
 			return message ? [{ place: ['dialects', dialect, 'ends'], message }] : [];
 		}),
 		...Object.entries(pack.firmware).flatMap(([line, { grammar, versions }]) => [
-			...(grammar ? unknownTypes(grammar.words, grammar.types, ['firmware', line, 'grammar', 'words']) : []),
+			...(grammar
+				? wordProblems(grammar.words, grammar.types, versions, ['firmware', line, 'grammar', 'words'])
+				: []),
 			...versions.flatMap(({ from }, index) =>
 				from
 					.filter((one) => !versions.some(({ version }) => version === one))
@@ -168,12 +170,21 @@ const twice = <Key extends 'id' | 'name'>(models: Pack['models'], key: Key): Fou
 const leads = (there: Readonly<Record<string, unknown>>, name: string, place: Place): Found[] =>
 	Object.hasOwn(there, name) ? [] : [{ place, message: `“${name}” is not in this pack.` }];
 
-const unknownTypes = (words: Words, types: Readonly<Record<string, string>>, place: Place): Found[] =>
-	Object.entries(words).flatMap(([word, { value, inside }]: [string, Word]) => [
+/** Types that are not in the grammar, and versions that are not in the line. */
+const wordProblems = (
+	words: Words,
+	types: Readonly<Record<string, string>>,
+	versions: readonly { readonly version: string }[],
+	place: Place
+): Found[] =>
+	Object.entries(words).flatMap(([word, { value, inside, since }]: [string, Word]) => [
 		...(value !== undefined && !Object.hasOwn(types, value)
 			? [{ place: [...place, word, 'value'], message: `There is no type “${value}” in this grammar.` }]
 			: []),
-		...(inside ? unknownTypes(inside, types, [...place, word, 'inside']) : [])
+		...(since !== undefined && !versions.some(({ version }) => version === since)
+			? [{ place: [...place, word, 'since'], message: `There is no version “${since}” in this line.` }]
+			: []),
+		...(inside ? wordProblems(inside, types, versions, [...place, word, 'inside']) : [])
 	]);
 
 function talkProblems({ transport, shell, asks, send }: Talk, place: Place): Found[] {

@@ -204,6 +204,10 @@ const model = v.strictObject({
 		),
 		check: v.picklist(CHECK_SCHEMES)
 	}),
+	room: about(
+		v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))),
+		'How large an image it has room for, in bytes; any that there is, when it is left out.'
+	),
 	ports: about(
 		v.record(v.pipe(v.string(), v.regex(/^[a-z][a-z0-9_]{0,40}$/)), words(60)),
 		'Its ports by what they are for, as profiles name them: `uplink`, `lan`, `ap_feed`.'

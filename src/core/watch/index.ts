@@ -8,3 +8,4 @@ export * from './causes';
 export * from './diagnosis';
 export * from './shown';
 export * from './readiness';
+export * from './twin';

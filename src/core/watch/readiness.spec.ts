@@ -9,21 +9,20 @@ const prepared = (more: Partial<Prepared> = {}): Prepared => ({
 	accessHours: '',
 	cardAt: null,
 	cabledAt: null,
-	positions: [{ id: 'p', name: 'gw-1', unit, lacksImage: null }],
+	positions: [{ id: 'p', name: 'gw-1', unit }],
 	...more
 });
-const at = (unitOf: object, lacksImage: string | null = null): Prepared =>
-	prepared({ positions: [{ id: 'p', name: 'gw-1', unit: { ...unit, ...unitOf }, lacksImage }] });
+const at = (unitOf: object): Prepared =>
+	prepared({ positions: [{ id: 'p', name: 'gw-1', unit: { ...unit, ...unitOf } }] });
 const kinds = (one: Prepared) => readinessOf([], one).map(({ kind }) => kind);
 
 describe('readiness before an appointment', () => {
 	it('has a gap for everything that a visit would trip over, each with where it is put right', () => {
 		expect(kinds(prepared())).to.deep.equal([]);
 		expect(kinds(at({ ownership: 'asked' }))).to.deep.equal(['registry']);
-		expect(kinds(at({ ownership: 'refused', shippedTo: 'Nelson clinic' }, '7.0.3'))).to.deep.equal([
+		expect(kinds(at({ ownership: 'refused', shippedTo: 'Nelson clinic' }))).to.deep.equal([
 			'registry',
-			'place',
-			'image'
+			'place'
 		]);
 		expect(kinds(prepared({ cardAt: 1, cabledAt: 2 }))).to.deep.equal(['card']);
 		expect(kinds(prepared({ cardAt: 2, cabledAt: 1 }))).to.deep.equal([]);

@@ -1,8 +1,9 @@
 import type { Missing } from '../plan';
+import type { TwinProblem } from './twin';
 
 /** Something that stands between a site and its appointment, and where it is put right. */
 export interface Gap {
-	readonly kind: Missing['kind'] | 'registry' | 'image' | 'place' | 'hours' | 'card';
+	readonly kind: Missing['kind'] | 'registry' | 'rehearsal' | 'place' | 'hours' | 'card';
 	readonly words: string;
 	/** The position it is about; null for the site itself. */
 	readonly position: string | null;
@@ -29,8 +30,6 @@ export interface Prepared {
 			/** The site that it was sent to, where that is another. */
 			readonly shippedTo: string | null;
 		} | null;
-		/** The version that it should get and of which there is no image. */
-		readonly lacksImage: string | null;
 	}[];
 }
 
@@ -40,10 +39,14 @@ const SITE_ACTS: Readonly<Partial<Record<Missing['kind'], string>>> = {
 };
 
 /**
- * What stands between a site and its appointment, what the plan lacks first. Access hours that cannot be read say nothing:
+ * What stands between a site and its appointment, what the plan lacks first. `stops`: what its rehearsal ran into. Access hours that cannot be read say nothing:
  * nobody is told of a gap that may be none.
  */
-export function readinessOf(missing: readonly Missing[], prepared: Prepared): Gap[] {
+export function readinessOf(
+	missing: readonly Missing[],
+	prepared: Prepared,
+	stops: readonly TwinProblem[] = []
+): Gap[] {
 	const { siteId, appointment, minutes, accessHours, cardAt, cabledAt, positions } = prepared;
 	const idOf = (name: string | null) => positions.find((one) => one.name === name)?.id;
 	const site = `/sites/${siteId}`;
@@ -57,7 +60,7 @@ export function readinessOf(missing: readonly Missing[], prepared: Prepared): Ga
 					? { ...one, act: { href: site, words: 'Plan a position' } }
 					: { ...one, act: { href: `${site}?change`, words: SITE_ACTS[one.kind] ?? 'Fill it in' } };
 	});
-	for (const { name, unit, lacksImage } of positions) {
+	for (const { name, unit } of positions) {
 		if (unit?.ownership === 'asked')
 			gaps.push({
 				kind: 'registry',
@@ -79,14 +82,11 @@ export function readinessOf(missing: readonly Missing[], prepared: Prepared): Ga
 				position: name,
 				act: { href: `/units/${unit.id}`, words: 'Look at the unit' }
 			});
-		if (lacksImage !== null)
-			gaps.push({
-				kind: 'image',
-				words: `There is no image of version ${lacksImage}.`,
-				position: name,
-				act: { href: '/upkeep', words: 'Upload the image' }
-			});
 	}
+	const isMissing = ({ position, words }: TwinProblem) =>
+		missing.some((one) => one.position === position && one.words === words);
+	for (const stop of stops.filter((one) => !isMissing(one)))
+		gaps.push({ kind: 'rehearsal', words: stop.words, position: stop.position, act: stop.mend });
 	if (appointment !== null && isOpen(accessHours, appointment, minutes) === false)
 		gaps.push({
 			kind: 'hours',

@@ -28,8 +28,8 @@ export function endsWords({ median, latest }: Ends, now: number, zone?: string):
 export const shareDone = (from: number, { median }: Ends, now: number): number =>
 	Math.max(0, Math.min(0.98, (now - from) / Math.max(1, Math.max(median, now) - from)));
 
-/** `20 s`, `4 min`: rounded up, as nobody wants to be told too soon. */
-function span(milliseconds: number): string {
+/** `20 s`, `4 min`: rounded up, as nobody wants to be told too soon. Milliseconds. */
+export function span(milliseconds: number): string {
 	if (milliseconds < 55_000) return `${Math.max(5, Math.ceil(milliseconds / 5_000) * 5)} s`;
 	return `${Math.ceil(milliseconds / MINUTE)} min`;
 }

@@ -12,6 +12,7 @@ import {
 	saveViewAction
 } from '$lib/server/list';
 import { demand } from '$lib/server/people';
+import { rehearseMany } from '$lib/server/watch';
 import { siteCounts, siteIds, siteRows, sendTechnician, techniciansFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -43,16 +44,19 @@ const technicianSchema = v.intersect([
 	})
 ]);
 
+/** The sites that somebody chose in the list, or all that it shows. */
+const sitesChosen = (chosen: Parameters<typeof chosenIn>[0], customerId: string | null) =>
+	chosenIn(chosen, (address) =>
+		siteIds(customerId, readListQuery(new URLSearchParams(address), SITE_LIST), MOST_CHOSEN + 1)
+	);
+
 export const actions: Actions = {
 	saveView: saveViewAction('sites'),
 	dropView: dropViewAction,
 	technician: formAction(technicianSchema, {
 		act: async ({ technician, appointment, ...chosen }, actor, event) => {
 			if (technician === '' && appointment === '') return refuse(CHOOSE);
-			const { customerId } = event.locals;
-			const sites = await chosenIn(chosen, (address) =>
-				siteIds(customerId, readListQuery(new URLSearchParams(address), SITE_LIST), MOST_CHOSEN + 1)
-			);
+			const sites = await sitesChosen(chosen, event.locals.customerId);
 			if (sites.length > MOST_CHOSEN)
 				return refuse(`At most ${MOST_CHOSEN} sites at once. Nothing was changed.`);
 			return sendTechnician(
@@ -65,5 +69,12 @@ export const actions: Actions = {
 			);
 		},
 		said: ({ changed }) => `${counted(changed, 'site')} changed.`
+	}),
+	rehearse: formAction(chosenSchema('site', 'Choose sites.'), {
+		of: 'see renderings',
+		act: async (chosen, actor, event) =>
+			rehearseMany(await sitesChosen(chosen, event.locals.customerId), actor),
+		said: ({ count }) =>
+			`${counted(count, 'site is', 'sites are')} rehearsed; the bar above says how far that is, and what came of it.`
 	})
 };

@@ -202,6 +202,18 @@
 			<Button type="submit" size="xs">Send to {counted(count, 'site')}</Button>
 		</form>
 	{/if}
+	{#if mayDo('see renderings')}<form
+			method="POST"
+			action="?/rehearse"
+			use:act={() =>
+				async ({ result, update }) => {
+					await update({ reset: false });
+					if (result.type === 'success') done();
+				}}
+		>
+			{@render fields()}
+			<Button type="submit" size="xs" color="alternative">Rehearse {counted(count, 'site')}</Button>
+		</form>{/if}
 	<form method="POST" action="/sites/cards" target="_blank">
 		{@render fields()}
 		<Button type="submit" size="xs" color="alternative">{counted(count, 'card')}</Button>

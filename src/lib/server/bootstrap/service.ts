@@ -1,4 +1,5 @@
 import { maskSecrets } from '../../../core/profile';
+import { noImage, noWay, upgradePath } from '../../../core/firmware';
 import { conveyOnboarding, hexString, INPUT, type ReportProgress } from '../../../core/bootstrap';
 import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
 import { record, type Happening } from '../runs';
@@ -37,8 +38,8 @@ export async function bootstrappingData(
 	}
 	const { runId } = unit;
 	const source = await sources(unit.positionId);
-	const prepared = source ? prepare(source) : { ok: false as const, words: 'The position is gone.' };
 	const version = asking['os-version'];
+	const prepared = source ? prepare(source, version) : { ok: false as const, words: 'The position is gone.' };
 	const call: Happening = {
 		runId,
 		event: { kind: 'call', at: Date.now() },
@@ -86,21 +87,17 @@ type Prepared =
 	| { readonly ok: true; readonly conveyed: string; readonly served: NonNullable<Happening['served']> }
 	| { readonly ok: false; readonly words: string };
 
-function prepare(source: RenderingSource): Prepared {
+/** `version`: the firmware that the unit runs, where it says so. */
+function prepare(source: RenderingSource, version: string | undefined): Prepared {
 	const rendering = renderPosition(source);
 	if (!rendering.ok) return { ok: false, words: rendering.problems.map(({ message }) => message).join(' ') };
 	const stranding = source.overrideReason === null ? strandingAt(source, rendering) : [];
 	if (stranding.length > 0)
 		return { ok: false, words: `It was not sent, for it would strand the unit. ${stranding.join(' ')}` };
-	if (source.targetVersion !== null && source.image === null)
-		return { ok: false, words: `There is no image of version ${source.targetVersion} for this model.` };
+	const firmware = nextFirmware(source, version);
+	if (!firmware.ok) return firmware;
 	const conveyed = conveyOnboarding({
-		image: source.image && {
-			osName: source.image.line,
-			version: source.image.version,
-			uri: imageUrl(source.image.line, source.image.version),
-			sha256: hexString(source.image.sha256)
-		},
+		image: firmware.image,
 		configuration: rendering.text,
 		preScript: rendering.beside.before,
 		postScript: rendering.beside.after
@@ -112,6 +109,31 @@ function prepare(source: RenderingSource): Prepared {
 		checks: rendering.beside.checks
 	};
 	return { ok: true, conveyed, served };
+}
+
+/** The image that a unit gets now: of its target, or of the next version on its way there. */
+function nextFirmware(
+	{ targetVersion: target, model, images }: RenderingSource,
+	version: string | undefined
+):
+	| { readonly ok: true; readonly image: Parameters<typeof conveyOnboarding>[0]['image'] }
+	| Extract<Prepared, { ok: false }> {
+	if (target === null || !model) return { ok: true, image: null };
+	const path = version === undefined ? [target] : upgradePath(model.versions, version, target);
+	if (path === null) return { ok: false, words: noWay(version!, target) };
+	// All of the way is looked at, for a unit not to be left half-way
+	const missing = (path.length > 0 ? path : [target]).find((one) => !images.has(one));
+	if (missing !== undefined) return { ok: false, words: noImage(missing) };
+	const next = path[0] ?? target;
+	return {
+		ok: true,
+		image: {
+			osName: model.firmwareLine,
+			version: next,
+			uri: imageUrl(model.firmwareLine, next),
+			sha256: hexString(images.get(next)!.sha256)
+		}
+	};
 }
 
 const describe = (asking: Asking): string =>

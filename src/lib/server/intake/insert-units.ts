@@ -66,10 +66,10 @@ async function insertPart(
 ): Promise<readonly string[]> {
 	const { rows } = await trx.raw(
 		`with given as (
-			select * from unnest(?::uuid[], ?::text[], ?::text[], ?::int[], ?::macaddr[], ?::text[], ?::text[]) as u(id, serial, model, line, mac, hash, code)
+			select * from unnest(?::uuid[], ?::text[], ?::text[], ?::int[], ?::macaddr[], ?::text[], ?::text[], ?::text[]) as u(id, serial, model, line, mac, hash, code, version)
 		), claimed as (
-			insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash, ownership)
-			select given.id, given.serial, model.maker_id, model.id, ?, ?, given.line, given.mac, decode(given.hash, 'hex'),
+			insert into unit (id, serial, maker_id, model_id, customer_id, batch_id, line, mac, claim_hash, delivered_version, ownership)
+			select given.id, given.serial, model.maker_id, model.id, ?, ?, given.line, given.mac, decode(given.hash, 'hex'), given.version,
 				case when model.maker_id = any (?::text[]) then 'asked' else 'confirmed' end
 			from given join model on model.id = given.model
 			on conflict do nothing returning id, customer_id, maker_id, ownership
@@ -85,6 +85,7 @@ async function insertPart(
 			units.map(({ mac }) => mac) as string[],
 			units.map(({ hash }) => hash),
 			units.map(({ code }) => code),
+			units.map(({ version }) => version) as string[],
 			customerId,
 			batchId,
 			[...asked]

@@ -1,6 +1,6 @@
 export { packJsonSchema } from './json-schema';
 export { currentPack, packFrom, talkOf } from './current';
-export { loadPack, rehearsePack, type Rehearsal } from './load';
+export { loadPack, tryPackOut, type PackOutlook } from './load';
 export {
 	allMakers,
 	connectedOf,

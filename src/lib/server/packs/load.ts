@@ -12,7 +12,7 @@ import { sharedRefusal } from '../people';
 import { currentPack, packFrom } from './current';
 
 /** What loading a pack would do. */
-export interface Rehearsal {
+export interface PackOutlook {
 	readonly maker: string;
 	readonly version: string;
 	readonly models: number;
@@ -21,14 +21,14 @@ export interface Rehearsal {
 	readonly changes: readonly PackChange[];
 }
 type Looked =
-	| { readonly ok: true; readonly done: Rehearsal }
+	| { readonly ok: true; readonly done: PackOutlook }
 	| (Refusal & { readonly problems?: readonly PackProblem[] });
 
 /**
  * What a pack would change, without loading it. Whoever may change profiles may look. Refused: what is no pack,
  * with every problem at its line.
  */
-export async function rehearsePack(text: string, actor: Actor): Promise<Looked> {
+export async function tryPackOut(text: string, actor: Actor): Promise<Looked> {
 	if (!actor.may('edit profiles', null)) return refuse(WHO_MAY);
 	const read = await packFrom(text);
 	if (!read.ok) return { ...refuse(problemWords(read.problems)), problems: read.problems };
@@ -148,24 +148,25 @@ async function take(trx: Knex, pack: Pack, text: string, actor: Actor): Promise<
 	const rows = models.map((model) => ({
 		...model,
 		grammar: firmware[model.firmware]!.grammar ? model.firmware : null,
+		versions: firmware[model.firmware]!.versions,
 		rules: pack.dialects[model.dialect] ?? NO_RULES
 	}));
 	await trx.raw(
 		`with given as (
 			select * from jsonb_to_recordset(:rows::jsonb) as m(id text, name text, roles jsonb, dialect text, firmware text, talk text,
-				serial jsonb, ports jsonb, lights jsonb, quiet float8, usual jsonb, grammar text, rules jsonb)
+				serial jsonb, ports jsonb, lights jsonb, quiet float8, usual jsonb, grammar text, rules jsonb, versions jsonb, room bigint)
 		), gone as (
 			delete from model_role using model where model.id = model_role.model_id and model.maker_id = :maker
 				and not exists (select from given where given.id = model_role.model_id and given.roles @> to_jsonb(model_role.role_id))
 		)
 		insert into model (id, name, maker_id, role_id, dialect, grammar_id, dialect_rules, firmware_line, talk, serial_template, serial_check,
-			ports, lights, quiet_normal, usual)
+			ports, lights, quiet_normal, usual, versions, room)
 		select id, name, :maker, roles->>0, dialect, grammar, rules, firmware, talk, serial->>'template', serial->>'check', ports, lights,
-			make_interval(secs => quiet), usual from given
+			make_interval(secs => quiet), usual, versions, room from given
 		on conflict (id) do update set name = excluded.name, role_id = excluded.role_id, dialect = excluded.dialect,
 			grammar_id = excluded.grammar_id, dialect_rules = excluded.dialect_rules, firmware_line = excluded.firmware_line,
 			talk = excluded.talk, serial_template = excluded.serial_template, serial_check = excluded.serial_check, ports = excluded.ports,
-			lights = excluded.lights, quiet_normal = excluded.quiet_normal, usual = excluded.usual`,
+			lights = excluded.lights, quiet_normal = excluded.quiet_normal, usual = excluded.usual, versions = excluded.versions, room = excluded.room`,
 		{ rows: JSON.stringify(rows), maker: maker.id }
 	);
 	await trx.raw(

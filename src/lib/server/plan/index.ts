@@ -10,7 +10,7 @@ export { followProfile } from './positions';
 export { colleagues, patternById, standingSites, type Colleague, type StoredPattern } from './standing-sites';
 export * from './patterns';
 export {
-	rehearseStamping,
+	tryStamping,
 	stampColumns,
 	explainColumn,
 	stampSites,

@@ -4,7 +4,7 @@ import { database } from '../database';
 import type { Actor } from '../ledger';
 import type { Outlook } from './outlook';
 import { createSite, type SiteForm } from './sites';
-import { rehearseStamping, stampSites, type ShownRow, type Stamping } from './stamping';
+import { tryStamping, stampSites, type ShownRow, type Stamping } from './stamping';
 import { colleagues } from './standing-sites';
 
 /** One site that is being planned, from nothing until it is ready for its appointment. */
@@ -49,9 +49,9 @@ export async function lookAtSite(
 	actor: Actor
 ): Promise<Act<{ readonly outlook: Outlook | null; readonly problems: readonly string[] }>> {
 	if (site.patternId === null) return done({ outlook: null, problems: [] });
-	const rehearsed = await rehearseStamping(await asStamping(site, site.patternId), actor);
-	if (!rehearsed.ok) return rehearsed;
-	const [row] = rehearsed.done.rows;
+	const tried = await tryStamping(await asStamping(site, site.patternId), actor);
+	if (!tried.ok) return tried;
+	const [row] = tried.done.rows;
 	return done({ outlook: row?.outlook ?? null, problems: problemsOf(row) });
 }
 
@@ -63,12 +63,12 @@ export async function planSite(site: OneSite, actor: Actor): Promise<Act<{ id: s
 			? refuse('Values belong to positions, and none is planned without a pattern.')
 			: createSite(customerId, form, actor);
 	const stamping = await asStamping(site, patternId);
-	const rehearsed = await rehearseStamping(stamping, actor);
-	if (!rehearsed.ok) return rehearsed;
-	const [row] = rehearsed.done.rows;
+	const tried = await tryStamping(stamping, actor);
+	if (!tried.ok) return tried;
+	const [row] = tried.done.rows;
 	const [problem] = problemsOf(row);
 	if (problem) return refuse(problem);
-	const stamped = await stampSites(stamping, rehearsed.done.seal, actor);
+	const stamped = await stampSites(stamping, tried.done.seal, actor);
 	if (!stamped.ok) return stamped;
 	const made = { customer_id: customerId, name: row!.name };
 	return done((await database()('site').where(made).first<{ id: string }>('id'))!);

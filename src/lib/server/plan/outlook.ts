@@ -25,7 +25,7 @@ export interface PlannedSites {
 	readonly technicians: ReadonlyMap<string, string>;
 }
 
-/** Reads what is planned at some sites. Part of rehearsing: it asks no right of its own. */
+/** Reads what is planned at some sites. Part of trying: it asks no right of its own. */
 export async function plannedSites(trx: Knex, siteIds: readonly string[]): Promise<PlannedSites> {
 	const some = siteIds.slice(0, MOST_LOOKED_AT);
 	const [sites, positions] = await Promise.all([

@@ -88,7 +88,7 @@ export const explainColumn = ({ field }: ValueColumn): string =>
 		.join('. ');
 
 /** What stamping would do, down to what pools would give; nothing is kept. */
-export const rehearseStamping = (stamping: Stamping, actor: Actor): Promise<Act<StampOutcome>> =>
+export const tryStamping = (stamping: Stamping, actor: Actor): Promise<Act<StampOutcome>> =>
 	stamp(stamping, actor, null);
 
 /** Stamps as it was shown. Lines that are wrong are left out; when anything else has changed since, nothing is done. */
@@ -96,7 +96,7 @@ export const stampSites = (stamping: Stamping, seal: string, actor: Actor): Prom
 	stamp(stamping, actor, seal);
 
 async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Promise<Act<StampOutcome>> {
-	let rehearsed: StampOutcome | undefined;
+	let tried: StampOutcome | undefined;
 	let planned: PlannedSites | undefined;
 	const act = await changing<StampOutcome>(async (trx) => {
 		const pattern = await patternById(trx, stamping.patternId);
@@ -142,7 +142,7 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 			seal: sealOf(shown, pattern.edit)
 		};
 		if (seal === null) {
-			rehearsed = outcome;
+			tried = outcome;
 			throw new TakenBack(refuse(''));
 		}
 		if (seal !== outcome.seal)
@@ -169,10 +169,10 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 		]);
 		return done(outcome);
 	});
-	if (!rehearsed || !planned) return act;
+	if (!tried || !planned) return act;
 	const outlooks = await outlooksOf(planned);
-	const rows = rehearsed.rows.map((row) => ({ ...row, outlook: outlooks.get(row.name) ?? null }));
-	return done({ ...rehearsed, rows });
+	const rows = tried.rows.map((row) => ({ ...row, outlook: outlooks.get(row.name) ?? null }));
+	return done({ ...tried, rows });
 }
 
 const shownRow = (row: StampRow): SealedRow => ({

@@ -1,5 +1,6 @@
 import type { Knex } from 'knex';
 import { NO_RULES, type Dialect, type DialectRules, type Grammar } from '../../../core/config';
+import type { FirmwareVersion } from '../../../core/firmware';
 import type { TunnelEnd } from '../../../core/plan';
 import {
 	partsAtUplink,
@@ -25,6 +26,10 @@ export interface RenderingModel {
 	/** What is its maker's own in its dialect. */
 	readonly rules: DialectRules;
 	readonly grammar: Grammar | null;
+	/** Of its firmware, oldest first. */
+	readonly versions: readonly FirmwareVersion[];
+	/** How large an image it has room for, in bytes. */
+	readonly room: number | null;
 }
 
 /** All that a position's rendering is computed from. */
@@ -51,9 +56,15 @@ export interface RenderingSource {
 	/** As texts see them, in order of name. */
 	readonly tunnels: readonly TunnelEnd[];
 	readonly targetVersion: string | null;
-	readonly image: { readonly line: string; readonly version: string; readonly sha256: Buffer } | null;
+	/** The images of its firmware line that are there, by version. */
+	readonly images: ReadonlyMap<string, KnownImage>;
 	/** Why somebody let it be bound though it would strand the unit. */
 	readonly overrideReason: string | null;
+}
+
+export interface KnownImage {
+	readonly bytes: number;
+	readonly sha256: Buffer;
 }
 
 /** How the site reaches the network, with what its provider said of it. */
@@ -72,8 +83,6 @@ interface SourceRow {
 	readonly customer_values: Values;
 	readonly site_values: Values;
 	readonly position_values: Values;
-	readonly image_line: string | null;
-	readonly image_sha256: Buffer | null;
 	readonly uplink: SiteUplink;
 	readonly [column: string]: unknown;
 }
@@ -118,7 +127,7 @@ export async function renderingSources(
 		),
 		renderingModels(knex)
 	]);
-	const images = await imagesFor(knex, [...revisions.values()]);
+	const images = await imagesByLine(knex);
 	const tunnelsOf = await tunnelsAt(knex, positionIds);
 	return new Map(
 		all.map((row) => {
@@ -150,7 +159,7 @@ export async function renderingModels(knex: Knex): Promise<Models> {
 	const { state } = written[0] as { state: string };
 	if (kept?.state === state) return kept.models;
 	const { rows } = await knex.raw(
-		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", dialect_rules as rules, document as grammar,
+		`select model.id, model.name, model.dialect, ports, firmware_line as "firmwareLine", dialect_rules as rules, document as grammar, versions, room::float8 as room,
 			array(select role_id from model_role where model_id = model.id) as roles
 		from model left join grammar on grammar.id = grammar_id order by model.name`
 	);
@@ -171,16 +180,22 @@ const firstServed = (revision: Revision | null, role: string, models: Models): R
 			(revision === null || revision.parts.every(({ texts }) => texts[dialect] !== undefined))
 	);
 
-type Images = ReadonlyMap<string, Buffer>;
+type Images = ReadonlyMap<string, ReadonlyMap<string, KnownImage>>;
 
-async function imagesFor(knex: Knex, revisions: readonly Revision[]): Promise<Images> {
-	const wanted = revisions.flatMap(({ targets }) => Object.entries(targets));
-	if (wanted.length === 0) return new Map();
-	const rows = await knex('image')
-		.whereIn(['firmware_line', 'version'], wanted)
-		.select('firmware_line', 'version', 'sha256');
-	return new Map(rows.map((row) => [`${row.firmware_line} ${row.version}`, row.sha256 as Buffer]));
+/** All images that there are: a unit may need some on its way that no profile names. */
+async function imagesByLine(knex: Knex): Promise<Images> {
+	const rows = await knex('image').select(
+		'firmware_line as line',
+		'version',
+		'sha256',
+		knex.raw('bytes::float8 as bytes')
+	);
+	const found = new Map<string, Map<string, KnownImage>>();
+	for (const { line, version, ...image } of rows as (KnownImage & { line: string; version: string })[])
+		found.set(line, (found.get(line) ?? new Map<string, KnownImage>()).set(version, image));
+	return found;
 }
+const NO_IMAGES: ReadonlyMap<string, KnownImage> = new Map();
 
 function atUplink(
 	revision: Revision | null,
@@ -201,7 +216,6 @@ function sourceOf(
 ): RenderingSource {
 	const line = model?.firmwareLine ?? '';
 	const targetVersion = revision?.targets[line] ?? null;
-	const sha256 = images.get(`${line} ${targetVersion}`);
 	return {
 		positionId: row.position_id,
 		customerId: row.customer_id as string,
@@ -226,7 +240,7 @@ function sourceOf(
 		},
 		tunnels,
 		targetVersion,
-		image: sha256 && targetVersion !== null ? { line, version: targetVersion, sha256 } : null,
+		images: images.get(line) ?? NO_IMAGES,
 		overrideReason: (row.override_reason as string | null) ?? revision?.overrideReason ?? null
 	};
 }

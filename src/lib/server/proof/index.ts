@@ -14,3 +14,4 @@ export {
 	type ShownCheck,
 	type ShownProof
 } from './store';
+export { proofPlans } from './plan';

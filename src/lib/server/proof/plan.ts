@@ -10,8 +10,8 @@ import {
 import { OWN_FIELD } from '../../../core/plan';
 import { resolveValues, type ReadyCheck, type Values } from '../../../core/profile';
 import { unseal } from '../keys';
-import { cablingOf } from '../plan';
-import { renderingSources } from '../profile';
+import { cablingOf, type Cabling } from '../plan';
+import { renderingSources, type RenderingSource } from '../profile';
 
 /** Fields that hold names which a unit has to resolve. */
 const NAMED_FIELDS = ['time_server', 'log_server'] as const;
@@ -34,14 +34,28 @@ interface BoundRow {
 	readonly patternLimits: GivenLimits | null;
 }
 
-/** What the plan expects of a site, with the unit of each position that has one. */
-export async function proofPlan(
+/** What the plan expects of a site, and the unit of each position that has one. */
+export interface SitePlan {
+	readonly plan: ProofPlan;
+	readonly units: ReadonlyMap<string, string>;
+	/** What is wrong with the planned cables. */
+	readonly cabling: Cabling['problems'];
+	/** The positions that answer for other sites. */
+	readonly others: readonly string[];
+}
+
+export const proofPlan = async (trx: Knex, siteId: string): Promise<SitePlan> =>
+	(await proofPlans(trx, [siteId])).get(siteId)!;
+
+/** The same of many sites; `sources`: of their positions, where they have been read already. */
+export async function proofPlans(
 	trx: Knex,
-	siteId: string
-): Promise<{ readonly plan: ProofPlan; readonly units: ReadonlyMap<string, string> }> {
-	const cabling = (await cablingOf([siteId], trx)).get(siteId)!;
-	const ids = cabling.positions.map(({ id }) => id);
-	const sources = await renderingSources(trx, ids);
+	siteIds: readonly string[],
+	sources?: ReadonlyMap<string, RenderingSource>
+): Promise<ReadonlyMap<string, SitePlan>> {
+	const cablings = await cablingOf(siteIds, trx);
+	const ids = [...cablings.values()].flatMap(({ positions }) => positions.map(({ id }) => id));
+	const known = sources ?? (await renderingSources(trx, ids));
 	const { rows } = await trx.raw(
 		`select binding.position_id as id, unit.id as "unitId", serial, mac, given.target_version as "targetVersion", given.checks,
 			profile.proof_limits as "profileLimits", pattern.proof_limits as "patternLimits"
@@ -56,6 +70,18 @@ export async function proofPlan(
 		[ids]
 	);
 	const bound = new Map((rows as BoundRow[]).map((row) => [row.id, row]));
+	const others = await othersThan(trx, siteIds);
+	return new Map(
+		[...cablings].map(([id, cabling]) => [id, planOf(cabling, known, bound, others.get(id) ?? [])])
+	);
+}
+
+function planOf(
+	cabling: Cabling,
+	sources: ReadonlyMap<string, RenderingSource>,
+	bound: ReadonlyMap<string, BoundRow>,
+	others: readonly Other[]
+): SitePlan {
 	const positions = cabling.positions.map((position): ProvenPosition => {
 		const { tunnels, scoped } = sources.get(position.id)!;
 		const values = resolveValues(scoped);
@@ -75,28 +101,44 @@ export async function proofPlan(
 			limits: limitsAt(own?.profileLimits ?? null, own?.patternLimits ?? null)
 		};
 	});
+	const units = cabling.positions.flatMap(({ id }): [string, string][] => {
+		const own = bound.get(id);
+		return own ? [[id, own.unitId]] : [];
+	});
 	return {
-		plan: { positions, cables: cabling.cables, others: await othersThan(trx, siteId) },
-		units: new Map([...bound].map(([id, { unitId }]) => [id, unitId]))
+		plan: { positions, cables: cabling.cables, others },
+		units: new Map(units),
+		cabling: cabling.problems,
+		others: others.map(({ positionId }) => positionId)
 	};
 }
 
+interface Other extends OtherSite {
+	readonly positionId: string;
+}
 /** A site that shares a hub with this one, is online and holds itself, so that its faults are not told of this one: the next by name, for them to take turns. */
-async function othersThan(trx: Knex, siteId: string): Promise<readonly OtherSite[]> {
+async function othersThan(
+	trx: Knex,
+	siteIds: readonly string[]
+): Promise<ReadonlyMap<string, readonly Other[]>> {
 	const { rows } = await trx.raw(
 		`with own as (
-			select tunnel.far_position, site.name from tunnel join position on position.id = tunnel.near_position join site on site.id = position.site_id
-			where site.id = :site
+			select site.id, tunnel.far_position, site.name from tunnel join position on position.id = tunnel.near_position join site on site.id = position.site_id
+			where site.id = any (:sites::uuid[])
 		)
-		select site.name, coalesce(position.values->>:field, site.values->>:field) as networks
+		select distinct on (own.id) own.id as "siteId", site.name, position.id as "positionId", coalesce(position.values->>:field, site.values->>:field) as networks
 		from own join tunnel on tunnel.far_position = own.far_position
 		join position on position.id = tunnel.near_position join site on site.id = position.site_id
 		join position_standing stands on stands.position_id = position.id and stands.standing = 'online'
-		where site.id <> :site and site.proof_state = 'held' order by site.name <= own.name, site.name limit 1`,
-		{ site: siteId, field: OWN_FIELD }
+		where site.id <> own.id and site.proof_state = 'held' order by own.id, site.name <= own.name, site.name`,
+		{ sites: [...siteIds], field: OWN_FIELD }
 	);
-	return (rows as { name: string; networks: string | null }[]).flatMap(({ name, networks }) => {
-		const answers = answeringAddress(networksIn({ [OWN_FIELD]: networks ?? '' })[0]);
-		return answers === null ? [] : [{ name, answers }];
-	});
+	return new Map(
+		(rows as { siteId: string; name: string; positionId: string; networks: string | null }[]).flatMap(
+			({ siteId, name, positionId, networks }): [string, Other[]][] => {
+				const answers = answeringAddress(networksIn({ [OWN_FIELD]: networks ?? '' })[0]);
+				return answers === null ? [] : [[siteId, [{ name, answers, positionId }]]];
+			}
+		)
+	);
 }

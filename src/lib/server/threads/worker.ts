@@ -7,6 +7,7 @@ import { errorIn, readAnswer, readPack, tryPack } from '../../../core/pack';
 import { checkPiece, coverageOf } from '../../../core/profile';
 import type { Printing } from '../paper/press';
 import { renderPosition } from '../profile/renderings';
+import { rehearseSources } from '../watch/twins';
 import { arrange } from '../../../core/reachability';
 import type { ReportDocument } from '../../../core/report';
 import { readXlsx } from '../xlsx';
@@ -21,6 +22,7 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	readIntake: (given: Parameters<typeof readIntake>) => readIntake(...given),
 	renderPosition,
 	renderPositions: (sources: readonly Parameters<typeof renderPosition>[0][]) => sources.map(renderPosition),
+	rehearse: rehearseSources,
 	judgeProof,
 	errorIn: (given: Parameters<typeof errorIn>) => errorIn(...given),
 	readAnswer: (given: Parameters<typeof readAnswer>) => readAnswer(...given),

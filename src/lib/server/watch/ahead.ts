@@ -1,33 +1,27 @@
 import type { Day } from '../../../core/day';
-import { isTimed, USUAL_SECONDS, type Arrival, type RunStep, type TimedStep } from '../../../core/onboarding';
+import { isTimed, type Arrival, type RunStep } from '../../../core/onboarding';
 import {
-	expectation,
 	later,
 	summaryOf,
 	untilThrough,
 	type Ends,
-	type Known,
 	type Rest,
 	type StepAhead,
 	type UnitAhead
 } from '../../../core/watch';
 import { database } from '../database';
-import type { Kept } from './learn';
+import { Knowledge, TIMED_STEPS, type Alike } from './knowledge';
 
 /** An arrival, and when it is expected to be through; null while nobody can say. */
 export type Expected<Row> = Row & { readonly ends: Ends | null };
 
 /** A unit on its way, or one that waits at a site whose gateway is on its way. */
-interface Row {
+interface Row extends Alike {
 	readonly runId: string;
 	readonly siteId: string;
 	readonly step: RunStep;
 	readonly lasted: number;
-	readonly modelId: string;
 	readonly isFront: boolean;
-	readonly uplink: string;
-	readonly version: string;
-	readonly target: string;
 }
 
 const FRONT = `('router', 'gateway')`;
@@ -51,76 +45,10 @@ async function openRuns(siteIds: readonly string[] | null): Promise<Row[]> {
 	return rows;
 }
 
-/** What is known of steps, by what they are alike in; looked up from the particular to the general. */
-class Knowledge {
-	private readonly groups = new Map<string, Known>();
-	private static kept: { readonly until: number; readonly knowledge: Promise<Knowledge> } | null = null;
-
-	/** What is learnt once a minute need not be read for every report of a unit. */
-	static read(): Promise<Knowledge> {
-		const { kept } = Knowledge;
-		if (kept && kept.until > Date.now()) return kept.knowledge;
-		const knowledge = Knowledge.readAnew();
-		Knowledge.kept = { until: Date.now() + KEPT_MS, knowledge };
-		knowledge.catch(() => (Knowledge.kept = null));
-		return knowledge;
-	}
-
-	static forget(): void {
-		Knowledge.kept = null;
-	}
-
-	private static async readAnew(): Promise<Knowledge> {
-		const { rows } = await database().raw(
-			`select step, model_id as "modelId", uplink, from_version as "from", to_version as "to", learnt from step_group
-			where learnt_at is not null order by (learnt ->> 'own')::int`
-		);
-		const { rows: models } = await database().raw(`select id, usual from model`);
-		return new Knowledge(rows, models);
-	}
-
-	private constructor(
-		rows: readonly {
-			step: TimedStep;
-			modelId: string;
-			uplink: string;
-			from: string;
-			to: string;
-			learnt: Kept;
-		}[],
-		models: readonly { id: string; usual: Readonly<Record<TimedStep, number>> }[]
-	) {
-		for (const { id, usual } of models)
-			for (const step of AFTER)
-				this.groups.set(`${step} ${id}`, expectation([], usual[step] ?? USUAL_SECONDS[step]));
-		// Of those that are alike, what most runs stand behind comes last and stays
-		for (const { step, modelId, uplink, from, to, learnt } of rows) {
-			this.groups.set(`${step} ${modelId}`, learnt);
-			this.groups.set(`${step} ${modelId} ${uplink} ${from} ${to}`, learnt);
-		}
-	}
-
-	of(step: TimedStep, { modelId, uplink, version, target }: Row): Known {
-		const [from, to] = step === 'firmware' ? [version, target] : ['', ''];
-		return (
-			this.groups.get(`${step} ${modelId} ${uplink} ${from} ${to}`) ??
-			this.groups.get(`${step} ${modelId}`) ??
-			// A model whose pack was loaded since
-			expectation([], USUAL_SECONDS[step])
-		);
-	}
-}
-
-/** What was learnt is read anew: for benchmarks, which measure that as well. */
-export const forgetKnowledge = (): void => Knowledge.forget();
-
-const KEPT_MS = 5_000;
-const AFTER: readonly TimedStep[] = ['calling', 'identity', 'firmware', 'configuration', 'proof'];
-
 /** The step a unit is at and those that follow; firmware only where it is to be changed. */
 function stepsOf(row: Row, knowledge: Knowledge): StepAhead[] {
-	const from = isTimed(row.step) ? AFTER.indexOf(row.step) : 0;
-	return AFTER.slice(from).flatMap((step, index) => {
+	const from = isTimed(row.step) ? TIMED_STEPS.indexOf(row.step) : 0;
+	return TIMED_STEPS.slice(from).flatMap((step, index) => {
 		const isNow = index === 0 && step === row.step;
 		const changes = row.target !== '' && row.target !== row.version;
 		return step === 'firmware' && !isNow && !changes

@@ -5,18 +5,29 @@ import { endDiagnoses } from './diagnosis';
 import { noteOutcomes, signFailures } from './failures';
 import { learnAll, learnNew } from './learn';
 import { lookWhoIsReady } from './ready';
+import { startRehearsals } from './rehearsal';
 
 export * from './ahead';
 export * from './board';
+export { forgetKnowledge } from './knowledge';
 export { answerQuestion, askAnew, diagnosisOf, settleDiagnosis } from './diagnosis';
 export { failureGroups, unitsOfGroup, whatHelped } from './failures';
 export * from './normal';
 export * from './outcomes';
 export * from './progress';
 export { gapsAt, readinessAt } from './ready';
+export {
+	gatherSites,
+	rehearseDraft,
+	rehearseGathered,
+	rehearseMany,
+	rehearseSites,
+	type SiteRehearsal
+} from './rehearsal';
 
 /** From now on what is normal is learnt, and whoever watches is told when a unit becomes late or stalled. */
 export function startWatching(): void {
+	startRehearsals();
 	onJob(LEARN_NEW, BOOTSTRAP, async () => void (await learnNew()));
 	onJob(SIGN, BOOTSTRAP, signFailures);
 	onBeat(orderWhatIsDue);

@@ -1,8 +1,10 @@
 import { missingAt, writeLocalTime, type Missing, type PositionStanding } from '../../../core/plan';
-import { readinessOf, type Gap, type Prepared } from '../../../core/watch';
+import { readinessOf, type Gap, type Prepared, type TwinProblem } from '../../../core/watch';
 import { BOOTSTRAP, database, runAs } from '../database';
+import { log } from '../log';
 import { standingSites } from '../plan';
-import { previewOf, renderingSources } from '../profile';
+import { GivenUp } from '../threads';
+import { rehearseSites } from './rehearsal';
 
 /** What is looked at of sites besides what their plans lack. Of any customer: whoever asks has seen the sites already. */
 async function preparedAt(siteIds: readonly string[]): Promise<ReadonlyMap<string, Prepared>> {
@@ -15,16 +17,10 @@ async function preparedAt(siteIds: readonly string[]): Promise<ReadonlyMap<strin
 					where subject_kind = 'site' and subject_id = site.id::text and act = 'plan cabling') as "cabledAt",
 				coalesce((select jsonb_agg(jsonb_build_object('id', position.id, 'name', position.name,
 					'unit', case when unit.id is not null then jsonb_build_object('id', unit.id, 'serial', unit.serial, 'ownership', unit.ownership,
-						'shippedTo', case when elsewhere.id <> site.id and stands.standing = 'waiting' then elsewhere.name end) end,
-					'lacksImage', case when stands.standing <> 'online' and wanted.version is not null and not exists (
-						select from image where image.firmware_line = model.firmware_line and image.version = wanted.version) then wanted.version end
+						'shippedTo', case when elsewhere.id <> site.id and stands.standing = 'waiting' then elsewhere.name end) end
 				) order by position.name) from position join position_standing stands on stands.position_id = position.id
-					left join unit on unit.id = stands.unit_id left join model on model.id = unit.model_id
+					left join unit on unit.id = stands.unit_id
 					left join site elsewhere on elsewhere.id = unit.shipped_site_id
-					left join lateral (
-						select targets ->> model.firmware_line as version from profile_revision
-						where profile_id = position.profile_id and state = 'released' order by number desc limit 1
-					) wanted on true
 					where position.site_id = site.id), '[]') as positions
 			from site where site.id = any (?::uuid[])`,
 			[[...siteIds]]
@@ -38,11 +34,35 @@ async function preparedAt(siteIds: readonly string[]): Promise<ReadonlyMap<strin
 	);
 }
 
-/** What stands between a site and its appointment. `missing`: what its plan lacks, as far as whoever asks may know. */
-export async function gapsAt(siteId: string, missing: readonly Missing[]): Promise<Gap[]> {
-	const prepared = (await preparedAt([siteId])).get(siteId);
-	return prepared ? readinessOf(missing, prepared) : [];
+/**
+ * What stands between a site and its appointment. `missing`: what its plan lacks, as far as whoever asks may know;
+ * `isRehearsed`: they may see what its units would be given.
+ */
+export async function gapsAt(
+	siteId: string,
+	missing: readonly Missing[],
+	isRehearsed: boolean
+): Promise<Gap[]> {
+	const [prepared, stops] = await Promise.all([
+		preparedAt([siteId]),
+		isRehearsed ? stopsAt([siteId]) : NO_STOPS
+	]);
+	const known = prepared.get(siteId);
+	return known ? readinessOf(missing, known, stops.get(siteId)) : [];
 }
+
+/** What the rehearsals of sites run into; nothing of those that take too long. */
+async function stopsAt(siteIds: readonly string[]): Promise<ReadonlyMap<string, readonly TwinProblem[]>> {
+	try {
+		const rehearsals = await rehearseSites(siteIds);
+		return new Map(rehearsals.map(({ siteId, problems }) => [siteId, problems]));
+	} catch (error) {
+		if (!(error instanceof GivenUp)) throw error;
+		log.warn({ sites: siteIds.length }, 'sites could not be rehearsed');
+		return NO_STOPS;
+	}
+}
+const NO_STOPS: ReadonlyMap<string, readonly TwinProblem[]> = new Map();
 
 /** Sites whose appointment is so near are looked at by themselves, so many at one go. */
 const AHEAD = '7 days';
@@ -59,9 +79,10 @@ export async function lookWhoIsReady(): Promise<void> {
 	const due = rows as { id: string; customerId: string }[];
 	if (due.length === 0) return;
 	const ids = due.map(({ id }) => id);
-	const [sites, prepared, positions] = await Promise.all([
+	const [sites, prepared, stops, positions] = await Promise.all([
 		standingSites(database(), (query) => query.whereIn('site.id', ids)),
 		preparedAt(ids),
+		stopsAt(ids),
 		positionsAt(ids)
 	]);
 	for (const { id, customerId } of due) {
@@ -71,13 +92,13 @@ export async function lookWhoIsReady(): Promise<void> {
 		const missing = missingAt(
 			site.facts,
 			{ at: site.appointmentAt, technician: site.technicianId ? 'named' : null },
-			positions.get(id) ?? []
+			positions.filter(({ siteId }) => siteId === id)
 		);
 		await database()('site_readiness')
 			.insert({
 				site_id: id,
 				customer_id: customerId,
-				gaps: JSON.stringify(readinessOf(missing, known)),
+				gaps: JSON.stringify(readinessOf(missing, known, stops.get(id))),
 				looked_at: database().fn.now()
 			})
 			.onConflict('site_id')
@@ -85,25 +106,14 @@ export async function lookWhoIsReady(): Promise<void> {
 	}
 }
 
-/** The positions of sites, with what the configurations of those that are not online lack. */
+/** The positions of sites. What their configurations lack shows in the rehearsal. */
 async function positionsAt(siteIds: readonly string[]) {
-	const { rows } = await database().raw(
-		`select position.id, position.site_id as "siteId", position.name, stands.standing from position
-		join position_standing stands on stands.position_id = position.id where position.site_id = any (?::uuid[]) order by position.name`,
-		[[...siteIds]]
-	);
-	const all = rows as { id: string; siteId: string; name: string; standing: PositionStanding }[];
-	const sources = await renderingSources(
-		database(),
-		all.flatMap(({ id, standing }) => (standing === 'online' ? [] : [id]))
-	);
-	const found = new Map<string, { name: string; standing: PositionStanding; problems: string[] }[]>();
-	for (const { id, siteId, name, standing } of all) {
-		const source = sources.get(id);
-		const problems = source ? (await previewOf(source)).problems.map(({ message }) => message) : [];
-		found.set(siteId, [...(found.get(siteId) ?? []), { name, standing, problems }]);
-	}
-	return found;
+	const rows: { siteId: string; name: string; standing: PositionStanding }[] = await database()('position')
+		.join('position_standing as stands', 'stands.position_id', 'position.id')
+		.whereIn('position.site_id', [...siteIds])
+		.orderBy('position.name')
+		.select('position.site_id as siteId', 'position.name', 'standing');
+	return rows.map((row) => ({ ...row, problems: [] }));
 }
 
 /** What was found when sites were looked at last; those that were not are left out. */

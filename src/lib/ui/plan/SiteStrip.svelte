@@ -11,6 +11,7 @@
 	interface Props {
 		site: {
 			readonly id: string;
+			readonly customerId: string;
 			readonly street: string;
 			readonly locality: string;
 			readonly timeZone: string;
@@ -26,8 +27,10 @@
 		/** What stands between it and its appointment. */
 		gaps: readonly Gap[];
 		proof: ComponentProps<typeof ProofLine>['proof'];
+		/** Units are still to come online. */
+		toCome: boolean;
 	}
-	let { site, facts, minutes, technician, links, gaps, proof }: Props = $props();
+	let { site, facts, minutes, technician, links, gaps, proof, toCome }: Props = $props();
 	const MISSING_SHOWN = 6;
 </script>
 
@@ -79,7 +82,13 @@
 	</div>
 	<div>
 		<dt>Proof</dt>
-		<dd><ProofLine siteId={site.id} {proof} /></dd>
+		<dd>
+			<ProofLine siteId={site.id} {proof} />
+			{#if toCome && mayDo('see renderings', site.customerId)}<a
+					href="/sites/{site.id}/rehearsal"
+					class="block">What would come of it?</a
+				>{/if}
+		</dd>
 	</div>
 </Facts>
 {#if gaps.length > 0}<Notice kind="careful">

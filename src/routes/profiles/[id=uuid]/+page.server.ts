@@ -31,6 +31,7 @@ import {
 	jsonText,
 	scriptsSchema
 } from '$lib/server/profile';
+import { rehearseDraft } from '$lib/server/watch';
 import type { Actions, PageServerLoad } from './$types';
 
 const tabSchema = v.fallback(
@@ -127,6 +128,11 @@ export const actions: Actions = {
 				: refuse(GONE);
 		},
 		said: ({ preview }) => ({ preview })
+	}),
+	rehearse: formAction(v.object({}), {
+		of: 'edit profiles',
+		act: (_, actor, event) => rehearseDraft(event.params.id!, actor),
+		goes: ({ id }) => `/work/${id}`
 	}),
 	again: formAction(v.object({ number: editNumber }), {
 		act: ({ number }, actor, event) => draftFrom(event.params.id!, number, actor),

@@ -69,7 +69,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	return {
 		site,
 		...planned,
-		gaps: await gapsAt(site.id, planned.missing),
+		gaps: await gapsAt(site.id, planned.missing, all),
 		// Who else works for the customer is for those who choose among them
 		technicians: mayPlan ? planned.technicians : [],
 		change: url.searchParams.has('change') && mayPlan,

@@ -66,6 +66,9 @@
 				>{/if}
 			{#if data.links.count > 0}<MenuAct action="?/endLinks">End the addresses of its cards</MenuAct>{/if}
 		{/if}
+		{#if mayDo('see renderings', site.customerId)}<MenuLink href="/sites/{site.id}/rehearsal"
+				>What would come of it? (rehearsal)</MenuLink
+			>{/if}
 		<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>
 		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>
 			<MenuLink href="/sites/patterns/new?from={site.id}">Make a pattern of it</MenuLink>{/if}
@@ -106,6 +109,7 @@
 		links={data.links}
 		gaps={data.gaps}
 		proof={data.proof}
+		toCome={data.standing.online < data.standing.positions}
 	/>
 	{#if data.map}<div class="mt-3">
 			{#if data.near.length > 0}

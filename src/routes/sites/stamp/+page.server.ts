@@ -10,7 +10,7 @@ import {
 	patternById,
 	patterns,
 	readSheetFile,
-	rehearseStamping,
+	tryStamping,
 	stampColumns,
 	stampSites
 } from '$lib/server/plan';
@@ -59,7 +59,7 @@ export const actions: Actions = {
 			const read = looksLikeGeoJson(content) ? cellsOfGeoJson(content) : await readSheetFile(content);
 			if (!read.ok) return refuse(read.problem);
 			const stamping = { patternId: pattern, cells: read.cells, also: also === 'on', allot: allot === 'on' };
-			const act = await rehearseStamping(stamping, actor);
+			const act = await tryStamping(stamping, actor);
 			return act.ok ? done({ ...act.done, remark: read.remark, ...stamping }) : act;
 		},
 		said: (compared) => ({ compared })

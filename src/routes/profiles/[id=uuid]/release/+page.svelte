@@ -30,8 +30,11 @@
 </script>
 
 <PageHead title="What releasing {data.profile.name} changes">
-	{#snippet acts()}<Button href="/profiles/{data.profile.id}" size="sm" color="alternative"
-			>Back to the profile</Button
+	{#snippet acts()}
+		{#if data.draft}<form method="POST" action="/profiles/{data.profile.id}?/rehearse" use:act>
+				<Button type="submit" size="sm" color="alternative">Rehearse it where units are to come</Button>
+			</form>{/if}
+		<Button href="/profiles/{data.profile.id}" size="sm" color="alternative">Back to the profile</Button
 		>{/snippet}
 </PageHead>
 <FormWords {form} />

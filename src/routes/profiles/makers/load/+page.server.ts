@@ -2,7 +2,7 @@ import * as v from 'valibot';
 import { ASK_KINDS, LARGEST_PACK } from '$core/pack';
 import { counted } from '$core/text';
 import { formAction } from '$lib/server/forms';
-import { loadPack, rehearsePack } from '$lib/server/packs';
+import { loadPack, tryPackOut } from '$lib/server/packs';
 import { demand } from '$lib/server/people';
 import { tryText } from '$lib/server/proof';
 import type { Actions, PageServerLoad } from './$types';
@@ -21,7 +21,7 @@ const MOST_PRINTED = 512 * 1024;
 export const actions: Actions = {
 	compare: formAction(v.object({ pack }), {
 		of: 'edit profiles',
-		act: ({ pack: text }, actor) => rehearsePack(text, actor),
+		act: ({ pack: text }, actor) => tryPackOut(text, actor),
 		said: (compared) => ({ said: '', compared }),
 		refused: (refusal) => ({ faults: 'problems' in refusal ? refusal.problems : undefined })
 	}),

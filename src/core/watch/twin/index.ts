@@ -1,0 +1,3 @@
+export * from './network';
+export * from './rehearse';
+export * from './twin';

@@ -1,0 +1,429 @@
+import { contains, holdsAddress, parseAddress, printAddress, printPrefix } from '../../address';
+import type { RunStep, TimedStep } from '../../onboarding';
+import type { CablingProblem } from '../../plan';
+import {
+	checksFor,
+	checkTitle,
+	judge,
+	type Expectation,
+	type PlannedCheck,
+	type ProofPlan
+} from '../../proof';
+import { summaryOf, untilThrough, type Known } from '../completion';
+import { span } from '../words';
+import { answers, isUpEnd, otherEnd, type Station, type TunnelFault, type Way } from './network';
+import { problemAt, runOf, type Twin, type TwinProblem, type TwinRun } from './twin';
+
+/** All that a site's rehearsal is computed from. */
+export interface SiteToRehearse {
+	readonly id: string;
+	readonly name: string;
+	readonly twins: readonly Twin[];
+	/** What stands at the other ends of its tunnels, and further on. */
+	readonly far: readonly Station[];
+	readonly plan: ProofPlan;
+	/** What is wrong with its planned cables. */
+	readonly cabling: readonly CablingProblem[];
+}
+
+/** A step of a rehearsed run. `seconds`: the middle of how long it takes; null where it is not come to. */
+export interface RehearsedStep {
+	readonly step: TimedStep;
+	readonly seconds: number;
+	readonly words: string;
+	readonly isStopped: boolean;
+}
+export interface RehearsedUnit {
+	readonly positionId: string;
+	readonly name: string;
+	readonly serial: string | null;
+	readonly isOnline: boolean;
+	/** It waits for its gateway. */
+	readonly isBehind: boolean;
+	readonly steps: readonly RehearsedStep[];
+}
+/** What would come of a site. */
+export interface Rehearsal {
+	/** Gateways first. */
+	readonly units: readonly RehearsedUnit[];
+	readonly problems: readonly TwinProblem[];
+	/** How long after power all would be online, in seconds; null where not all would. */
+	readonly seconds: { readonly soonest: number; readonly median: number; readonly latest: number } | null;
+	/** What was taken to be so, in sentences. */
+	readonly assumed: readonly string[];
+	/** Checks of the proof that a twin cannot answer. */
+	readonly unmodelled: readonly string[];
+}
+
+/** What a twin is never asked. */
+export const NOT_MODELLED: readonly string[] = [
+	'The provider’s line: that it works, how fast it is and what it loses.',
+	'The hands on site: that cables go where they are planned, and that each unit is the one it should be.',
+	'The unit itself: damage, a wrong claim code, a clock that stands still.'
+];
+
+const FRONT: ReadonlySet<string> = new Set(['router', 'gateway']);
+const STEPS: readonly TimedStep[] = ['calling', 'identity', 'firmware', 'configuration', 'proof'];
+
+/**
+ * A site's whole run, before anything ships: each unit's from its first call to its proof, and the site's proof over the
+ * network that the configurations make. Pure; takes time in proportion to what the site and its far ends run. Laws: the
+ * same input gives the same answer; a site without problems has a time, one with problems has none; a unit that is stopped
+ * is asked no checks.
+ */
+export function rehearse(site: SiteToRehearse): Rehearsal {
+	const byId = new Map(site.twins.map((twin) => [twin.positionId, twin]));
+	const runs = new Map(
+		site.twins.map((twin) => [twin.positionId, runOf(twin, cableFault(twin, site, byId))])
+	);
+	const stopped = (id: string) => (runs.get(id)?.problems.length ?? 0) > 0;
+	const stations = [
+		...site.twins.map((twin): Station => ({
+			id: twin.positionId,
+			name: twin.name,
+			siteName: site.name,
+			wiring: twin.wiring,
+			isUp: !stopped(twin.positionId) && lostWay(twin) === null
+		})),
+		...site.far
+	];
+	const proof = site.twins.flatMap((twin): TwinProblem[] => {
+		if (stopped(twin.positionId)) return [];
+		const lost = lostWay(twin);
+		return lost ? [lost] : [];
+	});
+	const unmodelled = new Set<string>();
+	const isWhole = proof.length === 0 && site.twins.every(({ positionId }) => !stopped(positionId));
+	// A site is proved once all its units have come through
+	if (isWhole)
+		for (const [positionId, checks] of byPosition(checksFor(site.plan))) {
+			const twin = byId.get(positionId);
+			const station = stations.find(({ id }) => id === positionId);
+			if (twin && station) proof.push(...failing(twin, station, checks, stations, site, unmodelled));
+		}
+	const problems = [...[...runs.values()].flatMap((run) => run.problems), ...proof];
+	const inOrder = [...site.twins].sort((a, b) => Number(FRONT.has(b.roleId)) - Number(FRONT.has(a.roleId)));
+	const units = inOrder.map((twin) => unitOf(twin, runs.get(twin.positionId)!, problems));
+	return {
+		units,
+		problems,
+		seconds: problems.length === 0 ? untilAll(site, runs) : null,
+		assumed: assumptions(site, runs),
+		unmodelled: [...unmodelled]
+	};
+}
+
+function byPosition(checks: readonly PlannedCheck[]): ReadonlyMap<string, readonly Expectation[]> {
+	const found = new Map<string, Expectation[]>();
+	for (const { positionId, expects } of checks) {
+		const there = found.get(positionId);
+		if (there) there.push(expects);
+		else found.set(positionId, [expects]);
+	}
+	return found;
+}
+
+/** Why a unit cannot be plugged in as planned, or gets no power there; null where it can. */
+function cableFault(
+	twin: Twin,
+	{ plan, cabling }: SiteToRehearse,
+	byId: ReadonlyMap<string, Twin>
+): string | null {
+	const wrong = cabling.find(({ positionId }) => positionId === twin.positionId);
+	if (wrong) return wrong.message;
+	if (twin.roleId !== 'access-point') return null;
+	const cable = plan.cables.find(({ near }) => near.positionId === twin.positionId && near.port === 'uplink');
+	const feeder = cable?.far && byId.get(cable.far.positionId);
+	return feeder && !gives(feeder, cable.far!.port)
+		? `It would get no power: port ${feeder.model?.ports[cable.far!.port] ?? cable.far!.port} of ${feeder.name} gives none.`
+		: null;
+}
+const gives = ({ wiring: { feeding }, model }: Twin, role: string): boolean =>
+	feeding ? feeding.has(model?.ports[role] ?? '') : role.startsWith('ap_feed');
+
+/** What a fixed address without a way out leads to: it takes its configuration, and is not heard again. */
+function lostWay(twin: Twin): TwinProblem | null {
+	const { outside, gateway } = twin.wiring;
+	if (twin.isOnline || !outside) return null;
+	return gateway && holdsAddress(outside, gateway.address)
+		? null
+		: problemAt(twin, {
+				step: 'proof',
+				words: gateway
+					? `It would not be heard again: the way out of its uplink, ${printAddress(gateway.address)}, does not lie in ${printPrefix(outside)}.`
+					: `It would not be heard again: its uplink has the fixed address ${printAddress(outside.address)}, and no way out.`,
+				line: gateway?.line ?? outside.line
+			});
+}
+/** The checks of a unit's proof that would fail, those with one cause together. */
+function failing(
+	twin: Twin,
+	station: Station,
+	checks: readonly Expectation[],
+	all: readonly Station[],
+	site: SiteToRehearse,
+	unmodelled: Set<string>
+): readonly TwinProblem[] {
+	const found: { readonly check: Expectation; readonly words: string; readonly cause: Cause }[] = [];
+	for (const check of checks) {
+		if (check.kind === 'command') {
+			unmodelled.add(`${twin.name}: ${checkTitle(check)}`);
+			continue;
+		}
+		const rows = rowsFor(check, twin, station, all, site);
+		if (check.kind === 'configuration' || rows === null) continue;
+		const { state, words } = judge(check, { rows, text: '', askedAt: 0, answeredAt: 0 });
+		if (state !== 'holds') found.push({ check, words, cause: causeOf(check, station, all) });
+	}
+	const keys = [...new Set(found.map(({ cause }) => cause.key))];
+	return keys.map((key) => {
+		const same = found.filter(({ cause }) => cause.key === key);
+		const [{ check, words, cause }] = same as [(typeof found)[number]];
+		const line = cause.line ?? (check.kind === 'clients' ? (station.wiring.segments[0]?.line ?? null) : null);
+		return problemAt(twin, {
+			step: 'proof',
+			words: `${checkTitle(check)}: ${cause.words ?? words}`,
+			line,
+			checks: same.map((one) => checkTitle(one.check)),
+			...(cause.mend && { mend: cause.mend })
+		});
+	});
+}
+
+/** What a unit would answer; null where that is taken to be as wanted. */
+function rowsFor(
+	check: Expectation,
+	twin: Twin,
+	station: Station,
+	all: readonly Station[],
+	{ twins }: SiteToRehearse
+): readonly Readonly<Record<string, string>>[] | null {
+	const { wiring } = station;
+	switch (check.kind) {
+		case 'tunnel':
+			return wiring.tunnels.map((tunnel) => ({
+				tunnel: tunnel.name,
+				state: isUpEnd(otherEnd(station, tunnel, all)) ? 'up' : ''
+			}));
+		case 'route':
+			return wiring.tunnels.flatMap((tunnel) => {
+				const end = otherEnd(station, tunnel, all);
+				return isUpEnd(end)
+					? tunnel.carries.map((block) => ({
+							prefix: printPrefix(block),
+							via: tunnel.name,
+							next: printAddress(end.tunnel.own!.address)
+						}))
+					: [];
+			});
+		case 'reach': {
+			const way = wayFor(check.host, station, all);
+			return [{ sent: '10', received: way?.answered ? '10' : '0', milliseconds: '1' }];
+		}
+		case 'path': {
+			const way = wayFor(check.host, station, all);
+			const hops = (way?.hops ?? []).map((hop) => ({ hop }));
+			if (!way?.answered) return [...hops, { hop: '' }];
+			return way.hops.at(-1) === check.host ? hops : [...hops, { hop: check.host }];
+		}
+		case 'clients':
+			return wiring.segments.flatMap(({ name, range }) =>
+				range ? [{ name, free: String(range.last.value - range.first.value + 1n) }] : []
+			);
+		case 'power': {
+			const roles = Object.entries(twin.model?.ports ?? {});
+			return check.ports.map(({ port }) => ({
+				port,
+				power: gives(twin, roles.find(([, name]) => name === port)?.[0] ?? '') ? 'yes' : ''
+			}));
+		}
+		case 'firmware':
+			return [{ version: twin.isOnline ? (twin.version ?? '') : check.version }];
+		case 'neighbours':
+			return check.cables.map(({ port, far, farPort, chassis }) => ({
+				port,
+				chassis: chassis ?? '',
+				neighbour_port: farPort,
+				name: twins.find(({ name }) => name === far)?.name ?? far
+			}));
+		default:
+			return null;
+	}
+}
+
+const wayFor = (
+	host: string,
+	from: Station,
+	all: readonly Station[]
+): (Way & { answered: boolean }) | null => {
+	const to = parseAddress(host);
+	return to && answers(from, to, all);
+};
+
+/** Why a check would fail, as far as the computed network shows. Checks with one key have one cause. */
+interface Cause {
+	readonly key: string;
+	readonly words: string | null;
+	readonly line: number | null;
+	readonly mend: TwinProblem['mend'] | null;
+}
+
+function causeOf(check: Expectation, station: Station, all: readonly Station[]): Cause {
+	const { tunnels } = station.wiring;
+	const unknown: Cause = { key: check.kind, words: null, line: null, mend: null };
+	if (check.kind === 'tunnel' || check.kind === 'route') {
+		const tunnel = tunnels.find(({ name }) => name === check.tunnel);
+		if (!tunnel)
+			return {
+				key: check.tunnel,
+				words: `its configuration has no tunnel ${check.tunnel}.`,
+				line: null,
+				mend: { href: '/addresses/tunnels', words: 'Look at the tunnels' }
+			};
+		const end = otherEnd(station, tunnel, all);
+		if (!isUpEnd(end))
+			return {
+				key: tunnel.name,
+				words: faultWords(end),
+				line: tunnel.line,
+				mend: 'other' in end && end.kind !== 'not up' ? mendAt(end.other) : END_MEND
+			};
+		return { ...unknown, key: `${check.kind} ${tunnel.name}`, line: tunnel.line };
+	}
+	if (check.kind !== 'reach' && check.kind !== 'path') return unknown;
+	const way = wayFor(check.host, station, all);
+	const first = tunnels.find((tunnel) => !isUpEnd(otherEnd(station, tunnel, all)));
+	// Without its tunnel nothing behind it is reached
+	if (way?.hops.length === 0 && first) return causeOf({ kind: 'tunnel', tunnel: first.name }, station, all);
+	const double = way && doubled(station, all);
+	if (double) return double;
+	return { ...unknown, key: `to ${check.host}`, mend: END_MEND };
+}
+const END_MEND = { href: '/addresses/tunnels', words: 'Look at the tunnels' };
+const mendAt = (other: Station): TwinProblem['mend'] => ({
+	href: `/positions/${other.id}/preview`,
+	words: `Look at ${other.name} at ${other.siteName}`
+});
+
+const faultWords = (fault: TunnelFault): string => {
+	if (fault.kind === 'no other end')
+		return 'nobody at its other end knows this tunnel: what runs there was made before it was planned, and has to be sent anew.';
+	const at = `${fault.other.name} at ${fault.other.siteName}`;
+	switch (fault.kind) {
+		case 'not up':
+			return `${at}, its other end, is not online.`;
+		case 'another secret':
+			return `what runs at ${at} has another secret for it, and has to be sent anew.`;
+		case 'nobody dials':
+			return `neither end knows where ${at} is reached from outside.`;
+	}
+};
+
+/** Another site to which the far end sends what is meant for this one: its network is given twice. */
+function doubled(station: Station, all: readonly Station[]): Cause | null {
+	for (const segment of station.wiring.segments)
+		for (const tunnel of station.wiring.tunnels) {
+			const end = otherEnd(station, tunnel, all);
+			if (!isUpEnd(end)) continue;
+			const twice = end.station.wiring.tunnels.find(
+				(other) =>
+					other.name !== end.tunnel.name &&
+					other.carries.some((block) => contains(block, segment)) &&
+					isUpEnd(otherEnd(end.station, other, all))
+			);
+			const there = twice && otherEnd(end.station, twice, all);
+			if (twice && there && isUpEnd(there))
+				return {
+					key: 'doubled',
+					words: `what is sent back goes to ${there.station.siteName}: ${printPrefix(segment)} is given there as well.`,
+					line: segment.line,
+					mend: { href: '/addresses', words: 'Look at the addresses' }
+				};
+		}
+	return null;
+}
+function unitOf(twin: Twin, run: TwinRun, problems: readonly TwinProblem[]): RehearsedUnit {
+	const own = problems.find(({ positionId }) => positionId === twin.positionId);
+	const path = run.versions.slice(1);
+	const steps: RehearsedStep[] = [];
+	for (const step of twin.isOnline ? [] : STEPS) {
+		const isStopped = own?.step === step;
+		if (step === 'firmware' && path.length === 0 && !isStopped) continue;
+		const seconds = medianOf(twin.known[step]);
+		const words = step === 'firmware' && path.length > 0 ? run.versions.join(' → ') : '';
+		steps.push({ step, seconds, words: isStopped ? own.words : words, isStopped });
+		if (isStopped) break;
+	}
+	return {
+		positionId: twin.positionId,
+		name: twin.name,
+		serial: twin.unit?.serial ?? null,
+		isOnline: twin.isOnline,
+		isBehind: !FRONT.has(twin.roleId),
+		steps
+	};
+}
+
+/** Steps of many units have the same distribution. */
+const medians = new WeakMap<Known, number>();
+function medianOf(known: Known): number {
+	const kept =
+		medians.get(known) ??
+		summaryOf(untilThrough([{ steps: [{ known, lasted: 0 }], isBehind: false }])!).median;
+	medians.set(known, kept);
+	return kept;
+}
+
+/** Access points and switches begin when their gateway is through. */
+function untilAll(site: SiteToRehearse, runs: ReadonlyMap<string, TwinRun>): Rehearsal['seconds'] {
+	const draws = untilThrough(
+		site.twins
+			.filter(({ isOnline }) => !isOnline)
+			.map((twin) => {
+				const path = runs.get(twin.positionId)!.versions.slice(1);
+				return {
+					isBehind: !FRONT.has(twin.roleId),
+					steps: STEPS.filter((step) => step !== 'firmware' || path.length > 0).map((step) => ({
+						known: twin.known[step],
+						lasted: 0
+					}))
+				};
+			})
+	);
+	return draws ? summaryOf(draws) : { soonest: 0, median: 0, latest: 0 };
+}
+
+function assumptions({ twins }: SiteToRehearse, runs: ReadonlyMap<string, TwinRun>): readonly string[] {
+	return twins.flatMap((twin) => {
+		const { isAssumed, versions } = runs.get(twin.positionId)!;
+		const model = twin.model?.name;
+		return [
+			...(twin.unit === null && model !== undefined
+				? [`${twin.name}: no unit is bound; taken to be a ${model}.`]
+				: []),
+			...(isAssumed && versions[0] && !twin.isOnline
+				? [`${twin.name}: nobody said which firmware it comes with; taken to be ${versions[0]}.`]
+				: [])
+		];
+	});
+}
+
+/** How a rehearsal ends, in one sentence. */
+export function rehearsalWords({
+	problems,
+	seconds,
+	units
+}: Pick<Rehearsal, 'problems' | 'seconds' | 'units'>): string {
+	const [first] = problems;
+	if (first) return `${first.position} would stop at ${STEP_NAMES[first.step] ?? first.step}: ${first.words}`;
+	if (units.length === 0) return 'Nothing is planned here.';
+	if (units.every(({ isOnline }) => isOnline)) return 'All its units are online.';
+	return `Would come online, about ${span((seconds?.median ?? 0) * 1000)} after power.`;
+}
+const STEP_NAMES: Readonly<Partial<Record<RunStep, string>>> = {
+	calling: 'its first call',
+	identity: 'its identity',
+	firmware: 'its firmware',
+	configuration: 'its configuration',
+	proof: 'its proof'
+};

@@ -1,0 +1,1 @@
+export { default as RunAhead } from './RunAhead.svelte';
