@@ -43,8 +43,8 @@ const BROWSER_SHARDS = 2;
 /** As many things at a time as the machine has cores. */
 const LANES = 2;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
-/** What `./limen test long` adds, too slow for every change: parts, browser tests of this tag, and more of the fuzzing. */
-const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4' };
+/** What `./limen test long` adds, too slow for every change: parts, browser tests of this tag, more of the fuzzing, and more made-up sites. */
+const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4', worlds: '240' };
 
 const USAGE = `Parts are ${PARTS.join(', ')}, or long for all of them and longer.`;
 
@@ -151,7 +151,7 @@ async function checks({ wants, only }: Wanted, tally: Tally): Promise<void> {
 async function serverPart(
 	name: string,
 	cluster: Settings,
-	{ only, minutes }: Wanted,
+	{ only, minutes, long }: Wanted,
 	tally: Tally
 ): Promise<void> {
 	await mocha(
@@ -161,7 +161,8 @@ async function serverPart(
 			...(await surroundings(cluster, `${name}_tests`)),
 			// So few that a busy machine dials them within a minute
 			LIMEN_DIALS_A_MINUTE: '12',
-			...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes })
+			...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes }),
+			...(long && { LIMEN_TEST_WORLDS: LONG.worlds })
 		},
 		tally
 	);

@@ -227,6 +227,7 @@ export class Unit implements Station {
 		const server = await this.findServer(signal);
 		signal.throwIfAborted();
 		if (this.flash.configuration !== null) {
+			if (this.cable !== 'uplink' || !this.fabric.hasWayOut(this)) return 'again';
 			const home = this.home();
 			if (!home) this.say('configured, but without anybody to dial');
 			else if (this.changes.isPending && this.faults.has('lost-way'))

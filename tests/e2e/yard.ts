@@ -1,6 +1,5 @@
-import { randomBytes, randomInt } from 'node:crypto';
 import { expect, type Page } from '@playwright/test';
-import { checkCharacter } from '../../src/core/intake';
+import { newModelLabel } from '../model-label';
 
 /** The yard by its own interface: the same that a person has on its page. */
 const YARD = `http://127.0.0.1:${process.env.LIMEN_YARD_PORT}`;
@@ -19,66 +18,16 @@ export interface YardUnit {
 export const yardUnits = async (): Promise<YardUnit[]> =>
 	(await fetch(`${YARD}/units`).then((answer) => answer.json())).units;
 
-/** How the serial numbers of each model are made, and a firmware that is behind its target. */
-const MADE = {
-	'VT-120': {
-		maker: 'veltrane',
-		body: (n: string) => `VTB${n.slice(-4)}${n.slice(-8, -4)}`,
-		check: 'iso7064-mod-37-36',
-		version: '4.0.6'
-	},
-	'VT-340': {
-		maker: 'veltrane',
-		body: (n: string) => `VTD${n.slice(-4)}${n.slice(-8, -4)}`,
-		check: 'iso7064-mod-37-36',
-		version: '4.0.6'
-	},
-	'OG-2': {
-		maker: 'okapira',
-		body: (n: string) => `OG2K${n.slice(-7)}`,
-		check: 'iso7064-mod-37-36',
-		version: '6.8.2'
-	},
-	'OG-8': {
-		maker: 'okapira',
-		body: (n: string) => `OG8K${n.slice(-7)}`,
-		check: 'iso7064-mod-37-36',
-		version: '6.8.2'
-	},
-	'BW-8P': {
-		maker: 'brackwater',
-		body: (n: string) => `BW8P${n.slice(-7)}`,
-		check: 'iso7064-mod-37-36',
-		version: '3.0.5'
-	},
-	'LF-6': {
-		maker: 'lumenfold',
-		body: (n: string) => `61${n.slice(-9)}`,
-		check: 'iso7064-mod-11-10',
-		version: '2.5.4'
-	},
-	'LF-6X': {
-		maker: 'lumenfold',
-		body: (n: string) => `62${n.slice(-9)}`,
-		check: 'iso7064-mod-11-10',
-		version: '2.5.4'
-	}
-} as const;
-
 /** A unit of a model that is this test's alone, behind its firmware's target, in the yard without power. */
 export async function yardUnit(model: string): Promise<YardUnit> {
-	const { maker, body, check, version } = MADE[model as keyof typeof MADE];
-	const made = body(String(randomInt(1e9)).padStart(9, '0'));
-	const serial = made + checkCharacter(made, check);
-	const mac = `02:${[...randomBytes(5)].map((byte) => byte.toString(16).padStart(2, '0')).join(':')}`;
-	const claimCode = randomBytes(5).toString('hex').toUpperCase();
+	const label = newModelLabel(model);
 	const answer = await fetch(`${YARD}/units`, {
 		method: 'POST',
 		headers: { 'content-type': 'application/json' },
-		body: JSON.stringify([{ serial, mac, claimCode, model, maker, version }])
+		body: JSON.stringify([label])
 	});
 	expect(answer.status).toBe(200);
-	return (await yardUnits()).find((one) => one.serial === serial)!;
+	return (await yardUnits()).find((one) => one.serial === label.serial)!;
 }
 
 export async function command(serial: string, what: object): Promise<YardUnit> {

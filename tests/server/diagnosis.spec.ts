@@ -1,11 +1,7 @@
-import type { Socket } from 'node:dgram';
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { expect } from 'chai';
 import { unbindUnit } from '../../src/lib/server/binding';
 import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
 import { arrivalAt } from '../../src/lib/server/runs';
-import { currentSettings } from '../../src/lib/server/settings';
 import {
 	answerQuestion,
 	askAnew,
@@ -26,47 +22,26 @@ import {
 	type Answered,
 	type QuestionId
 } from '../../src/core/watch';
-import { serveDhcp } from '../../standins/network/dhcp';
 import { Fabric } from '../../standins/network/fabric';
-import { serveNames } from '../../standins/network/names';
-import { serveTime } from '../../standins/network/time';
 import type { Fault } from '../../standins/units/flash';
 import { newHostKey } from '../../standins/units/home';
 import { Unit } from '../../standins/units/unit';
 import { ACTOR, boundUnit, doneBy, newPerson, post, answerOf, unwalled } from './making';
+import { simulatedNetwork } from './simulated';
 
-/** A network of the stand-ins, in which the application's own bootstrap server is named. */
-let world: { dhcpPort: number; dnsPort: number; timePort: number; pace: number; trust: string };
-const sockets: Socket[] = [];
+let network: Awaited<ReturnType<typeof simulatedNetwork>>;
 const units: Unit[] = [];
 const fabric = new Fabric<Unit>(() => units, 0);
-/** As the certificate of the installation says. */
-const NAME = 'localhost';
 
 before(async () => {
-	const { LIMEN_BOOTSTRAP_PORT, LIMEN_STATE_DIR } = currentSettings();
-	const dhcp = await serveDhcp(
-		0,
-		() => ({
-			nameServer: '127.0.0.1',
-			timeServer: '127.0.0.1',
-			bootstrapServers: [`https://${NAME}:${LIMEN_BOOTSTRAP_PORT}`]
-		}),
+	network = await simulatedNetwork(
+		0.002,
 		(mac) => !units.some(({ label, faults }) => label.mac === mac && faults.has('no-lease'))
 	);
-	const [names, time] = [await serveNames(0, NAME, '127.0.0.1'), await serveTime(0)];
-	sockets.push(dhcp, names, time);
-	world = {
-		dhcpPort: dhcp.address().port,
-		dnsPort: names.address().port,
-		timePort: time.address().port,
-		pace: 0.002,
-		trust: readFileSync(join(LIMEN_STATE_DIR, 'keys', 'bootstrap.crt'), 'utf8')
-	};
 });
 after(async () => {
 	for (const unit of units) await unit.switchOff();
-	for (const socket of sockets) socket.close();
+	network.close();
 });
 
 interface Trouble {
@@ -102,7 +77,7 @@ async function inTrouble({ faults = [], cable = 'uplink', isUsed, isOff, until }
 	const unit = new Unit(
 		{ serial: bound.serial, mac: bound.mac, claimCode: bound.claimCode, model: 'OG-2', maker: 'okapira' },
 		{ version: '6.8.2', configuration: isUsed ? '' : null, hostKey: newHostKey() },
-		world,
+		network.world,
 		fabric,
 		() => changed()
 	);

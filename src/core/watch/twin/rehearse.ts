@@ -24,6 +24,15 @@ export interface SiteToRehearse {
 	readonly plan: ProofPlan;
 	/** What is wrong with its planned cables. */
 	readonly cabling: readonly CablingProblem[];
+	/** Networks of its own that another site behind the same hub has as well. */
+	readonly doubled: readonly Doubled[];
+}
+
+/** A network that two sites have. */
+export interface Doubled {
+	readonly prefix: string;
+	readonly siteId: string;
+	readonly siteName: string;
 }
 
 /** A step of a rehearsed run. `seconds`: the middle of how long it takes; null where it is not come to. */
@@ -49,6 +58,8 @@ export interface Rehearsal {
 	readonly problems: readonly TwinProblem[];
 	/** How long after power all would be online, in seconds; null where not all would. */
 	readonly seconds: { readonly soonest: number; readonly median: number; readonly latest: number } | null;
+	/** What would not stop it today, and is not as it should be. */
+	readonly remarks: readonly { readonly words: string; readonly mend: TwinProblem['mend'] }[];
 	/** What was taken to be so, in sentences. */
 	readonly assumed: readonly string[];
 	/** Checks of the proof that a twin cannot answer. */
@@ -73,10 +84,12 @@ const STEPS: readonly TimedStep[] = ['calling', 'identity', 'firmware', 'configu
  */
 export function rehearse(site: SiteToRehearse): Rehearsal {
 	const byId = new Map(site.twins.map((twin) => [twin.positionId, twin]));
-	const runs = new Map(
-		site.twins.map((twin) => [twin.positionId, runOf(twin, cableFault(twin, site, byId))])
-	);
+	const runs = new Map<string, TwinRun>();
 	const stopped = (id: string) => (runs.get(id)?.problems.length ?? 0) > 0;
+	// What is fed comes after what feeds it
+	const isFed = ({ roleId }: Twin) => roleId === 'access-point';
+	for (const twin of [...site.twins].sort((a, b) => Number(isFed(a)) - Number(isFed(b))))
+		runs.set(twin.positionId, runOf(twin, cableFault(twin, site, byId, stopped)));
 	const stations = [
 		...site.twins.map((twin): Station => ({
 			id: twin.positionId,
@@ -108,10 +121,16 @@ export function rehearse(site: SiteToRehearse): Rehearsal {
 		units,
 		problems,
 		seconds: problems.length === 0 ? untilAll(site, runs) : null,
+		remarks: problems.length === 0 ? site.doubled.map(remarkOf) : [],
 		assumed: assumptions(site, runs),
 		unmodelled: [...unmodelled]
 	};
 }
+
+const remarkOf = ({ prefix, siteId, siteName }: Doubled) => ({
+	words: `${prefix} is given to ${siteName} as well: once both are online, what is sent back goes to one of them.`,
+	mend: { href: `/sites/${siteId}`, words: `Look at ${siteName}` }
+});
 
 function byPosition(checks: readonly PlannedCheck[]): ReadonlyMap<string, readonly Expectation[]> {
 	const found = new Map<string, Expectation[]>();
@@ -127,15 +146,20 @@ function byPosition(checks: readonly PlannedCheck[]): ReadonlyMap<string, readon
 function cableFault(
 	twin: Twin,
 	{ plan, cabling }: SiteToRehearse,
-	byId: ReadonlyMap<string, Twin>
+	byId: ReadonlyMap<string, Twin>,
+	stopped: (id: string) => boolean
 ): string | null {
 	const wrong = cabling.find(({ positionId }) => positionId === twin.positionId);
 	if (wrong) return wrong.message;
 	if (twin.roleId !== 'access-point') return null;
 	const cable = plan.cables.find(({ near }) => near.positionId === twin.positionId && near.port === 'uplink');
 	const feeder = cable?.far && byId.get(cable.far.positionId);
-	return feeder && !gives(feeder, cable.far!.port)
-		? `It would get no power: port ${feeder.model?.ports[cable.far!.port] ?? cable.far!.port} of ${feeder.name} gives none.`
+	if (!feeder) return null;
+	if (!gives(feeder, cable.far!.port))
+		return `It would get no power: port ${feeder.model?.ports[cable.far!.port] ?? cable.far!.port} of ${feeder.name} gives none.`;
+	// What gives power only when it is told to has to come that far
+	return feeder.wiring.feeding && stopped(feeder.positionId)
+		? `It would get no power: ${feeder.name}, which feeds it, stops before it gives any.`
 		: null;
 }
 const gives = ({ wiring: { feeding }, model }: Twin, role: string): boolean =>

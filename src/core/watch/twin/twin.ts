@@ -156,6 +156,9 @@ export function runOf(twin: Twin, cableFault: string | null): TwinRun {
 				mend: { href: `/profiles/${twin.profileId}`, words: 'Choose another target' }
 			}
 		]);
+	// Limen gives nothing out while the image of the target is not there, even to what runs it already
+	if (target !== null && path.length === 0 && !images.has(target))
+		return stopped([{ step: 'calling', words: noImage(target), mend: upload }]);
 	const versions = [begins];
 	for (const version of path) {
 		const bytes = images.get(version);

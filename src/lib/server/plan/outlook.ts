@@ -15,7 +15,7 @@ export interface Outlook {
 }
 
 /** More sites than these are not looked at one by one. */
-const MOST_LOOKED_AT = 100;
+export const MOST_LOOKED_AT = 100;
 
 /** What a transaction has just planned, to be looked at once it is over. */
 export interface PlannedSites {

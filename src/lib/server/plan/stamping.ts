@@ -22,7 +22,7 @@ import { cableAsPattern } from './cables';
 import { tunnelAsPattern } from './tunnels';
 import { applyFollowing, giveValues, poolsRefuse, type GivenValue } from './follow';
 import { NOT_PLANNED_BY_YOU } from './patterns';
-import { outlooksOf, plannedSites, type Outlook, type PlannedSites } from './outlook';
+import { MOST_LOOKED_AT, outlooksOf, plannedSites, type Outlook, type PlannedSites } from './outlook';
 import { sheetColumns } from './sheet';
 import { colleagues, patternById, standingSites, type StoredPattern } from './standing-sites';
 
@@ -87,15 +87,26 @@ export const explainColumn = ({ field }: ValueColumn): string =>
 		.filter(Boolean)
 		.join('. ');
 
+/** What else is read of sites as they would be, before stamping is taken back. */
+type AlsoRead = (trx: Knex, siteIds: readonly string[]) => Promise<void>;
+
 /** What stamping would do, down to what pools would give; nothing is kept. */
-export const tryStamping = (stamping: Stamping, actor: Actor): Promise<Act<StampOutcome>> =>
-	stamp(stamping, actor, null);
+export const tryStamping = (
+	stamping: Stamping,
+	actor: Actor,
+	alsoRead?: AlsoRead
+): Promise<Act<StampOutcome>> => stamp(stamping, actor, null, alsoRead);
 
 /** Stamps as it was shown. Lines that are wrong are left out; when anything else has changed since, nothing is done. */
 export const stampSites = (stamping: Stamping, seal: string, actor: Actor): Promise<Act<StampOutcome>> =>
 	stamp(stamping, actor, seal);
 
-async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Promise<Act<StampOutcome>> {
+async function stamp(
+	stamping: Stamping,
+	actor: Actor,
+	seal: string | null,
+	alsoRead?: AlsoRead
+): Promise<Act<StampOutcome>> {
 	let tried: StampOutcome | undefined;
 	let planned: PlannedSites | undefined;
 	const act = await changing<StampOutcome>(async (trx) => {
@@ -131,7 +142,10 @@ async function stamp(stamping: Stamping, actor: Actor, seal: string | null): Pro
 				refuse(`${fromPools.problem} Make the pool larger, or stamp without addresses from the pools.`)
 			);
 		const shown = rows.map(shownRow);
-		if (seal === null) planned = await plannedSites(trx, created);
+		if (seal === null) {
+			planned = await plannedSites(trx, created);
+			await alsoRead?.(trx, created.slice(0, MOST_LOOKED_AT));
+		}
 		const outcome: StampOutcome = {
 			rows: shown.map((row) => ({ ...row, outlook: null })),
 			unknown: reading.unknown,

@@ -6,12 +6,15 @@ import { judgeProof } from '../../../core/onboarding';
 import { errorIn, readAnswer, readPack, tryPack } from '../../../core/pack';
 import { checkPiece, coverageOf } from '../../../core/profile';
 import type { Printing } from '../paper/press';
-import { renderPosition } from '../profile/renderings';
-import { rehearseSources } from '../watch/twins';
+import * as renderings from '../profile/renderings';
+import { pathNames } from '../profile/sources';
+import { rehearseSources, type ToRehearse } from '../watch/twins';
 import { arrange } from '../../../core/reachability';
 import type { ReportDocument } from '../../../core/report';
 import { readXlsx } from '../xlsx';
 import type { Answered, Asked } from './messages';
+
+const { renderPosition } = renderings;
 
 /**
  * One thread beside the main one: works what it is sent, one after the other. What is worked here are pure
@@ -22,7 +25,7 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	readIntake: (given: Parameters<typeof readIntake>) => readIntake(...given),
 	renderPosition,
 	renderPositions: (sources: readonly Parameters<typeof renderPosition>[0][]) => sources.map(renderPosition),
-	rehearse: rehearseSources,
+	rehearse: (given: ToRehearse) => rehearseSources({ ...renderings, pathNames }, given),
 	judgeProof,
 	errorIn: (given: Parameters<typeof errorIn>) => errorIn(...given),
 	readAnswer: (given: Parameters<typeof readAnswer>) => readAnswer(...given),

@@ -17,11 +17,10 @@ export * from './outcomes';
 export * from './progress';
 export { gapsAt, readinessAt } from './ready';
 export {
-	gatherSites,
 	rehearseDraft,
-	rehearseGathered,
 	rehearseMany,
 	rehearseSites,
+	rehearseStamping,
 	type SiteRehearsal
 } from './rehearsal';
 

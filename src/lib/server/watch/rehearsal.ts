@@ -1,10 +1,14 @@
 import type { Knex } from 'knex';
-import { rehearsalWords, type Rehearsal } from '../../../core/watch';
+import { overlap, parsePrefix, printPrefix } from '../../../core/address';
+import { OWN_FIELD } from '../../../core/plan';
+import type { Value } from '../../../core/profile';
+import { rehearsalWords, type Doubled, type Rehearsal } from '../../../core/watch';
 import { done, refuse, type Act } from '../act';
-import { database } from '../database';
+import { apartFromTransaction, database } from '../database';
 import { beginLongWork, onLongWork } from '../jobs';
 import { unseal } from '../keys';
 import type { Actor } from '../ledger';
+import { tryStamping, type Stamping, type StampOutcome } from '../plan';
 import { renderingSources, type RenderingSource, type SourceChoice } from '../profile';
 import { proofPlans } from '../proof';
 import { GivenUp, offMainThread, task } from '../threads';
@@ -36,7 +40,8 @@ export async function rehearseSites(
 	siteIds: readonly string[],
 	choice: SourceChoice = {}
 ): Promise<readonly SiteRehearsal[]> {
-	const gathered = await database().transaction((trx) => gatherSites(trx, siteIds, choice), {
+	const knowledge = await Knowledge.read();
+	const gathered = await database().transaction((trx) => gatherSites(trx, siteIds, knowledge, choice), {
 		isolationLevel: 'repeatable read',
 		readOnly: true
 	});
@@ -99,21 +104,24 @@ async function positionRows(
 export async function gatherSites(
 	knex: Knex,
 	siteIds: readonly string[],
+	knowledge: Knowledge,
 	choice: SourceChoice = {}
 ): Promise<ToRehearse> {
-	const [rows, knowledge] = await Promise.all([positionRows(knex, 'site', siteIds), Knowledge.read()]);
+	const rows = await positionRows(knex, 'site', siteIds);
 	const sources = await renderingSources(
 		knex,
 		rows.map(({ id }) => id),
 		choice
 	);
 	const plans = await proofPlans(knex, siteIds, sources);
-	const ends = await farEnds(
-		knex,
-		rows.map(({ id }) => id)
-	);
-	const isOwn = new Set(rows.map(({ id }) => id));
-	const further = [...plans.values()].flatMap(({ others }) => others);
+	const ids = rows.map(({ id }) => id);
+	const ends = await farEnds(knex, ids);
+	const isOwn = new Set(ids);
+	const twice = await networksTwice(knex, ids);
+	const further = [
+		...[...plans.values()].flatMap(({ others }) => others),
+		...twice.map(({ positionId }) => positionId)
+	];
 	const farRows = await positionRows(knex, 'position', [
 		...new Set([...[...ends.values()].flat(), ...further])
 	]);
@@ -130,13 +138,19 @@ export async function gatherSites(
 	const sites = [...plans].map(([id, { plan, cabling, others }]): SiteSource => {
 		const own = rows.filter(({ siteId }) => siteId === id);
 		const here = new Set(own.map((row) => row.id));
-		const reached = [...own.flatMap((row) => ends.get(row.id) ?? []), ...others];
+		const doubled = twice.filter(({ of }) => here.has(of));
+		const reached = [
+			...own.flatMap((row) => ends.get(row.id) ?? []),
+			...others,
+			...doubled.map(({ positionId }) => positionId)
+		];
 		return {
 			id,
 			name: own[0]?.siteName ?? '',
 			positions: own.map((row) => twinSource(row, sources.get(row.id)!, knowledge)),
 			plan,
 			cabling,
+			doubled,
 			far: [...new Set(reached)].filter((one) => !here.has(one))
 		};
 	});
@@ -179,6 +193,35 @@ async function farEnds(
 	return found;
 }
 
+interface Twice extends Doubled {
+	/** The position whose network it is, and that of the other site. */
+	readonly of: string;
+	readonly positionId: string;
+}
+
+/** Networks of these positions that other sites behind the same hubs have as well. */
+async function networksTwice(knex: Knex, positionIds: readonly string[]): Promise<readonly Twice[]> {
+	const { rows } = await knex.raw(
+		`with reached as (
+			select tunnel.near_position as id, tunnel.far_position as hub, site.id as "siteId", site.name as "siteName",
+				coalesce(position.values -> :field, site.values -> :field) as networks
+			from tunnel join position on position.id = tunnel.near_position join site on site.id = position.site_id
+			where tunnel.far_position in (select far_position from tunnel where near_position = any (:ids::uuid[]))
+		)
+		select own.id as of, other.id as "positionId", other."siteId", other."siteName", own.networks as mine, other.networks as theirs
+		from reached own join reached other on other.hub = own.hub and other."siteId" <> own."siteId"
+		where own.id = any (:ids::uuid[]) and own.networks is not null and other.networks is not null`,
+		{ field: OWN_FIELD, ids: [...positionIds] }
+	);
+	return (rows as (Omit<Twice, 'prefix'> & { mine: Value; theirs: Value })[]).flatMap(
+		({ mine, theirs, ...one }) => {
+			const prefix = prefixesIn(mine).find((own) => prefixesIn(theirs).some((other) => overlap(own, other)));
+			return prefix ? [{ ...one, prefix: printPrefix(prefix) }] : [];
+		}
+	);
+}
+const prefixesIn = (value: Value) => [value].flat().flatMap((one) => parsePrefix(String(one)) ?? []);
+
 const LONG_REHEARSAL = 'rehearse sites';
 
 /** From now on rehearsals that were begun for many sites are done. */
@@ -186,7 +229,8 @@ export const startRehearsals = (): void =>
 	onLongWork(LONG_REHEARSAL, async (_trx, { site, profile, revision }) => {
 		const choice = profile && revision ? { revisions: new Map([[profile, revision]]) } : {};
 		try {
-			const [rehearsal] = await rehearseSites([site!], choice);
+			// It sees one moment of its own, whatever the work has read before
+			const [rehearsal] = await apartFromTransaction(() => rehearseSites([site!], choice));
 			if (!rehearsal) return refuse('The site is gone.');
 			const words = rehearsalWords(rehearsal);
 			return rehearsal.problems.length === 0 ? done(words) : refuse(words);
@@ -254,4 +298,37 @@ export async function rehearseDraft(
 		actor,
 		{ profileId, revisionId: draft.id, title: `Rehearse the draft of ${draft.name}` }
 	);
+}
+
+/** What stamping would do, and what would come of each new site then, by its name. Whoever may stamp may. */
+export async function rehearseStamping(
+	stamping: Stamping,
+	actor: Actor
+): Promise<Act<StampOutcome & { readonly rehearsals: Readonly<Record<string, ShortRehearsal>> }>> {
+	const knowledge = await Knowledge.read();
+	let gathered: ToRehearse | null = null;
+	const tried = await tryStamping(stamping, actor, async (trx, siteIds) => {
+		gathered = await gatherSites(trx, siteIds, knowledge);
+	});
+	if (!tried.ok) return tried;
+	return done({ ...tried.done, rehearsals: gathered ? await shortly(gathered) : {} });
+}
+
+export interface ShortRehearsal {
+	readonly words: string;
+	readonly isClean: boolean;
+}
+
+async function shortly(gathered: ToRehearse): Promise<Readonly<Record<string, ShortRehearsal>>> {
+	try {
+		return Object.fromEntries(
+			(await rehearseGathered(gathered)).map((one) => [
+				one.siteName,
+				{ words: rehearsalWords(one), isClean: one.problems.length === 0 }
+			])
+		);
+	} catch (error) {
+		if (error instanceof GivenUp) return {};
+		throw error;
+	}
 }

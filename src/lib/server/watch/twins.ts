@@ -4,6 +4,7 @@ import type { CablingProblem } from '../../../core/plan';
 import type { ProofPlan } from '../../../core/proof';
 import {
 	rehearse,
+	type Doubled,
 	wiringOf,
 	type Known,
 	type Made,
@@ -12,12 +13,17 @@ import {
 	type Twin,
 	type Wiring
 } from '../../../core/watch';
-import { maskedText, piecesAt, renderPosition, secretsAt, strandingAt } from '../profile/renderings';
-import { pathNames, type RenderingSource } from '../profile/sources';
+import type * as Profile from '../profile';
+
+/** What renders a position: given, so that a thread takes no more of it than it computes with. */
+export type Renders = Pick<
+	typeof Profile,
+	'maskedText' | 'pathNames' | 'piecesAt' | 'renderPosition' | 'secretsAt' | 'strandingAt'
+>;
 
 /** A position as its twin is made from it. */
 export interface TwinSource {
-	readonly source: RenderingSource;
+	readonly source: Profile.RenderingSource;
 	readonly unit: { readonly id: string; readonly serial: string } | null;
 	readonly version: string | null;
 	/** What its unit was given last; null unless it is online. */
@@ -31,6 +37,7 @@ export interface SiteSource {
 	readonly positions: readonly TwinSource[];
 	readonly plan: ProofPlan;
 	readonly cabling: readonly CablingProblem[];
+	readonly doubled: readonly Doubled[];
 	/** What stands at the other ends of its tunnels, and further on. */
 	readonly far: readonly string[];
 }
@@ -43,24 +50,24 @@ export interface ToRehearse {
 const NOWHERE: Wiring = wiringOf([], undefined, {});
 
 /** What a unit at a position runs makes of it. */
-function wiringAt(source: RenderingSource, text: string): Wiring {
+function wiringAt(profile: Renders, source: Profile.RenderingSource, text: string): Wiring {
 	const { model } = source;
 	const read = model && parseConfig(text, model.dialect, model.rules);
-	return read?.ok ? wiringOf(read.tree, model!.grammar?.network, pathNames(source)) : NOWHERE;
+	return read?.ok ? wiringOf(read.tree, model!.grammar?.network, profile.pathNames(source)) : NOWHERE;
 }
 
 /** Rehearses sites, each by itself. Pure computation, done beside the main thread: texts can take as long as they like. */
-export function rehearseSources({ sites, far }: ToRehearse): readonly Rehearsal[] {
+export function rehearseSources(profile: Renders, { sites, far }: ToRehearse): readonly Rehearsal[] {
 	const stations = new Map<string, Station>();
 	const stationAt = (id: string): readonly Station[] => {
 		const one = far.get(id);
 		if (!one) return [];
 		let station = stations.get(id);
-		if (!station) stations.set(id, (station = stationOf(one)));
+		if (!station) stations.set(id, (station = stationOf(profile, one)));
 		return [station];
 	};
 	return sites.map(({ positions, plan, far: ends, ...site }) => {
-		const made = positions.map((one) => twinOf(one));
+		const made = positions.map((one) => twinOf(profile, one));
 		const byId = new Map(made.map((one) => [one.twin.positionId, one]));
 		const rehearsal = rehearse({
 			...site,
@@ -90,29 +97,37 @@ export function rehearseSources({ sites, far }: ToRehearse): readonly Rehearsal[
 	});
 }
 
-function stationOf({ source, runs }: Pick<TwinSource, 'source' | 'runs'>): Station {
-	const due = runs === null ? renderPosition(source) : null;
+function stationOf(profile: Renders, { source, runs }: Pick<TwinSource, 'source' | 'runs'>): Station {
+	const due = runs === null ? profile.renderPosition(source) : null;
 	return {
 		id: source.positionId,
 		name: source.positionName,
 		siteName: source.siteName,
 		// One that is not there yet is as it would be, so that it can be named
-		wiring: runs !== null ? wiringAt(source, runs) : due?.ok ? readWiring(source, due.tree) : NOWHERE,
+		wiring:
+			runs !== null
+				? wiringAt(profile, source, runs)
+				: due?.ok
+					? readWiring(profile, source, due.tree)
+					: NOWHERE,
 		isUp: runs !== null
 	};
 }
-const readWiring = (source: RenderingSource, tree: Parameters<typeof wiringOf>[0]): Wiring =>
-	wiringOf(tree, source.model?.grammar?.network, pathNames(source));
+const readWiring = (
+	profile: Renders,
+	source: Profile.RenderingSource,
+	tree: Parameters<typeof wiringOf>[0]
+): Wiring => wiringOf(tree, source.model?.grammar?.network, profile.pathNames(source));
 
-function twinOf({ source, unit, version, runs, known }: TwinSource) {
+function twinOf(profile: Renders, { source, unit, version, runs, known }: TwinSource) {
 	const { model } = source;
-	const result = renderPosition(source);
+	const result = profile.renderPosition(source);
 	const made: Made = result.ok
 		? {
 				ok: true,
 				tree: result.tree,
 				lines: result.lines,
-				pieces: piecesAt(source).map(({ name }, index) => {
+				pieces: profile.piecesAt(source).map(({ name }, index) => {
 					const part = source.revision!.parts[index];
 					return {
 						name,
@@ -120,7 +135,7 @@ function twinOf({ source, unit, version, runs, known }: TwinSource) {
 						partId: part?.partId ?? null
 					};
 				}),
-				stranding: source.overrideReason === null ? strandingAt(source, result) : []
+				stranding: source.overrideReason === null ? profile.strandingAt(source, result) : []
 			}
 		: result;
 	const twin: Twin = {
@@ -138,13 +153,18 @@ function twinOf({ source, unit, version, runs, known }: TwinSource) {
 		target: source.targetVersion,
 		images: new Map([...source.images].map(([name, { bytes }]) => [name, bytes])),
 		made,
-		wiring: runs !== null ? wiringAt(source, runs) : result.ok ? readWiring(source, result.tree) : NOWHERE,
+		wiring:
+			runs !== null
+				? wiringAt(profile, source, runs)
+				: result.ok
+					? readWiring(profile, source, result.tree)
+					: NOWHERE,
 		known
 	};
-	const secrets = secretsAt(source, result.values);
+	const secrets = profile.secretsAt(source, result.values);
 	return {
 		twin,
 		checks: result.ok ? result.beside.checks : [],
-		hide: (words: string) => maskedText(source, words, secrets)
+		hide: (words: string) => profile.maskedText(source, words, secrets)
 	};
 }

@@ -67,7 +67,7 @@
 			{#if data.links.count > 0}<MenuAct action="?/endLinks">End the addresses of its cards</MenuAct>{/if}
 		{/if}
 		{#if mayDo('see renderings', site.customerId)}<MenuLink href="/sites/{site.id}/rehearsal"
-				>What would come of it? (rehearsal)</MenuLink
+				>Rehearse it</MenuLink
 			>{/if}
 		<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>
 		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>

@@ -10,11 +10,11 @@ import {
 	patternById,
 	patterns,
 	readSheetFile,
-	tryStamping,
 	stampColumns,
 	stampSites
 } from '$lib/server/plan';
 import { jsonText } from '$lib/server/profile';
+import { rehearseStamping } from '$lib/server/watch';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
@@ -59,7 +59,7 @@ export const actions: Actions = {
 			const read = looksLikeGeoJson(content) ? cellsOfGeoJson(content) : await readSheetFile(content);
 			if (!read.ok) return refuse(read.problem);
 			const stamping = { patternId: pattern, cells: read.cells, also: also === 'on', allot: allot === 'on' };
-			const act = await tryStamping(stamping, actor);
+			const act = await rehearseStamping(stamping, actor);
 			return act.ok ? done({ ...act.done, remark: read.remark, ...stamping }) : act;
 		},
 		said: (compared) => ({ compared })

@@ -183,6 +183,11 @@
 								</ul>
 							{:else}{VERDICTS[row.verdict]}
 								{#if row.outlook}<SiteOutlook outlook={row.outlook} />{/if}
+								{#if compared?.rehearsals[row.name]}{@const { words, isClean } =
+										compared.rehearsals[row.name]!}
+									<p class:text-[var(--brick)]={!isClean}>
+										Rehearsed: {words}
+									</p>{/if}
 								{#if row.differences.length > 0}<Differences differences={row.differences} />{/if}{/if}
 						</TableBodyCell>
 						<TableBodyCell>{row.place}</TableBodyCell>

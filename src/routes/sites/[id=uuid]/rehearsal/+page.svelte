@@ -11,7 +11,7 @@
 	import { onMount } from 'svelte';
 	import { counted } from '$core/text';
 	import { NOT_MODELLED, rehearsalWords } from '$core/watch';
-	import { PageHead } from '$ui/kit';
+	import { Notice, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { lasting, Serial, Standing, When } from '$ui/marks';
 	import { RunAhead } from '$ui/rehearsal';
@@ -128,6 +128,11 @@
 			</Table>
 		</div>
 	{/if}
+	{#if rehearsal.remarks.length > 0}<Notice kind="careful">
+			{#each rehearsal.remarks as remark (remark.words)}<p>
+					{remark.words} <a href={remark.mend.href}>{remark.mend.words}</a>
+				</p>{/each}
+		</Notice>{/if}
 	<div class="beside mt-4">
 		{#if rehearsal.assumed.length > 0}<section>
 				<h2>Taken to be so</h2>
