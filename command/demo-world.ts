@@ -96,16 +96,19 @@ export async function loadPeople(): Promise<void> {
 		email: string;
 		duty: string;
 		customers: string[];
+		/** Which letters of sites they want. */
+		letters?: object;
 	}[];
 	const passwordHash = await hashPassword(DEMO_PASSWORD);
 	await database().transaction(async (trx) => {
-		for (const { name, email, duty, customers } of people) {
+		for (const { name, email, duty, customers, letters } of people) {
 			const id = uuid();
 			const made = await trx('person')
 				.insert({ id, name, email, administrator: duty === 'administrator', password_hash: passwordHash })
 				.onConflict(trx.raw('(lower(email))'))
 				.ignore()
 				.returning('id');
+			if (made.length > 0 && letters) await trx('letter_wish').insert({ person_id: id, ...letters });
 			if (made.length === 0 || customers.length === 0) continue;
 			await trx.raw(
 				'insert into membership (person_id, customer_id, duty) select ?, id, ? from customer where name = any(?::text[])',

@@ -167,7 +167,7 @@
 		<Callers callers={data.callers} narrow />
 	</section>
 	<section>
-		<h2>Due</h2>
+		<h2>Due <a href="/sites/week" class="ml-2 text-base font-normal">by week</a></h2>
 		{#if data.due.length === 0}<p class="quiet mt-2">No appointment in the next two days.</p>{/if}
 		<ul class="sheet list mt-2">
 			{#each data.due as site (site.id)}

@@ -42,9 +42,7 @@ describe('stamping sites from a pattern', () => {
 		];
 		const stamping = { patternId: pattern.id, cells, also: false, allot: false };
 		const tried = await tryStamping(stamping, ACTOR);
-		expect(tried.ok && tried.done.rows.map(({ verdict }) => verdict)).to.deep.equal(
-			names.map(() => 'new')
-		);
+		expect(tried.ok && tried.done.rows.map(({ verdict }) => verdict)).to.deep.equal(names.map(() => 'new'));
 		expect(await sitesOf(pattern.id), 'a rehearsal keeps nothing').to.deep.equal([]);
 
 		const act = await stampSites(stamping, tried.ok ? tried.done.seal : '', ACTOR);

@@ -105,7 +105,8 @@ export const PLANTS: readonly Plant[] = [
 	{
 		kind: 'values',
 		name: 'a way out that lies elsewhere',
-		shape: { points: 0 },
+		// Whether what is behind the gateway is through before it is cut off with it goes by which was faster
+		shape: { points: 0, hasSwitch: false },
 		plant: (site) => {
 			site.uplink = 'fibre';
 			Object.assign(site.values, { uplink_address: '198.51.100.10/29', uplink_gateway: '198.51.100.200' });
@@ -457,10 +458,14 @@ export class TwinWorlds {
 			okay(await renewTunnelSecret(id, ACTOR));
 		}
 		const { cables } = (await cablingOf([world.id])).get(world.id)!;
+		const cabled = new Set(cables.map(({ near }) => near.positionId));
 		const at = (positionId: string) => {
 			const position = positions.find(({ id }) => id === positionId)!;
 			return { position, unit: world.units[world.places.findIndex(({ name }) => name === position.name)]! };
 		};
+		// What no cable is planned for hangs on none; a gateway with a radio needs none
+		for (const { id, roleId } of positions)
+			if (!cabled.has(id) && (roleId === 'switch' || roleId === 'access-point')) at(id).unit.cable = 'none';
 		for (const { near, far } of cables) {
 			if (!far) continue;
 			const feeder = at(far.positionId);
@@ -514,6 +519,7 @@ export class TwinWorlds {
 		for (const unit of world.units) unit.switchOn();
 		this.#yard.changed();
 		const isDark = (unit: Unit) => unit.doing === 'no power over its cable';
+		const isUnplugged = (unit: Unit) => unit.cable === 'none';
 		const isLost = (unit: Unit) =>
 			unit.flash.configuration !== null && unit.doing === 'nothing answers on the uplink';
 		let runs: readonly RunRow[] = [];
@@ -523,7 +529,7 @@ export class TwinWorlds {
 			const hasEnded = (name: string) => runs.find((run) => run.name === name)!.outcome !== 'open';
 			const isOver = ({ name }: Place): boolean => {
 				const unit = unitOf(name);
-				if (hasEnded(name) || isLost(unit)) return true;
+				if (hasEnded(name) || isLost(unit) || isUnplugged(unit)) return true;
 				const feeder = world.places.find((one) => unitOf(one.name).label.serial === unit.plug?.serial);
 				return isDark(unit) && feeder !== undefined && hasEnded(feeder.name);
 			};

@@ -95,6 +95,9 @@ export const WALK: Record<string, Ask> = {
 	'GET /sites/file': (_ids, as) => get('/sites/file', as),
 	'POST /sites?/saveView': form('/sites?/saveView', { name: '', query: '' }),
 	'POST /sites?/dropView': (ids, as) => post('/sites?/dropView', { view: ids.site }, {}, as),
+	'POST /sites?/rehearse': (ids, as) => post('/sites?/rehearse', { site: ids.site }, {}, as),
+	'GET /sites/week': (_ids, as) => get('/sites/week?of=2026-11-27', as),
+	'GET /sites/[id=uuid]/rehearsal': (ids, as) => get(`/sites/${ids.site}/rehearsal`, as),
 	'POST /sites?/technician': (ids, as) =>
 		post('/sites?/technician', { site: ids.site, technician: as.id }, {}, as),
 	'GET /units': (_ids, as) => get('/units', as),
@@ -146,6 +149,7 @@ export const WALK: Record<string, Ask> = {
 	'POST /sites/[id=uuid]?/copy': (ids, as) => post(`/sites/${ids.site}?/copy`, { to: ids.site }, {}, as),
 	'GET /calendar/[token]': (_ids, as) => get('/calendar/nothing.ics', as),
 	'POST /account?/calendar': form('/account?/calendar', {}),
+	'POST /account?/letters': form('/account?/letters', { evening: '17' }),
 	'GET /units/[id=uuid]': (ids, as) => get(`/units/${ids.unit}`, as),
 	'GET /work': (_ids, as) => get('/work', as),
 	'GET /work/[id=uuid]': (ids, as) => get(`/work/${ids.work}`, as),
@@ -291,6 +295,8 @@ export const WALK: Record<string, Ask> = {
 		post(`/profiles/${await firstOf('profile')}?/preview`, { position: ids.position, draft: '{}' }, {}, as),
 	'POST /profiles/[id=uuid]?/again': async (_ids, as) =>
 		post(`/profiles/${await firstOf('profile')}?/again`, {}, {}, as),
+	'POST /profiles/[id=uuid]?/rehearse': async (_ids, as) =>
+		post(`/profiles/${await firstOf('profile')}?/rehearse`, {}, {}, as),
 	'POST /profiles/[id=uuid]?/drop': async (_ids, as) =>
 		post(`/profiles/${await firstOf('profile')}?/drop`, { edit: '1' }, {}, as),
 	'GET /profiles/[id=uuid]/release': async (_ids, as) =>
@@ -342,6 +348,7 @@ export const WALK: Record<string, Ask> = {
 	'POST /arrivals?/retry': (ids, as) => post('/arrivals?/retry', { position: ids.position }, {}, as),
 	'POST /arrivals?/retryGroup': (ids, as) => post('/arrivals?/retryGroup', { group: ids.unit }, {}, as),
 	'GET /arrivals/normal': (_ids, as) => get('/arrivals/normal', as),
+	'GET /arrivals/needs': (_ids, as) => get('/arrivals/needs', as),
 	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
 	'PUT /upkeep/images/[line]/[version]': (_ids, as) =>
@@ -428,6 +435,8 @@ export const WALK: Record<string, Ask> = {
 	'GET /api/v1/sites': (_ids, _as, token) => program(token, 'GET', '/api/v1/sites'),
 	'GET /api/v1/sites/[id=uuid]/proof': (ids, _as, token) =>
 		program(token, 'GET', `/api/v1/sites/${ids.site}/proof`),
+	'GET /api/v1/sites/[id=uuid]/rehearsal': (ids, _as, token) =>
+		program(token, 'GET', `/api/v1/sites/${ids.site}/rehearsal`),
 	'GET /api/v1/sites/[id=uuid]/reachability': (ids, _as, token) =>
 		program(token, 'GET', `/api/v1/sites/${ids.site}/reachability`),
 	'POST /api/v1/sites/[id=uuid]/proof': (ids, _as, token) =>

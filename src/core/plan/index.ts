@@ -10,3 +10,4 @@ export * from './site-standing';
 export * from './stamping';
 export * from './gather';
 export * from './tunnels';
+export * from './week';

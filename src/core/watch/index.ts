@@ -9,3 +9,4 @@ export * from './diagnosis';
 export * from './shown';
 export * from './readiness';
 export * from './twin';
+export * from './letters';

@@ -15,20 +15,23 @@ import {
 import { calendarSince, newCalendar } from '$lib/server/plan';
 import { currentSettings, publicUrl } from '$lib/server/settings';
 import { renderSVG } from 'uqr';
+import { chooseLetters, letterWishesOf, letterWishesSchema } from '$lib/server/watch';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => {
 	const person = locals.person!;
-	const [account, sessions, calendar] = await Promise.all([
+	const [account, sessions, calendar, letters] = await Promise.all([
 		accountOf(person.id),
 		sessionsOf(person.id, person.sessionId),
-		calendarSince(person.id)
+		calendarSince(person.id),
+		letterWishesOf(person.id)
 	]);
 	return {
 		email: person.email,
 		account: { ...account, picture: account.uri && renderSVG(account.uri, { border: 2 }) },
 		sessions,
-		calendar
+		calendar,
+		letters
 	};
 };
 
@@ -56,6 +59,10 @@ export const actions: Actions = {
 		ask: careful('One-time codes will be asked for when you sign in.'),
 		act: ({ code }, _, event) => confirmTotp(own(event), code, fromOf(event)),
 		said: ({ codes }) => ({ codes })
+	}),
+	letters: formAction(letterWishesSchema, {
+		act: (given, actor, event) => chooseLetters(given, { ...actor, personId: own(event).id }),
+		said: 'Your letters are as you chose.'
 	}),
 	calendar: formAction(v.object({}), {
 		ask: careful('Your calendar gets a new address; the one before stops working.'),

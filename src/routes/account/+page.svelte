@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { dayOf } from '$core/text';
 	import { FormField, PageHead } from '$ui/kit';
-	import { Button } from 'flowbite-svelte';
+	import { Button, Checkbox } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { DUTY_WORDS, type Duty } from '$core/people';
@@ -15,6 +15,10 @@
 			return duty ? [{ name, duty }] : [];
 		})
 	);
+	const EVENINGS = Array.from({ length: 24 }, (_, hour) => ({
+		value: String(hour),
+		name: `from ${String(hour).padStart(2, '0')}:00, the site’s time`
+	}));
 	const calendar = $derived(form && 'calendarAddress' in form ? form.calendarAddress : null);
 	const codes = $derived(form && 'codes' in form ? (form.codes as string[]) : null);
 </script>
@@ -44,6 +48,25 @@
 			<h2>Change the password</h2>
 			<NewPassword />
 			<Button type="submit" size="sm" class="mt-3">Change password</Button>
+		</form>
+		<form method="POST" action="?/letters" use:act class="sheet mt-4 p-4">
+			<h2>Letters about sites</h2>
+			<FormField
+				label="What is due tomorrow, and what it still lacks"
+				kind="select"
+				name="evening"
+				value={data.letters.evening === null ? '' : String(data.letters.evening)}
+				none="no letter"
+				items={EVENINGS}
+			/>
+			<div class="mt-3 grid gap-2">
+				<Checkbox name="stuck" checked={data.letters.whenStuck}>When a site needs somebody</Checkbox>
+				<Checkbox name="through" checked={data.letters.whenThrough}>When a site is through</Checkbox>
+			</div>
+			<p class="quiet mt-2 text-sm">
+				To {data.email}, at most one in twenty minutes. Technicians are told of the sites they go to.
+			</p>
+			<Button type="submit" size="sm" class="mt-3">Choose letters</Button>
 		</form>
 		<form method="POST" action="?/calendar" use:act class="sheet mt-4 p-4">
 			<h2>Your appointments in a calendar</h2>

@@ -7,7 +7,7 @@
 	import { kilometresBetween, mapLink, missingOnTheWay, toBring, type DaySite } from '$core/day';
 	import { siteStanding } from '$core/plan';
 	import { SiteOfDay, DayWork, keepThisPage } from '$ui/day';
-	import { loadAnew, refreshOn } from '$ui/live';
+	import { loadAnew, refreshOn, tabTitle } from '$ui/live';
 	import { FormWords } from '$ui/people';
 	import { clock, dayOf, Serial, siteHour, Standing } from '$ui/marks';
 	import { MapPinOutline, PhoneOutline } from 'flowbite-svelte-icons';
@@ -83,7 +83,7 @@
 	};
 </script>
 
-<svelte:head><title>Your day · Limen</title></svelte:head>
+<svelte:head><title>{tabTitle('Your day')}</title></svelte:head>
 <div class="narrow">
 	<p
 		class="state"

@@ -17,6 +17,7 @@ const SCHEMAS = {
 	Proof: schemas.proofSchema,
 	ProofBegun: schemas.proofWantedSchema,
 	Reachability: v.object({ items: v.array(schemas.reachabilitySchema) }),
+	Rehearsal: schemas.rehearsalSchema,
 	HandoverPage: schemas.pageOf(schemas.handoverSchema),
 	Problem: schemas.problemSchema
 } as const satisfies Record<string, GenericSchema>;
@@ -123,6 +124,12 @@ export const openApi = (server: string) => ({
 			get: operation('Whom a site reaches, and who reaches it: every pair, as it was looked at last.', {
 				parameters: [ID('id')],
 				gives: 'Reachability'
+			})
+		},
+		'/api/v1/sites/{id}/rehearsal': {
+			get: operation('What would come of a site, computed now, before anything happens.', {
+				parameters: [ID('id')],
+				gives: 'Rehearsal'
 			})
 		},
 		'/api/v1/handovers': {

@@ -164,6 +164,55 @@ export const proofSchema = v.object({
 	)
 });
 export const proofWantedSchema = v.object({ proofId: id('The proof that began.'), checks: v.number() });
+const seconds = v.nullable(v.object({ soonest: v.number(), median: v.number(), latest: v.number() }));
+export const rehearsalSchema = v.object({
+	siteId: id('The site.'),
+	at: time('When it was computed, from everything as it stood then.'),
+	revisions: v.array(v.object({ profile: v.string(), number: v.number(), isDraft: v.boolean() })),
+	wouldComeOnline: v.boolean(),
+	seconds: v.pipe(
+		seconds,
+		v.description(
+			'How long after power all would be online: eight of ten times between the first and the last. Null where not all would.'
+		)
+	),
+	units: v.array(
+		v.object({
+			positionId: id('The position.'),
+			position: v.string(),
+			serial: v.nullable(v.string()),
+			isOnline: v.boolean(),
+			steps: v.array(
+				v.object({ step: v.string(), seconds: v.number(), words: v.string(), isStopped: v.boolean() })
+			)
+		})
+	),
+	problems: v.array(
+		v.object({
+			positionId: id('Whose unit would stop.'),
+			position: v.string(),
+			step: v.pipe(v.string(), v.description('At which step.')),
+			words: v.string(),
+			line: v.pipe(v.nullable(v.number()), v.description('Of what the unit would be given.')),
+			behind: v.pipe(
+				v.nullable(
+					v.object({
+						part: v.string(),
+						partId: v.nullable(v.string()),
+						revision: v.number(),
+						line: v.number()
+					})
+				),
+				v.description('The text behind that line; no “partId”: the profile’s own.')
+			),
+			field: v.pipe(v.nullable(v.string()), v.description('The field whose value decides it.')),
+			checks: v.pipe(v.array(v.string()), v.description('Checks of the proof that would fail.'))
+		})
+	),
+	remarks: v.pipe(v.array(v.string()), v.description('What would not stop it and is not as it should be.')),
+	assumed: v.array(v.string()),
+	unmodelled: v.pipe(v.array(v.string()), v.description('Checks that cannot be computed.'))
+});
 export const reachabilitySchema = v.object({
 	fromSiteId: id('The site that asked.'),
 	fromPositionId: id('The position that asked.'),

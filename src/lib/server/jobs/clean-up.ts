@@ -54,6 +54,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `ended_at < now() - interval '90 days' and exists (select from site_proof later where later.site_id = site_proof.site_id and later.begun_at > site_proof.begun_at)`
 	},
 	{
+		what: 'Which sites were in whose letter of the evening before, after 30 days',
+		why: 'It keeps a site from being told twice.',
+		table: 'letter_evening',
+		when: `day < now() - interval '30 days'`
+	},
+	{
 		what: 'Changes of paths between sites, after 90 days',
 		why: 'They explain what happened lately.',
 		table: 'path_change',

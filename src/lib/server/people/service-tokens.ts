@@ -9,6 +9,7 @@ import { newToken, tokenHash } from './chance';
 /** What programs may be allowed. */
 export const TOKEN_ACTS = [
 	'see',
+	'see renderings',
 	'claim',
 	'bind',
 	'unbind',

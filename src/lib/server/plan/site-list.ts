@@ -80,6 +80,28 @@ export const siteCounts = (customerId: string | null, { filters, ...query }: Lis
 export const siteIds = (customerId: string | null, query: ListQuery, most: number): Promise<string[]> =>
 	listIds(source(customerId, query), most);
 
+/** An appointment, on its day as the site counts it. */
+export interface Appointment extends SiteLine {
+	readonly day: string;
+	readonly minutes: number;
+}
+const MOST_IN_A_WEEK = 1000;
+
+/** The appointments on some days, each in its site's own time, the first first; a thousand at most. */
+export async function appointmentsOn(
+	customerId: string | null,
+	days: readonly string[]
+): Promise<readonly Appointment[]> {
+	const { sql, values } = source(customerId, { text: '', filters: {} });
+	const { rows } = await database().raw(
+		`${sql} select listed.*, to_char("appointmentAt" at time zone "timeZone", 'YYYY-MM-DD') as day, site.appointment_minutes as minutes
+		from listed join site on site.id = listed.id
+		where ("appointmentAt" at time zone "timeZone")::date = any (:days::date[]) order by "appointmentAt", listed.id limit ${MOST_IN_A_WEEK}`,
+		{ ...values, days: [...days] }
+	);
+	return rows;
+}
+
 /** Sites that are not online and whose appointment is before a moment, the first first. */
 export async function dueSites(
 	customerId: string | null,

@@ -161,6 +161,16 @@ export async function standingCounts(customerId: string | null): Promise<Standin
 	return { standings, steps };
 }
 
+/** How many units need a person: they failed, or will hardly go on by themselves. */
+export async function needingSomebody(customerId: string | null): Promise<number> {
+	const { rows } = await database().raw(
+		`select count(*)::int as count from position_standing
+		where standing in ('stuck', 'stalled') and (:customer::uuid is null or customer_id = :customer::uuid)`,
+		{ customer: customerId }
+	);
+	return rows[0].count;
+}
+
 export interface RunEventRow {
 	readonly id: string;
 	readonly runNumber: number;

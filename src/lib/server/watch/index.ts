@@ -4,6 +4,7 @@ import { notifyEach } from '../live';
 import { endDiagnoses } from './diagnosis';
 import { noteOutcomes, signFailures } from './failures';
 import { learnAll, learnNew } from './learn';
+import { writeLetters } from './letters';
 import { lookWhoIsReady } from './ready';
 import { startRehearsals } from './rehearsal';
 
@@ -15,6 +16,7 @@ export { failureGroups, unitsOfGroup, whatHelped } from './failures';
 export * from './normal';
 export * from './outcomes';
 export * from './progress';
+export { chooseLetters, letterWishesOf, letterWishesSchema } from './letters';
 export { gapsAt, readinessAt } from './ready';
 export {
 	rehearseDraft,
@@ -35,6 +37,7 @@ export function startWatching(): void {
 	onSchedule('* * * * *', 'note what helped', BOOTSTRAP, noteOutcomes);
 	onSchedule('* * * * *', 'end what was asked', BOOTSTRAP, endDiagnoses);
 	onSchedule('* * * * *', 'look who is ready', BOOTSTRAP, lookWhoIsReady);
+	onSchedule('* * * * *', 'write letters of sites', BOOTSTRAP, writeLetters);
 }
 
 const LEARN_NEW = 'learn new steps';

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import type { Snippet } from 'svelte';
+	import { tabTitle } from '../live';
 	import Menu from './Menu.svelte';
 
 	/** The head of every page: its title with its state, at most three acts, the rest in a menu, and its facts. */
@@ -19,7 +20,7 @@
 	let { title, name, state, acts, more, about }: Props = $props();
 </script>
 
-<svelte:head><title>{title} · Limen</title></svelte:head>
+<svelte:head><title>{tabTitle(title)}</title></svelte:head>
 <header class="flex flex-wrap items-center gap-x-4 gap-y-2">
 	<h1>
 		{#if name}{@render name()}{:else}{title}{/if}

@@ -1,2 +1,3 @@
 export { connection, listen } from './connection.svelte';
 export { goFirst, loadAnew, refreshOn } from './refresh';
+export { needs, tabTitle, watchNeeds } from './needs.svelte';

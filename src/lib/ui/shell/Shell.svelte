@@ -25,7 +25,7 @@
 	} from 'flowbite-svelte-icons';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
-	import { connection } from '../live';
+	import { connection, watchNeeds } from '../live';
 	import { Menu, MenuAct, MenuLink } from '../kit';
 	import { afterScan, shellKeys } from './keyboard';
 	import { may, type Capable } from '$core/people';
@@ -65,6 +65,7 @@
 		dark = document.documentElement.classList.contains('dark');
 		// Tells whoever drives the page by program that it answers to keys and clicks now
 		document.documentElement.dataset.ready = 'yes';
+		return watchNeeds();
 	});
 
 	function switchTheme() {
