@@ -7,13 +7,13 @@ const MADE = {
 		maker: 'veltrane',
 		body: (n: string) => `VTB${n.slice(-4)}${n.slice(-8, -4)}`,
 		check: 'iso7064-mod-37-36',
-		version: '4.0.6'
+		version: '4.0.7'
 	},
 	'VT-340': {
 		maker: 'veltrane',
 		body: (n: string) => `VTD${n.slice(-4)}${n.slice(-8, -4)}`,
 		check: 'iso7064-mod-37-36',
-		version: '4.0.6'
+		version: '4.0.7'
 	},
 	'OG-2': {
 		maker: 'okapira',

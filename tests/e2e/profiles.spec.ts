@@ -2,30 +2,13 @@ import { readFile } from 'node:fs/promises';
 import { expect, test, type Page } from '@playwright/test';
 import Papa from 'papaparse';
 import { signedInAs } from './people';
+import { impact, release, saveDraft } from './profile-acts';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 
 const SITE = 'Rolleston clinic';
 const PROFILE = 'Counter gateway';
 
 const inSheet = (page: Page, field: string) => page.getByLabel(field, { exact: true });
-/** Waits until the impact is computed; what it says. */
-async function impact(page: Page): Promise<string> {
-	await expect(page.getByTestId('impact')).toBeVisible();
-	return (await page.getByTestId('impact').textContent())!.replace(/\s+/g, ' ');
-}
-async function saveDraft(page: Page) {
-	await page.getByRole('button', { name: 'Save draft' }).click();
-	await expect(page.getByRole('status').filter({ hasText: 'The draft is saved' })).toBeVisible();
-	await expect(page.getByRole('button', { name: 'Save draft' })).toBeDisabled();
-}
-async function release(page: Page, why: string) {
-	await page.getByRole('link', { name: 'What releasing it changes' }).click();
-	const words = await impact(page);
-	await page.getByLabel(/^Why, or what is new/).fill(why);
-	await page.getByRole('button', { name: /^Release revision/ }).click();
-	await expect(page.getByText('in force')).toBeVisible();
-	return words;
-}
 const openProfile = async (page: Page) => {
 	await visit(page, '/profiles');
 	await page.getByRole('link', { name: PROFILE }).click();

@@ -28,6 +28,7 @@ const HUB = `hostname hub
 location "The mill"
 port wan0
   own-address 203.0.113.10/28
+route default via 203.0.113.1
 port lan0
   own-address 10.0.0.1/24
 tunnel one
@@ -124,12 +125,13 @@ describe('the network between the units', () => {
 
 	it('goes the direct way as soon as there is one', () => {
 		const { one, two, fabric, wait } = world();
-		one.configuration = `${ONE.replace('obtain-address', 'own-address 198.51.100.4/30')}tunnel direct
+		one.configuration = `${ONE.replace('obtain-address', 'own-address 198.51.100.5/30')}route default via 198.51.100.6
+tunnel direct
   secret "s3"
   own-address 10.255.0.4/31
   reach 10.40.8.0/22
 `;
-		two.configuration = `${TWO}link direct { remote 198.51.100.4; secret "s3"; address 10.255.0.5/31; carries 10.40.4.0/22; }`;
+		two.configuration = `${TWO}link direct { remote 198.51.100.5; secret "s3"; address 10.255.0.5/31; carries 10.40.4.0/22; }`;
 		fabric.look();
 		wait(10);
 		expect(fabric.reach(one, '10.40.8.1').hops.map(({ address }) => address)).to.deep.equal([

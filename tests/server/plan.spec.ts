@@ -49,7 +49,7 @@ describe('the plan', () => {
 					).length
 			)
 		);
-		expect(sizes).to.deep.equal([25, 32, 10]);
+		expect(sizes).to.deep.equal([25, 33, 10]);
 	});
 
 	it('refuses a zone nobody knows, coordinates off the earth, a broken profile text, odd field names', () => {

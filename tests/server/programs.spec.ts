@@ -214,7 +214,7 @@ describe('the interface for programs', () => {
 			type: 'object',
 			required: ['customerId', 'text']
 		});
-		const { token } = await newToken(['see', 'claim', 'bind', 'unbind', 'retry', 'prove']);
+		const { token } = await newToken(['see', 'see renderings', 'claim', 'bind', 'unbind', 'retry', 'prove']);
 		for (const [path, operations] of Object.entries(document.paths as Record<string, object>))
 			for (const method of Object.keys(operations)) {
 				const answer = await call(

@@ -146,7 +146,7 @@ describe('reachability', function () {
 		const address = (own: number) => block.block.replace(/\d+\/31$/, `${base + own}/31`);
 		const end = (own: number, far: string) =>
 			`tunnel ${direct}\n  secret "for both"\n  own-address ${address(own)}\n  reach ${far}\n`;
-		birch.router.configuration = `${birch.router.configuration.replace('obtain-address', 'own-address 198.51.100.6/30')}${end(0, ash.network)}`;
+		birch.router.configuration = `${birch.router.configuration.replace('obtain-address', 'own-address 198.51.100.6/30')}route default via 198.51.100.5\n${end(0, ash.network)}`;
 		ash.router.configuration = `${ash.router.configuration}${end(1, birch.network)}`.replace(
 			`own-address ${address(1)}\n`,
 			`own-address ${address(1)}\n  far-end 198.51.100.6\n`

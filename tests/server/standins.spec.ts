@@ -22,7 +22,9 @@ import {
 import { resolveName, serveNames } from '../../standins/network/names';
 import { askTime, serveTime } from '../../standins/network/time';
 import { Changes } from '../../standins/units/changes';
-import { firstRejected, GRAMMARS, withoutWord } from '../../standins/units/grammar';
+import { canInstall, firstRejected, grammarOf, GRAMMARS, withoutWord } from '../../standins/units/grammar';
+import { firstSenseless } from '../../standins/units/sense';
+import { wiringOf } from '../../standins/units/wiring';
 import { MAKERS } from '../../standins/units/makers';
 import { PostBox } from '../../standins/mail/post-box';
 import { ALONE } from '../../standins/network/fabric';
@@ -171,6 +173,33 @@ describe('the simulated units', () => {
 			expect(GRAMMARS[maker]).to.have.property(newWord);
 			expect(withoutWord(GRAMMARS[maker]!, newWord)).to.not.have.property(newWord);
 		}
+	});
+
+	it('know what their release knows, take only images that fit over it, and refuse what makes no sense', () => {
+		const segment = 'segment guests\n  own-address 10.1.0.1/24\n  keep-apart\n';
+		const rejects = (release: string) =>
+			firstRejected(MAKERS.veltrane!.format.read(segment), grammarOf('veltrane', release));
+		expect(rejects('4.0.7')).to.deep.equal({
+			line: 3,
+			message: 'unknown word "keep-apart" in "segment guests"'
+		});
+		expect(rejects('4.2.1')).to.equal(null);
+		expect([canInstall('okapira', '7.0.3', '6.5.0'), canInstall('okapira', '7.0.3', '6.8.2')]).to.deep.equal([
+			false,
+			true
+		]);
+		expect(canInstall('okapira', '6.8.2', '6.5.0')).to.equal(true);
+		const senseless = (text: string) => firstSenseless(wiringOf('veltrane', text)!);
+		expect(senseless(`${segment}port lan0\n  own-address 10.1.0.129/25\n`)).to.include({ line: 5 });
+		expect(senseless('port lan0\n  own-address 10.1.0.1/24\n  hand-out 10.1.0.9 to 10.1.1.9\n')).to.include({
+			line: 3
+		});
+		expect(senseless('port lan0\n  own-address 10.1.0.1/24\n  hand-out 10.1.0.9 to 10.1.0.8\n')).to.include({
+			line: 3
+		});
+		expect(senseless('port lan0\n  own-address 10.1.0.1/24\n  hand-out 10.1.0.9 to 10.1.0.9\n')).to.equal(
+			null
+		);
 	});
 });
 

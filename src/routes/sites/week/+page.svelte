@@ -15,7 +15,10 @@
 		data.week.days.map((day) => ({ day, sites: data.sites.filter((site) => site.day === day) }))
 	);
 	const isOver = ({ word }: Site) => word === 'online' || word === 'unproven' || word === 'proof-failed';
-	const lacking = $derived(data.sites.filter((site) => !isOver(site) && (site.gaps?.length ?? 0) > 0).length);
+	const lacking = $derived(
+		data.sites.filter((site) => site.word === 'stuck' || (!isOver(site) && (site.gaps?.length ?? 0) > 0))
+			.length
+	);
 	const noon = (day: string) => new Date(`${day}T12:00:00Z`);
 	const today = $derived(new Date(clock.now).toLocaleDateString('sv'));
 </script>
@@ -50,7 +53,8 @@
 					</p>
 					<a href="/sites/{site.id}" class="font-semibold">{site.name}</a>
 					<p class="quiet">{site.technicianName ?? 'nobody yet'}</p>
-					{#if isOver(site)}<Standing standing="through" word={siteWords(site.word)} />
+					{#if site.word === 'stuck'}<Standing standing="stuck" word="needs a person" />
+					{:else if isOver(site)}<Standing standing="through" word={siteWords(site.word)} />
 					{:else if site.gaps === null}<Standing standing="open" word="not looked at" />
 					{:else if site.gaps.length > 0}<a href="/sites/{site.id}#gaps"
 							><Standing standing="late" word={counted(site.gaps.length, 'gap')} /></a
