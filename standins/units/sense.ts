@@ -3,9 +3,10 @@ import type { Wiring } from './wiring';
 
 /** What a router takes for impossible though each word of it is known; a manual says so under "Sense". */
 export function firstSenseless({ lans }: Wiring): { readonly line: number; readonly message: string } | null {
-	const found = lans.flatMap(({ name, address, range, lines }, index) => {
+	const inOrder = [...lans].sort((a, b) => a.lines.address - b.lines.address);
+	const found = inOrder.flatMap(({ name, address, range, lines }, index) => {
 		const block = blockOf(address);
-		const twice = lans
+		const twice = inOrder
 			.slice(0, index)
 			.find(
 				(other) =>

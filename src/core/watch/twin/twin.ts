@@ -229,7 +229,8 @@ export function refusedLine(twin: Twin, version: string): ConfigProblem | null {
 /** What no router takes: a range outside its network or the wrong way round, two networks of its own that overlap. */
 function impossible({ segments }: Wiring): ConfigProblem | null {
 	const found: ConfigProblem[] = [];
-	segments.forEach((segment, index) => {
+	const inOrder = [...segments].sort((a, b) => a.line - b.line);
+	inOrder.forEach((segment, index) => {
 		const { range } = segment;
 		if (
 			range &&
@@ -243,7 +244,7 @@ function impossible({ segments }: Wiring): ConfigProblem | null {
 				line: range.line,
 				message: `The range ${printAddress(range.first)} to ${printAddress(range.last)} does not lie in ${printPrefix(segment)}.`
 			});
-		const other = segments.slice(0, index).find((one) => overlap(one, segment));
+		const other = inOrder.slice(0, index).find((one) => overlap(one, segment));
 		if (other)
 			found.push({
 				line: segment.line,
