@@ -2,7 +2,10 @@ import { LAMPS } from '../src/core/onboarding';
 import { answersOf, nextQuestion, QUESTION_IDS, type Answered } from '../src/core/watch';
 import { database } from '../src/lib/server/database';
 import { outlook } from '../src/lib/server/watch';
-import { forgetKnowledge } from '../src/lib/server/watch/knowledge';
+import * as profile from '../src/lib/server/profile';
+import { forgetKnowledge, Knowledge } from '../src/lib/server/watch/knowledge';
+import { gatherSites } from '../src/lib/server/watch/rehearsal';
+import { rehearseSources } from '../src/lib/server/watch/twins';
 import { learnAll } from '../src/lib/server/watch/learn';
 import { asOwner, customerWithRuns, median, type Figure } from './world';
 
@@ -11,6 +14,8 @@ const [SMALL, LARGE] = [200_000, 2_000_000];
 const MOST_OUTLOOK_MS = 100;
 const MOST_GROWTH = 1.2;
 const MOST_QUESTION_MS = 20;
+const [SITES, PER_SITE] = [40, 3];
+const MOST_REHEARSAL = 1.5;
 const TIMES = 9;
 
 /** So many steps that ended, over all groups. */
@@ -21,6 +26,23 @@ const history = (from: number, to: number) =>
 		from generate_series(?::int, ?::int) n join (select id, row_number() over (order by id) - 1 as at, count(*) over () as groups from step_group) g on g.at = n % groups`,
 		[from + 1, to]
 	);
+
+/** Forty sites of three positions, rehearsed and rendered by turns, in this thread: what the threads have to do. */
+async function rehearsing(): Promise<{ readonly rehearsed: number; readonly rendered: number }> {
+	const { rows } = await database().raw(
+		`select site_id as id from position where role_id in ('gateway', 'access-point') group by site_id having count(*) = ${PER_SITE} limit ${SITES}`
+	);
+	const ids = (rows as { id: string }[]).map(({ id }) => id);
+	const gathered = await gatherSites(database(), ids, await Knowledge.read());
+	const sites = Array.from({ length: SITES }, (_, index) => gathered.sites[index % gathered.sites.length]!);
+	const sources = sites.flatMap(({ positions }) => positions.map(({ source }) => source));
+	const [rehearsed, rendered]: [number[], number[]] = [[], []];
+	for (let turn = 0; turn < TIMES; turn++) {
+		rendered.push(await timed(async () => sources.map(profile.renderPosition)));
+		rehearsed.push(await timed(async () => rehearseSources(profile, { ...gathered, sites })));
+	}
+	return { rehearsed: median(rehearsed), rendered: median(rendered) };
+}
 
 async function timed(work: () => Promise<unknown>): Promise<number> {
 	const start = performance.now();
@@ -70,6 +92,7 @@ export async function benchWatch(): Promise<Figure[]> {
 		questions.push(performance.now() - start);
 	}
 	const question = Math.max(...questions);
+	const { rehearsed, rendered } = await rehearsing();
 	return [
 		{
 			name: `When ${OPEN_RUNS} open runs will be through, out of ${SMALL} ended steps`,
@@ -94,6 +117,14 @@ export async function benchWatch(): Promise<Figure[]> {
 			result: `${question.toFixed(1)} ms`,
 			wanted: `under ${MOST_QUESTION_MS} ms`,
 			held: question < MOST_QUESTION_MS
+		},
+		{
+			name: `Rehearsing ${SITES} sites of ${PER_SITE} positions, beside rendering them`,
+			measured: `${rehearsed.toFixed(0)} ms`,
+			baseline: `${rendered.toFixed(0)} ms`,
+			result: `${(rehearsed / rendered).toFixed(2)} ×`,
+			wanted: `at most ${MOST_REHEARSAL} ×`,
+			held: rehearsed / rendered <= MOST_REHEARSAL
 		}
 	];
 }

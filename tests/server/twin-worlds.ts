@@ -18,7 +18,7 @@ import {
 	renewTunnelSecret,
 	type Plan
 } from '../../src/lib/server/plan';
-import { lastProof } from '../../src/lib/server/proof';
+import { lastProof, proveSite } from '../../src/lib/server/proof';
 import { rehearseSites, type SiteRehearsal } from '../../src/lib/server/watch';
 import type { Unit } from '../../standins/units/unit';
 import { Yard } from '../../standins/yard/store';
@@ -536,7 +536,11 @@ export class TwinWorlds {
 			if (!world.places.every(isOver)) return false;
 			if (runs.some(({ outcome }) => outcome !== 'through')) return true;
 			const proof = await lastProof(world.id);
-			return proof !== null && proof.state !== 'open';
+			if (proof === null || proof.state === 'open') return false;
+			// A unit that was away for a moment, on a busy machine, was not asked: that says nothing of its network
+			if (!proof.checks.some(({ state }) => state === 'unread')) return true;
+			await proveSite(world.id, 'asked', ACTOR);
+			return false;
 		});
 		const proof = await lastProof(world.id);
 		return new Map(

@@ -76,7 +76,8 @@ export type Grammar = v.InferOutput<typeof grammarSchema>;
  */
 export function grammarAt(grammar: Grammar, versions: readonly string[], version: string): Grammar {
 	const at = versions.indexOf(version);
-	if (at < 0) return grammar;
+	// The newest knows every word
+	if (at < 0 || at === versions.length - 1) return grammar;
 	const known = (words: Words): Words =>
 		Object.fromEntries(
 			Object.entries(words)
@@ -92,11 +93,7 @@ const typeOf = ({ types }: Grammar, name: string): Pattern | null =>
 const MOST_REJECTED = 100;
 
 /** Every line that firmware with this grammar would refuse, in the order of the text; a hundred at most. `who`: whom the words are about. */
-export function rejectedLines(
-	tree: ConfigTree,
-	grammar: Grammar,
-	who = 'This model'
-): ConfigProblem[] {
+export function rejectedLines(tree: ConfigTree, grammar: Grammar, who = 'This model'): ConfigProblem[] {
 	const problems: ConfigProblem[] = [];
 	const check = (nodes: ConfigTree, words: Words, place: string): void => {
 		for (const node of nodes) {
@@ -115,7 +112,13 @@ const ANY_WORD = '*';
 const wordFor = ({ head }: ConfigNode, words: Words): Word | null =>
 	Object.hasOwn(words, head) ? words[head]! : Object.hasOwn(words, ANY_WORD) ? words[ANY_WORD]! : null;
 
-function rejected(node: ConfigNode, words: Words, grammar: Grammar, place: string, who: string): string | null {
+function rejected(
+	node: ConfigNode,
+	words: Words,
+	grammar: Grammar,
+	place: string,
+	who: string
+): string | null {
 	const word = wordFor(node, words);
 	if (!word) return `${who} does not know the word “${node.head || statementOf(node)}”${place}.`;
 	if (word.value === undefined) {

@@ -46,3 +46,10 @@ export const isTimed = (step: string): step is TimedStep => step in USUAL_SECOND
 /** What a unit's lights say, whatever they look like: a pack says which of its lights shows which. */
 export const LAMPS = ['off', 'power', 'seeking', 'cut-off', 'loading', 'working'] as const;
 export type Lamp = (typeof LAMPS)[number];
+
+/** What keeps units from coming online: a pack can say how common each is with its models. */
+export const CAUSE_IDS = [
+	'no-power', 'no-cable', 'wrong-port', 'line-down', 'no-lease', 'no-name', 'wrong-clock', 'used-before', 'wrong-box', 'wrong-code',
+	'damaged-image', 'no-space', 'worn-flash', 'refused-line', 'withheld', 'lost-power', 'lost-line'
+] as const; // prettier-ignore
+export type CauseId = (typeof CAUSE_IDS)[number];

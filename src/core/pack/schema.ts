@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { DIALECTS, dialectRulesSchema, grammarSchema } from '../config';
 import { CHECK_SCHEMES } from '../intake';
-import { LAMPS, USUAL_SECONDS, type TimedStep } from '../onboarding';
+import { CAUSE_IDS, LAMPS, USUAL_SECONDS, type TimedStep } from '../onboarding';
 import { patternSchema } from '../pattern';
 import { ASKS, type Ask } from './asks';
 
@@ -25,6 +25,8 @@ const pattern = v.pipe(patternSchema, v.minLength(1));
 const patterns = v.optional(v.pipe(v.array(pattern), v.maxLength(50)), []);
 const command = v.pipe(v.string(), v.minLength(1), v.maxLength(4000));
 const seconds = (most: number) => v.pipe(v.number(), v.minValue(0.1), v.maxValue(most));
+
+const share = v.pipe(v.number(), v.minValue(0.01), v.maxValue(1000));
 
 const VERSION = v.pipe(v.string(), v.regex(/^[0-9A-Za-z.+_-]{1,64}$/, 'A version has no blanks.'));
 
@@ -244,6 +246,10 @@ const model = v.strictObject({
 			{}
 		),
 		'How many seconds each step of coming online usually takes; it counts for little as soon as there are runs to learn from.'
+	),
+	causes: about(
+		v.optional(v.strictObject(v.entriesFromList(CAUSE_IDS, v.optional(share))), {}),
+		'How common each cause is among units that do not come, beside the others (built in, they make 108 together); it counts for less as cases end.'
 	),
 	quiet: about(
 		v.optional(seconds(7 * 86_400), 90),

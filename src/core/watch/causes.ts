@@ -1,3 +1,5 @@
+import type { CauseId } from '../onboarding';
+
 /** What Limen sees of a unit by itself. */
 export const SEEN = [
 	'silent',
@@ -48,7 +50,7 @@ export const UNKNOWN = 'unknown';
 type Shares = Readonly<Record<string, number>>;
 /** A fault that keeps a unit from coming online: how common it is, what it looks like, and what helps. */
 export interface Cause {
-	readonly id: string;
+	readonly id: CauseId;
 	/** How common it is among units that do not come, before anything is known of this one. */
 	readonly prior: number;
 	readonly seen: Seen;

@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { LAMPS, type Lamp } from '../onboarding';
+import { CAUSE_IDS, LAMPS, type Lamp } from '../onboarding';
 import { CAUSES, QUESTION_IDS, QUESTIONS, SEEN, UNKNOWN, USUAL_SHARES, type QuestionId } from './causes';
 import {
 	answersOf,
@@ -75,6 +75,14 @@ describe('what it may be', () => {
 		const after = suspects(about([], { ended: { 'no-lease': 200 } }))[0]!;
 		expect(after.cause.id).to.equal('no-lease');
 		expect(after.probability).to.be.greaterThan(before.probability);
+	});
+
+	it('begins with how common each cause is by its pack, where that says it', () => {
+		const usual = { 'line-down': 300 };
+		const [first] = suspects(about([], { usual }));
+		expect(first!.cause.id).to.equal('line-down');
+		expect(suspects(about([], { usual: {} }))).to.deep.equal(suspects(about([])));
+		expect(CAUSES.map(({ id }) => id)).to.deep.equal([...CAUSE_IDS]);
 	});
 
 	it('asks nothing twice, no more than four, and not about lights that nobody knows', () => {

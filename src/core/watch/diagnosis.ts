@@ -1,4 +1,4 @@
-import { LAMPS, type Lamp } from '../onboarding';
+import { type CauseId, LAMPS, type Lamp } from '../onboarding';
 import {
 	CAUSES,
 	QUESTION_IDS,
@@ -15,6 +15,8 @@ export interface Case {
 	readonly seen: Seen;
 	/** Which lights its model can show; none where its pack does not say. */
 	readonly lamps: readonly Lamp[];
+	/** How common each is with its model, by its pack; what is left out is as built in. */
+	readonly usual?: Readonly<Partial<Record<CauseId, number>>>;
 	/** How often each cause was it, where cases ended. They count beside the built-in shares. */
 	readonly ended: Readonly<Record<string, number>>;
 	readonly answers: readonly Answered[];
@@ -35,7 +37,6 @@ const WRONG = 0.1;
 const UNSEEN = 0.02;
 /** The built-in shares weigh as much as so many cases that ended. */
 const BUILT_IN_CASES = 50;
-const PRIORS = CAUSES.reduce((sum, { prior }) => sum + prior, 0);
 
 /** The answers that a question can have, without “I do not know”. */
 export function answersOf(question: QuestionId, lamps: readonly Lamp[]): readonly string[] {
@@ -59,9 +60,11 @@ function likelihood(cause: Cause, question: QuestionId, answer: string, lamps: r
  * What it may be, the likeliest first: Bayes' rule over the causes, answers taken as independent of each other given the
  * cause. “I do not know” tells nothing. Laws: probabilities add up to 1; the order of answers does not matter.
  */
-export function suspects({ seen, lamps, ended, answers }: Case): Suspect[] {
+export function suspects({ seen, lamps, usual = {}, ended, answers }: Case): Suspect[] {
+	const priorOf = ({ id, prior }: Cause) => usual[id] ?? prior;
+	const all = CAUSES.reduce((sum, cause) => sum + priorOf(cause), 0);
 	const weights = CAUSES.map((cause) => {
-		let weight = (cause.prior / PRIORS) * BUILT_IN_CASES + (ended[cause.id] ?? 0);
+		let weight = (priorOf(cause) / all) * BUILT_IN_CASES + (ended[cause.id] ?? 0);
 		weight *= cause.seen === seen ? 1 - UNSEEN : UNSEEN / (SEEN.length - 1);
 		for (const { question, answer } of answers)
 			if (answer !== UNKNOWN && answersOf(question, lamps).includes(answer))

@@ -32,6 +32,8 @@ export interface TunnelSaid {
 	readonly far: string | null;
 	readonly secret: string;
 	readonly own: InterfaceAddress | null;
+	/** The block of both ends' addresses, printed; empty without one. */
+	readonly block: string;
 	/** What it sends through, as blocks; what cannot be read is left out. */
 	readonly carries: readonly InterfaceAddress[];
 }
@@ -84,12 +86,14 @@ export function wiringOf(tree: ConfigTree, reads: NetworkReads | undefined, name
 			? all(tree, reads.tunnels.at).map((node): TunnelSaid => {
 					const { far, secret, address, carries } = reads.tunnels!;
 					const said = (path: readonly string[]) => all(node.children, path)[0];
+					const own = parseInterface(addressesIn(said(address))[0] ?? '');
 					return {
 						name: node.rest,
 						line: node.line,
 						far: said(far)?.rest ?? null,
 						secret: unquoted(said(secret)?.rest ?? ''),
-						own: parseInterface(addressesIn(said(address))[0] ?? ''),
+						own,
+						block: own ? printPrefix(own) : '',
 						carries: all(node.children, carries).flatMap(
 							(one) => parseInterface(addressesIn(one)[0] ?? '') ?? []
 						)
@@ -141,7 +145,7 @@ export function otherEnd(
 		if (station.id === one.id) continue;
 		for (const theirs of station.wiring.tunnels) {
 			const { own } = tunnel;
-			if (!own || !theirs.own || printPrefix(own) !== printPrefix(theirs.own)) continue;
+			if (!own || !theirs.own || tunnel.block !== theirs.block) continue;
 			if (isSame(own.address, theirs.own.address)) continue;
 			if (!station.isUp) fault = { kind: 'not up', other: station };
 			else if (tunnel.secret !== theirs.secret) fault = { kind: 'another secret', other: station };

@@ -223,7 +223,9 @@ export function refusedLine(twin: Twin, version: string): ConfigProblem | null {
 			model.versions.map((one) => one.version),
 			version
 		);
-	return (grammar && rejectedLines(made.tree, grammar, `Firmware ${version}`)[0]) ?? impossible(wiring);
+	// By the grammar as a whole it was looked at when it was rendered
+	const isOlder = grammar && grammar !== model?.grammar;
+	return (isOlder ? rejectedLines(made.tree, grammar, `Firmware ${version}`)[0] : null) ?? impossible(wiring);
 }
 
 /** What no router takes: a range outside its network or the wrong way round, two networks of its own that overlap. */

@@ -154,19 +154,19 @@ async function take(trx: Knex, pack: Pack, text: string, actor: Actor): Promise<
 	await trx.raw(
 		`with given as (
 			select * from jsonb_to_recordset(:rows::jsonb) as m(id text, name text, roles jsonb, dialect text, firmware text, talk text,
-				serial jsonb, ports jsonb, lights jsonb, quiet float8, usual jsonb, grammar text, rules jsonb, versions jsonb, room bigint)
+				serial jsonb, ports jsonb, lights jsonb, quiet float8, usual jsonb, grammar text, rules jsonb, versions jsonb, room bigint, causes jsonb)
 		), gone as (
 			delete from model_role using model where model.id = model_role.model_id and model.maker_id = :maker
 				and not exists (select from given where given.id = model_role.model_id and given.roles @> to_jsonb(model_role.role_id))
 		)
 		insert into model (id, name, maker_id, role_id, dialect, grammar_id, dialect_rules, firmware_line, talk, serial_template, serial_check,
-			ports, lights, quiet_normal, usual, versions, room)
+			ports, lights, quiet_normal, usual, versions, room, causes)
 		select id, name, :maker, roles->>0, dialect, grammar, rules, firmware, talk, serial->>'template', serial->>'check', ports, lights,
-			make_interval(secs => quiet), usual, versions, room from given
+			make_interval(secs => quiet), usual, versions, room, causes from given
 		on conflict (id) do update set name = excluded.name, role_id = excluded.role_id, dialect = excluded.dialect,
 			grammar_id = excluded.grammar_id, dialect_rules = excluded.dialect_rules, firmware_line = excluded.firmware_line,
 			talk = excluded.talk, serial_template = excluded.serial_template, serial_check = excluded.serial_check, ports = excluded.ports,
-			lights = excluded.lights, quiet_normal = excluded.quiet_normal, usual = excluded.usual, versions = excluded.versions, room = excluded.room`,
+			lights = excluded.lights, quiet_normal = excluded.quiet_normal, usual = excluded.usual, versions = excluded.versions, room = excluded.room, causes = excluded.causes`,
 		{ rows: JSON.stringify(rows), maker: maker.id }
 	);
 	await trx.raw(

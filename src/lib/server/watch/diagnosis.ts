@@ -33,6 +33,7 @@ interface Row {
 	readonly lights: readonly { readonly shows: string; readonly state?: Lamp }[] | null;
 	readonly answers: readonly Answered[] | null;
 	readonly isEnded: boolean;
+	readonly usual: NonNullable<Case['usual']>;
 	readonly ended: Readonly<Record<string, number>>;
 }
 
@@ -49,7 +50,7 @@ async function cases(
 	const { rows } = await knex.raw(
 		`select run.id as "runId", run.customer_id as "customerId", unit.id as "unitId", unit.serial, run.step, stands.standing,
 			run.failure_kind as "failureKind", run.failure_words as "failureWords", stands.wrong_code as "wrongCode",
-			model.ports ->> 'uplink' as port, model.lights, diagnosis.answers, diagnosis.cause is not null as "isEnded",
+			model.ports ->> 'uplink' as port, model.lights, model.causes as usual, diagnosis.answers, diagnosis.cause is not null as "isEnded",
 			(select coalesce(jsonb_object_agg(cause, cases), '{}') from limen_ended_causes(position.role_id)) as ended
 		from position_standing stands join run on run.id = stands.run_id join unit on unit.id = run.unit_id join model on model.id = unit.model_id
 		join position on position.id = stands.position_id left join diagnosis on diagnosis.run_id = run.id
@@ -63,6 +64,7 @@ const lampsOf = ({ lights }: Row): Lamp[] => (lights ?? []).flatMap(({ state }) 
 const caseOf = (row: Row): Case => ({
 	seen: seenOf(row),
 	lamps: lampsOf(row),
+	usual: row.usual,
 	ended: row.ended,
 	answers: row.answers ?? []
 });
@@ -209,7 +211,7 @@ const UNCLEAR = 'unclear';
  */
 export async function endDiagnoses(): Promise<void> {
 	const { rows } = await database().raw(
-		`select diagnosis.run_id as "runId", answers, model.lights, case when run.called_at > changed_at then 'bound' else run.step end as step,
+		`select diagnosis.run_id as "runId", answers, model.lights, model.causes as usual, case when run.called_at > changed_at then 'bound' else run.step end as step,
 			run.failure_kind as "failureKind", run.failure_words as "failureWords", 0 as "wrongCode",
 			(select coalesce(jsonb_object_agg(cause, cases), '{}') from limen_ended_causes(position.role_id)) as ended
 		from diagnosis join run on run.id = run_id join unit on unit.id = run.unit_id join model on model.id = unit.model_id

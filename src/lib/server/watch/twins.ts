@@ -48,6 +48,7 @@ export interface ToRehearse {
 }
 
 const NOWHERE: Wiring = wiringOf([], undefined, {});
+const NOT_RENDERED = { ok: false, problems: [], values: new Map() } as const;
 
 /** What a unit at a position runs makes of it. */
 function wiringAt(profile: Renders, source: Profile.RenderingSource, text: string): Wiring {
@@ -121,7 +122,8 @@ const readWiring = (
 
 function twinOf(profile: Renders, { source, unit, version, runs, known }: TwinSource) {
 	const { model } = source;
-	const result = profile.renderPosition(source);
+	// What is online runs what it was given: what it would get now is not asked
+	const result = runs === null ? profile.renderPosition(source) : NOT_RENDERED;
 	const made: Made = result.ok
 		? {
 				ok: true,
@@ -161,10 +163,10 @@ function twinOf(profile: Renders, { source, unit, version, runs, known }: TwinSo
 					: NOWHERE,
 		known
 	};
-	const secrets = profile.secretsAt(source, result.values);
 	return {
 		twin,
 		checks: result.ok ? result.beside.checks : [],
-		hide: (words: string) => profile.maskedText(source, words, secrets)
+		hide: (words: string) =>
+			words === '' ? words : profile.maskedText(source, words, profile.secretsAt(source, result.values))
 	};
 }

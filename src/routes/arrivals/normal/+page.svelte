@@ -58,7 +58,7 @@
 			onchange={(event: Event) => choose('uplink', (event.currentTarget as HTMLSelectElement).value)}
 		/>
 	</div>
-	<div class="mt-4 grid gap-x-8 gap-y-5 md:grid-cols-2 xl:grid-cols-3">
+	<div class="mt-4 grid gap-x-8 gap-y-5 *:min-w-0 md:grid-cols-2 xl:grid-cols-3">
 		{#each data.steps as known (`${known.step} ${known.from} ${known.to}`)}
 			<StepCurve
 				title={known.step === 'firmware'
@@ -71,8 +71,9 @@
 			/>
 		{/each}
 	</div>
-	<div class="sheet mt-4">
-		<Table>
+	<!-- svelte-ignore a11y_no_noninteractive_tabindex (a region that scrolls must be reached by the keyboard) -->
+	<div class="mt-4 overflow-x-auto" tabindex="0" role="region" aria-label="How long each step takes">
+		<Table classes={{ div: 'max-lg:overflow-visible' }}>
 			<TableHead>
 				<TableHeadCell>Step</TableHeadCell>
 				<TableHeadCell>Half within</TableHeadCell>

@@ -108,7 +108,9 @@
 				<TableBody>
 					{#each rehearsal.units as unit (unit.positionId)}
 						<TableBodyRow>
-							<TableBodyCell class="font-semibold">{unit.name}</TableBodyCell>
+							<TableBodyCell class="font-semibold"
+								><a href="/sites/{data.site.id}?position={unit.positionId}">{unit.name}</a></TableBodyCell
+							>
 							<TableBodyCell
 								>{#if unit.serial}<Serial serial={unit.serial} />{:else}<span class="quiet"
 										>not known yet</span
