@@ -18,9 +18,9 @@ export interface YardUnit {
 export const yardUnits = async (): Promise<YardUnit[]> =>
 	(await fetch(`${YARD}/units`).then((answer) => answer.json())).units;
 
-/** A unit of a model that is this test's alone, behind its firmware's target, in the yard without power. */
-export async function yardUnit(model: string): Promise<YardUnit> {
-	const label = newModelLabel(model);
+/** A unit of a model that is this test's alone, in the yard without power; behind its firmware's target unless another is named. */
+export async function yardUnit(model: string, version?: string): Promise<YardUnit> {
+	const label = { ...newModelLabel(model), ...(version !== undefined && { version }) };
 	const answer = await fetch(`${YARD}/units`, {
 		method: 'POST',
 		headers: { 'content-type': 'application/json' },

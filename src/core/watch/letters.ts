@@ -17,8 +17,8 @@ export interface DueSite {
 	readonly at: number;
 	readonly technician: string | null;
 	readonly contact: string;
-	/** What stands between it and its appointment; null where nobody has looked yet. */
-	readonly gaps: readonly Gap[] | null;
+	/** What stands between it and its appointment. */
+	readonly gaps: readonly Gap[];
 }
 
 const linked = (base: string, path: string) => `  ${base}${path}`;
@@ -26,7 +26,7 @@ const MOST_GAPS = 8;
 
 /** The evening before: what is due, and what each site still lacks. `base`: where Limen is reached. At least one site. */
 export function eveningLetter(sites: readonly DueSite[], base: string): Written {
-	const lacking = sites.filter(({ gaps }) => (gaps?.length ?? 0) > 0);
+	const lacking = sites.filter(({ gaps }) => gaps.length > 0);
 	const [first] = sites;
 	const ready = lacking.length === 0 ? 'all ready' : `${lacking.length} not ready`;
 	return {
@@ -47,11 +47,11 @@ function dueWords(
 	const lines = [
 		`${hourOf(at, timeZone)} ${[name, place].filter(Boolean).join(', ')}`,
 		...(people.length > 0 ? [`  ${people.join('; ')}`] : []),
-		...(gaps === null ? [] : gaps.length === 0 ? ['  Ready.'] : ['  Not ready:']),
-		...(gaps ?? [])
+		gaps.length === 0 ? '  Ready.' : '  Not ready:',
+		...gaps
 			.slice(0, MOST_GAPS)
 			.map(({ position, words }) => `  - ${position ? `${position}: ` : ''}${words}`),
-		...((gaps?.length ?? 0) > MOST_GAPS ? [`  - and ${gaps!.length - MOST_GAPS} more`] : []),
+		...(gaps.length > MOST_GAPS ? [`  - and ${gaps.length - MOST_GAPS} more`] : []),
 		linked(base, `/sites/${id}`)
 	];
 	return lines.join('\n');

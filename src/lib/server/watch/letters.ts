@@ -6,7 +6,6 @@ import { database, runAs } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { post } from '../mail';
 import { currentSettings, publicUrl } from '../settings';
-import { readinessAt } from './ready';
 
 /** Which letters somebody wants of sites. */
 export interface LetterWishes {
@@ -101,14 +100,15 @@ const inLetter = (personId: string, part: Part): Promise<void> =>
 		if (written) await post(trx, { to: person.email, ...written });
 	});
 
-/** What is due tomorrow, where it is late enough today, and was not told yet. */
+/** What is due tomorrow, where it is late enough today, and was not told yet; of a site that nobody has looked at lately, later. */
 const tomorrow: Part = async (trx, personId, base) => {
 	const { rows } = await trx.raw(
 		`with due as (
 			select site.id, site.name, concat_ws(', ', nullif(street, ''), nullif(locality, '')) as place, time_zone as "timeZone",
 				(extract(epoch from appointment_at) * 1000)::float8 as at, colleague.name as technician, concat_ws(', ', nullif(contact, ''), nullif(phone, '')) as contact,
-				(appointment_at at time zone time_zone)::date as day
+				(appointment_at at time zone time_zone)::date as day, gaps
 			from site join site_standing stands on stands.site_id = site.id join letter_wish wish on wish.person_id = :person
+			join site_readiness looked on looked.site_id = site.id and looked_at > now() - interval '1 hour'
 			left join limen_colleagues() colleague on colleague.id = site.technician_id and colleague.customer_id = site.customer_id
 			where (appointment_at at time zone time_zone)::date = (now() at time zone time_zone)::date + 1
 				and extract(hour from now() at time zone time_zone) >= evening_hour
@@ -119,16 +119,7 @@ const tomorrow: Part = async (trx, personId, base) => {
 		) select due.* from due join told on told.site_id = due.id order by at`,
 		{ person: personId }
 	);
-	const due = rows as Omit<DueSite, 'gaps'>[];
-	if (due.length === 0) return null;
-	const gaps = await readinessAt(
-		due.map(({ id }) => id),
-		trx
-	);
-	return eveningLetter(
-		due.map((site) => ({ ...site, gaps: gaps.get(site.id) ?? null })),
-		base
-	);
+	return rows.length === 0 ? null : eveningLetter(rows as DueSite[], base);
 };
 
 /** What came through and what needs somebody since they were told last. */

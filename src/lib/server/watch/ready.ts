@@ -1,4 +1,3 @@
-import type { Knex } from 'knex';
 import { missingAt, writeLocalTime, type Missing, type PositionStanding } from '../../../core/plan';
 import { readinessOf, type Gap, type Prepared, type TwinProblem } from '../../../core/watch';
 import { BOOTSTRAP, database, runAs } from '../database';
@@ -118,11 +117,8 @@ async function positionsAt(siteIds: readonly string[]) {
 }
 
 /** What was found when sites were looked at last; those that were not are left out. */
-export async function readinessAt(
-	siteIds: readonly string[],
-	knex: Knex = database()
-): Promise<ReadonlyMap<string, readonly Gap[]>> {
-	const rows: { id: string; gaps: Gap[] }[] = await knex('site_readiness')
+export async function readinessAt(siteIds: readonly string[]): Promise<ReadonlyMap<string, readonly Gap[]>> {
+	const rows: { id: string; gaps: Gap[] }[] = await database()('site_readiness')
 		.whereIn('site_id', [...siteIds])
 		.select('site_id as id', 'gaps');
 	return new Map(rows.map(({ id, gaps }) => [id, gaps]));
