@@ -4,7 +4,7 @@ import { database } from '../src/lib/server/database';
 import { outlook } from '../src/lib/server/watch';
 import * as profile from '../src/lib/server/profile';
 import { forgetKnowledge, Knowledge } from '../src/lib/server/watch/knowledge';
-import { gatherSites } from '../src/lib/server/watch/rehearsal';
+import { gatherSites } from '../src/lib/server/watch/gather';
 import { rehearseSources } from '../src/lib/server/watch/twins';
 import { learnAll } from '../src/lib/server/watch/learn';
 import { asOwner, customerWithRuns, median, type Figure } from './world';

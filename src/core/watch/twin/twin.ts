@@ -255,3 +255,7 @@ function impossible({ segments }: Wiring): ConfigProblem | null {
 	});
 	return found.sort((a, b) => a.line - b.line)[0] ?? null;
 }
+
+/** Whether a unit gives power to what is in a port, by what the port is for. */
+export const gives = ({ wiring: { feeding }, model }: Twin, role: string): boolean =>
+	feeding ? feeding.has(model?.ports[role] ?? '') : role.startsWith('ap_feed');
