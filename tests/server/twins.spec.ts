@@ -1,5 +1,6 @@
 import { expect } from 'chai';
-import { KINDS, PLANTS, TwinWorlds, type Kind } from './twin-worlds';
+import { KINDS, PLANTS, type Kind } from './twin-plants';
+import { TwinWorlds } from './twin-worlds';
 
 /** So many sites are switched on at one go: the machine is to be busy, not drowned. */
 const AT_ONCE = 6;
