@@ -9,9 +9,10 @@ import { database, runAs, SETUP } from '../../src/lib/server/database';
 import { importPlan, planSchema, type Plan } from '../../src/lib/server/plan';
 import { seal } from '../../src/lib/server/keys';
 import { revisionsById, saveProfile } from '../../src/lib/server/profile';
-import { rehearseDraft, rehearseMany, rehearseSites } from '../../src/lib/server/watch';
+import { rehearseDraft, rehearseMany, rehearseSites, rehearseStamping } from '../../src/lib/server/watch';
 import { newModelLabel } from '../model-label';
 import { onChange } from './dialling';
+import { fresh, newPattern, sitesOf } from './pattern-making';
 import { tokenFor } from './things';
 import {
 	ACTOR,
@@ -138,6 +139,27 @@ describe('a site’s rehearsal', () => {
 		expect(of(ill).words).to.match(/^gw-1 would stop at its first call: .*hostname/);
 		const stranger = await actorOf(await newPerson({ 'Pippin & Loaf': 'engineer' }));
 		expect(await rehearseMany([well.siteId], stranger)).to.include({ ok: false });
+	});
+
+	it('of a pattern is of each site as it would be stamped, and keeps nothing', async () => {
+		const pattern = await newPattern();
+		const [well, ill] = [fresh('well'), fresh('ill')];
+		const cells = [
+			['site', 'networks', 'rt-1 hostname', 'ap-shop hostname'],
+			[well, '10.77.0.0/22', 'rehearsed-rt', 'rehearsed-ap'],
+			[ill, '10.77.4.0/22', '', 'rehearsed-ap-2']
+		];
+		const tried = await rehearseStamping({ patternId: pattern.id, cells, also: false, allot: false }, ACTOR);
+		if (!tried.ok) throw new Error(tried.problem);
+		expect(tried.done.rehearsals[well]!.words).to.match(/^Would come online/);
+		expect(tried.done.rehearsals[ill]!.words).to.match(/^rt-1 would stop at its first call: .*hostname/);
+		expect(await sitesOf(pattern.id)).to.deep.equal([]);
+		const stranger = await actorOf(await newPerson({ [CUSTOMER]: 'engineer' }));
+		const refused = await rehearseStamping(
+			{ patternId: pattern.id, cells, also: false, allot: false },
+			stranger
+		);
+		expect(refused.ok).to.equal(false);
 	});
 
 	it('of a draft is with the draft, and leaves what is released alone', async () => {
