@@ -61,6 +61,8 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		null;
 	const all = maySee(locals, 'see renderings', site.customerId);
 	const mayPlan = maySee(locals, 'plan sites', site.customerId);
+	// Of what is online nothing is to come that could be rehearsed
+	const isToCome = positions.some(({ standing }) => standing !== 'online');
 	const planned = await sitePlan(site.id, positions, all);
 	const proof = await proofSummary(site.id);
 	const { sites, runs } = await outlook([site.id]);
@@ -69,7 +71,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	return {
 		site,
 		...planned,
-		gaps: await gapsAt(site.id, planned.missing, all),
+		gaps: await gapsAt(site.id, planned.missing, all && isToCome),
 		// Who else works for the customer is for those who choose among them
 		technicians: mayPlan ? planned.technicians : [],
 		change: url.searchParams.has('change') && mayPlan,
