@@ -79,6 +79,10 @@
 </figure>
 
 <style>
+	/* Before its width is measured */
+	svg {
+		max-width: 100%;
+	}
 	line {
 		stroke: var(--quiet);
 	}

@@ -73,6 +73,10 @@
 </figure>
 
 <style>
+	/* Before its width is measured */
+	svg {
+		max-width: 100%;
+	}
 	figure {
 		min-width: 0;
 	}
