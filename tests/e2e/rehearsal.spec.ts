@@ -1,7 +1,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { signedInAs } from './people';
 import { release, saveDraft } from './profile-acts';
-import { bind, command, consoleOf, openPosition, visit, yardUnit } from './yard';
+import { bind, command, openPosition, visit, yardUnit } from './yard';
 
 const SITE = 'Bluff Kiosk';
 
@@ -45,7 +45,8 @@ test('a rehearsal names the line that the unit then rejects, and is clean once t
 		await command(unit.serial, { power: true });
 		await visit(page, '/arrivals');
 		await expect(page.locator(`[data-serial="${unit.serial}"]`)).toContainText('failed at configuration');
-		expect(await consoleOf(unit.serial)).toContain(`line ${line}: unknown word "keep-apart"`);
+		await visit(page, `/find?q=${unit.serial}`);
+		await expect(page.getByText(`line ${line}: unknown word "keep-apart"`).first()).toBeVisible();
 	});
 
 	await test.step('with a firmware that knows it, it would come online, and does', async () => {

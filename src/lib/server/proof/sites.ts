@@ -40,7 +40,9 @@ export async function proveSite(
 			site_id: siteId,
 			customer_id: site.customerId,
 			why,
-			asked_by: actor.personId ?? null
+			asked_by: actor.personId ?? null,
+			// Of two that are begun at once the one that ended the other is the later, whichever transaction began first
+			begun_at: trx.raw('clock_timestamp()')
 		});
 		await trx.batchInsert(
 			'site_check',
