@@ -11,7 +11,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan', 'proofs', 'paths']));
+	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan', 'proofs', 'paths', 'readiness']));
 
 	const stuckCount = $derived(data.counts.standings.stuck + data.counts.standings.stalled);
 	const gapWords = ({ position, words }: { readonly position: string | null; readonly words: string }) =>

@@ -8,6 +8,7 @@ export const TOPICS = [
 	'units',
 	'callers',
 	'plan',
+	'readiness',
 	'images',
 	'profiles',
 	'packs',

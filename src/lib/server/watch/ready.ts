@@ -1,6 +1,7 @@
 import { missingAt, writeLocalTime, type Missing, type PositionStanding } from '../../../core/plan';
 import { readinessOf, type Gap, type Prepared, type TwinProblem } from '../../../core/watch';
 import { BOOTSTRAP, database, runAs } from '../database';
+import { notifyEach } from '../live';
 import { log } from '../log';
 import { standingSites } from '../plan';
 import { GivenUp } from '../threads';
@@ -85,25 +86,38 @@ export async function lookWhoIsReady(): Promise<void> {
 		stopsAt(ids),
 		positionsAt(ids)
 	]);
-	for (const { id, customerId } of due) {
+	const looked = due.flatMap(({ id, customerId }) => {
 		const site = sites.find((one) => one.id === id);
 		const known = prepared.get(id);
-		if (!site || !known) continue;
+		if (!site || !known) return [];
 		const missing = missingAt(
 			site.facts,
 			{ at: site.appointmentAt, technician: site.technicianId ? 'named' : null },
 			positions.filter(({ siteId }) => siteId === id)
 		);
-		await database()('site_readiness')
-			.insert({
-				site_id: id,
-				customer_id: customerId,
-				gaps: JSON.stringify(readinessOf(missing, known, stops.get(id))),
-				looked_at: database().fn.now()
-			})
-			.onConflict('site_id')
-			.merge(['gaps', 'looked_at']);
-	}
+		return [{ id, customerId, gaps: readinessOf(missing, known, stops.get(id)) }];
+	});
+	await keep(looked);
+}
+
+/** Keeps what was found, and tells whoever watches of what is otherwise than before. */
+async function keep(
+	looked: readonly { readonly id: string; readonly customerId: string; readonly gaps: readonly Gap[] }[]
+): Promise<void> {
+	await database().transaction(async (trx) => {
+		const { rows } = await trx.raw(
+			`with given as (
+				select * from jsonb_to_recordset(?::jsonb) as g(id uuid, "customerId" uuid, gaps jsonb)
+			), before as (
+				select site_id, site_readiness.gaps from site_readiness join given on given.id = site_id
+			), kept as (
+				insert into site_readiness (site_id, customer_id, gaps, looked_at) select id, "customerId", gaps, now() from given
+				on conflict (site_id) do update set gaps = excluded.gaps, looked_at = excluded.looked_at
+			) select given.id, "customerId" from given left join before on before.site_id = given.id where before.gaps is distinct from given.gaps`,
+			[JSON.stringify(looked)]
+		);
+		await notifyEach(trx, 'readiness', rows as { id: string; customerId: string }[]);
+	});
 }
 
 /** The positions of sites. What their configurations lack shows in the rehearsal. */

@@ -8,7 +8,7 @@
 	import { clock, dayOf, siteHour, Standing } from '$ui/marks';
 
 	let { data } = $props();
-	onMount(() => refreshOn(['plan', 'runs', 'proofs']));
+	onMount(() => refreshOn(['plan', 'runs', 'proofs', 'readiness']));
 
 	type Site = (typeof data.sites)[number];
 	const days = $derived(
