@@ -127,7 +127,7 @@ function causeOf(check: Expectation, station: Station, all: readonly Station[]):
 				key: check.tunnel,
 				words: `its configuration has no tunnel ${check.tunnel}.`,
 				line: null,
-				mend: { href: '/addresses/tunnels', words: 'Look at the tunnels' }
+				mend: END_MEND
 			};
 		const end = otherEnd(station, tunnel, all);
 		if (!isUpEnd(end))

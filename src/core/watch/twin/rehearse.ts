@@ -156,6 +156,7 @@ function cableFault(
 		? `It would get no power: ${feeder.name}, which feeds it, stops before it gives any.`
 		: null;
 }
+
 /** What a fixed address without a way out leads to: it takes its configuration, and is not heard again. */
 function lostWay(twin: Twin): TwinProblem | null {
 	const { outside, gateway } = twin.wiring;
@@ -170,6 +171,7 @@ function lostWay(twin: Twin): TwinProblem | null {
 				line: gateway?.line ?? outside.line
 			});
 }
+
 function unitOf(twin: Twin, run: TwinRun, problems: readonly TwinProblem[]): RehearsedUnit {
 	const own = problems.find(({ positionId }) => positionId === twin.positionId);
 	const path = run.versions.slice(1);
@@ -221,6 +223,9 @@ function untilAll(site: SiteToRehearse, runs: ReadonlyMap<string, TwinRun>): Reh
 	return draws ? summaryOf(draws) : { soonest: 0, median: 0, latest: 0 };
 }
 
+const isUnlisted = ({ model }: Twin, version: string): boolean =>
+	version !== '' && !!model?.versions.length && !model.versions.some((one) => one.version === version);
+
 function assumptions({ twins }: SiteToRehearse, runs: ReadonlyMap<string, TwinRun>): readonly string[] {
 	return twins.flatMap((twin) => {
 		const { isAssumed, versions } = runs.get(twin.positionId)!;
@@ -231,6 +236,9 @@ function assumptions({ twins }: SiteToRehearse, runs: ReadonlyMap<string, TwinRu
 				: []),
 			...(isAssumed && versions[0] && !twin.isOnline
 				? [`${twin.name}: nobody said which firmware it comes with; taken to be ${versions[0]}.`]
+				: []),
+			...(!twin.isOnline && isUnlisted(twin, versions.at(-1) ?? '')
+				? [`${twin.name}: its pack does not list firmware ${versions.at(-1)}; read as its newest.`]
 				: [])
 		];
 	});

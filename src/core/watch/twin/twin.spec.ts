@@ -200,6 +200,10 @@ describe('a twin', () => {
 		const assumed = to3({ version: null });
 		expect(assumed.problems).to.deep.equal([]);
 		expect(assumed.assumed).to.deep.equal(['gw-1: nobody said which firmware it comes with; taken to be 3.']);
+		expect(to3({ version: '3', target: null, images: new Map() }).assumed).to.deep.equal([]);
+		expect(to3({ version: '0.9', target: null }).assumed).to.deep.equal([
+			'gw-1: its pack does not list firmware 0.9; read as its newest.'
+		]);
 	});
 
 	it('rejects what no router takes: a range outside its network, networks that overlap', () => {

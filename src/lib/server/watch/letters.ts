@@ -4,6 +4,7 @@ import { eveningLetter, newsLetter, type DueSite, type SiteNews, type Written } 
 import { done, type Act } from '../act';
 import { database, runAs } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
+import { log } from '../log';
 import { post } from '../mail';
 import { currentSettings, publicUrl } from '../settings';
 
@@ -71,9 +72,10 @@ export async function chooseLetters(
 
 /** Letters of what happened are so far apart at least: what comes between is gathered. */
 const APART = '20 minutes';
-/** Whose site it is: a technician's own, and all of a customer's for those who coordinate or run them. */
+/** Whose site it is: a technician's own, all of a customer's for those who coordinate or run them, and all for administrators. */
 const THEIRS = `(site.technician_id = :person or exists (
-	select from membership where membership.person_id = :person and membership.customer_id = site.customer_id and duty in ('coordinator', 'engineer')))`;
+	select from membership where membership.person_id = :person and membership.customer_id = site.customer_id and duty in ('coordinator', 'engineer'))
+	or exists (select from person where person.id = :person and administrator))`;
 const MOST_SITES = 100;
 
 /** Writes the letters that are due. Each is written as who gets it, behind their walls. Runs as BOOTSTRAP. */
@@ -87,7 +89,10 @@ export async function writeLetters(): Promise<void> {
 		await runAs({ kind: 'person', personId }, async () => {
 			if (evening) await inLetter(personId, tomorrow);
 			if (news) await inLetter(personId, whatHappened);
-		});
+		}).catch((error: Error) =>
+			// One that cannot be written keeps nobody else from theirs; it is tried again with the next minute
+			log.error({ person: personId, error: error.message }, 'a letter about sites could not be written')
+		);
 }
 
 type Part = (trx: Knex, personId: string, base: string) => Promise<Written | null>;
@@ -113,6 +118,8 @@ const tomorrow: Part = async (trx, personId, base) => {
 			where (appointment_at at time zone time_zone)::date = (now() at time zone time_zone)::date + 1
 				and extract(hour from now() at time zone time_zone) >= evening_hour
 				and stands.word not in ('online', 'unproven', 'proof-failed') and ${THEIRS}
+				and not exists (select from letter_evening told where told.person_id = :person and told.site_id = site.id
+					and told.day = (appointment_at at time zone time_zone)::date)
 			order by appointment_at limit ${MOST_SITES}
 		), told as (
 			insert into letter_evening (person_id, site_id, day) select :person, id, day from due on conflict do nothing returning site_id
@@ -137,12 +144,15 @@ const whatHappened: Part = async (trx, personId, base) => {
 			from wish join site_proof proof on proof.why = 'complete' and proof.ended_at > told_until and proof.ended_at <= until
 				and (proof.state = 'held' and when_through or proof.state = 'failed' and when_stuck)
 			join site on site.id = proof.site_id where ${THEIRS}
-		) select id, name, kind, units, left(coalesce(words, ''), 300) as words from happened order by at limit ${MOST_SITES}`,
+		) select id, name, kind, units, left(coalesce(words, ''), 300) as words, at::text from happened order by happened.at limit ${MOST_SITES}`,
 		{ person: personId }
 	);
 	if (rows.length === 0) return null;
+	const news = rows as (SiteNews & { at: string })[];
+	// What does not fit into this letter stands in the next; as text, for no microsecond to be lost
+	const until = news.length < MOST_SITES ? trx.fn.now() : news.at(-1)!.at;
 	await trx('letter_wish')
 		.where({ person_id: personId })
-		.update({ told_until: trx.fn.now(), told_at: trx.fn.now() });
-	return newsLetter(rows as SiteNews[], base);
+		.update({ told_until: until, told_at: trx.fn.now() });
+	return newsLetter(news, base);
 };

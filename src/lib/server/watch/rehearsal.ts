@@ -36,16 +36,16 @@ export async function rehearseSites(
 	choice: SourceChoice = {}
 ): Promise<readonly SiteRehearsal[]> {
 	const knowledge = await Knowledge.read();
+	const at = new Date();
 	const gathered = await database().transaction((trx) => gatherSites(trx, siteIds, knowledge, choice), {
 		isolationLevel: 'repeatable read',
 		readOnly: true
 	});
-	return rehearseGathered(gathered);
+	return rehearseGathered(gathered, at);
 }
 
 /** The same of what was gathered before, such as in a transaction that was taken back. */
-export async function rehearseGathered(gathered: ToRehearse): Promise<readonly SiteRehearsal[]> {
-	const at = new Date();
+async function rehearseGathered(gathered: ToRehearse, at: Date): Promise<readonly SiteRehearsal[]> {
 	const all = await offMainThread(REHEARSE, gathered, LONGEST_MS);
 	return gathered.sites.map(({ id, name, positions }, index) => ({
 		...all[index]!,
@@ -164,7 +164,7 @@ export interface ShortRehearsal {
 async function shortly(gathered: ToRehearse): Promise<Readonly<Record<string, ShortRehearsal>>> {
 	try {
 		return Object.fromEntries(
-			(await rehearseGathered(gathered)).map((one) => [
+			(await rehearseGathered(gathered, new Date())).map((one) => [
 				one.siteName,
 				{ words: rehearsalWords(one), isClean: one.problems.length === 0 }
 			])
