@@ -183,10 +183,11 @@
 								</ul>
 							{:else}{VERDICTS[row.verdict]}
 								{#if row.outlook}<SiteOutlook outlook={row.outlook} />{/if}
-								{#if compared?.rehearsals[row.name]}{@const { words, isClean } =
-										compared.rehearsals[row.name]!}
-									<p class:text-[var(--brick)]={!isClean}>
-										Rehearsed: {words}
+								{@const rehearsal = compared?.rehearsals[row.name]}
+								{#if rehearsal && !row.outlook?.missing.some( ({ words }) => rehearsal.words.endsWith(words) )}<p
+										class:text-[var(--brick)]={!rehearsal.isClean}
+									>
+										Rehearsed: {rehearsal.words}
 									</p>{/if}
 								{#if row.differences.length > 0}<Differences differences={row.differences} />{/if}{/if}
 						</TableBodyCell>
