@@ -1,5 +1,5 @@
 import { afterwards, type Expectation, type Rest } from './expectation';
-import { survivalAt } from './survival';
+import { survivalAt, type Steps } from './survival';
 
 /**
  * When all will be through: the distribution of the last of many. Medians do not add up and the last of several is later
@@ -9,7 +9,9 @@ import { survivalAt } from './survival';
 export const DRAWS = 256;
 
 /** What is known of how long a step takes. */
-export type Known = Pick<Expectation, 'curve' | 'tail'>;
+export interface Known extends Pick<Expectation, 'tail'> {
+	readonly curve: Steps;
+}
 
 /** A step that is still to end; `lasted`: for how many seconds it has been going on, 0 for one that is to come. */
 export interface StepAhead {
@@ -35,11 +37,14 @@ export function untilThrough(units: readonly UnitAhead[]): Float64Array | null {
 	let turn = 0;
 	const ownOf = ({ steps }: UnitAhead): Float64Array => {
 		const own = new Float64Array(DRAWS);
-		for (const { known, lasted } of steps) {
-			const rest = restsOf(known, lasted);
+		const add = (rests: Float64Array) => {
 			const order = orderOf(turn++ % ORDERS);
-			for (let draw = 0; draw < DRAWS; draw++) own[draw]! += rest[order[draw]!]!;
-		}
+			for (let draw = 0; draw < DRAWS; draw++) own[draw]! += rests[order[draw]!]!;
+		};
+		const toCome = steps.findIndex(({ lasted }) => lasted === 0);
+		for (const { known, lasted } of toCome < 0 ? steps : steps.slice(0, toCome))
+			add(restsAfter(known, lasted));
+		if (toCome >= 0) add(wholeOf(steps.slice(toCome).map(({ known }) => known)));
 		return own;
 	};
 	for (const unit of units) if (!unit.isBehind) later(front, ownOf(unit));
@@ -66,17 +71,28 @@ export function summaryOf(draws: Float64Array): Rest {
 	return { soonest: at(0.1), median: at(0.5), latest: at(0.9) };
 }
 
-/** Steps that are still to come have the same rests for every unit. */
-const whole = new WeakMap<Known, Float64Array>();
-
-/** How much longer a step lasts that has lasted so long: evenly spread over its distribution, ascending. */
-function restsOf(known: Known, lasted: number): Float64Array {
-	if (lasted > 0) return restsAfter(known, lasted);
-	const kept = whole.get(known) ?? restsAfter(known, 0);
-	whole.set(known, kept);
-	return kept;
+/** Steps one after the other that are all still to come: the same draws for every unit, kept by the first and what follows it. */
+interface Whole {
+	readonly draws: Float64Array;
+	readonly then: WeakMap<Known, Whole>;
+}
+const beginnings = new WeakMap<Known, Whole>();
+function wholeOf(steps: readonly Known[]): Float64Array {
+	let [before, at]: [Float64Array | null, WeakMap<Known, Whole>] = [null, beginnings];
+	steps.forEach((known, index) => {
+		const kept: Whole = at.get(known) ?? { draws: together(before, known, index), then: new WeakMap() };
+		at.set(known, kept);
+		[before, at] = [kept.draws, kept.then];
+	});
+	return before!;
+}
+function together(before: Float64Array | null, known: Known, index: number): Float64Array {
+	const rests = restsAfter(known, 0);
+	const order = orderOf(ORDERS - 1 - (index % ORDERS));
+	return before ? before.map((draw, at) => draw + rests[order[at]!]!) : rests;
 }
 
+/** How much longer a step lasts that has lasted so long: evenly spread over its distribution, ascending. */
 function restsAfter({ curve, tail }: Known, lasted: number): Float64Array {
 	const { times, survival } = curve;
 	const left = survivalAt(curve, lasted);

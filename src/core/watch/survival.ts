@@ -11,10 +11,12 @@ export interface Lasted {
 }
 
 /** A falling step function from 1: after `times[i]`, the share `survival[i]` is still going on. */
-export interface Curve {
+export interface Steps {
 	/** The distinct times at which something ended, ascending. */
 	readonly times: readonly number[];
 	readonly survival: readonly number[];
+}
+export interface Curve extends Steps {
 	/** Greenwood's estimate of the variance of each. */
 	readonly variance: readonly number[];
 	/** Weights of what was looked at: all, and those that ended. */
@@ -60,7 +62,7 @@ export function kaplanMeier(runs: readonly Lasted[]): Curve {
 }
 
 /** Which share lasts longer than `seconds`. */
-export function survivalAt({ times, survival }: Curve, seconds: number): number {
+export function survivalAt({ times, survival }: Steps, seconds: number): number {
 	const index = lastUpTo(times, seconds);
 	return index < 0 ? 1 : survival[index]!;
 }

@@ -1,7 +1,6 @@
 import { USUAL_SECONDS, type TimedStep } from '../../../core/onboarding';
 import { expectation, type Known } from '../../../core/watch';
 import { database } from '../database';
-import type { Kept } from './learn';
 
 /** What makes the steps of two units alike. */
 export interface Alike {
@@ -13,7 +12,8 @@ export interface Alike {
 
 /** What is known of steps, by what they are alike in; looked up from the particular to the general. */
 export class Knowledge {
-	private readonly groups = new Map<string, Known>();
+	/** As kept, until somebody asks: of many groups few are asked for. */
+	private readonly groups = new Map<string, { known: Known | string }>();
 	private static kept: { readonly until: number; readonly knowledge: Promise<Knowledge> } | null = null;
 
 	/** What is learnt once a minute need not be read for every report of a unit. */
@@ -32,7 +32,7 @@ export class Knowledge {
 
 	private static async readAnew(): Promise<Knowledge> {
 		const { rows } = await database().raw(
-			`select step, model_id as "modelId", uplink, from_version as "from", to_version as "to", learnt from step_group
+			`select step, model_id as "modelId", uplink, from_version as "from", to_version as "to", learnt #- '{curve,variance}' #>> '{}' as learnt from step_group
 			where learnt_at is not null order by (learnt ->> 'own')::int`
 		);
 		const { rows: models } = await database().raw(`select id, usual from model`);
@@ -46,28 +46,29 @@ export class Knowledge {
 			uplink: string;
 			from: string;
 			to: string;
-			learnt: Kept;
+			learnt: string;
 		}[],
 		models: readonly { id: string; usual: Readonly<Record<TimedStep, number>> }[]
 	) {
 		for (const { id, usual } of models)
 			for (const step of TIMED_STEPS)
-				this.groups.set(`${step} ${id}`, expectation([], usual[step] ?? USUAL_SECONDS[step]));
+				this.groups.set(`${step} ${id}`, { known: expectation([], usual[step] ?? USUAL_SECONDS[step]) });
 		// Of those that are alike, what most runs stand behind comes last and stays
 		for (const { step, modelId, uplink, from, to, learnt } of rows) {
-			this.groups.set(`${step} ${modelId}`, learnt);
-			this.groups.set(`${step} ${modelId} ${uplink} ${from} ${to}`, learnt);
+			const group = { known: learnt };
+			this.groups.set(`${step} ${modelId}`, group);
+			this.groups.set(`${step} ${modelId} ${uplink} ${from} ${to}`, group);
 		}
 	}
 
 	of(step: TimedStep, { modelId, uplink, version, target }: Alike): Known {
 		const [from, to] = step === 'firmware' ? [version, target] : ['', ''];
-		return (
-			this.groups.get(`${step} ${modelId} ${uplink} ${from} ${to}`) ??
-			this.groups.get(`${step} ${modelId}`) ??
-			// A model whose pack was loaded since
-			expectation([], USUAL_SECONDS[step])
-		);
+		const group =
+			this.groups.get(`${step} ${modelId} ${uplink} ${from} ${to}`) ?? this.groups.get(`${step} ${modelId}`);
+		// A model whose pack was loaded since
+		if (!group) return expectation([], USUAL_SECONDS[step]);
+		if (typeof group.known === 'string') group.known = JSON.parse(group.known) as Known;
+		return group.known;
 	}
 }
 
