@@ -1,10 +1,12 @@
-import { statementOf, type ConfigNode, type ConfigTree } from './tree';
+import { Meanings, type Comparing } from './meaning';
+import { labelOf, pairChildren, type Pair, type Pairing } from './pairing';
+import type { ConfigNode, ConfigTree } from './tree';
 
 /**
  * One difference between two configurations. `path` is the statements of the blocks around it.
  * - `missing`: intended, not running; `extra`: running, not intended
  * - `changed`: both have the statement, with another value
- * - `order`: the same statements in another order, where order matters
+ * - `order`: it stands elsewhere among its siblings, where order matters
  */
 export interface ConfigDifference {
 	readonly path: readonly string[];
@@ -14,221 +16,239 @@ export interface ConfigDifference {
 	/** Line in the intended text, 0 when it has none. */
 	readonly intendedLine: number;
 	readonly runningLine: number;
+	/** Of `order`: the statement that it should follow; null when it should be the first. */
+	readonly after?: string | null;
 }
 
-/** Heads of the blocks whose children are tried in order (filter rules, preference lists). JSON lists always are. */
-export type OrderedHeads = ReadonlySet<string>;
-const NONE: OrderedHeads = new Set();
+/** A difference with its nodes. */
+export interface TreeDifference {
+	readonly said: ConfigDifference;
+	/** The blocks around it, as they are intended. */
+	readonly around: readonly ConfigNode[];
+	readonly intendedNode: ConfigNode | null;
+	readonly runningNode: ConfigNode | null;
+}
 
 /**
  * Compares the intended configuration with the running one, regardless of order where order does not
- * matter. Takes time in proportion to the two, but for sorting what differs.
+ * matter; where it does, as few statements as can be are said to stand elsewhere. Takes time in proportion to the two,
+ * but for sorting what differs.
  * Laws: a tree has no difference to itself, nor to itself with unordered children shuffled; swapping the
- * arguments swaps `missing` and `extra` and keeps the rest.
+ * arguments swaps `missing` and `extra` and keeps how many of the rest there are.
  */
-export function compareTrees(
+export const compareTrees = (
 	intended: ConfigTree,
 	running: ConfigTree,
-	ordered: OrderedHeads = NONE
-): ConfigDifference[] {
-	const differences: ConfigDifference[] = [];
-	compareChildren(intended, running, [], false, new Meanings(ordered), differences);
+	rules: Comparing
+): ConfigDifference[] => treeDifferences(intended, running, rules).map(({ said }) => said);
+
+export function treeDifferences(
+	intended: ConfigTree,
+	running: ConfigTree,
+	rules: Comparing
+): TreeDifference[] {
+	const differences: TreeDifference[] = [];
+	const meanings = new Meanings(rules);
+	differencesInside({ around: [], children: intended }, running, meanings, (one) => differences.push(one));
 	return differences;
 }
 
-function compareChildren(
-	intended: readonly ConfigNode[],
-	running: readonly ConfigNode[],
-	path: readonly string[],
-	inOrder: boolean,
+/** A block as it is intended, with the blocks around it from the outside in; at the top there is none. */
+interface Level {
+	readonly around: readonly ConfigNode[];
+	readonly children: ConfigTree;
+}
+
+const isOrderedInside = (meanings: Meanings, { around }: Level): boolean =>
+	around.length > 0 && meanings.isOrdered(around.at(-1)!);
+const pairedAt = ({ around, children }: Level, running: ConfigTree, meanings: Meanings): Pairing =>
+	pairChildren(children, running, around.at(-1)?.head ?? '', meanings);
+
+function differencesInside(
+	level: Level,
+	running: ConfigTree,
 	meanings: Meanings,
-	differences: ConfigDifference[]
+	tell: (difference: TreeDifference) => void
 ): void {
-	const left = intended.map((node) => meanings.of(node));
-	const right = running.map((node) => meanings.of(node));
-	const { onlyLeft, onlyRight } = withoutEqual(left, right);
-	if (onlyLeft.length === 0 && onlyRight.length === 0) {
-		const moved = inOrder ? left.findIndex((item, i) => item.id !== right[i]!.id) : -1;
-		if (moved < 0) return;
-		differences.push({
+	const pairing = pairedAt(level, running, meanings);
+	const say = sayingAt(level, meanings);
+	for (const { left, right } of pairing.blocks)
+		differencesInside(
+			{ around: [...level.around, left], children: left.children },
+			right.children,
+			meanings,
+			tell
+		);
+	for (const { left, right } of pairing.settings) tell(say('changed', left, right));
+	for (const node of pairing.onlyLeft) tell(say('missing', node, null));
+	for (const node of pairing.onlyRight) tell(say('extra', null, node));
+	for (const { pair, after } of movedIn(level, running, pairing, meanings))
+		tell(say('order', pair.left, pair.right, after));
+}
+
+const label = ({ around }: Level, node: ConfigNode, { rules }: Meanings): string =>
+	labelOf(node, rules.keys[around.at(-1)?.head ?? '']);
+
+function sayingAt(level: Level, meanings: Meanings) {
+	const path = level.around.map((node, depth) =>
+		label({ around: level.around.slice(0, depth), children: [] }, node, meanings)
+	);
+	return (
+		kind: ConfigDifference['kind'],
+		intended: ConfigNode | null,
+		running: ConfigNode | null,
+		after?: ConfigNode | null
+	): TreeDifference => ({
+		said: {
 			path,
-			kind: 'order',
-			intended: left.map(({ node }) => statementOf(node)).join('\n'),
-			running: right.map(({ node }) => statementOf(node)).join('\n'),
-			intendedLine: left[moved]!.node.line,
-			runningLine: right[moved]!.node.line
-		});
-		return;
-	}
-	const rest = new Set([...onlyRight].sort(byMark));
-	const blocks = queuesOf(rest, blockKey);
-	const unpaired: Meaning[] = [];
-	for (const item of [...onlyLeft].sort(byMark)) {
-		const twin = takeFrom(blocks, blockKey(item.node), rest);
-		if (twin)
-			compareChildren(
-				item.node.children,
-				twin.node.children,
-				[...path, statementOf(item.node)],
-				meanings.isOrdered(item.node),
+			kind,
+			intended: intended && label(level, intended, meanings),
+			running: running && label(level, running, meanings),
+			intendedLine: intended?.line ?? 0,
+			runningLine: running?.line ?? 0,
+			...(after !== undefined && { after: after && label(level, after, meanings) })
+		},
+		around: level.around,
+		intendedNode: intended,
+		runningNode: running
+	});
+}
+
+interface Moved {
+	readonly pair: Pair;
+	/** What it should stand behind. */
+	readonly after: ConfigNode | null;
+}
+
+/** Where order counts: the fewest statements that have to be put elsewhere, with what each should follow. */
+function movedIn(level: Level, running: ConfigTree, pairing: Pairing, meanings: Meanings): Moved[] {
+	if (!isOrderedInside(meanings, level)) return [];
+	const twins = new Map([...pairing.equal, ...pairing.blocks].map((pair) => [pair.left, pair]));
+	const places = new Map(running.map((node, at) => [node, at]));
+	const common = level.children.filter((node) => twins.has(node));
+	const staying = longestRise(common.map((node) => places.get(twins.get(node)!.right)!));
+	return common.flatMap((node, at) =>
+		staying.has(at) ? [] : [{ pair: twins.get(node)!, after: common[at - 1] ?? null }]
+	);
+}
+
+/** The indices of a longest rising subsequence of distinct numbers (Schensted's patience sorting, n log n). */
+function longestRise(numbers: readonly number[]): ReadonlySet<number> {
+	const tops: number[] = [];
+	const before: number[] = [];
+	numbers.forEach((number, index) => {
+		let [low, high] = [0, tops.length];
+		while (low < high) {
+			const middle = (low + high) >> 1;
+			if (numbers[tops[middle]!]! < number) low = middle + 1;
+			else high = middle;
+		}
+		before[index] = tops[low - 1] ?? -1;
+		tops[low] = index;
+	});
+	const rise = new Set<number>();
+	for (let at = tops.at(-1) ?? -1; at >= 0; at = before[at]!) rise.add(at);
+	return rise;
+}
+
+/**
+ * What runs once the chosen differences are put right and the others left as they are. Laws: with all of them chosen it
+ * means what is intended, with none what runs; order aside, it never
+ * differs from what is intended in more places than before.
+ */
+export const broughtTo = (
+	intended: ConfigTree,
+	running: ConfigTree,
+	rules: Comparing,
+	chosen: (difference: TreeDifference) => boolean
+): ConfigTree => broughtInside({ around: [], children: intended }, running, new Meanings(rules), chosen);
+
+/** A cell of a chain in which something can be put behind anything at once. */
+interface Cell {
+	node: ConfigNode | null;
+	next: Cell | null;
+}
+
+function broughtInside(
+	level: Level,
+	running: ConfigTree,
+	meanings: Meanings,
+	chosen: (difference: TreeDifference) => boolean
+): ConfigTree {
+	const pairing = pairedAt(level, running, meanings);
+	const say = sayingAt(level, meanings);
+	const twins = new Map(
+		[...pairing.equal, ...pairing.blocks, ...pairing.settings].map((pair) => [pair.left, pair])
+	);
+	const become = new Map<ConfigNode, ConfigNode | null>();
+	for (const { left, right } of pairing.blocks)
+		become.set(right, {
+			...right,
+			children: broughtInside(
+				{ around: [...level.around, left], children: left.children },
+				right.children,
 				meanings,
-				differences
-			);
-		else unpaired.push(item);
+				chosen
+			)
+		});
+	for (const { left, right } of pairing.settings)
+		if (chosen(say('changed', left, right))) become.set(right, left);
+	for (const node of pairing.onlyRight) if (chosen(say('extra', null, node))) become.set(node, null);
+	const coming = new Set(pairing.onlyLeft.filter((node) => chosen(say('missing', node, null))));
+	const moving = new Set<ConfigNode>();
+	for (const { pair, after } of movedIn(level, running, pairing, meanings))
+		if (chosen(say('order', pair.left, pair.right, after))) moving.add(pair.left);
+	const first: Cell = { node: null, next: null };
+	const cells = new Map<ConfigNode, Cell>();
+	let last = first;
+	for (const node of running) {
+		last = last.next = { node: become.has(node) ? become.get(node)! : node, next: null };
+		cells.set(node, last);
 	}
-	const settings = queuesOf(rest, settingKey);
-	for (const item of unpaired) {
-		const changed = takeFrom(settings, settingKey(item.node), rest);
-		differences.push(difference(path, changed ? 'changed' : 'missing', item.node, changed?.node ?? null));
+	let behind = first;
+	for (const node of level.children) {
+		const twin = twins.get(node);
+		let cell = twin && cells.get(twin.right);
+		if (coming.has(node) || (cell && moving.has(node))) {
+			const moved: Cell = { node: cell ? cell.node : node, next: behind.next };
+			if (cell) cell.node = null;
+			behind.next = moved;
+			cell = moved;
+		}
+		if (cell) behind = cell;
 	}
-	for (const item of rest) differences.push(difference(path, 'extra', null, item.node));
+	const brought: ConfigNode[] = [];
+	for (let cell = first.next; cell; cell = cell.next) if (cell.node) brought.push(cell.node);
+	return brought;
 }
-
-/** What a node means, whatever the order of what means nothing by its order. */
-interface Meaning {
-	readonly node: ConfigNode;
-	/** The same for two nodes exactly when they mean the same. */
-	readonly id: number;
-	/** Depends on the meaning alone; two that differ hardly ever share it. Only for putting them in an order. */
-	readonly mark: string;
-}
-
-/** The meanings of the nodes of one comparison, each worked out once: its own words and its children's ids. */
-class Meanings {
-	readonly #known = new Map<ConfigNode, Meaning>();
-	readonly #ids = new Map<string, number>();
-	constructor(readonly ordered: OrderedHeads) {}
-
-	isOrdered(node: ConfigNode): boolean {
-		return node.kind === 'list' || this.ordered.has(node.head);
-	}
-
-	of(node: ConfigNode): Meaning {
-		const known = this.#known.get(node);
-		if (known) return known;
-		const children = node.children.map((child) => this.of(child));
-		if (!this.isOrdered(node)) children.sort((a, b) => a.id - b.id);
-		const words = JSON.stringify([node.kind, node.head, node.rest]);
-		const key = `${words}${children.map(({ id }) => id).join()}`;
-		let id = this.#ids.get(key);
-		if (id === undefined) this.#ids.set(key, (id = this.#ids.size));
-		if (!this.isOrdered(node)) children.sort(byMark);
-		const meaning = { node, id, mark: markOf(`${words}${children.map(({ mark }) => mark).join()}`) };
-		this.#known.set(node, meaning);
-		return meaning;
-	}
-}
-
-/** Two 32-bit FNV-1a hashes of a text, from different beginnings. */
-function markOf(text: string): string {
-	let [a, b] = [0x811c9dc5, 0x9747b28c];
-	for (let at = 0; at < text.length; at++) {
-		const code = text.charCodeAt(at);
-		a = Math.imul(a ^ code, 0x01000193);
-		b = Math.imul(b ^ code, 0x01000193) ^ (b >>> 15);
-	}
-	return (a >>> 0).toString(36).padStart(7, '0') + (b >>> 0).toString(36).padStart(7, '0');
-}
-
-const byMark = (a: Meaning, b: Meaning) => (a.mark < b.mark ? -1 : a.mark > b.mark ? 1 : a.id - b.id);
-
-/** What two blocks share that are the same block with other contents; null for what is no block. */
-const blockKey = ({ kind, head, rest }: ConfigNode): string | null =>
-	kind === 'leaf' ? null : JSON.stringify([kind, head, rest]);
-/** What two statements share that are the same setting with another value. */
-const settingKey = ({ kind, head }: ConfigNode): string | null =>
-	kind === 'leaf' && head !== '' ? head : null;
-
-type Queues = ReadonlyMap<string, Meaning[]>;
-
-/** Items by their key, the last of each key first, so that taking one costs nothing. */
-function queuesOf(items: Iterable<Meaning>, keyOf: (node: ConfigNode) => string | null): Queues {
-	const queues = new Map<string, Meaning[]>();
-	for (const item of [...items].reverse()) {
-		const key = keyOf(item.node);
-		if (key === null) continue;
-		const queue = queues.get(key);
-		if (queue) queue.push(item);
-		else queues.set(key, [item]);
-	}
-	return queues;
-}
-
-function takeFrom(queues: Queues, key: string | null, rest: Set<Meaning>): Meaning | undefined {
-	const taken = key === null ? undefined : queues.get(key)?.pop();
-	if (taken) rest.delete(taken);
-	return taken;
-}
-
-function withoutEqual(left: readonly Meaning[], right: readonly Meaning[]) {
-	const count = new Map<number, number>();
-	for (const { id } of right) count.set(id, (count.get(id) ?? 0) + 1);
-	const onlyLeft = left.filter(({ id }) => !spend(count, id));
-	const onlyRight = right.filter(({ id }) => spend(count, id));
-	return { onlyLeft, onlyRight };
-}
-
-function spend(count: Map<number, number>, id: number): boolean {
-	const left = count.get(id) ?? 0;
-	if (left > 0) count.set(id, left - 1);
-	return left > 0;
-}
-
-const difference = (
-	path: readonly string[],
-	kind: ConfigDifference['kind'],
-	intended: ConfigNode | null,
-	running: ConfigNode | null
-): ConfigDifference => ({
-	path,
-	kind,
-	intended: intended && statementOf(intended),
-	running: running && statementOf(running),
-	intendedLine: intended?.line ?? 0,
-	runningLine: running?.line ?? 0
-});
 
 /**
  * The running configuration in the order of the intended one, wherever order means nothing, so that the
  * two can be read side by side. Law: it is the same configuration (no difference to the running one).
  */
-export const inOrderOf = (
-	intended: ConfigTree,
-	running: ConfigTree,
-	ordered: OrderedHeads = NONE
-): ConfigTree => alignedWith(intended, running, new Meanings(ordered));
+export const inOrderOf = (intended: ConfigTree, running: ConfigTree, rules: Comparing): ConfigTree =>
+	alignedWith({ around: [], children: intended }, running, new Meanings(rules));
 
-function alignedWith(intended: ConfigTree, running: ConfigTree, meanings: Meanings): ConfigTree {
-	const likeness: readonly ((node: ConfigNode) => string)[] = [
-		(node) => String(meanings.of(node).id),
-		({ kind, head, rest }) => JSON.stringify([kind, head, rest]),
-		({ kind, head }) => JSON.stringify([kind, head])
-	];
-	const places = new Map<ConfigNode, number>();
-	const taken = new Set<number>();
-	for (const keyOf of likeness) {
-		const free = new Map<string, number[]>();
-		for (let at = intended.length - 1; at >= 0; at--) {
-			if (taken.has(at)) continue;
-			const key = keyOf(intended[at]!);
-			const queue = free.get(key);
-			if (queue) queue.push(at);
-			else free.set(key, [at]);
-		}
-		for (const node of running) {
-			const at = places.has(node) ? undefined : free.get(keyOf(node))?.pop();
-			if (at === undefined) continue;
-			places.set(node, at);
-			taken.add(at);
-		}
-	}
-	const place = (node: ConfigNode) => places.get(node) ?? intended.length;
-	return [...running]
-		.sort((a, b) => place(a) - place(b))
-		.map((node) => {
-			const twin = intended[place(node)];
-			return !twin || meanings.isOrdered(node)
-				? node
-				: { ...node, children: alignedWith(twin.children, node.children, meanings) };
-		});
+function alignedWith(level: Level, running: ConfigTree, meanings: Meanings): ConfigTree {
+	const { equal, blocks, settings } = pairedAt(level, running, meanings);
+	const twinOf = new Map([...equal, ...blocks, ...settings].map(({ left, right }) => [right, left]));
+	const places = new Map(level.children.map((node, at) => [node, at]));
+	const aligned = running.map((node) => {
+		const twin = twinOf.get(node);
+		return {
+			at: (twin && places.get(twin)) ?? level.children.length,
+			node: twin
+				? {
+						...node,
+						children: alignedWith(
+							{ around: [...level.around, twin], children: twin.children },
+							node.children,
+							meanings
+						)
+					}
+				: node
+		};
+	});
+	if (!isOrderedInside(meanings, level)) aligned.sort((a, b) => a.at - b.at);
+	return aligned.map(({ node }) => node);
 }

@@ -1,5 +1,6 @@
 import { parseBraced, printBraced } from './braced';
 import { compareTrees, inOrderOf, type ConfigDifference } from './compare';
+import { comparing } from './meaning';
 import { parseIndented, printIndented } from './indented';
 import { parseJson, printJson } from './json';
 import { comparable, NO_RULES, withoutSurroundings, type DialectRules } from './rules';
@@ -57,7 +58,7 @@ export function compareConfigs(given: TwoConfigs): Comparison {
 			differences: compareTrees(
 				comparable(intended.tree, rules),
 				comparable(running.tree, rules),
-				new Set(rules.ordered)
+				comparing(dialect, rules)
 			)
 		};
 	const words = (which: string, reading: ConfigReading) =>
@@ -81,7 +82,7 @@ export function alignConfigs(
 	return {
 		intended: printConfig(asCompared(intended.tree), dialect),
 		running: printConfig(
-			inOrderOf(asCompared(intended.tree), asCompared(running.tree), new Set(rules.ordered)),
+			inOrderOf(asCompared(intended.tree), asCompared(running.tree), comparing(dialect, rules)),
 			dialect
 		)
 	};

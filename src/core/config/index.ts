@@ -1,6 +1,8 @@
 export * from './compare';
 export * from './dialect';
 export * from './grammar';
+export { comparing, type Comparing } from './meaning';
+export { labelOf } from './pairing';
 export { nodesAt, type PathNames, type StatementPath } from './paths';
 export { comparable, dialectRulesSchema, NO_RULES, strangeRules, type DialectRules } from './rules';
 export { jsonLines, type PrintedLine } from './json';

@@ -23,7 +23,7 @@ export const dialectRulesSchema = v.strictObject({
 	keys: v.optional(
 		v.pipe(
 			v.record(words, v.pipe(v.array(words), v.minLength(1), v.maxLength(8))),
-			v.description('In XML, the lists by name, with the names of their keys.')
+			v.description('In XML and JSON, the lists by name, with the names of their keys.')
 		),
 		{}
 	),

@@ -15,11 +15,11 @@ const MOST_DESCRIBED = 8;
 
 /** What differs, line by line, without secrets. */
 export function describe({ reason, differences }: ProofResult): string {
-	const lines = differences.slice(0, MOST_DESCRIBED).map(({ kind, path, intended, running }) => {
+	const lines = differences.slice(0, MOST_DESCRIBED).map(({ kind, path, intended, running, after }) => {
 		const where = path.length > 0 ? `${path.join(' › ')}: ` : '';
 		if (kind === 'missing') return `${where}“${intended}” is missing`;
 		if (kind === 'extra') return `${where}“${running}” is there and should not be`;
-		if (kind === 'order') return `${where}the order differs`;
+		if (kind === 'order') return `${where}“${intended}” should come ${after ? `after “${after}”` : 'first'}`;
 		return `${where}“${running}” should be “${intended}”`;
 	});
 	if (differences.length > MOST_DESCRIBED) lines.push(`and ${differences.length - MOST_DESCRIBED} more`);
