@@ -15,7 +15,7 @@ import {
 } from '../../src/lib/server/packs';
 import { createPart, createProfile, releasePart, releaseProfile } from '../../src/lib/server/profile';
 import { tryUnit } from '../../src/lib/server/proof';
-import { lookBeforeSending, sendDue } from '../../src/lib/server/send';
+import { lookBeforeSending, beginSend } from '../../src/lib/server/send';
 import { currentSettings } from '../../src/lib/server/settings';
 import { FENNICK_PACK, Fennick, fennickPack } from '../fennick';
 import { onChange } from './dialling';
@@ -299,7 +299,7 @@ describe('a device that Limen never saw', () => {
 		const look = must(await lookBeforeSending(unitId, true));
 		expect(look.isSame).to.equal(false);
 		const sending = { reading: look.readingId, fingerprint: look.fingerprint, discards: false };
-		must(await sendDue(unitId, sending, ACTOR));
+		must(await beginSend(unitId, sending, ACTOR));
 		// It is hung up on, and has to dial anew
 		await Promise.all([first, stateIs('committed')]);
 		expect(device.configuration).to.include('set system name fn-renamed').and.include('is it so?');

@@ -1,97 +1,11 @@
 import { expect } from 'chai';
 import { unbindUnit } from '../../src/lib/server/binding';
 import { lastServed } from '../../src/lib/server/runs';
-import { lookBeforeSending, restartUnit, sendDue, sendsOf } from '../../src/lib/server/send';
-import { Changes } from '../../standins/units/changes';
-import { MAKERS } from '../../standins/units/makers';
-import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
-import { ACTOR, answerOf, doneBy, get, newPerson, post, runOf, unwalled } from './making';
-import { ALONE } from '../../standins/network/fabric';
+import { beginSend, lookBeforeSending, restartUnit, sendsOf } from '../../src/lib/server/send';
+import { answerOf, doneBy, get, newPerson, post, runOf, unwalled } from './making';
+import { answering, dialUntilEnded, onChange, readyToDial } from './dialling';
+import { ago, BECAUSE, behind, Gateway, renamed, send, stateOf, untilLost, untilSend } from './gateway';
 import { must, why } from './profile-making';
-
-const stateOf = async (unitId: string): Promise<string> =>
-	(await unwalled()('send').where({ unit_id: unitId }).orderBy('asked_at', 'desc').first('state')).state;
-const untilSend = (unitId: string, ...states: readonly string[]) =>
-	onChange(['sends'], async () => states.includes(await stateOf(unitId)));
-const isConnected = async (unitId: string) =>
-	(await unwalled()('unit_connection').where({ unit_id: unitId }).first())?.ended_at === null;
-const untilConnected = (unitId: string) => onChange(['units'], () => isConnected(unitId));
-const untilLost = (unitId: string) => onChange(['units'], async () => !(await isConnected(unitId)));
-
-/** A gateway as its maker's firmware is, with a configuration that can be changed under a timer; it dials when it is told to. */
-class Gateway {
-	readonly flash: { version: string; configuration: string | null; hostKey: string };
-	readonly changes: Changes;
-	/** Why it would not take a configuration. */
-	problem: string | null = null;
-	/** Commands that end the connection instead of being answered; they have had their effect. */
-	breaksAt: RegExp | null = null;
-	readonly heard: string[] = [];
-	call: ReturnType<typeof dial> | null = null;
-
-	constructor(readonly unit: Dialling) {
-		this.flash = { version: '7.0.3', configuration: unit.given, hostKey: unit.hostKey };
-		this.changes = new Changes(
-			this.flash,
-			() => this.problem,
-			() => undefined
-		);
-	}
-
-	get runs(): string {
-		return this.flash.configuration!;
-	}
-
-	async dial(): Promise<void> {
-		await untilLost(this.unit.unitId);
-		this.call = dial(this.unit, (command) => {
-			this.heard.push(command);
-			const said = MAKERS.okapira!.answer(command, {
-				serial: this.unit.serial,
-				version: '7.0.3',
-				configuration: this.runs,
-				network: ALONE,
-				changes: this.changes,
-				restart: () => void this.call!.end()
-			});
-			if (!this.breaksAt?.test(command)) return said;
-			this.breaksAt = null;
-			void this.call!.end();
-			return said;
-		});
-		await untilConnected(this.unit.unitId);
-	}
-}
-
-const renamed = (unit: Dialling, hostname: string) =>
-	unwalled()('position')
-		.where({ id: unit.positionId })
-		.update({ values: unwalled().raw(`values || ?::jsonb`, [JSON.stringify({ hostname })]) });
-
-/** A unit that is online and connected, and whose plan has changed since. */
-async function behind(): Promise<Gateway> {
-	const unit = await readyToDial();
-	expect(await dialUntilEnded(unit, unit.runId, answering(unit))).to.include({ outcome: 'through' });
-	await renamed(unit, `new-name-${unit.serial.toLowerCase()}`);
-	const gateway = new Gateway(unit);
-	await gateway.dial();
-	return gateway;
-}
-
-const BECAUSE = () => ({ ...ACTOR, reason: 'for a test' });
-async function send({ unit }: Gateway, discards = false): Promise<string> {
-	const look = must(await lookBeforeSending(unit.unitId, true));
-	const { readingId: reading, fingerprint } = look;
-	return must(await sendDue(unit.unitId, { reading, fingerprint, discards }, BECAUSE())).sendId;
-}
-/** As if so many seconds had passed since it was set off. */
-const ago = (unitId: string, seconds: number) =>
-	unwalled()('send')
-		.where({ unit_id: unitId, ended_at: null })
-		.update({
-			committed_at: unwalled().raw(`committed_at - make_interval(secs => ?)`, [seconds]),
-			look_at: unwalled().raw('now()')
-		});
 
 describe('a restart', () => {
 	it('is told to a unit that is connected, by those who may, and it comes back by itself', async () => {
@@ -193,15 +107,15 @@ describe('a confirmed send', () => {
 		const { readingId: reading, fingerprint } = must(await lookBeforeSending(unit.unitId, true));
 		const sending = { reading, fingerprint, discards: false };
 		gateway.flash.configuration += 'identity { note typed-meanwhile; }\n';
-		must(await sendDue(unit.unitId, sending, BECAUSE()));
+		must(await beginSend(unit.unitId, sending, BECAUSE()));
 		await untilSend(unit.unitId, 'refused');
 		expect((await sendsOf(unit.unitId))[0]!.send.refusal).to.match(/changed since somebody looked/);
 		expect(gateway.heard).to.not.include('stage configuration');
 		// What somebody else may have staged meanwhile is theirs
 		expect(gateway.heard).to.not.include('unstage');
 		await renamed(unit, 'another-name');
-		expect(why(await sendDue(unit.unitId, sending, BECAUSE()))).to.match(/has changed since you looked/);
-		expect(why(await sendDue(unit.unitId, { ...sending, reading: unit.positionId }, BECAUSE()))).to.match(
+		expect(why(await beginSend(unit.unitId, sending, BECAUSE()))).to.match(/has changed since you looked/);
+		expect(why(await beginSend(unit.unitId, { ...sending, reading: unit.positionId }, BECAUSE()))).to.match(
 			/Look first at what it runs now/
 		);
 		await gateway.call!.end();
@@ -260,7 +174,7 @@ describe('a confirmed send', () => {
 		const sending = { reading, fingerprint, discards: false };
 		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
 		expect(
-			why(await doneBy(technician, (actor) => sendDue(unit.unitId, sending, { ...actor, reason: 'x' })))
+			why(await doneBy(technician, (actor) => beginSend(unit.unitId, sending, { ...actor, reason: 'x' })))
 		).to.match(/You may not send/);
 		const stranger = await newPerson({ 'Pippin & Loaf': 'engineer' });
 		expect((await get(`/units/${unit.unitId}/send`, stranger)).status).to.equal(404);
@@ -272,13 +186,13 @@ describe('a confirmed send', () => {
 		const refused = await answerOf(await post(`/units/${unit.unitId}/send?/send`, body, {}, technician));
 		expect(refused).to.include({ type: 'failure', status: 409 });
 		await send(gateway);
-		expect(why(await sendDue(unit.unitId, sending, BECAUSE()))).to.match(/under way already/);
+		expect(why(await beginSend(unit.unitId, sending, BECAUSE()))).to.match(/under way already/);
 		await untilSend(unit.unitId, 'committed');
 		await gateway.dial();
 		await untilSend(unit.unitId, 'confirmed');
 		await gateway.call!.end();
 		const fresh = await readyToDial();
-		expect(why(await sendDue(fresh.unitId, sending, BECAUSE()))).to.match(/Look first/);
+		expect(why(await beginSend(fresh.unitId, sending, BECAUSE()))).to.match(/Look first/);
 	});
 
 	it('of a unit that failed its proof for what it ran has it proven anew', async () => {

@@ -3,8 +3,15 @@ export * from './dialect';
 export * from './grammar';
 export { comparing, type Comparing } from './meaning';
 export { labelOf } from './pairing';
-export { nodesAt, type PathNames, type StatementPath } from './paths';
-export { comparable, dialectRulesSchema, NO_RULES, strangeRules, type DialectRules } from './rules';
+export { nodesAt, statementForm, type PathNames, type StatementPath } from './paths';
+export {
+	asWritten,
+	comparable,
+	dialectRulesSchema,
+	NO_RULES,
+	strangeRules,
+	type DialectRules
+} from './rules';
 export { jsonLines, type PrintedLine } from './json';
 export {
 	DIALECTS,

@@ -76,8 +76,24 @@ const ANY_VALUE = '…';
 /** The tree as it is compared: without what changes by itself, and with nothing of a salted value but that it is there. */
 export function comparable(tree: ConfigTree, { volatile, salted }: DialectRules): ConfigTree {
 	const dropped = volatile.reduce((rest, one) => changed(rest, one, () => null), tree);
-	return salted.reduce((rest, one) => changed(rest, one, (node) => ({ ...node, rest: ANY_VALUE })), dropped);
+	return salted.reduce((rest, one) => changed(rest, one, withoutSalt), dropped);
 }
+
+/** What stood in the place of a salted value. */
+const saltedValues = new WeakMap<ConfigNode, string>();
+function withoutSalt(node: ConfigNode): ConfigNode {
+	const bare = { ...node, rest: ANY_VALUE };
+	saltedValues.set(bare, node.rest);
+	return bare;
+}
+
+/** A tree that was made of comparable ones, with its salted values as they were written. */
+export const asWritten = (tree: ConfigTree): ConfigTree =>
+	tree.map((node) => ({
+		...node,
+		rest: saltedValues.get(node) ?? node.rest,
+		children: asWritten(node.children)
+	}));
 
 /** The tree with the nodes that a path leads to made into others, or left out; what is not on the path stays the same. */
 function changed(

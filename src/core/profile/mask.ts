@@ -8,3 +8,10 @@ const SECRET_STATEMENT = /((?:secret|password)"?\s*:?[ \t]+)("(?:[^"\\\n]|\\.)*"
 
 /** A configuration as people may see it: what follows a word for a secret is masked, the rest is untouched. */
 export const maskSecrets = (text: string): string => text.replace(SECRET_STATEMENT, `$1${MASK}`);
+
+/** Where the secrets of a configuration stand that follow a word for one. */
+export const secretPlaces = (text: string): { readonly from: number; readonly to: number }[] =>
+	[...text.matchAll(SECRET_STATEMENT)].map(({ index, 0: whole, 1: before }) => ({
+		from: index + before!.length,
+		to: index + whole.length
+	}));

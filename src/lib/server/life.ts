@@ -27,6 +27,8 @@ import { adoptLetters, SEND_LETTER, sendLetter, stopMail } from './mail';
 import { startMetrics, stopMetrics } from './metrics';
 import { answerTrials, proveWhatIsDue, startProofs } from './proof';
 import { startReachability } from './reachability';
+import { startArchive } from './archive';
+import { startDrift } from './drift';
 import { startRestarts, startSends } from './send';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
@@ -42,6 +44,8 @@ export async function beginLife(): Promise<void> {
 	startProofs();
 	startReachability();
 	answerTrials();
+	startArchive();
+	startDrift();
 	startSends();
 	startRestarts();
 	startErrands();

@@ -19,6 +19,8 @@ export interface Asked {
 	readonly priority?: number;
 	/** How long it may wait for its unit, in milliseconds. */
 	readonly waits?: number;
+	/** Why Limen asks of itself: it is due, the unit came back, it said that it was changed, or a send ended. */
+	readonly why?: 'due' | 'back' | 'said' | 'send';
 	/** Only while the unit is connected. */
 	readonly ifConnected?: boolean;
 }
@@ -39,8 +41,8 @@ export async function askErrand(trx: Knex, asked: Asked): Promise<string | null>
 			select errand.id from errand join wanted on wanted.id = errand.unit_id
 			where kind = :kind and state = 'waiting' and input is null and :input::text is null and deadline > now() limit 1
 		), made as (
-			insert into errand (id, unit_id, customer_id, kind, input, priority, asked_by, deadline)
-			select :id, wanted.id, wanted.customer_id, :kind, :input, :priority, :by, now() + make_interval(secs => :waits)
+			insert into errand (id, unit_id, customer_id, kind, input, priority, asked_by, why, deadline)
+			select :id, wanted.id, wanted.customer_id, :kind, :input, :priority, :by, :why, now() + make_interval(secs => :waits)
 			from wanted where not exists (select from same)
 			returning id, customer_id
 		)
@@ -51,6 +53,7 @@ export async function askErrand(trx: Knex, asked: Asked): Promise<string | null>
 			kind: asked.kind,
 			input: asked.input === undefined ? null : seal(JSON.stringify(asked.input)),
 			priority: asked.priority ?? priority,
+			why: asked.why ?? null,
 			by: who.kind === 'person' ? who.personId : null,
 			waits: (asked.waits ?? waits) / 1000,
 			connected: asked.ifConnected ?? false

@@ -17,6 +17,6 @@ export { answerTo, askErrand, cancelErrands, errandsOf, type Errand } from './er
 export { hangUp, heldHere, watchOverConnections, type KnownUnit } from './held';
 export { latestReading, readingById, readingOf, type Reading } from './readings';
 export { connectionOf, unreachableUnits, type Connection, type Unreachable } from './store';
-export { onErrand, startErrands, stopErrands, type ClaimedErrand } from './work';
+export { onErrand, onRead, startErrands, stopErrands, type ClaimedErrand } from './work';
 export { onWelcome } from './welcome';
 export { onSecretWanted } from './privileges';

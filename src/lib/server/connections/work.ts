@@ -8,7 +8,7 @@ import { seal, unseal } from '../keys';
 import { CHANNEL, notifyEach, subscribe } from '../live';
 import { log } from '../log';
 import { talkOf } from '../packs';
-import { ConnectionBroke, Dialogue } from './dialogue';
+import { ConnectionBroke, Dialogue, type ReadingKind } from './dialogue';
 import { privilegeSecret } from './privileges';
 import { allHeld, heldBy, type Held, type KnownUnit } from './held';
 
@@ -42,6 +42,11 @@ export const onErrand = (kind: ErrandKind, work: Work): void => void works.set(k
 
 /** How nobody talks: nothing can be asked. */
 const SPEECHLESS: Talk = { transport: 'exec', errors: [], asks: {} };
+
+type Reader = (kinds: ReadonlySet<ReadingKind>) => Promise<void>;
+const readers: Reader[] = [];
+/** Something was read from units and is stored; told once for many. */
+export const onRead = (reader: Reader): void => void readers.push(reader);
 
 const atOnce = pLimit(UNITS_AT_ONCE);
 const busy = new Set<string>();
@@ -215,6 +220,8 @@ const finish = grouped<Attempted, boolean>(BOOTSTRAP, async (all) => {
 			units: all.map(({ held }) => held.unit.unitId)
 		}
 	);
+	const read = said.flatMap(({ kind }) => kind ?? []);
+	if (read.length > 0) for (const listener of readers) await listener(new Set(read));
 	const wanting = new Set((rows as { wanting: string[] | null }[])[0]!.wanting);
 	// One that goes back to wait does so for its next connection
 	return all.map(({ held, state }) => state !== 'waiting' && wanting.has(held.unit.unitId));

@@ -84,6 +84,18 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `at < now() - interval '90 days'`
 	},
 	{
+		what: 'Each time that a unit was held against what it should run, after two years',
+		why: 'An auditor asks for a year.',
+		table: 'drift_look',
+		when: `at < now() - interval '2 years' and not exists (select from unit_drift where look_id = drift_look.id)`
+	},
+	{
+		what: 'Findings, a year after they ended',
+		why: 'They tell what drifts most.',
+		table: 'finding',
+		when: `ended_at < now() - interval '1 year'`
+	},
+	{
 		what: 'Errands, 90 days after they ended; those that asked whom a unit reaches, after an hour',
 		why: 'They go with what was said; of those that there are many of, what they found is kept.',
 		table: 'errand',

@@ -15,7 +15,9 @@ export const TOPICS = [
 	'work',
 	'sends',
 	'proofs',
-	'paths'
+	'paths',
+	'archive',
+	'drift'
 ] as const;
 export type Topic =
 	(typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';

@@ -1,4 +1,4 @@
-import type { alignConfigs, Dialect, DialectRules } from '../../../core/config';
+import type { alignConfigs, TwoConfigs } from '../../../core/config';
 import {
 	MASK,
 	maskSecrets,
@@ -11,6 +11,7 @@ import {
 	type Source
 } from '../../../core/profile';
 import {
+	allSecretsAt,
 	maskedText,
 	piecesAt,
 	renderApart,
@@ -150,21 +151,16 @@ function previewValue(
 
 const ALIGN = task<Parameters<typeof alignConfigs>[0], ReturnType<typeof alignConfigs>>('alignConfigs');
 
-/** What runs on a position's unit and what is intended, masked and in the same order; null when either cannot be read. */
+/** What runs on a position's unit and what is to run there, masked and in the same order; null when either cannot be read. */
 export async function alignedTexts(
 	source: RenderingSource,
-	read: { readonly running: string; readonly dialect: Dialect; readonly rules: DialectRules }
+	two: TwoConfigs
 ): Promise<{ readonly running: string; readonly intended: string } | null> {
-	const result = await renderApart(source);
-	if (!result.ok) return null;
-	const secrets = secretsAt(source, result.values);
-	const { hidden } = shownLines(result, piecesAt(source), secrets);
-	const all = { ...secrets, values: [...hidden, ...secrets.values] };
-	const aligned = await offMainThread(ALIGN, { ...read, intended: result.text });
+	const [secrets, aligned] = await Promise.all([allSecretsAt(source), offMainThread(ALIGN, two)]);
 	return (
 		aligned && {
-			running: maskedText(source, aligned.running, all),
-			intended: maskedText(source, aligned.intended, all)
+			running: maskedText(source, aligned.running, secrets),
+			intended: maskedText(source, aligned.intended, secrets)
 		}
 	);
 }

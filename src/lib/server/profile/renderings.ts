@@ -1,4 +1,4 @@
-import { rejectedLines } from '../../../core/config';
+import { parseConfig, rejectedLines } from '../../../core/config';
 import {
 	changesUplink,
 	fieldsOfPieces,
@@ -10,6 +10,7 @@ import {
 	renderWhole,
 	resolveFields,
 	secretsOf,
+	shownLines,
 	strandingOf,
 	strandingWords,
 	withoutSecrets,
@@ -36,6 +37,15 @@ export function secretsAt(source: RenderingSource, values: RenderResult['values'
 		...source.tunnels.map(({ secret }) => [TUNNEL_SECRET, secret] as const)
 	];
 	return secretsOf(revision ? fieldsOfRevision(revision) : [], given, values);
+}
+
+/** The same, with all that its rendering makes of a secret. */
+export async function allSecretsAt(source: RenderingSource): Promise<Secrets> {
+	const result = await renderApart(source);
+	const secrets = secretsAt(source, result.values);
+	if (!result.ok) return secrets;
+	const { hidden } = shownLines(result, piecesAt(source), secrets);
+	return { ...secrets, values: [...hidden, ...secrets.values] };
 }
 
 /** The name under which a tunnel's secret counts as one. */
@@ -139,6 +149,16 @@ function rejectedAt(
 export function strandingAt(source: RenderingSource, result: RenderResult): readonly string[] {
 	const grammar = source.model?.grammar;
 	return result.ok && grammar ? strandingWords(strandingOf(result.tree, grammar, pathNames(source))) : [];
+}
+
+/** The same of any text for the unit there. */
+export function strandingOfText(source: RenderingSource, text: string): readonly string[] {
+	const { model } = source;
+	if (!model?.grammar) return [];
+	const reading = parseConfig(text, model.dialect, model.rules);
+	return reading.ok
+		? strandingWords(strandingOf(reading.tree, model.grammar, pathNames(source)))
+		: [`It cannot be read: line ${reading.problems[0]!.line}: ${reading.problems[0]!.message}`];
 }
 
 /** Whether two renderings configure the uplink differently: what is changed there can cut a unit off. */

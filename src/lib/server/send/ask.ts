@@ -1,4 +1,4 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { v7 as uuid } from 'uuid';
 import { timerOf } from '../../../core/pack';
 import { done, refuse, type Act, type Refusal } from '../act';
@@ -8,42 +8,12 @@ import { seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { talkOf } from '../packs';
-import {
-	renderApart,
-	renderingSources,
-	strandingAt,
-	type PositionRendering,
-	type RenderingSource
-} from '../profile';
-
-/** What would be sent to a unit now. */
-export interface DueConfiguration {
-	readonly source: RenderingSource;
-	readonly rendering: Extract<PositionRendering, { ok: true }>;
-	/** A name for exactly this text and these checks: what was looked at is what is sent. */
-	readonly fingerprint: string;
-}
-
-/** What a bound unit should run by what is released and planned now. Refused: where nothing can be sent, with the reason. */
-export async function dueFor(positionId: string): Promise<Act<DueConfiguration>> {
-	const source = (await renderingSources(database(), [positionId])).get(positionId);
-	if (!source) return refuse('There is no such position.');
-	const rendering = await renderApart(source);
-	if (!rendering.ok)
-		return refuse(
-			`What it should run cannot be computed. ${rendering.problems.map(({ message }) => message).join(' ')}`
-		);
-	const stranding = source.overrideReason === null ? strandingAt(source, rendering) : [];
-	if (stranding.length > 0)
-		return refuse(`This cannot be sent, for it would strand the unit. ${stranding.join(' ')}`);
-	const fingerprint = createHash('sha256')
-		.update(JSON.stringify([rendering.text, rendering.beside.checks]))
-		.digest('hex');
-	return done({ source, rendering, fingerprint });
-}
+import { DUE, plannedFor, type Planned, type Wanted } from './planned';
 
 /** What somebody decided to send, after having looked at it. */
 export interface Sending {
+	/** What is due, unless something else was looked at. */
+	readonly wanted?: Wanted;
 	/** The reading that it was compared with. */
 	readonly reading: string;
 	readonly fingerprint: string;
@@ -54,11 +24,11 @@ export interface Sending {
 const FRESH_MS = 30 * 60_000;
 
 /**
- * Sends a unit what it should run, as a confirmed send. Whoever may send at the customer may. Refused: a unit without a
+ * Sends a unit what somebody wants it to run, as a confirmed send. Whoever may send at the customer may. Refused: a unit without a
  * position or still on its way, or with a send under way; a model whose pack does not say how; what has changed since it
  * was looked at; what cannot be computed or would strand the unit.
  */
-export async function sendDue(
+export async function beginSend(
 	unitId: string,
 	sending: Sending,
 	actor: Actor
@@ -71,10 +41,11 @@ export async function sendDue(
 	const reading = await readingById(unitId, sending.reading);
 	if (reading?.kind !== 'configuration' || reading.at.getTime() < Date.now() - FRESH_MS)
 		return refuse('Look first at what it runs now; what you looked at is too old.');
-	const due = await dueFor(unit.positionId);
-	if (!due.ok) return due;
-	if (due.done.fingerprint !== sending.fingerprint)
-		return refuse('What it should run has changed since you looked. Look again before you send.');
+	const wanted = sending.wanted ?? DUE;
+	const planned = await plannedFor(unitId, unit.positionId, wanted, reading);
+	if (!planned.ok) return planned;
+	if (planned.done.fingerprint !== sending.fingerprint)
+		return refuse('What is to be sent has changed since you looked. Look again before you send.');
 	try {
 		return await database().transaction(async (trx) => {
 			const binding = await trx('binding')
@@ -93,10 +64,11 @@ export async function sendDue(
 				position_id: unit.positionId,
 				customer_id: unit.customerId,
 				run_id: binding.runId,
-				revision_id: due.done.source.revision!.id,
-				intended: seal(due.done.rendering.text),
+				kind: wanted.kind,
+				revision_id: planned.done.source.revision?.id ?? null,
+				intended: seal(planned.done.text),
 				before: seal(reading.content),
-				checks: sealedChecks(due.done),
+				checks: planned.done.checks && seal(planned.done.checks),
 				timer: `${timerOf(rule)} milliseconds`,
 				token: randomUUID(),
 				discards: sending.discards,
@@ -110,8 +82,8 @@ export async function sendDue(
 					customerId: unit.customerId,
 					subjectKind: 'unit',
 					subjectId: unitId,
-					words: `What ${unit.positionName}, ${unit.siteName} should run is sent to unit ${unit.serial}.`,
-					detail: { sendId, positionId: unit.positionId }
+					words: wordsOf(unit, planned.done),
+					detail: { sendId, positionId: unit.positionId, kind: wanted.kind }
 				}
 			]);
 			await notify(trx, 'sends', unit.customerId, [sendId]);
@@ -126,8 +98,8 @@ export async function sendDue(
 const UNDER_WAY: Refusal = refuse('A send to this unit is under way already.');
 export const cannotBeSent = (model: string): string =>
 	`The pack of ${model} does not say how a configuration is sent to a unit that is online.`;
-const sealedChecks = ({ rendering }: DueConfiguration): string | null =>
-	rendering.beside.checks.length === 0 ? null : seal(JSON.stringify(rendering.beside.checks));
+const wordsOf = (unit: BoundUnit, { words }: Planned): string =>
+	`Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is sent ${words}.`;
 
 /** A bound unit, as far as sending to it goes. */
 interface BoundUnit {

@@ -1,4 +1,5 @@
-export { boundUnit, cannotBeSent, dueFor, sendDue, type DueConfiguration, type Sending } from './ask';
+export { beginSend, boundUnit, cannotBeSent, type Sending } from './ask';
+export { DUE, type Planned, type Wanted } from './planned';
 export { startSends } from './do';
 export { lookBeforeSending, type Comparison } from './look';
 export { openSend, sendsOf, type ShownSend } from './store';

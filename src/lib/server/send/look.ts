@@ -5,14 +5,14 @@ import { database } from '../database';
 import { talkOf } from '../packs';
 import { judged, readRunning } from '../proof';
 import { alignedTexts, maskedText } from '../profile';
-import { boundUnit, cannotBeSent, dueFor } from './ask';
+import { boundUnit, cannotBeSent } from './ask';
+import { DUE, plannedFor, type Planned, type Wanted } from './planned';
 
 /** What a send would change, for somebody to look at before. */
-export interface Comparison {
+export interface Comparison extends Pick<Planned, 'fingerprint' | 'words' | 'undoes'> {
 	readonly readingId: string;
 	readonly readAt: Date;
-	readonly fingerprint: string;
-	/** It runs what it should. */
+	/** It runs this already. */
 	readonly isSame: boolean;
 	/** Both in the same order, secrets masked. */
 	readonly running: string;
@@ -24,32 +24,38 @@ export interface Comparison {
 const READ_ANEW_MS = 10 * 60_000;
 
 /**
- * What a unit runs beside what it should run now; read from it unless that was done a moment ago (`anew`: in any case).
- * Whoever may see renderings may look. Refused: what could not be sent, with the reason; a unit that cannot be read.
+ * What a unit runs beside what somebody wants it to run; read from it unless that was done a moment ago (`anew`: in any
+ * case). Whoever may see renderings may look. Refused: what could not be sent, with the reason; a unit that cannot be read.
  */
-export async function lookBeforeSending(unitId: string, anew: boolean): Promise<Act<Comparison>> {
+export async function lookBeforeSending(
+	unitId: string,
+	anew: boolean,
+	wanted: Wanted = DUE
+): Promise<Act<Comparison>> {
 	const unit = await boundUnit(unitId);
 	if (!unit) return refuse('This unit is bound to no position.');
 	const rule = (await talkOf(unit.makerId, unit.modelId))?.send;
 	if (!rule) return refuse(cannotBeSent(unit.modelName));
-	const due = await dueFor(unit.positionId);
-	if (!due.ok) return due;
 	const reading = (anew ? null : await recentReading(unitId)) ?? (await readRunning(unitId));
 	if (!reading) return refuse('The unit is not connected at this moment, so what it runs cannot be read.');
-	const { source, rendering, fingerprint } = due.done;
+	const planned = await plannedFor(unitId, unit.positionId, wanted, reading);
+	if (!planned.ok) return planned;
+	const { source, text, fingerprint, words, undoes } = planned.done;
 	const { dialect, rules } = source.model!;
-	const two = { dialect, rules: { ...NO_RULES, ...rules }, running: reading.content };
+	const two = { dialect, rules: { ...NO_RULES, ...rules }, intended: text, running: reading.content };
 	const [{ holds }, aligned] = await Promise.all([
-		judged({ ...two, intended: rendering.text, targetVersion: null, runningVersion: '' }),
+		judged({ ...two, targetVersion: null, runningVersion: '' }),
 		alignedTexts(source, two)
 	]);
 	return done({
 		readingId: reading.id,
 		readAt: reading.at,
 		fingerprint,
+		words,
+		undoes,
 		isSame: holds,
 		running: aligned?.running ?? maskedText(source, reading.content),
-		intended: aligned?.intended ?? maskedText(source, rendering.text),
+		intended: aligned?.intended ?? maskedText(source, text),
 		seconds: rule.seconds
 	});
 }

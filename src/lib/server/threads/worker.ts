@@ -1,5 +1,6 @@
 import { parentPort } from 'node:worker_threads';
 import { alignConfigs } from '../../../core/config';
+import { findingsBetween } from '../../../core/drift';
 import { readIntake } from '../../../core/intake';
 import { readReply } from '../../../core/netconf';
 import { judgeProof } from '../../../core/onboarding';
@@ -33,6 +34,7 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	readPack,
 	tryPack: (given: Parameters<typeof tryPack>) => tryPack(...given),
 	alignConfigs,
+	findingsBetween: (given: Parameters<typeof findingsBetween>) => findingsBetween(...given),
 	checkPieces: (pieces: readonly Parameters<typeof checkPiece>[0][]) => pieces.map(checkPiece),
 	arrange,
 	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given),

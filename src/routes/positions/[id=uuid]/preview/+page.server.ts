@@ -14,6 +14,7 @@ import {
 	alignedTexts,
 	revealSecret,
 	revisionsOf,
+	renderApart,
 	type RenderingSource
 } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
@@ -111,8 +112,11 @@ async function otherText(
 /** What runs and what is intended, in the same order: a unit prints in an order of its own. */
 async function besideRunning(source: RenderingSource, running: string): Promise<Other> {
 	const words = 'what runs on the unit';
+	const rendering = await renderApart(source);
 	const { dialect, rules } = source.model!;
-	const aligned = await alignedTexts(source, { running, dialect, rules });
+	const aligned = rendering.ok
+		? await alignedTexts(source, { running, intended: rendering.text, dialect, rules })
+		: null;
 	return aligned === null
 		? { text: maskedText(source, running), words }
 		: { text: aligned.running, words, against: aligned.intended };

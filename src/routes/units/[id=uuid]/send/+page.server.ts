@@ -5,7 +5,7 @@ import { connectionOf } from '$lib/server/connections';
 import { formAction, oneId } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
-import { boundUnit, lookBeforeSending, sendDue, sendsOf } from '$lib/server/send';
+import { boundUnit, lookBeforeSending, beginSend, sendsOf } from '$lib/server/send';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -48,7 +48,7 @@ export const actions: Actions = {
 			};
 		},
 		act: (given, actor, { params }) =>
-			sendDue(params.id!, { ...given, discards: given.discards === 'on' }, actor),
+			beginSend(params.id!, { ...given, discards: given.discards === 'on' }, actor),
 		said: 'Taken up. It goes on by itself; you can leave this page.'
 	})
 };

@@ -1,0 +1,197 @@
+import type { Knex } from 'knex';
+import { v7 as uuid } from 'uuid';
+import { findingsBetween, type Finding, type Looked, type Place } from '../../../core/drift';
+import type { TwoConfigs } from '../../../core/config';
+import type { Kept } from '../archive';
+import { keyedHash, sameHash, unseal } from '../keys';
+import { notifyEach } from '../live';
+import { renderingSources } from '../profile';
+import { NOWHERE, placeAt } from './place';
+import { offMainThread, task } from '../threads';
+
+/** Why something was looked at. */
+export type Why = 'asked' | 'due' | 'send' | 'back' | 'run' | 'said';
+
+/** What a unit at its place should run: what it was last given and kept, or what was accepted since. */
+interface Intended {
+	readonly unitId: string;
+	readonly positionId: string;
+	readonly rendering: string;
+}
+
+/** Of units that came online and have no send under way: those are between two states. */
+async function intendedOf(trx: Knex, unitIds: readonly string[]): Promise<ReadonlyMap<string, Intended>> {
+	const { rows } = await trx.raw(
+		`select binding.unit_id as "unitId", binding.position_id as "positionId", intended.rendering
+		from binding join run on run.id = binding.run_id and run.outcome = 'through'
+		join lateral (
+			select rendering from served where served.position_id = binding.position_id and served.unit_id = binding.unit_id
+			order by at desc limit 1
+		) intended on true
+		where binding.unit_id = any (?::uuid[])
+			and not exists (select from send where send.unit_id = binding.unit_id and send.ended_at is null and send.committed_at is not null)`,
+		[[...unitIds]]
+	);
+	return new Map((rows as Intended[]).map((one) => [one.unitId, one]));
+}
+
+interface Last {
+	readonly unit_id: string;
+	readonly state: 'as intended' | 'differs' | 'unreadable';
+	readonly position_id: string;
+	readonly version_id: string | null;
+	readonly intended: Buffer;
+	readonly findings: number;
+	readonly words: string;
+}
+
+const lastLooks = async (trx: Knex, unitIds: readonly string[]): Promise<ReadonlyMap<string, Last>> =>
+	new Map(
+		(
+			(await trx('unit_drift')
+				.join('drift_look', 'drift_look.id', 'unit_drift.look_id')
+				.whereIn('unit_drift.unit_id', [...unitIds])
+				.select(
+					'unit_drift.unit_id',
+					'unit_drift.position_id',
+					'drift_look.state',
+					'version_id',
+					'intended',
+					'findings',
+					'words'
+				)) as Last[]
+		).map((one) => [one.unit_id, one])
+	);
+
+/** What a look found: the same as the last one, where neither side has changed. */
+type Outcome = Pick<Last, 'state' | 'findings' | 'words'> & { readonly found: readonly Finding[] | null };
+
+/** Holds what units run against what they should run, in the transaction in which it is kept. Runs as BOOTSTRAP. */
+export async function lookAt(trx: Knex, kept: readonly Kept[]): Promise<void> {
+	// Of several readings of one unit the last one counts
+	const newest = [...new Map(kept.map((one) => [one.unitId, one])).values()];
+	const unitIds = newest.map(({ unitId }) => unitId);
+	const [intended, last] = await Promise.all([intendedOf(trx, unitIds), lastLooks(trx, unitIds)]);
+	const looked: { id: string; customerId: string }[] = [];
+	for (const one of newest) {
+		const should = intended.get(one.unitId);
+		if (!should) continue;
+		await lookAtOne(trx, one, should, last.get(one.unitId));
+		looked.push({ id: one.unitId, customerId: one.customerId });
+	}
+	await notifyEach(trx, 'drift', looked);
+}
+
+async function lookAtOne(trx: Knex, one: Kept, should: Intended, last: Last | undefined): Promise<void> {
+	const text = unseal(should.rendering);
+	const hash = keyedHash(text);
+	const isAsBefore =
+		last !== undefined &&
+		last.version_id === one.versionId &&
+		last.position_id === should.positionId &&
+		sameHash(last.intended, hash);
+	const outcome: Outcome = isAsBefore
+		? { ...last, found: null }
+		: await compare(trx, one, should.positionId, text);
+	const lookId = uuid();
+	await trx('drift_look').insert({
+		id: lookId,
+		unit_id: one.unitId,
+		customer_id: one.customerId,
+		position_id: should.positionId,
+		at: one.at,
+		why: whyOf(one),
+		version_id: one.versionId,
+		intended: hash,
+		state: outcome.state,
+		findings: outcome.findings,
+		words: outcome.words
+	});
+	await trx.raw(
+		`insert into unit_drift (unit_id, customer_id, position_id, look_id, state, looked_at, since)
+		values (:unit, :customer, :position, :look, :state, :at, :at)
+		on conflict (unit_id) do update set customer_id = excluded.customer_id, position_id = excluded.position_id, look_id = excluded.look_id,
+			state = excluded.state, looked_at = excluded.looked_at,
+			since = case when unit_drift.state = excluded.state and unit_drift.position_id = excluded.position_id then unit_drift.since else excluded.since end`,
+		{
+			unit: one.unitId,
+			customer: one.customerId,
+			position: should.positionId,
+			look: lookId,
+			state: outcome.state,
+			at: one.at
+		}
+	);
+	if (outcome.found) await noteFindings(trx, one, should.positionId, outcome.found);
+	else if (isAsBefore)
+		await trx('finding').where({ unit_id: one.unitId, ended_at: null }).update({ found_at: one.at });
+}
+
+const BY_ERRAND: Readonly<Partial<Record<Kept['errand'], Why>>> = {
+	prove: 'run',
+	send: 'send',
+	settle: 'send'
+};
+const whyOf = ({ errand, why }: Kept): Why => (why as Why | null) ?? BY_ERRAND[errand] ?? 'asked';
+
+const LOOK = task<readonly [TwoConfigs, Place], Looked>('findingsBetween');
+/** Texts up to this are compared in less time than it takes to hand them to a thread. */
+const SMALL = 16 * 1024;
+
+async function compare(trx: Knex, kept: Kept, positionId: string, intended: string): Promise<Outcome> {
+	const { dialect, rules, text: running } = kept;
+	const source = (await renderingSources(trx, [positionId])).get(positionId);
+	const two = { intended, running, dialect, rules };
+	const place = source ? await placeAt(source) : NOWHERE;
+	const looked =
+		intended.length + running.length <= SMALL
+			? findingsBetween(two, place)
+			: await offMainThread(LOOK, [two, place]);
+	if (!looked.ok)
+		return { state: 'unreadable', findings: 0, words: looked.words.slice(0, 2_000), found: null };
+	const count = looked.findings.length + looked.more;
+	return {
+		state: count === 0 ? 'as intended' : 'differs',
+		findings: count,
+		words: looked.more > 0 ? `${looked.more} more places differ than are told apart.` : '',
+		found: looked.findings
+	};
+}
+
+/** What is found still stays as it was noted; what is found no more has ended; what is new begins with this reading. */
+async function noteFindings(
+	trx: Knex,
+	one: Kept,
+	positionId: string,
+	found: readonly Finding[]
+): Promise<void> {
+	const rows = found.map(({ key, same, path, ...shown }) => ({
+		...shown,
+		id: uuid(),
+		path,
+		key: keyedHash(key).toString('hex'),
+		same: keyedHash(same).toString('hex')
+	}));
+	await trx.raw(
+		`with found as (
+			select * from jsonb_to_recordset(:rows::jsonb) as f(id uuid, key text, same text, kind text, path jsonb, should text, runs text, after text, touches text)
+		), gone as (
+			update finding set ended_at = :at, ended = 'gone' where unit_id = :unit and ended_at is null
+				and (position_id <> :position or not exists (select from found where decode(found.key, 'hex') = finding.key))
+		)
+		insert into finding (id, unit_id, customer_id, position_id, key, same, kind, path, should, runs, after, touches, dialect, by_whom, since, found_at)
+		select distinct on (key) id, :unit, :customer, :position, decode(key, 'hex'), decode(same, 'hex'), kind, array(select jsonb_array_elements_text(path)),
+			should, runs, after, touches, :dialect, coalesce((select by_whom from archive_version where id = :version and how = 'outside'), ''), :at, :at
+		from found order by key
+		on conflict (unit_id, key) where ended_at is null do update set found_at = excluded.found_at`,
+		{
+			rows: JSON.stringify(rows),
+			unit: one.unitId,
+			customer: one.customerId,
+			position: positionId,
+			version: one.versionId,
+			dialect: one.dialect,
+			at: one.at
+		}
+	);
+}

@@ -1,0 +1,183 @@
+import type { Finding, Touches } from '../../../core/drift';
+import { database } from '../database';
+
+/** A finding as people see it. */
+export interface ShownFinding extends Omit<Finding, 'key' | 'same'> {
+	readonly id: string;
+	readonly unitId: string;
+	readonly dialect: string;
+	readonly since: Date;
+	readonly foundAt: Date;
+	readonly byWhom: string;
+	/** In days of the site; null when it is not left. */
+	readonly leftUntil: string | null;
+	readonly leftReason: string | null;
+	readonly leftBy: string | null;
+	/** At so many other units too. */
+	readonly elsewhere: number;
+}
+
+/** The same finding at one unit or many. */
+export interface FindingGroup extends Pick<
+	ShownFinding,
+	'kind' | 'path' | 'should' | 'runs' | 'after' | 'touches' | 'dialect'
+> {
+	/** A finding of it, which names the group. */
+	readonly id: string;
+	readonly units: number;
+	readonly sites: number;
+	readonly customers: number;
+	readonly since: Date;
+	readonly byWhom: readonly string[];
+	/** Where only one unit has it. */
+	readonly where: string | null;
+	readonly unitId: string | null;
+}
+
+/** One that somebody decided to leave for now, until its day is over. */
+const IS_LEFT = `(finding.left_until is not null and finding.left_until >= current_date)`;
+export const GROUPS_AT_ONCE = 100;
+
+/** Findings by what is the same, those at most units first; what is left for now is not among them unless wanted. */
+export async function findingGroups(
+	customerId: string | null,
+	{
+		touches = null,
+		left = false,
+		offset = 0
+	}: { touches?: Touches | null; left?: boolean; offset?: number } = {}
+): Promise<FindingGroup[]> {
+	const { rows } = await database().raw(
+		`with grouped as (
+			select same, (array_agg(id order by since, id))[1] as id, count(*)::int as units, min(since) as since,
+				count(distinct customer_id)::int as customers, array_agg(distinct by_whom) filter (where by_whom <> '') as "byWhom"
+			from finding where ended_at is null and ${IS_LEFT} = :left
+				and (:customer::uuid is null or customer_id = :customer::uuid) and (:touches::text is null or touches = :touches::text)
+			group by same order by count(*) desc, min(since) desc, same limit ${GROUPS_AT_ONCE} offset :offset
+		)
+		select grouped.id, grouped.units, grouped.since, grouped.customers, coalesce("byWhom", '{}') as "byWhom", kind, path, should, runs, after, touches, dialect,
+			(select count(distinct position.site_id)::int from finding f join position on position.id = f.position_id
+				where f.same = grouped.same and f.ended_at is null) as sites,
+			case when grouped.units = 1 then site.name || ', ' || position.name end as "where", case when grouped.units = 1 then finding.unit_id end as "unitId"
+		from grouped join finding on finding.id = grouped.id join position on position.id = finding.position_id join site on site.id = position.site_id
+		order by grouped.units desc, grouped.since desc, grouped.same`,
+		{ left, customer: customerId, touches, offset }
+	);
+	return rows;
+}
+
+/** How much drifted: by what it touches, with how many units differ and how many were looked at. */
+export interface DriftCounts {
+	readonly looked: number;
+	readonly asIntended: number;
+	readonly differs: number;
+	readonly unreadable: number;
+	readonly left: number;
+	readonly touches: Readonly<Partial<Record<Touches, number>>>;
+}
+export async function driftCounts(customerId: string | null): Promise<DriftCounts> {
+	const { rows } = await database().raw(
+		`select count(*)::int as looked, count(*) filter (where state = 'as intended')::int as "asIntended",
+			count(*) filter (where state = 'differs')::int as differs, count(*) filter (where state = 'unreadable')::int as unreadable,
+			(select count(distinct same)::int from finding where ended_at is null and ${IS_LEFT} and (:customer::uuid is null or customer_id = :customer::uuid)) as left,
+			(select coalesce(json_object_agg(touches, count), '{}') from (
+				select touches, count(distinct same)::int as count from finding
+				where ended_at is null and not ${IS_LEFT} and (:customer::uuid is null or customer_id = :customer::uuid) group by 1) t) as touches
+		from unit_drift where :customer::uuid is null or customer_id = :customer::uuid`,
+		{ customer: customerId }
+	);
+	return rows[0];
+}
+
+/** How a unit stood when it was looked at last. */
+export interface Drift {
+	readonly state: 'as intended' | 'differs' | 'unreadable';
+	readonly since: Date;
+	readonly lookedAt: Date;
+	readonly findings: number;
+	readonly words: string;
+}
+export const driftOf = (unitId: string): Promise<Drift | undefined> =>
+	database()('unit_drift')
+		.join('drift_look', 'drift_look.id', 'look_id')
+		.where('unit_drift.unit_id', unitId)
+		.first('unit_drift.state', 'since', 'looked_at as lookedAt', 'findings', 'words');
+
+/** What differs at one unit, the gravest first. */
+export async function findingsOf(unitId: string): Promise<ShownFinding[]> {
+	const { rows } = await database().raw(
+		`select id, unit_id as "unitId", kind, path, should, runs, after, touches, dialect, by_whom as "byWhom", since, found_at as "foundAt",
+			to_char(left_until, 'YYYY-MM-DD') as "leftUntil", left_reason as "leftReason", left_by as "leftBy",
+			(select count(*)::int from finding other where other.same = finding.same and other.ended_at is null and other.unit_id <> finding.unit_id) as elsewhere
+		from finding where unit_id = ? and ended_at is null
+		order by ${IS_LEFT}, array_position(array['uplink', 'security', 'management', 'access'], touches) nulls last, path, id`,
+		[unitId]
+	);
+	return rows;
+}
+
+/** The units that have the same finding. */
+export interface UnitOfGroup {
+	readonly findingId: string;
+	readonly unitId: string;
+	readonly serial: string;
+	readonly customerId: string;
+	readonly siteId: string;
+	readonly siteName: string;
+	readonly positionName: string;
+	readonly since: Date;
+	readonly byWhom: string;
+	readonly isConnected: boolean;
+	readonly leftUntil: string | null;
+}
+export async function unitsOfGroup(findingId: string, limit = 2_000): Promise<UnitOfGroup[]> {
+	const { rows } = await database().raw(
+		`select finding.id as "findingId", unit.id as "unitId", serial, finding.customer_id as "customerId", site.id as "siteId", site.name as "siteName",
+			position.name as "positionName", finding.since, finding.by_whom as "byWhom", to_char(finding.left_until, 'YYYY-MM-DD') as "leftUntil",
+			exists (select from unit_connection c where c.unit_id = unit.id and c.ended_at is null) as "isConnected"
+		from finding named join finding on finding.same = named.same and finding.ended_at is null
+		join unit on unit.id = finding.unit_id join position on position.id = finding.position_id join site on site.id = position.site_id
+		where named.id = ? order by site.name, position.name limit ?`,
+		[findingId, limit]
+	);
+	return rows;
+}
+
+export const findingById = async (
+	id: string
+): Promise<(ShownFinding & { readonly customerId: string; readonly endedAt: Date | null }) | undefined> => {
+	const { rows } = await database().raw(
+		`select id, unit_id as "unitId", customer_id as "customerId", kind, path, should, runs, after, touches, dialect, by_whom as "byWhom", since, found_at as "foundAt",
+			ended_at as "endedAt", to_char(left_until, 'YYYY-MM-DD') as "leftUntil", left_reason as "leftReason", left_by as "leftBy", 0 as elsewhere
+		from finding where id = ?`,
+		[id]
+	);
+	return rows[0];
+};
+
+/** Units whose connections are up and that run something else than they should: for Today, by customer. */
+export async function driftedUnits(
+	customerId: string | null,
+	limit: number
+): Promise<
+	readonly {
+		id: string;
+		serial: string;
+		siteName: string;
+		positionName: string;
+		findings: number;
+		since: Date;
+		touches: Touches;
+	}[]
+> {
+	const { rows } = await database().raw(
+		`select unit.id, serial, site.name as "siteName", position.name as "positionName", unit_drift.since, count(*)::int as findings,
+			(array['uplink', 'security', 'management', 'access', 'nothing of these'])[min(array_position(array['uplink', 'security', 'management', 'access', 'nothing of these'], touches))] as touches
+		from unit_drift join finding on finding.unit_id = unit_drift.unit_id and finding.ended_at is null and not ${IS_LEFT}
+		join unit on unit.id = unit_drift.unit_id join position on position.id = unit_drift.position_id join site on site.id = position.site_id
+		where unit_drift.state = 'differs' and (:customer::uuid is null or unit_drift.customer_id = :customer::uuid)
+		group by unit.id, site.id, position.id, unit_drift.unit_id order by unit_drift.since desc limit :limit`,
+		{ customer: customerId, limit }
+	);
+	return rows;
+}

@@ -1,0 +1,228 @@
+import { expect } from 'chai';
+import {
+	pinVersion,
+	searchArchive,
+	versionsOf,
+	maskedTextOf,
+	wholeTextOf
+} from '../../src/lib/server/archive';
+import { askErrand } from '../../src/lib/server/connections';
+import { database } from '../../src/lib/server/database';
+import { driftOf, findingGroups, findingsOf, leaveFindings, unitsOfGroup } from '../../src/lib/server/drift';
+import { lookBeforeSending } from '../../src/lib/server/send';
+import { v7 as uuid } from 'uuid';
+import { onChange } from './dialling';
+import { behind, BECAUSE, online, send, untilSend, type Gateway } from './gateway';
+import { doneBy, newPerson, unwalled } from './making';
+import { must, why } from './profile-making';
+
+/** Somebody types at its console, past Limen. */
+const typed = (gateway: Gateway, change: (text: string) => string): void => {
+	const text = change(gateway.runs);
+	expect(text, 'what was typed changes something').to.not.equal(gateway.runs);
+	gateway.flash.configuration = text;
+};
+const MTU = (text: string) => `${text}tweak-note "left by the night shift";\n`;
+
+const looks = async (unitId: string): Promise<number> =>
+	Number((await unwalled()('drift_look').where({ unit_id: unitId }).count())[0]!.count);
+/** Its configuration is read once more, kept, and held against what it should run. */
+async function readAnew({ unit }: Gateway): Promise<void> {
+	const errandId = await database().transaction((trx) =>
+		askErrand(trx, { unitId: unit.unitId, kind: 'read', input: { only: uuid() }, ifConnected: true })
+	);
+	const reading = () =>
+		unwalled()('reading').where({ errand_id: errandId }).whereNotNull('kept_at').first('id');
+	await onChange(['archive'], async () => (await reading()) !== undefined);
+}
+
+describe('the archive', () => {
+	it('keeps what a unit runs once, however often it is read, and says how each version came about', async () => {
+		const gateway = await online();
+		const { unitId } = gateway.unit;
+		await readAnew(gateway);
+		expect((await versionsOf(unitId)).map(({ number, how }) => [number, how])).to.deep.equal([[1, 'run']]);
+		const first = gateway.runs;
+		typed(gateway, MTU);
+		await readAnew(gateway);
+		await readAnew(gateway);
+		typed(gateway, () => first);
+		await readAnew(gateway);
+		expect((await versionsOf(unitId)).map(({ number, how, byWhom }) => [number, how, byWhom])).to.deep.equal([
+			[3, 'outside', ''],
+			[2, 'outside', ''],
+			[1, 'run', '']
+		]);
+		const [one, two, three] = await Promise.all(
+			[1, 2, 3].map((number) => wholeTextOf(unwalled(), unitId, number))
+		);
+		expect(two!.replace('tweak-note "left by the night shift";\n', '')).to.equal(one).and.to.equal(three);
+		expect(two).to.not.equal(one);
+	});
+
+	it('holds no secret in what it shows', async () => {
+		const gateway = await online();
+		typed(gateway, (text) => `${text}vpn-secret "hush hush";\n`);
+		await readAnew(gateway);
+		const { unitId } = gateway.unit;
+		const masked = (await maskedTextOf(unwalled(), unitId, 2))!;
+		expect(masked).to.include('vpn-secret ••••••;');
+		const stored = JSON.stringify([
+			await unwalled()('archive_version').where({ unit_id: unitId }),
+			await unwalled()('archive_words').where({ unit_id: unitId }),
+			await unwalled()('finding').where({ unit_id: unitId })
+		]);
+		expect(stored).to.include('sealed:').and.not.include('hush');
+		expect(await wholeTextOf(unwalled(), unitId, 2)).to.include('vpn-secret "hush hush";');
+		// Another secret is another version, and another finding
+		const [before] = await findingsOf(unitId);
+		typed(gateway, (text) => text.replace('hush hush', 'shout'));
+		await readAnew(gateway);
+		expect(await versionsOf(unitId)).to.have.lengthOf(3);
+		const [after, ...more] = await findingsOf(unitId);
+		expect(more).to.deep.equal([]);
+		expect(after).to.deep.include({ touches: 'security', runs: 'vpn-secret ••••••;' });
+		expect(after!.id).to.not.equal(before!.id);
+	});
+
+	it('finds who has an address, now or at any time, behind the walls', async () => {
+		const gateway = await online();
+		const address = `198.51.100.${1 + (Date.now() % 250)}`;
+		const first = gateway.runs;
+		typed(gateway, (text) => `${text}old-collector ${address};\n`);
+		await readAnew(gateway);
+		const found = async (everything: boolean, customerId: string | null = null) =>
+			(await searchArchive(`old-collector ${address}`, { customerId, everything })).versions.filter(
+				({ unitId }) => unitId === gateway.unit.unitId
+			);
+		expect(await found(false)).to.have.lengthOf(1);
+		expect((await found(false))[0]!.lines[0]!.text).to.equal(`old-collector ${address};`);
+		typed(gateway, () => first);
+		await readAnew(gateway);
+		expect(await found(false)).to.deep.equal([]);
+		expect(await found(true)).to.have.lengthOf(1);
+		const stranger = await newPerson({ 'Pippin & Loaf': 'engineer' });
+		expect(await doneBy(stranger, () => found(true))).to.deep.equal([]);
+	});
+
+	it('pins a version for those who may, with a reason', async () => {
+		const gateway = await online();
+		await readAnew(gateway);
+		const [version] = await versionsOf(gateway.unit.unitId);
+		const reader = await newPerson({ 'Marlstone Veterinary': 'auditor' });
+		expect(why(await doneBy(reader, (actor) => pinVersion(version!.id, 'good', actor)))).to.match(
+			/may not pin/
+		);
+		must(await pinVersion(version!.id, 'known good', BECAUSE()));
+		expect((await versionsOf(gateway.unit.unitId))[0]).to.include({ pinReason: 'known good' });
+		must(await pinVersion(version!.id, null, BECAUSE()));
+		expect(why(await pinVersion(version!.id, null, BECAUSE()))).to.match(/not pinned/);
+	});
+});
+
+describe('drift', () => {
+	it('is found when a unit comes back, and gone once it is put right', async () => {
+		const gateway = await online();
+		const { unitId } = gateway.unit;
+		await readAnew(gateway);
+		expect(await driftOf(unitId)).to.include({ state: 'as intended', findings: 0 });
+		await gateway.call!.end();
+		typed(gateway, MTU);
+		const before = await looks(unitId);
+		await unwalled()('archive_version')
+			.where({ unit_id: unitId })
+			.update({ at: new Date(0), seen_at: new Date(1) });
+		await gateway.dial();
+		await onChange(['drift'], async () => (await looks(unitId)) > before);
+		expect(
+			await unwalled()('drift_look').where({ unit_id: unitId }).orderBy('id', 'desc').first('why')
+		).to.deep.equal({ why: 'back' });
+		expect(await driftOf(unitId)).to.include({ state: 'differs', findings: 1 });
+		const [finding] = await findingsOf(unitId);
+		expect(finding).to.deep.include({
+			kind: 'extra',
+			path: [],
+			runs: 'tweak-note "left by the night shift";',
+			touches: 'nothing of these'
+		});
+
+		await send(gateway, false, { kind: 'part', findings: [finding!.id] });
+		await untilSend(unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unitId, 'confirmed');
+		await onChange(['drift'], async () => (await driftOf(unitId))!.state === 'as intended');
+		expect(await findingsOf(unitId)).to.deep.equal([]);
+		expect((await versionsOf(unitId))[0]).to.include({ how: 'send', byWhom: BECAUSE().name });
+	});
+
+	it('puts right what was chosen and leaves the rest as it runs', async () => {
+		const gateway = await online();
+		const { unitId } = gateway.unit;
+		typed(gateway, (text) => `${MTU(text)}second-tweak 2;\n`);
+		await readAnew(gateway);
+		const findings = await findingsOf(unitId);
+		expect(findings.map(({ runs }) => runs)).to.have.members([
+			'tweak-note "left by the night shift";',
+			'second-tweak 2;'
+		]);
+		const chosen = findings.find(({ runs }) => runs === 'second-tweak 2;')!;
+		await send(gateway, false, { kind: 'part', findings: [chosen.id] });
+		await untilSend(unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unitId, 'confirmed');
+		await onChange(['drift'], async () => (await findingsOf(unitId)).length === 1);
+		expect(gateway.runs).to.include('tweak-note').and.not.include('second-tweak');
+		// What it should run is still the whole of it
+		expect(await driftOf(unitId)).to.include({ state: 'differs' });
+	});
+
+	it('is one group at several units, and can be left until a day for a reason', async () => {
+		const [one, other] = [await online(), await online()];
+		const word = `night-${one.unit.serial.toLowerCase()}`;
+		for (const gateway of [one, other]) {
+			typed(gateway, (text) => `${text}${word} on;\n`);
+			await readAnew(gateway);
+		}
+		const mine = async (left = false) =>
+			(await findingGroups(null, { left })).filter(({ runs }) => runs === `${word} on;`);
+		expect((await mine()).map(({ units, kind }) => [units, kind])).to.deep.equal([[2, 'extra']]);
+		const units = await unitsOfGroup((await mine())[0]!.id);
+		expect(units.map(({ serial }) => serial)).to.have.members([one.unit.serial, other.unit.serial]);
+		const until = new Date(Date.now() + 7 * 86_400_000).toISOString().slice(0, 10);
+		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
+		const ids = units.map(({ findingId }) => findingId);
+		expect(
+			why(await doneBy(technician, (actor) => leaveFindings(ids, { until, why: 'test' }, actor)))
+		).to.match(/may not decide/);
+		must(await leaveFindings(ids, { until, why: 'The collector moves next week.' }, BECAUSE()));
+		expect(await mine()).to.deep.equal([]);
+		expect(await mine(true)).to.have.lengthOf(1);
+		// Its day is over
+		await unwalled()('finding').whereIn('id', ids).update({ left_until: '2020-01-01' });
+		expect(await mine()).to.have.lengthOf(1);
+	});
+
+	it('goes back to a version that it ran before, and says first what of the plan that would undo', async () => {
+		const gateway = await behind();
+		const { unitId } = gateway.unit;
+		await readAnew(gateway);
+		const [old] = await versionsOf(unitId);
+		await send(gateway);
+		await untilSend(unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unitId, 'confirmed');
+		await onChange(
+			['drift'],
+			async () => (await driftOf(unitId))!.state === 'as intended' && (await versionsOf(unitId)).length === 2
+		);
+		const wanted = { kind: 'restore', version: old!.id } as const;
+		const look = must(await lookBeforeSending(unitId, true, wanted));
+		expect(look.undoes.map(({ kind }) => kind)).to.include('changed');
+		await send(gateway, false, wanted);
+		await untilSend(unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unitId, 'confirmed');
+		await onChange(['drift'], async () => (await driftOf(unitId))!.state === 'differs');
+		expect(gateway.runs).to.not.include('new-name');
+	});
+});

@@ -1,0 +1,100 @@
+import { expect } from 'chai';
+import { beginSend, lookBeforeSending, type Wanted } from '../../src/lib/server/send';
+import { Changes } from '../../standins/units/changes';
+import { MAKERS } from '../../standins/units/makers';
+import { ALONE } from '../../standins/network/fabric';
+import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
+import { ACTOR, unwalled } from './making';
+import { must } from './profile-making';
+
+export const stateOf = async (unitId: string): Promise<string> =>
+	(await unwalled()('send').where({ unit_id: unitId }).orderBy('asked_at', 'desc').first('state')).state;
+export const untilSend = (unitId: string, ...states: readonly string[]) =>
+	onChange(['sends'], async () => states.includes(await stateOf(unitId)));
+const isConnected = async (unitId: string) =>
+	(await unwalled()('unit_connection').where({ unit_id: unitId }).first())?.ended_at === null;
+const untilConnected = (unitId: string) => onChange(['units'], () => isConnected(unitId));
+export const untilLost = (unitId: string) => onChange(['units'], async () => !(await isConnected(unitId)));
+
+/** A gateway as its maker's firmware is, with a configuration that can be changed under a timer; it dials when it is told to. */
+export class Gateway {
+	readonly flash: { version: string; configuration: string | null; hostKey: string };
+	readonly changes: Changes;
+	/** Why it would not take a configuration. */
+	problem: string | null = null;
+	/** Commands that end the connection instead of being answered; they have had their effect. */
+	breaksAt: RegExp | null = null;
+	readonly heard: string[] = [];
+	call: ReturnType<typeof dial> | null = null;
+
+	constructor(readonly unit: Dialling) {
+		this.flash = { version: '7.0.3', configuration: unit.given, hostKey: unit.hostKey };
+		this.changes = new Changes(
+			this.flash,
+			() => this.problem,
+			() => undefined
+		);
+	}
+
+	get runs(): string {
+		return this.flash.configuration!;
+	}
+
+	async dial(): Promise<void> {
+		await untilLost(this.unit.unitId);
+		this.call = dial(this.unit, (command) => {
+			this.heard.push(command);
+			const said = MAKERS.okapira!.answer(command, {
+				serial: this.unit.serial,
+				version: '7.0.3',
+				configuration: this.runs,
+				network: ALONE,
+				changes: this.changes,
+				restart: () => void this.call!.end()
+			});
+			if (!this.breaksAt?.test(command)) return said;
+			this.breaksAt = null;
+			void this.call!.end();
+			return said;
+		});
+		await untilConnected(this.unit.unitId);
+	}
+}
+
+export const renamed = (unit: Dialling, hostname: string) =>
+	unwalled()('position')
+		.where({ id: unit.positionId })
+		.update({ values: unwalled().raw(`values || ?::jsonb`, [JSON.stringify({ hostname })]) });
+
+/** A unit that came online and is connected. */
+export async function online(): Promise<Gateway> {
+	const unit = await readyToDial();
+	expect(await dialUntilEnded(unit, unit.runId, answering(unit))).to.include({ outcome: 'through' });
+	const gateway = new Gateway(unit);
+	await gateway.dial();
+	return gateway;
+}
+
+/** The same, and its plan has changed since. */
+export async function behind(): Promise<Gateway> {
+	const gateway = await online();
+	const { unit } = gateway;
+	await renamed(unit, `new-name-${unit.serial.toLowerCase()}`);
+	return gateway;
+}
+
+export const BECAUSE = () => ({ ...ACTOR, reason: 'for a test' });
+export async function send({ unit }: Gateway, discards = false, wanted?: Wanted): Promise<string> {
+	const look = must(await lookBeforeSending(unit.unitId, true, wanted));
+	const { readingId: reading, fingerprint } = look;
+	const sending = { reading, fingerprint, discards, ...(wanted && { wanted }) };
+	return must(await beginSend(unit.unitId, sending, BECAUSE())).sendId;
+}
+/** As if so many seconds had passed since it was set off. */
+export const ago = (unitId: string, seconds: number) =>
+	unwalled()('send')
+		.where({ unit_id: unitId, ended_at: null })
+		.update({
+			committed_at: unwalled().raw(`committed_at - make_interval(secs => ?)`, [seconds]),
+			look_at: unwalled().raw('now()')
+		});
