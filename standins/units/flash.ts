@@ -5,6 +5,14 @@ export interface Flash {
 	configuration: string | null;
 	/** SSH host key, private half, OpenSSH format; made in the factory. */
 	hostKey: string;
+	/** Somebody has been at its console, as its file in the yard says. */
+	isTweaked?: boolean;
+}
+
+/** What somebody types at a console: `words` in the place of `over`, or as a statement of its own. */
+export interface Tweak {
+	readonly words: string;
+	readonly over?: string | undefined;
 }
 
 /** Faults that can be switched on per unit in the yard. */
@@ -46,7 +54,9 @@ export const DURATIONS = {
 	script: 4_000,
 	configure: 20_000,
 	settle: 15_000,
-	outage: 60_000
+	outage: 60_000,
+	/** So long after a unit came online first somebody comes by and types. */
+	tweak: 4_500_000
 } as const;
 /** Pauses between calls grow from the first to the last. */
 export const PAUSES = { first: 20_000, last: 240_000 } as const;

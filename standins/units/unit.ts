@@ -15,7 +15,7 @@ import { requestLease } from '../network/dhcp';
 import { resolveName } from '../network/names';
 import { askTime } from '../network/time';
 import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
-import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash } from './flash';
+import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash, type Tweak } from './flash';
 import { Changes } from './changes';
 import { canInstall, firstRejected, grammarOf, withoutWord } from './grammar';
 import { dialHome, type Answering } from './home';
@@ -87,7 +87,8 @@ export class Unit implements Station {
 		readonly flash: Flash,
 		private readonly world: World,
 		private readonly fabric: Fabric<Unit>,
-		private readonly onChange: () => void
+		private readonly onChange: () => void,
+		private readonly tweaks: readonly Tweak[] = []
 	) {
 		this.maker = MAKERS[label.maker]!;
 		this.changes = new Changes(
@@ -177,11 +178,25 @@ export class Unit implements Station {
 		this.onChange();
 	}
 
-	/** Somebody types at the console: a statement is added to what runs. */
-	type(statement: string): void {
-		if (this.flash.configuration === null) return;
-		this.flash.configuration = `${this.flash.configuration.trimEnd()}\n${statement}\n`;
-		this.say(`typed at the console: ${statement}`);
+	/** Somebody types at the console; what they type over has to be there. */
+	type({ words, over }: Tweak): void {
+		const { configuration } = this.flash;
+		if (configuration === null || (over !== undefined && !configuration.includes(over))) return;
+		this.flash.configuration =
+			over === undefined
+				? `${configuration.trimEnd()}\n${words}\n`
+				: configuration.replace(over, () => words);
+		this.say(`typed at the console: ${words}`);
+	}
+
+	/** What its file says that somebody types once, who pulls its cable for a moment afterwards. */
+	private async tweakLater(signal: AbortSignal): Promise<void> {
+		if (this.tweaks.length === 0 || this.flash.isTweaked) return;
+		await this.pause(DURATIONS.tweak, signal).catch(() => undefined);
+		if (signal.aborted || this.flash.isTweaked) return;
+		this.flash.isTweaked = true;
+		for (const tweak of this.tweaks) this.type(tweak);
+		this.link.abort();
 	}
 
 	private async restart(): Promise<void> {
@@ -243,6 +258,7 @@ export class Unit implements Station {
 					() => {
 						this.lamp = 'working';
 						this.say('connected to its home');
+						void this.tweakLater(AbortSignal.any([signal, this.link.signal]));
 					},
 					AbortSignal.any([signal, this.link.signal]),
 					this.label.line

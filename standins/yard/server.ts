@@ -17,7 +17,13 @@ const commandSchema = v.object({
 	cable: v.optional(v.picklist(['uplink', 'lan', 'none'])),
 	faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]]))),
 	reset: v.optional(v.boolean()),
-	type: v.optional(v.pipe(v.string(), v.maxLength(200))),
+	/** What somebody types at its console, over other words or as a statement of its own. */
+	type: v.optional(
+		v.object({
+			words: v.pipe(v.string(), v.maxLength(2000)),
+			over: v.optional(v.pipe(v.string(), v.maxLength(2000)))
+		})
+	),
 	/** Where it is carried; null: where its configuration says. */
 	carry: v.optional(v.nullable(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(200)))),
 	/** Into which port of which other its cable goes; null: where people usually plug it in. */

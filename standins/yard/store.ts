@@ -22,6 +22,8 @@ export const yardFileSchema = v.array(
 		/** Into which port of which other somebody plugged its cable. */
 		plug: v.optional(v.nullable(v.object({ serial: v.string(), port: v.string() })), null),
 		faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]])), []),
+		/** What somebody types at its console some time after it came online. */
+		tweaks: v.optional(v.array(v.object({ words: v.string(), over: v.optional(v.string()) })), []),
 		/** Slower or faster than the yard's own pace, by this factor. */
 		slowness: v.optional(v.number(), 1)
 	})
@@ -63,6 +65,7 @@ export class Yard {
 		faults,
 		slowness,
 		plug,
+		tweaks,
 		...label
 	}: v.InferOutput<typeof yardFileSchema>[number]): void {
 		const before = this.kept[label.serial];
@@ -72,7 +75,8 @@ export class Yard {
 			flash,
 			{ ...this.world, pace: this.world.pace * slowness },
 			this.fabric,
-			() => this.changed()
+			() => this.changed(),
+			tweaks
 		);
 		unit.cable = before?.cable ?? 'uplink';
 		unit.carriedTo = before?.carriedTo ?? null;

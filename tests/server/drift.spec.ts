@@ -91,8 +91,8 @@ describe('the archive', () => {
 		const first = gateway.runs;
 		typed(gateway, (text) => `${text}old-collector ${address};\n`);
 		await readAnew(gateway);
-		const found = async (everything: boolean, customerId: string | null = null) =>
-			(await searchArchive(`old-collector ${address}`, { customerId, everything })).versions.filter(
+		const found = async (everything: boolean, customers: readonly string[] | null = null) =>
+			(await searchArchive(`old-collector ${address}`, { customers, everything })).versions.filter(
 				({ unitId }) => unitId === gateway.unit.unitId
 			);
 		expect(await found(false)).to.have.lengthOf(1);

@@ -1,3 +1,5 @@
+import { randomBytes } from 'node:crypto';
+import { deflateRawSync } from 'node:zlib';
 import { v7 as uuid } from 'uuid';
 import { claimBatch } from '../../src/lib/server/intake';
 import { saveRule } from '../../src/lib/server/binding';
@@ -45,6 +47,8 @@ export interface Ids {
 	readonly tunnel: string;
 	readonly proof: string;
 	readonly handover: string;
+	readonly version: string;
+	readonly finding: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -76,6 +80,8 @@ export const nothing = (): Ids => ({
 	tunnel: uuid(),
 	proof: uuid(),
 	handover: uuid(),
+	version: uuid(),
+	finding: uuid(),
 	elsewhere: uuid()
 });
 
@@ -151,6 +157,68 @@ async function proofAt(site: string, customer: string, position: string, unit: s
 	return id;
 }
 
+/** What a unit of theirs ran, and a difference that was found in it. */
+async function driftAt(
+	position: string,
+	unit: string,
+	customer: string
+): Promise<{ version: string; finding: string }> {
+	const [version, finding, look] = [uuid(), uuid(), uuid()];
+	const whose = { unit_id: unit, customer_id: customer, position_id: position };
+	const at = new Date();
+	const hash = Buffer.alloc(32, 7);
+	await unwalled()('archive_version').insert({
+		...whose,
+		id: version,
+		number: 1,
+		at,
+		seen_at: at,
+		how: 'first',
+		digest: hash,
+		packed: deflateRawSync('their words'),
+		is_whole: true,
+		secrets: seal('[]'),
+		lines: 1,
+		bytes: 11
+	});
+	await unwalled()('archive_words').insert({
+		unit_id: unit,
+		customer_id: customer,
+		words: ['their', 'words', 'port']
+	});
+	await unwalled()('drift_look').insert({
+		...whose,
+		id: look,
+		at,
+		why: 'due',
+		version_id: version,
+		intended: hash,
+		state: 'differs',
+		findings: 1
+	});
+	await unwalled()('unit_drift').insert({
+		...whose,
+		look_id: look,
+		state: 'differs',
+		looked_at: at,
+		since: at
+	});
+	await unwalled()('finding').insert({
+		...whose,
+		id: finding,
+		key: hash,
+		same: randomBytes(32),
+		kind: 'extra',
+		path: [],
+		runs: 'their words',
+		touches: 'nothing of these',
+		dialect: 'braced',
+		since: at,
+		found_at: at
+	});
+	return { version, finding };
+}
+
 /** A tunnel as it is planned, without a pool. */
 async function tunnelBetween(customer: string, near: string, far: string): Promise<string> {
 	const id = uuid();
@@ -186,6 +254,7 @@ async function dialogueWith(unitId: string, customerId: string, words: string): 
 		id: reading,
 		errand_id: errand,
 		kind: 'configuration',
+		kept_at: now,
 		content,
 		bytes: words.length
 	});
@@ -274,6 +343,7 @@ export async function thingsOf(
 		reading,
 		elsewhere,
 		handover: await handoverAt(site, customer),
+		...(await driftAt(unit.positionId, unit.unitId, customer)),
 		proof: await proofAt(site, customer, unit.positionId, unit.unitId),
 		tunnel: await tunnelBetween(customer, unit.positionId, elsewhere),
 		work: await workOf(owner.id, customer, 'work of theirs'),

@@ -21,6 +21,7 @@ const form =
 
 /** Entries of a phone, by the ids that it gave them. */
 const DAY_ENTRIES = [uuid(), uuid()];
+const TOMORROW = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10);
 const SITE_FORM = {
 	name: 'A site of the walk', street: '', locality: '', country: '', latitude: '', longitude: '', timeZone: 'Pacific/Auckland',
 	contact: '', phone: '', accessHours: '', directions: '', uplink: 'fibre', provider: '', circuit: '', sim: '', apn: '',
@@ -351,6 +352,43 @@ export const WALK: Record<string, Ask> = {
 	'GET /arrivals/needs': (_ids, as) => get('/arrivals/needs', as),
 	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
+	'GET /upkeep/firmware': (_ids, as) => get('/upkeep/firmware', as),
+	'GET /upkeep/archive': (_ids, as) => get('/upkeep/archive?words=port&ever', as),
+	'POST /upkeep/archive?/rule': form('/upkeep/archive?/rule', {
+		reads: 'daily',
+		keepVersions: '50',
+		keepDays: '730'
+	}),
+	'GET /upkeep/archive/zip': (ids, as) => get(`/upkeep/archive/zip?version=${ids.version}`, as),
+	'GET /upkeep/findings/[id=uuid]': (ids, as) => get(`/upkeep/findings/${ids.finding}`, as),
+	'POST /upkeep/findings/[id=uuid]?/right': (ids, as) =>
+		post(`/upkeep/findings/${ids.finding}?/right`, { finding: ids.finding }, {}, as),
+	'POST /upkeep/findings/[id=uuid]?/leave': (ids, as) =>
+		post(
+			`/upkeep/findings/${ids.finding}?/leave`,
+			{ finding: ids.finding, until: TOMORROW, why: 'walk' },
+			{},
+			as
+		),
+	'POST /upkeep/findings/[id=uuid]?/takeUp': (ids, as) =>
+		post(`/upkeep/findings/${ids.finding}?/takeUp`, { finding: ids.finding }, {}, as),
+	'GET /units/[id=uuid]/versions': (ids, as) =>
+		get(`/units/${ids.unit}/versions?version=1&with=intended`, as),
+	'GET /units/[id=uuid]/versions/[number]': (ids, as) => get(`/units/${ids.unit}/versions/1`, as),
+	'POST /units/[id=uuid]/versions?/read': (ids, as) => post(`/units/${ids.unit}/versions?/read`, {}, {}, as),
+	'POST /units/[id=uuid]/versions?/pin': (ids, as) =>
+		post(`/units/${ids.unit}/versions?/pin`, { version: ids.version, why: 'walk' }, {}, as),
+	'POST /units/[id=uuid]/versions?/unpin': (ids, as) =>
+		post(`/units/${ids.unit}/versions?/unpin`, { version: ids.version }, {}, as),
+	'POST /units/[id=uuid]/versions?/leave': (ids, as) =>
+		post(
+			`/units/${ids.unit}/versions?/leave`,
+			{ finding: ids.finding, until: TOMORROW, why: 'walk' },
+			{},
+			as
+		),
+	'POST /units/[id=uuid]/versions?/takeUp': (ids, as) =>
+		post(`/units/${ids.unit}/versions?/takeUp`, { finding: ids.finding }, {}, as),
 	'PUT /upkeep/images/[line]/[version]': (_ids, as) =>
 		get('/upkeep/images/x/1', as, { method: 'PUT', body: 'x', headers: { origin: address('') } }),
 	'GET /records': (ids, as) => get(`/records?unit=${ids.unit}`, as),

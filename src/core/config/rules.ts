@@ -28,6 +28,15 @@ export const dialectRulesSchema = v.strictObject({
 		{}
 	),
 	ordered: described(listOf(words), 'First words of the blocks inside which the order counts.'),
+	sections: v.optional(
+		v.pipe(
+			v.record(words, listOf(words)),
+			v.description(
+				'How people divide a configuration: by the name of a section, the first words of the statements that belong to it.'
+			)
+		),
+		{}
+	),
 	volatile: described(listOf(path), 'Statements that change by themselves: clocks, counters, checksums.'),
 	salted: described(
 		listOf(path),
@@ -43,6 +52,7 @@ export const NO_RULES: DialectRules = {
 	ends: [],
 	keys: {},
 	ordered: [],
+	sections: {},
 	volatile: [],
 	salted: []
 };

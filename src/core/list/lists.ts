@@ -43,6 +43,7 @@ export const UNIT_LIST = {
 		{ id: 'version', title: 'Version', width: 6.2, sorts: true, usual: true, wide: true },
 		{ id: 'heard', title: 'Sign of life', width: 9, sorts: true, usual: true, wide: true },
 		{ id: 'claimed', title: 'Claimed', width: 9, sorts: true, usual: true, wide: true },
+		{ id: 'drift', title: 'Configuration', width: 10, sorts: true, wide: true },
 		{ id: 'shipped', title: 'Shipped to', width: 12, sorts: true, wide: true },
 		{ id: 'customer', title: 'Customer', width: 12, sorts: true, usual: true, wide: true }
 	],
@@ -61,6 +62,7 @@ export const UNIT_LIST = {
 		],
 		model: 'any',
 		batch: 'any',
+		drift: ['as-intended', 'differs', 'unreadable', 'behind'],
 		step: [...RUN_STEPS]
 	},
 	sort: { column: 'serial', descending: false }

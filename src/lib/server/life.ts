@@ -29,7 +29,7 @@ import { answerTrials, proveWhatIsDue, startProofs } from './proof';
 import { startReachability } from './reachability';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
-import { startRestarts, startSends } from './send';
+import { startPuttingRight, startRestarts, startSends } from './send';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
 
@@ -47,6 +47,7 @@ export async function beginLife(): Promise<void> {
 	startArchive();
 	startDrift();
 	startSends();
+	startPuttingRight();
 	startRestarts();
 	startErrands();
 	await startCallHome();

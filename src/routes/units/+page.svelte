@@ -13,7 +13,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['runs', 'units', 'callers']));
+	onMount(() => refreshOn(['runs', 'units', 'callers', 'drift']));
 
 	const SHOWN = {
 		refused: ['stuck', 'not ours'],
@@ -27,6 +27,12 @@
 		online: ['online', 'online'],
 		'out of service': ['retired', 'out of service']
 	} as const;
+	const DRIFTS: Readonly<Record<string, string>> = {
+		'as-intended': 'as intended',
+		differs: 'running something else',
+		unreadable: 'that cannot be read',
+		behind: 'behind'
+	};
 	type Word = keyof typeof SHOWN;
 	const isStanding = (
 		word: Word
@@ -84,6 +90,9 @@
 						/></a
 					>{/if}
 			{/each}
+			{#if data.query.filters.drift}<a href={addressOf(filtered('drift', null))} aria-current="true"
+					>{DRIFTS[data.query.filters.drift]} <span class="sr-only">only, show all</span>×</a
+				>{/if}
 			<FormField
 				label="Model"
 				kind="select"
@@ -120,6 +129,9 @@
 	{:else if column === 'version'}<span class="mono">{unit.version ?? ''}</span>
 	{:else if column === 'heard'}{#if unit.heardAt}<When at={new Date(unit.heardAt)} />{/if}
 	{:else if column === 'claimed'}<span class="quiet"><When at={new Date(unit.claimedAt)} /></span>
+	{:else if column === 'drift'}{#if unit.drift}<a href="/units/{unit.id}/versions" tabindex="-1"
+				>{unit.drift}</a
+			>{/if}
 	{:else if column === 'shipped'}{unit.shippedTo ?? ''}
 	{:else}<span class="quiet">{unit.customerName}</span>{/if}
 {/snippet}

@@ -1,13 +1,20 @@
-import { allImages, firmwareLines } from '$lib/server/firmware';
-import { demand } from '$lib/server/people';
+import { TOUCHES, type Touches } from '$core/drift';
+import { driftCounts, findingGroups, GROUPS_AT_ONCE } from '$lib/server/drift';
+import { offsetIn } from '$lib/server/list';
+import { customersWhere, demand } from '$lib/server/people';
 import type { PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ depends, locals }) => {
-	demand(locals, 'see images');
+export const load: PageServerLoad = async ({ depends, locals, url }) => {
+	demand(locals, 'see renderings');
 	depends('limen:live');
-	const [images, lines] = await Promise.all([allImages(), firmwareLines()]);
-	return {
-		lines,
-		images: images.map(({ sha256, ...image }) => ({ ...image, sha256: sha256.toString('hex') }))
-	};
+	const given = url.searchParams.get('touches');
+	const touches = (TOUCHES as readonly string[]).includes(given ?? '') ? (given as Touches) : null;
+	const left = url.searchParams.has('left');
+	const offset = offsetIn(url);
+	const customers = customersWhere(locals, 'see renderings', locals.customerId);
+	const [groups, counts] = await Promise.all([
+		findingGroups(customers, { touches, left, offset }),
+		driftCounts(customers)
+	]);
+	return { groups, counts, touches, left, offset, atOnce: GROUPS_AT_ONCE };
 };

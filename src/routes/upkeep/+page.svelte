@@ -1,131 +1,107 @@
 <script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { TOUCHES } from '$core/drift';
+	import { counted } from '$core/text';
+	import { FindingMeans, FindingText, TOUCH_WORDS, UpkeepRooms } from '$ui/drift';
 	import { PageHead } from '$ui/kit';
-	import {
-		Button,
-		Fileupload,
-		Input,
-		Label,
-		Select,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
-	import { loadAnew } from '$ui/live';
-	import { When } from '$ui/marks';
-	import { FormWords, mayDo, RecordsOf } from '$ui/people';
+	import { refreshOn } from '$ui/live';
+	import { Standing, When } from '$ui/marks';
 
 	let { data } = $props();
-	let working = $state(false);
-	let line = $state('');
-	let version = $state('');
-	let files = $state<FileList>();
-	let outcome = $state<{ said?: string; problem?: string } | null>(null);
-
-	/** The file goes as it is, and is hashed and stored while it arrives. */
-	async function upload(event: SubmitEvent) {
-		event.preventDefault();
-		const file = files?.[0];
-		if (!file || line === '') {
-			outcome = { problem: line === '' ? 'Choose the firmware line.' : 'Choose the file.' };
-			return;
-		}
-		working = true;
-		outcome = null;
-		const path = `/upkeep/images/${encodeURIComponent(line)}/${encodeURIComponent(version.trim())}`;
-		try {
-			const answer = await fetch(`${path}?name=${encodeURIComponent(file.name)}`, {
-				method: 'PUT',
-				body: file
-			});
-			const told = (await answer.json()) as { said?: string; problem?: string; message?: string };
-			outcome = answer.ok ? told : { problem: told.problem ?? told.message ?? 'It was not taken.' };
-			if (answer.ok) version = '';
-			await loadAnew();
-		} catch {
-			outcome = { problem: 'The connection was lost; nothing was kept. Try again.' };
-		}
-		working = false;
-	}
-	const megabytes = (bytes: number) => `${(bytes / 1024 / 1024).toFixed(1)} MB`;
+	onMount(() => refreshOn(['drift'], { rest: 1000 }));
+	const counts = $derived(data.counts);
+	const open = $derived(Object.values(counts.touches).reduce((sum, count) => sum + count, 0));
 </script>
 
-<PageHead title="Upkeep" />
-<div class="two mt-4">
-	<section>
-		<h2>Firmware images</h2>
-		{#if data.images.length === 0}<p class="sheet mt-2 p-5">
-				There are no images yet. A profile with a firmware target waits for one.
-			</p>{:else}
-			<Table classes={{ div: 'mt-2' }}>
-				<TableHead
-					><TableHeadCell>Line</TableHeadCell><TableHeadCell>Version</TableHeadCell><TableHeadCell
-						>Size</TableHeadCell
-					><TableHeadCell>SHA-256</TableHeadCell><TableHeadCell>Uploaded</TableHeadCell><TableHeadCell
-					></TableHeadCell></TableHead
-				>
-				<TableBody>
-					{#each data.images as image (image.id)}
-						<TableBodyRow
-							><TableBodyCell>{image.firmwareLine}</TableBodyCell><TableBodyCell class="mono"
-								><a
-									href="/images/{image.firmwareLine}/{image.version}"
-									download={image.fileName}
-									data-sveltekit-reload>{image.version}</a
-								></TableBodyCell
-							><TableBodyCell>{megabytes(image.bytes)}</TableBodyCell><TableBodyCell
-								class="mono"
-								title={image.sha256}>{image.sha256.slice(0, 16)}…</TableBodyCell
-							><TableBodyCell class="quiet"><When at={image.uploadedAt} /></TableBodyCell><TableBodyCell
-								><RecordsOf what="it" id={image.id} /></TableBodyCell
-							></TableBodyRow
-						>
-					{/each}
-				</TableBody>
-			</Table>
-		{/if}
-	</section>
-	{#if mayDo('upload image')}<form class="sheet p-4" onsubmit={upload}>
-			<h2>Upload an image</h2>
-			<Label for="line" class="mt-3">Firmware line</Label>
-			<Select
-				id="line"
-				name="line"
-				bind:value={line}
-				items={data.lines.map((name) => ({ value: name, name }))}
-				placeholder="Choose the line"
-				class="mt-1"
-			/>
-			<Label for="version" class="mt-3">Version</Label>
-			<Input
-				id="version"
-				name="version"
-				bind:value={version}
-				required
-				maxlength={64}
-				autocomplete="off"
-				class="mono mt-1"
-			/>
-			<Label for="file" class="mt-3">File</Label>
-			<Fileupload id="file" name="file" bind:files required class="mt-1" />
-			<Button type="submit" class="mt-4" disabled={working}>{working ? 'Uploading …' : 'Upload image'}</Button
+<PageHead title="Drift">
+	{#snippet state()}
+		<span class="flex flex-wrap items-baseline gap-x-4">
+			{#if counts.differs > 0}<a href="/units?drift=differs"
+					><Standing
+						standing="stuck"
+						word="{counted(counts.differs, 'unit')} {counts.differs === 1 ? 'runs' : 'run'} something else"
+					/></a
+				>{/if}
+			{#if counts.unreadable > 0}<a href="/units?drift=unreadable"
+					><Standing standing="stalled" word="{counts.unreadable} cannot be read" /></a
+				>{/if}
+			<a href="/units?drift=as-intended"
+				><Standing standing="through" word="{counts.asIntended} of {counts.looked} as intended" /></a
 			>
-			<FormWords form={outcome} />
-		</form>{/if}
-</div>
+		</span>
+	{/snippet}
+	{#snippet about()}<UpkeepRooms />{/snippet}
+</PageHead>
+
+<nav aria-label="What it touches" class="mt-3 flex flex-wrap gap-x-4 gap-y-1">
+	<a href="/upkeep" aria-current={data.touches === null && !data.left ? 'true' : undefined}>all {open}</a>
+	{#each TOUCHES as touches (touches)}{#if counts.touches[touches]}<a
+				href="/upkeep?touches={encodeURIComponent(touches)}"
+				aria-current={data.touches === touches ? 'true' : undefined}
+				>{counts.touches[touches]}
+				{TOUCH_WORDS[touches].replace('touches', counts.touches[touches] === 1 ? 'touches' : 'touch')}</a
+			>{/if}{/each}
+	{#if counts.left > 0}<a href="/upkeep?left" aria-current={data.left ? 'true' : undefined}
+			>{counts.left} left for now</a
+		>{/if}
+</nav>
+
+{#if data.groups.length === 0}
+	<p class="sheet mt-4 p-6">
+		{#if counts.looked === 0}Nothing was read yet. Units that are online are read by their customer’s rule,
+			and when they come back.
+		{:else if data.left}Nothing is left for now.
+		{:else}What runs is what should run, at {counted(counts.looked, 'unit')}. {#if counts.left > 0}<a
+					href="/upkeep?left">{counts.left} left for now</a
+				>.{/if}{/if}
+	</p>
+{:else}
+	<ul class="sheet mt-3" aria-label="What differs, the same at several units together">
+		{#each data.groups as group (group.id)}
+			<li data-finding={group.id}>
+				<div class="min-w-0">
+					<p class="flex flex-wrap items-center gap-x-3">
+						<b
+							>{#if group.where}<a href="/units/{group.unitId}/versions">{group.where}</a>{:else}<a
+									href="/upkeep/findings/{group.id}"
+									>{counted(group.units, 'unit')} at {counted(group.sites, 'site')}</a
+								>{/if}</b
+						>
+						<FindingMeans touches={group.touches} />
+						<span class="quiet"
+							>since <When at={group.since} />{#if group.byWhom.length > 0}, by {group.byWhom.join(
+									', '
+								)}{/if}</span
+						>
+					</p>
+					<FindingText finding={group} brief />
+				</div>
+				<Button href="/upkeep/findings/{group.id}" size="xs" color="alternative">Decide</Button>
+			</li>
+		{/each}
+	</ul>
+	<p class="mt-2 flex gap-4">
+		{#if data.offset > 0}<a href="?offset={Math.max(0, data.offset - data.atOnce)}">earlier ones</a>{/if}
+		{#if data.groups.length === data.atOnce}<a href="?offset={data.offset + data.atOnce}">more of them</a
+			>{/if}
+	</p>
+{/if}
 
 <style>
-	.two {
+	li {
 		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(16rem, 24rem);
-		gap: 2rem;
+		grid-template-columns: minmax(0, 1fr) auto;
+		gap: 0.3rem 1.2rem;
 		align-items: start;
+		padding: 0.6rem 0.9rem;
+		border-bottom: 1px solid var(--hairline);
 	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
+	li:last-child {
+		border: 0;
+	}
+	[aria-current] {
+		font-weight: 700;
+		color: var(--ink);
 	}
 </style>

@@ -5,9 +5,10 @@ import { askWhatIsDue, askWhoReturned } from './asking';
 import { KEEP, keepReadings, orderKeeping, readingsWait } from './keep';
 import { rotate } from './rotate';
 
-export { onKept, type Kept } from './keep';
+export { keepReadings, onKept, type Kept } from './keep';
 export { pinVersion } from './pin';
 export { saveUpkeepRule, upkeepRuleOf, upkeepRuleSchema, type UpkeepRule } from './rules';
+export { versionsAsZip } from './zip';
 export { searchArchive, type Found, type FoundVersion } from './search';
 export { maskedTextOf, versionById, versionsOf, wholeTextOf, type How, type Version } from './store';
 

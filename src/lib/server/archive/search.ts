@@ -29,12 +29,12 @@ const MOST_LINES = 5;
 const MOST_LOOKED = 3_000;
 
 /**
- * The versions that have a line with all these words: of what units run now, or of all that is kept. Whoever may see
- * renderings of the customer may search there; others' units are behind the wall.
+ * The versions that have a line with all these words: of what units run now, or of all that is kept. `customers`:
+ * where whoever asks may see renderings; null for all.
  */
 export async function searchArchive(
 	words: string,
-	{ customerId, everything }: { readonly customerId: string | null; readonly everything: boolean }
+	{ customers, everything }: { readonly customers: readonly string[] | null; readonly everything: boolean }
 ): Promise<Found> {
 	const wanted = wordsIn(words.slice(0, 500)).slice(0, 20);
 	if (wanted.length === 0) return { versions: [], looked: 0, isAll: true };
@@ -44,10 +44,10 @@ export async function searchArchive(
 			site.name as "siteName", position.name as "positionName"
 		from archive_words join archive_version version using (unit_id) join unit on unit.id = version.unit_id
 		left join position on position.id = version.position_id left join site on site.id = position.site_id
-		where archive_words.words @> :wanted::text[] and (:customer::uuid is null or archive_words.customer_id = :customer::uuid)
+		where archive_words.words @> :wanted::text[] and (:customers::uuid[] is null or archive_words.customer_id = any (:customers::uuid[]))
 			and (:everything or not exists (select from archive_version later where later.unit_id = version.unit_id and later.number > version.number))
 		order by version.at desc limit ${MOST_LOOKED + 1}`,
-		{ wanted, customer: customerId, everything }
+		{ wanted, customers: customers && [...customers], everything }
 	);
 	const candidates = rows as Omit<FoundVersion, 'lines'>[];
 	const versions: FoundVersion[] = [];

@@ -56,8 +56,8 @@ const shown = (knex: Knex): Knex.QueryBuilder =>
 export const versionsOf = (unitId: string, limit = 200): Promise<Version[]> =>
 	shown(database()).where({ unit_id: unitId }).orderBy('number', 'desc').limit(limit);
 
-export const versionById = (id: string): Promise<Version | undefined> =>
-	shown(database()).where({ id }).first();
+export const versionById = (id: string, knex: Knex = database()): Promise<Version | undefined> =>
+	shown(knex).where({ id }).first();
 
 /** Of the versions that a handover refers to, the ids among these; for keeping them. */
 export const REFERRED_TO = `${HANDOVER} is not null`;

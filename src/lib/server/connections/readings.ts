@@ -1,3 +1,4 @@
+import type { Knex } from 'knex';
 import { database } from '../database';
 import { unseal } from '../keys';
 import type { ReadingKind } from './dialogue';
@@ -11,7 +12,8 @@ export interface Reading {
 	readonly content: string;
 }
 
-const readings = () => database()('reading').select('id', 'unit_id as unitId', 'kind', 'at', 'content');
+const readings = (knex: Knex = database()) =>
+	knex('reading').select('id', 'unit_id as unitId', 'kind', 'at', 'content');
 const opened = (row: Reading | undefined): Reading | null =>
 	row ? { ...row, content: unseal(row.content) } : null;
 
@@ -24,5 +26,9 @@ export const readingById = async (unitId: string, id: string): Promise<Reading |
 	opened(await readings().where({ unit_id: unitId, id }).first());
 
 /** The last reading of a kind that a unit gave. */
-export const latestReading = async (unitId: string, kind: ReadingKind): Promise<Reading | null> =>
-	opened(await readings().where({ unit_id: unitId, kind }).orderBy('at', 'desc').first());
+export const latestReading = async (
+	unitId: string,
+	kind: ReadingKind,
+	knex: Knex = database()
+): Promise<Reading | null> =>
+	opened(await readings(knex).where({ unit_id: unitId, kind }).orderBy('at', 'desc').first());

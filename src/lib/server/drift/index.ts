@@ -3,6 +3,7 @@ import { lookAt } from './look';
 
 export { leaveFindings, leaveSchema } from './leave';
 export { placeAt } from './place';
+export { readNow } from './read-now';
 export {
 	driftCounts,
 	driftedUnits,

@@ -36,11 +36,13 @@ export interface FindingGroup extends Pick<
 
 /** One that somebody decided to leave for now, until its day is over. */
 const IS_LEFT = `(finding.left_until is not null and finding.left_until >= current_date)`;
+/** What touches the way out or its secrets comes before all else. */
+const GRAVITY = `(case when finding.touches in ('uplink', 'security') then 0 else 1 end)`;
 export const GROUPS_AT_ONCE = 100;
 
-/** Findings by what is the same, those at most units first; what is left for now is not among them unless wanted. */
+/** Findings by what is the same, the gravest first, then those at most units; what is left for now is not among them unless wanted. */
 export async function findingGroups(
-	customerId: string | null,
+	customers: readonly string[] | null,
 	{
 		touches = null,
 		left = false,
@@ -52,16 +54,16 @@ export async function findingGroups(
 			select same, (array_agg(id order by since, id))[1] as id, count(*)::int as units, min(since) as since,
 				count(distinct customer_id)::int as customers, array_agg(distinct by_whom) filter (where by_whom <> '') as "byWhom"
 			from finding where ended_at is null and ${IS_LEFT} = :left
-				and (:customer::uuid is null or customer_id = :customer::uuid) and (:touches::text is null or touches = :touches::text)
-			group by same order by count(*) desc, min(since) desc, same limit ${GROUPS_AT_ONCE} offset :offset
+				and (:customers::uuid[] is null or customer_id = any (:customers::uuid[])) and (:touches::text is null or touches = :touches::text)
+			group by same order by min(${GRAVITY}), count(*) desc, min(since) desc, same limit ${GROUPS_AT_ONCE} offset :offset
 		)
 		select grouped.id, grouped.units, grouped.since, grouped.customers, coalesce("byWhom", '{}') as "byWhom", kind, path, should, runs, after, touches, dialect,
 			(select count(distinct position.site_id)::int from finding f join position on position.id = f.position_id
 				where f.same = grouped.same and f.ended_at is null) as sites,
 			case when grouped.units = 1 then site.name || ', ' || position.name end as "where", case when grouped.units = 1 then finding.unit_id end as "unitId"
 		from grouped join finding on finding.id = grouped.id join position on position.id = finding.position_id join site on site.id = position.site_id
-		order by grouped.units desc, grouped.since desc, grouped.same`,
-		{ left, customer: customerId, touches, offset }
+		order by ${GRAVITY}, grouped.units desc, grouped.since desc, grouped.same`,
+		{ left, customers: customers && [...customers], touches, offset }
 	);
 	return rows;
 }
@@ -75,16 +77,16 @@ export interface DriftCounts {
 	readonly left: number;
 	readonly touches: Readonly<Partial<Record<Touches, number>>>;
 }
-export async function driftCounts(customerId: string | null): Promise<DriftCounts> {
+export async function driftCounts(customers: readonly string[] | null): Promise<DriftCounts> {
 	const { rows } = await database().raw(
 		`select count(*)::int as looked, count(*) filter (where state = 'as intended')::int as "asIntended",
 			count(*) filter (where state = 'differs')::int as differs, count(*) filter (where state = 'unreadable')::int as unreadable,
-			(select count(distinct same)::int from finding where ended_at is null and ${IS_LEFT} and (:customer::uuid is null or customer_id = :customer::uuid)) as left,
+			(select count(distinct same)::int from finding where ended_at is null and ${IS_LEFT} and (:customers::uuid[] is null or customer_id = any (:customers::uuid[]))) as left,
 			(select coalesce(json_object_agg(touches, count), '{}') from (
 				select touches, count(distinct same)::int as count from finding
-				where ended_at is null and not ${IS_LEFT} and (:customer::uuid is null or customer_id = :customer::uuid) group by 1) t) as touches
-		from unit_drift where :customer::uuid is null or customer_id = :customer::uuid`,
-		{ customer: customerId }
+				where ended_at is null and not ${IS_LEFT} and (:customers::uuid[] is null or customer_id = any (:customers::uuid[])) group by 1) t) as touches
+		from unit_drift where :customers::uuid[] is null or customer_id = any (:customers::uuid[])`,
+		{ customers: customers && [...customers] }
 	);
 	return rows[0];
 }
@@ -157,7 +159,7 @@ export const findingById = async (
 
 /** Units whose connections are up and that run something else than they should: for Today, by customer. */
 export async function driftedUnits(
-	customerId: string | null,
+	customers: readonly string[] | null,
 	limit: number
 ): Promise<
 	readonly {
@@ -175,9 +177,9 @@ export async function driftedUnits(
 			(array['uplink', 'security', 'management', 'access', 'nothing of these'])[min(array_position(array['uplink', 'security', 'management', 'access', 'nothing of these'], touches))] as touches
 		from unit_drift join finding on finding.unit_id = unit_drift.unit_id and finding.ended_at is null and not ${IS_LEFT}
 		join unit on unit.id = unit_drift.unit_id join position on position.id = unit_drift.position_id join site on site.id = position.site_id
-		where unit_drift.state = 'differs' and (:customer::uuid is null or unit_drift.customer_id = :customer::uuid)
+		where unit_drift.state = 'differs' and (:customers::uuid[] is null or unit_drift.customer_id = any (:customers::uuid[]))
 		group by unit.id, site.id, position.id, unit_drift.unit_id order by unit_drift.since desc limit :limit`,
-		{ customer: customerId, limit }
+		{ customers: customers && [...customers], limit }
 	);
 	return rows;
 }

@@ -1,4 +1,4 @@
-import { may, type Capable, type PersonAct, type Duty } from '../../../core/people';
+import { may, type Capable, type CustomerAct, type PersonAct, type Duty } from '../../../core/people';
 import { BOOTSTRAP, database, runAs } from '../database';
 import type { Actor } from '../ledger';
 
@@ -77,6 +77,20 @@ export const maySee = (
 	act: PersonAct,
 	customerId: string | null = null
 ): boolean => person !== null && may(person, act, customerId);
+
+/**
+ * At which customers somebody may do an act, of those that are looked at (`chosen`: one, or all): null for all that there
+ * are. For lists of what not everybody at a customer may see.
+ */
+export function customersWhere(
+	{ person }: Pick<Holders, 'person'>,
+	act: CustomerAct,
+	chosen: string | null
+): readonly string[] | null {
+	if (chosen !== null) return person !== null && may(person, act, chosen) ? [chosen] : [];
+	if (person?.administrator) return null;
+	return Object.keys(person?.duties ?? {}).filter((id) => may(person!, act, id));
+}
 
 /** Whether they may see a customer at all: what their streams and lists are limited to. */
 export const seesCustomer =

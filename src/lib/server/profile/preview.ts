@@ -151,12 +151,16 @@ function previewValue(
 
 const ALIGN = task<Parameters<typeof alignConfigs>[0], ReturnType<typeof alignConfigs>>('alignConfigs');
 
+/** Two texts of one dialect, the second in the order of the first; null when either cannot be read. */
+export const alignedTo = (two: TwoConfigs): Promise<ReturnType<typeof alignConfigs>> =>
+	offMainThread(ALIGN, two);
+
 /** What runs on a position's unit and what is to run there, masked and in the same order; null when either cannot be read. */
 export async function alignedTexts(
 	source: RenderingSource,
 	two: TwoConfigs
 ): Promise<{ readonly running: string; readonly intended: string } | null> {
-	const [secrets, aligned] = await Promise.all([allSecretsAt(source), offMainThread(ALIGN, two)]);
+	const [secrets, aligned] = await Promise.all([allSecretsAt(source), alignedTo(two)]);
 	return (
 		aligned && {
 			running: maskedText(source, aligned.running, secrets),

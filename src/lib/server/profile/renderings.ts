@@ -45,7 +45,9 @@ export async function allSecretsAt(source: RenderingSource): Promise<Secrets> {
 	const secrets = secretsAt(source, result.values);
 	if (!result.ok) return secrets;
 	const { hidden } = shownLines(result, piecesAt(source), secrets);
-	return { ...secrets, values: [...hidden, ...secrets.values] };
+	// A line that has the secret itself in it is masked by that alone
+	const made = hidden.filter((text) => !secrets.values.some((value) => text.includes(value)));
+	return { ...secrets, values: [...made, ...secrets.values] };
 }
 
 /** The name under which a tunnel's secret counts as one. */

@@ -1,9 +1,11 @@
 import { randomUUID } from 'node:crypto';
 import { v7 as uuid } from 'uuid';
-import { timerOf } from '../../../core/pack';
-import { done, refuse, type Act, type Refusal } from '../act';
-import { askErrand, readingById } from '../connections';
-import { database, isRefusal } from '../database';
+import { timerOf, type SendRule } from '../../../core/pack';
+import type { Knex } from 'knex';
+import { done, refuse, type Act } from '../act';
+import { changing } from '../change';
+import { askErrand, latestReading, readingById, type Reading } from '../connections';
+import { apartFromTransaction, database } from '../database';
 import { seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -42,67 +44,111 @@ export async function beginSend(
 	if (reading?.kind !== 'configuration' || reading.at.getTime() < Date.now() - FRESH_MS)
 		return refuse('Look first at what it runs now; what you looked at is too old.');
 	const wanted = sending.wanted ?? DUE;
-	const planned = await plannedFor(unitId, unit.positionId, wanted, reading);
+	const planned = await plannedFor(database(), unitId, unit.positionId, wanted, reading);
 	if (!planned.ok) return planned;
 	if (planned.done.fingerprint !== sending.fingerprint)
 		return refuse('What is to be sent has changed since you looked. Look again before you send.');
-	try {
-		return await database().transaction(async (trx) => {
-			const binding = await trx('binding')
-				.join('run', 'run.id', 'binding.run_id')
-				.where({ 'binding.unit_id': unitId, 'binding.position_id': unit.positionId })
-				.forUpdate('binding')
-				.first('run.id as runId', 'outcome');
-			if (!binding) return refuse('This unit is no longer bound here.');
-			if (binding.outcome === 'open')
-				return refuse('This unit is still on its way online; what it should run it is given there.');
-			const sendId = uuid();
-			const errandId = await askErrand(trx, { unitId, kind: 'send' });
-			await trx('send').insert({
-				id: sendId,
-				unit_id: unitId,
-				position_id: unit.positionId,
-				customer_id: unit.customerId,
-				run_id: binding.runId,
-				kind: wanted.kind,
-				revision_id: planned.done.source.revision?.id ?? null,
-				intended: seal(planned.done.text),
-				before: seal(reading.content),
-				checks: planned.done.checks && seal(planned.done.checks),
-				timer: `${timerOf(rule)} milliseconds`,
-				token: randomUUID(),
-				discards: sending.discards,
-				errand_id: errandId,
-				asked_by: actor.name,
-				reason: actor.reason ?? null
-			});
-			await enterInLedger(trx, actor, [
-				{
-					act: 'send',
-					customerId: unit.customerId,
-					subjectKind: 'unit',
-					subjectId: unitId,
-					words: wordsOf(unit, planned.done),
-					detail: { sendId, positionId: unit.positionId, kind: wanted.kind }
-				}
-			]);
-			await notify(trx, 'sends', unit.customerId, [sendId]);
-			return done({ sendId });
-		});
-	} catch (error) {
-		if (isRefusal(error) && error.constraint === 'one_send_at_a_time') return UNDER_WAY;
-		throw error;
-	}
+	return changing(
+		(trx) =>
+			takeUp(trx, unit, { wanted, planned: planned.done, rule, reading, discards: sending.discards }, actor),
+		WORDS
+	);
 }
 
-const UNDER_WAY: Refusal = refuse('A send to this unit is under way already.');
+interface TakenUp {
+	readonly wanted: Wanted;
+	readonly planned: Planned;
+	readonly rule: SendRule;
+	readonly reading: Reading;
+	readonly discards: boolean;
+}
+
+/** Takes a send up in a transaction; its unit is asked for when that commits. */
+async function takeUp(
+	trx: Knex,
+	unit: BoundUnit,
+	{ wanted, planned, rule, reading, discards }: TakenUp,
+	actor: Actor
+): Promise<Act<{ readonly sendId: string }>> {
+	const { unitId } = unit;
+	const binding = await trx('binding')
+		.join('run', 'run.id', 'binding.run_id')
+		.where({ 'binding.unit_id': unitId, 'binding.position_id': unit.positionId })
+		.forUpdate('binding')
+		.first('run.id as runId', 'outcome');
+	if (!binding) return refuse('This unit is no longer bound here.');
+	if (binding.outcome === 'open')
+		return refuse('This unit is still on its way online; what it should run it is given there.');
+	const sendId = uuid();
+	const errandId = await askErrand(trx, { unitId, kind: 'send' });
+	await trx('send').insert({
+		id: sendId,
+		unit_id: unitId,
+		position_id: unit.positionId,
+		customer_id: unit.customerId,
+		run_id: binding.runId,
+		kind: wanted.kind,
+		revision_id: planned.source.revision?.id ?? null,
+		intended: seal(planned.text),
+		before: seal(reading.content),
+		checks: planned.checks && seal(planned.checks),
+		timer: `${timerOf(rule)} milliseconds`,
+		token: randomUUID(),
+		discards,
+		errand_id: errandId,
+		asked_by: actor.name,
+		reason: actor.reason ?? null
+	});
+	await enterInLedger(trx, actor, [
+		{
+			act: 'send',
+			customerId: unit.customerId,
+			subjectKind: 'unit',
+			subjectId: unitId,
+			words: `Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is sent ${planned.words}.`,
+			detail: { sendId, positionId: unit.positionId, kind: wanted.kind }
+		}
+	]);
+	await notify(trx, 'sends', unit.customerId, [sendId]);
+	return done({ sendId });
+}
+
+/**
+ * Puts findings of one unit right, as somebody decided for many: made of what it was read to run last, which the send
+ * itself looks at again before anything is changed. In the transaction of that work; whoever may send at the customer may.
+ */
+export async function putRightAt(
+	trx: Knex,
+	unitId: string,
+	findings: readonly string[],
+	actor: Actor
+): Promise<Act<string>> {
+	const unit = await boundUnit(unitId, trx);
+	if (!unit) return refuse('This unit is bound to no position.');
+	if (!actor.may('send', unit.customerId)) return refuse('You may not send to units of this customer.');
+	const rule = (await apartFromTransaction(() => talkOf(unit.makerId, unit.modelId)))?.send;
+	if (!rule) return refuse(cannotBeSent(unit.modelName));
+	const reading = await latestReading(unitId, 'configuration', trx);
+	if (!reading) return refuse('What it runs was not read yet.');
+	const wanted: Wanted = { kind: 'part', findings };
+	const planned = await plannedFor(trx, unitId, unit.positionId, wanted, reading);
+	if (!planned.ok) return planned;
+	const taken = await takeUp(
+		trx,
+		unit,
+		{ wanted, planned: planned.done, rule, reading, discards: false },
+		actor
+	);
+	return taken.ok ? done('Taken up; it goes on by itself.') : taken;
+}
+
+/** By the database's constraints. */
+export const WORDS = { one_send_at_a_time: 'A send to this unit is under way already.' };
 export const cannotBeSent = (model: string): string =>
 	`The pack of ${model} does not say how a configuration is sent to a unit that is online.`;
-const wordsOf = (unit: BoundUnit, { words }: Planned): string =>
-	`Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is sent ${words}.`;
-
 /** A bound unit, as far as sending to it goes. */
 interface BoundUnit {
+	readonly unitId: string;
 	readonly serial: string;
 	readonly positionId: string;
 	readonly positionName: string;
@@ -112,14 +158,15 @@ interface BoundUnit {
 	readonly modelId: string;
 	readonly modelName: string;
 }
-export const boundUnit = (unitId: string): Promise<BoundUnit | undefined> =>
-	database()('binding')
+export const boundUnit = (unitId: string, knex: Knex = database()): Promise<BoundUnit | undefined> =>
+	knex('binding')
 		.join('unit', 'unit.id', 'binding.unit_id')
 		.join('model', 'model.id', 'unit.model_id')
 		.join('position', 'position.id', 'binding.position_id')
 		.join('site', 'site.id', 'position.site_id')
 		.where('binding.unit_id', unitId)
 		.first(
+			'binding.unit_id as unitId',
 			'serial',
 			'position.id as positionId',
 			'position.name as positionName',

@@ -1,5 +1,6 @@
 export { beginSend, boundUnit, cannotBeSent, type Sending } from './ask';
 export { DUE, type Planned, type Wanted } from './planned';
+export { putRightMany, startPuttingRight } from './many';
 export { startSends } from './do';
 export { lookBeforeSending, type Comparison } from './look';
 export { openSend, sendsOf, type ShownSend } from './store';

@@ -38,7 +38,7 @@ export async function lookBeforeSending(
 	if (!rule) return refuse(cannotBeSent(unit.modelName));
 	const reading = (anew ? null : await recentReading(unitId)) ?? (await readRunning(unitId));
 	if (!reading) return refuse('The unit is not connected at this moment, so what it runs cannot be read.');
-	const planned = await plannedFor(unitId, unit.positionId, wanted, reading);
+	const planned = await plannedFor(database(), unitId, unit.positionId, wanted, reading);
 	if (!planned.ok) return planned;
 	const { source, text, fingerprint, words, undoes } = planned.done;
 	const { dialect, rules } = source.model!;

@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
+import type { Knex } from 'knex';
 import { NO_RULES, type ConfigDifference } from '../../../core/config';
 import { findingsBetween, putRight } from '../../../core/drift';
 import { done, refuse, type Act } from '../act';
 import { versionById, wholeTextOf } from '../archive';
 import type { Reading } from '../connections';
-import { database } from '../database';
 import { placeAt } from '../drift';
 import { keyedHash, unseal } from '../keys';
 import { renderApart, renderingSources, strandingOfText, type RenderingSource } from '../profile';
@@ -40,14 +40,15 @@ type Content = Pick<Planned, 'text' | 'checks' | 'words'> & { readonly undoes?: 
  * can be sent, with the reason; what would strand the unit.
  */
 export async function plannedFor(
+	knex: Knex,
 	unitId: string,
 	positionId: string,
 	wanted: Wanted,
 	running: Reading
 ): Promise<Act<Planned>> {
-	const source = (await renderingSources(database(), [positionId])).get(positionId);
+	const source = (await renderingSources(knex, [positionId])).get(positionId);
 	if (!source) return refuse('There is no such position.');
-	const content = await CONTENTS[wanted.kind](source, unitId, wanted as never, running);
+	const content = await CONTENTS[wanted.kind](knex, source, unitId, wanted as never, running);
 	if (!content.ok) return content;
 	const { text, checks } = content.done;
 	const stranding = source.overrideReason === null ? strandingOfText(source, text) : [];
@@ -60,13 +61,14 @@ export async function plannedFor(
 }
 
 type ContentOf<Kind extends Wanted['kind']> = (
+	knex: Knex,
 	source: RenderingSource,
 	unitId: string,
 	wanted: Extract<Wanted, { kind: Kind }>,
 	running: Reading
 ) => Promise<Act<Content>>;
 
-const due: ContentOf<'due'> = async (source) => {
+const due: ContentOf<'due'> = async (_knex, source) => {
 	const rendering = await renderApart(source);
 	if (!rendering.ok)
 		return refuse(
@@ -80,17 +82,18 @@ const due: ContentOf<'due'> = async (source) => {
 	});
 };
 
-const intended: ContentOf<'intended'> = async (source, unitId) => {
-	const last = await lastIntended(source.positionId, unitId);
+const intended: ContentOf<'intended'> = async (knex, source, unitId) => {
+	const last = await lastIntended(knex, source.positionId, unitId);
 	return last ? done({ ...last, words: 'what it was last given and kept' }) : refuse(NOTHING_GIVEN);
 };
 const NOTHING_GIVEN = 'Nothing was given to this unit here yet.';
 
 async function lastIntended(
+	knex: Knex,
 	positionId: string,
 	unitId: string
 ): Promise<Pick<Content, 'text' | 'checks'> | null> {
-	const row = await database()('served')
+	const row = await knex('served')
 		.where({ position_id: positionId, unit_id: unitId })
 		.orderBy('at', 'desc')
 		.first('rendering', 'checks');
@@ -100,10 +103,10 @@ async function lastIntended(
 const rulesOf = ({ model }: RenderingSource) =>
 	({ dialect: model!.dialect, rules: { ...NO_RULES, ...model!.rules } }) as const;
 
-const part: ContentOf<'part'> = async (source, unitId, wanted, running) => {
-	const last = await lastIntended(source.positionId, unitId);
+const part: ContentOf<'part'> = async (knex, source, unitId, wanted, running) => {
+	const last = await lastIntended(knex, source.positionId, unitId);
 	if (!last) return refuse(NOTHING_GIVEN);
-	const rows: { key: Buffer }[] = await database()('finding')
+	const rows: { key: Buffer }[] = await knex('finding')
 		.whereIn('id', [...wanted.findings])
 		.where({ unit_id: unitId, ended_at: null })
 		.select('key');
@@ -117,11 +120,11 @@ const part: ContentOf<'part'> = async (source, unitId, wanted, running) => {
 		: done({ text, checks: null, words: 'what it runs, with what was chosen put right' });
 };
 
-const restore: ContentOf<'restore'> = async (source, unitId, wanted) => {
-	const version = await versionById(wanted.version);
-	const text = version?.unitId === unitId ? await wholeTextOf(database(), unitId, version.number) : null;
+const restore: ContentOf<'restore'> = async (knex, source, unitId, wanted) => {
+	const version = await versionById(wanted.version, knex);
+	const text = version?.unitId === unitId ? await wholeTextOf(knex, unitId, version.number) : null;
 	if (!version || text === null) return refuse('This version is not kept any more.');
-	const last = await lastIntended(source.positionId, unitId);
+	const last = await lastIntended(knex, source.positionId, unitId);
 	const looked =
 		last &&
 		findingsBetween({ ...rulesOf(source), intended: last.text, running: text }, await placeAt(source));

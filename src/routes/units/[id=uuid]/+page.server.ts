@@ -28,6 +28,7 @@ import {
 	withEnds
 } from '$lib/server/watch';
 import { connectionOf } from '$lib/server/connections';
+import { driftOf } from '$lib/server/drift';
 import { openPositionsFor } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -35,13 +36,15 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	depends('limen:live');
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
-	const [story, connection, served, [arrival = null], open, predecessors] = await Promise.all([
+	const seesConfiguration = maySee(locals, 'see renderings', unit.customerId);
+	const [story, connection, served, [arrival = null], open, predecessors, drift] = await Promise.all([
 		storyOf(unit.id, { records: maySee(locals, 'see records', unit.customerId) }),
 		connectionOf(unit.id),
-		maySee(locals, 'see renderings', unit.customerId) ? lastServed(unit.id) : undefined,
+		seesConfiguration ? lastServed(unit.id) : undefined,
 		unit.runId ? arrivalsOf([unit.runId]).then(withEnds) : Promise.resolve([]),
 		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id),
-		predecessorsOf(unit.id)
+		predecessorsOf(unit.id),
+		seesConfiguration ? driftOf(unit.id) : undefined
 	]);
 	return {
 		unit,
@@ -58,6 +61,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		// The position whose card was scanned after this unit's label
 		wanted: open.find(({ id }) => id === url.searchParams.get('to'))?.id ?? null,
 		predecessors,
+		drift: drift ?? null,
 		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,
 		advice: arrival && adviceOn(arrival)
 	};

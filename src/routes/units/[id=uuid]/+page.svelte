@@ -3,6 +3,7 @@
 	import { onMount, untrack } from 'svelte';
 	import { Accordion, AccordionItem, Button, Timeline, TimelineItem } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
+	import { counted } from '$core/text';
 	import { helpedWords } from '$core/watch';
 	import { checkPhrase, standingWords } from '$core/onboarding';
 	import {
@@ -20,7 +21,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['runs', 'units', 'callers']));
+	onMount(() => refreshOn(['runs', 'units', 'callers', 'drift']));
 
 	/** The position to bind to: the nearest appointment first, or the one whose card was scanned. */
 	let chosen = $derived(data.wanted ?? data.open[0]?.id ?? '');
@@ -49,7 +50,8 @@
 	{/snippet}
 	{#snippet acts()}{#if arrival}<RunActions {arrival} />{/if}{/snippet}
 	{#snippet more()}
-		{#if seesSaid}<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>{/if}
+		{#if seesSaid}<MenuLink href="/units/{unit.id}/versions">What it runs</MenuLink>
+			<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>{/if}
 		{#if arrival?.outcome === 'through' && mayDo('send', unit.customerId)}<MenuAct action="?/restart"
 				>Restart it</MenuAct
 			>{/if}
@@ -237,6 +239,16 @@
 							'less than 1'}
 						ms{/if}{/if}
 			</dd>
+			{#if data.drift}<dt>Configuration</dt>
+				<dd>
+					<a href="/units/{unit.id}/versions"
+						>{data.drift.state === 'as intended'
+							? 'as intended'
+							: data.drift.state === 'differs'
+								? `differs in ${counted(data.drift.findings, 'place')}`
+								: 'cannot be read'}</a
+					>, looked at <When at={data.drift.lookedAt} />
+				</dd>{/if}
 			<dt>Host key</dt>
 			<dd class="mono">
 				{#each unit.hostKeys as key (key)}<span class="block break-all">{key}</span>{:else}not reported yet{/each}

@@ -15,7 +15,7 @@ export const GET: RequestHandler = async ({ locals, url }) => {
 	return listFile(
 		'units',
 		[
-			['customer', 'serial number', 'model', 'MAC address', 'how it stands', 'site', 'position', 'version', 'sign of life', 'claimed', 'shipped to'], // prettier-ignore
+			['customer', 'serial number', 'model', 'MAC address', 'how it stands', 'site', 'position', 'version', 'sign of life', 'claimed', 'shipped to', 'configuration'], // prettier-ignore
 			...rows.map((unit) => [
 				unit.customerName,
 				unit.serial,
@@ -27,7 +27,8 @@ export const GET: RequestHandler = async ({ locals, url }) => {
 				unit.version ?? '',
 				iso(unit.heardAt),
 				iso(unit.claimedAt),
-				unit.shippedTo ?? ''
+				unit.shippedTo ?? '',
+				unit.drift ?? ''
 			])
 		],
 		url.searchParams.get('as') === 'xlsx'

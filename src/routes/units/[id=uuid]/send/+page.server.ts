@@ -5,7 +5,7 @@ import { connectionOf } from '$lib/server/connections';
 import { formAction, oneId } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
-import { boundUnit, lookBeforeSending, beginSend, sendsOf } from '$lib/server/send';
+import { beginSend, boundUnit, DUE, lookBeforeSending, sendsOf, type Wanted } from '$lib/server/send';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -26,9 +26,32 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		underWay,
 		sends,
 		// While one is under way nothing else is asked of the unit
-		look: underWay ? null : await lookBeforeSending(unit.id, url.searchParams.has('anew'))
+		look: underWay ? null : await lookBeforeSending(unit.id, url.searchParams.has('anew'), wantedIn(url)),
+		wanted: wantedIn(url)
 	};
 };
+
+const id = v.pipe(v.string(), v.uuid());
+const wantedSchema = v.variant('what', [
+	v.object({ what: v.picklist(['due', 'intended']) }),
+	v.object({ what: v.literal('part'), finding: v.pipe(v.array(id), v.minLength(1), v.maxLength(300)) }),
+	v.object({ what: v.literal('restore'), version: id })
+]);
+/** What is wanted, as the page's address says it; what makes no sense is what is due. */
+function wantedIn({ searchParams }: URL): Wanted {
+	const given = v.safeParse(wantedSchema, {
+		what: searchParams.get('what'),
+		finding: searchParams.getAll('finding'),
+		version: searchParams.get('version')
+	});
+	if (!given.success) return DUE;
+	const { output } = given;
+	return output.what === 'part'
+		? { kind: 'part', findings: output.finding }
+		: output.what === 'restore'
+			? { kind: 'restore', version: output.version }
+			: { kind: output.what };
+}
 
 const sendSchema = v.object({
 	reading: oneId('Look at what it runs first.'),
@@ -47,8 +70,8 @@ export const actions: Actions = {
 				wantsReason: true
 			};
 		},
-		act: (given, actor, { params }) =>
-			beginSend(params.id!, { ...given, discards: given.discards === 'on' }, actor),
+		act: (given, actor, { params, url }) =>
+			beginSend(params.id!, { ...given, wanted: wantedIn(url), discards: given.discards === 'on' }, actor),
 		said: 'Taken up. It goes on by itself; you can leave this page.'
 	})
 };

@@ -1,6 +1,8 @@
 <script lang="ts">
 	import { Button, Checkbox } from 'flowbite-svelte';
+	import { page } from '$app/state';
 	import { onMount } from 'svelte';
+	import { counted } from '$core/text';
 	import { sendTitle, sendWords } from '$core/send';
 	import { TextDifference } from '$ui/edit';
 	import { act } from '$ui/forms';
@@ -14,6 +16,13 @@
 	onMount(() => refreshOn(['sends']));
 
 	const look = $derived(data.look?.ok ? data.look.done : null);
+	/** The same thing is wanted when the page is read again and when it is sent. */
+	const wanted = $derived(
+		page.url.search
+			.replace(/^\?/, '')
+			.replace(/&?\banew\b(=[^&]*)?/, '')
+			.replace(/&?\/send\b(=[^&]*)?/, '')
+	);
 	const maySend = $derived(mayDo('send', data.unit.customerId));
 	let whole = $state(false);
 	const earlier = $derived(data.sends.filter(({ id }) => id !== data.underWay?.id));
@@ -47,7 +56,7 @@
 {:else if look}
 	{#if look.isSame}
 		<p class="sheet mt-3 p-4">
-			<b>It runs what it should.</b> Nothing is to be sent.
+			<b>It runs {data.wanted.kind === 'due' ? 'what it should' : 'this already'}.</b> Nothing is to be sent.
 			<span class="quiet">Read <When at={look.readAt} />.</span>
 		</p>
 	{:else}
@@ -57,9 +66,13 @@
 				<Checkbox bind:checked={whole}>the whole text</Checkbox>
 			</div>
 			<p class="quiet">
-				From what it runs (read <When at={look.readAt} />) to what it should run. What goes is struck, what
-				comes is marked. <a href="?anew" data-sveltekit-replacestate>Read it again</a>
+				From what it runs (read <When at={look.readAt} />) to {look.words}. What goes is struck, what comes is
+				marked. <a href="?{wanted ? `${wanted}&` : ''}anew" data-sveltekit-replacestate>Read it again</a>
 			</p>
+			{#if look.undoes.length > 0}<Notice kind="careful" class="mt-2"
+					>The plan says otherwise in {counted(look.undoes.length, 'place')}: after this the unit is told as
+					drifted there, until the plan follows or it is put right.</Notice
+				>{/if}
 			{#key `${look.running}\n${look.intended}`}<div class="mt-2">
 					<TextDifference before={look.running} after={look.intended} label="What this changes" {whole} />
 				</div>{/key}
@@ -67,7 +80,7 @@
 		{#if maySend}
 			<form
 				method="POST"
-				action="?/send"
+				action="?{wanted ? `${wanted}&` : ''}/send"
 				use:act
 				class="sheet mt-4 flex flex-wrap items-center gap-x-6 gap-y-3 p-4"
 			>

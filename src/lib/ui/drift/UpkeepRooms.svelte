@@ -1,0 +1,32 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import { mayDo } from '../people';
+
+	/** The parts of Upkeep. */
+	const parts = $derived([
+		...(mayDo('see renderings')
+			? [
+					{ href: '/upkeep', name: 'Drift' },
+					{ href: '/upkeep/behind', name: 'Behind' },
+					{ href: '/upkeep/archive', name: 'Archive' }
+				]
+			: []),
+		...(mayDo('see images') ? [{ href: '/upkeep/firmware', name: 'Firmware' }] : [])
+	]);
+</script>
+
+<nav aria-label="Upkeep" class="flex flex-wrap gap-x-4">
+	{#each parts as { href, name } (href)}<a
+			{href}
+			aria-current={page.url.pathname === href ? 'page' : undefined}>{name}</a
+		>{/each}
+</nav>
+
+<style>
+	[aria-current] {
+		font-weight: 700;
+		color: var(--ink);
+		text-decoration: none;
+		border-bottom: 2px solid var(--marigold);
+	}
+</style>

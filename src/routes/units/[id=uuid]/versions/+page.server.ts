@@ -1,0 +1,110 @@
+import { error } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { outlineOf } from '$core/archive';
+import { NO_RULES, parseConfig, type Dialect, type DialectRules } from '$core/config';
+import { maskedTextOf, pinVersion, versionsOf, type Version } from '$lib/server/archive';
+import { connectionOf } from '$lib/server/connections';
+import { database } from '$lib/server/database';
+import { driftOf, findingsOf, leaveFindings, leaveSchema, readNow } from '$lib/server/drift';
+import { formAction, manyIds, oneId } from '$lib/server/forms';
+import { unitById } from '$lib/server/intake';
+import { demand } from '$lib/server/people';
+import { alignedTo, allSecretsAt, maskedText, renderingSources } from '$lib/server/profile';
+import { lastServed } from '$lib/server/runs';
+import type { Actions, PageServerLoad } from './$types';
+
+/** What one of the two sides is: a version's number, or what it should run. */
+const sideIn = (given: string | null, versions: readonly Version[]): Version | 'intended' | null =>
+	given === 'intended' ? 'intended' : (versions.find(({ number }) => String(number) === given) ?? null);
+
+export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
+	depends('limen:live');
+	const unit = await unitById(params.id);
+	if (!unit) error(404, 'There is no such unit.');
+	demand(locals, 'see renderings', unit.customerId);
+	const [drift, findings, versions, connection] = await Promise.all([
+		driftOf(unit.id),
+		findingsOf(unit.id),
+		versionsOf(unit.id),
+		connectionOf(unit.id)
+	]);
+	const shown = sideIn(url.searchParams.get('version'), versions) ?? versions[0] ?? null;
+	const beside = sideIn(url.searchParams.get('with'), versions);
+	const text = async (side: Version | 'intended'): Promise<string | null> =>
+		side === 'intended'
+			? intendedText(unit.id, unit.positionId)
+			: maskedTextOf(database(), unit.id, side.number);
+	const [one, other] = [shown && (await text(shown)), beside && (await text(beside))];
+	const model = await database()('model')
+		.where({ id: unit.modelId })
+		.first('dialect', 'dialect_rules as rules');
+	const two =
+		one !== null && other !== null
+			? await alignedTo({ intended: one, running: other, ...rulesOf(model) })
+			: null;
+	return {
+		unit,
+		drift: drift ?? null,
+		findings,
+		versions,
+		isConnected: connection !== undefined && connection.endedAt === null,
+		shown: shown === 'intended' ? ('intended' as const) : (shown?.number ?? null),
+		beside: beside === null ? null : beside === 'intended' ? ('intended' as const) : beside.number,
+		text: one,
+		outline: one === null ? [] : outline(one, model),
+		two: two
+			? { before: two.running, after: two.intended }
+			: other !== null && one !== null
+				? { before: other, after: one }
+				: null
+	};
+};
+
+interface Model {
+	readonly dialect: Dialect;
+	readonly rules: Partial<DialectRules>;
+}
+const rulesOf = ({ dialect, rules }: Model) => ({ dialect, rules: { ...NO_RULES, ...rules } });
+
+function outline(text: string, model: Model) {
+	const { dialect, rules } = rulesOf(model);
+	const reading = parseConfig(text, dialect, rules);
+	return reading.ok ? outlineOf(reading.tree, rules.sections) : [];
+}
+
+async function intendedText(unitId: string, positionId: string | null): Promise<string | null> {
+	const [served, source] = await Promise.all([
+		lastServed(unitId),
+		positionId ? renderingSources(database(), [positionId]).then((all) => all.get(positionId)) : undefined
+	]);
+	return served && source ? maskedText(source, served.rendering, await allSecretsAt(source)) : null;
+}
+
+export const actions: Actions = {
+	read: formAction(v.object({}), {
+		act: (_, actor, { params }) => readNow(params.id!, actor),
+		said: 'Read anew, and held against what it should run.'
+	}),
+	pin: formAction(
+		v.object({
+			version: oneId('Which version?'),
+			why: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say what it is good for.'), v.maxLength(500))
+		}),
+		{
+			act: ({ version, why }, actor) => pinVersion(version, why, actor),
+			said: 'Pinned. It is kept until somebody takes the pin away.'
+		}
+	),
+	unpin: formAction(v.object({ version: oneId('Which version?') }), {
+		act: ({ version }, actor) => pinVersion(version, null, actor),
+		said: 'It is pinned no more.'
+	}),
+	leave: formAction(v.object({ finding: manyIds('Which finding?', 300), ...leaveSchema.entries }), {
+		act: ({ finding, until, why }, actor) => leaveFindings(finding, { until, why }, actor),
+		said: (_, { until }) => `Left as it is until ${until}.`
+	}),
+	takeUp: formAction(v.object({ finding: manyIds('Which finding?', 300) }), {
+		act: ({ finding }, actor) => leaveFindings(finding, null, actor),
+		said: 'It counts again.'
+	})
+};

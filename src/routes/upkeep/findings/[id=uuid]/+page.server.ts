@@ -1,0 +1,43 @@
+import { error } from '@sveltejs/kit';
+import * as v from 'valibot';
+import { counted } from '$core/text';
+import { findingById, leaveFindings, leaveSchema, unitsOfGroup } from '$lib/server/drift';
+import { formAction, manyIds } from '$lib/server/forms';
+import { demand, maySee } from '$lib/server/people';
+import { putRightMany } from '$lib/server/send';
+import type { Actions, PageServerLoad } from './$types';
+
+export const load: PageServerLoad = async ({ params, depends, locals }) => {
+	depends('limen:live');
+	const finding = await findingById(params.id);
+	if (!finding) error(404, 'There is no such finding.');
+	demand(locals, 'see renderings', finding.customerId);
+	const units = await unitsOfGroup(finding.id);
+	return { finding, units: units.filter(({ customerId }) => maySee(locals, 'see renderings', customerId)) };
+};
+
+const chosen = { finding: manyIds('Choose the units.', 2000) };
+
+export const actions: Actions = {
+	right: formAction(v.object(chosen), {
+		ask: async ({ finding }, _, { params }) => {
+			const units = (await unitsOfGroup(params.id!)).filter(({ findingId }) => finding.includes(findingId));
+			const sites = [...new Set(units.map(({ siteName }) => siteName))];
+			return {
+				words: `${counted(units.length, 'unit')} ${units.length === 1 ? 'is' : 'are'} put right. The connection of each is interrupted for a moment; one that does not come back goes back by itself.`,
+				sites,
+				wantsReason: true
+			};
+		},
+		act: ({ finding }, actor) => putRightMany(finding, actor),
+		said: ({ count }) => `${counted(count, 'unit')} taken up; the bar above says how far that is.`
+	}),
+	leave: formAction(v.object({ ...chosen, ...leaveSchema.entries }), {
+		act: ({ finding, until, why }, actor) => leaveFindings(finding, { until, why }, actor),
+		said: ({ count }, { until }) => `${counted(count, 'finding')} left as it is until ${until}.`
+	}),
+	takeUp: formAction(v.object(chosen), {
+		act: ({ finding }, actor) => leaveFindings(finding, null, actor),
+		said: 'It counts again.'
+	})
+};

@@ -1,0 +1,120 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import {
+		Button,
+		Checkbox,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { counted } from '$core/text';
+	import { FindingMeans, FindingText, KIND_WORDS, LeaveForm } from '$ui/drift';
+	import { act } from '$ui/forms';
+	import { PageHead } from '$ui/kit';
+	import { refreshOn } from '$ui/live';
+	import { Serial, Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['drift', 'sends']));
+	const finding = $derived(data.finding);
+	let unchosen = $state<readonly string[]>([]);
+	const chosen = $derived(
+		data.units.map(({ findingId }) => findingId).filter((id) => !unchosen.includes(id))
+	);
+	const left = $derived(data.units.filter(({ leftUntil }) => leftUntil !== null));
+	const choose = (id: string, is: boolean) =>
+		(unchosen = is ? unchosen.filter((one) => one !== id) : [...unchosen, id]);
+	const mayDecide = $derived(data.units.some(({ customerId }) => mayDo('send', customerId)));
+</script>
+
+<PageHead title="What differs">
+	{#snippet state()}{#if data.units.length === 0}<Standing
+				standing="through"
+				word="so no more"
+			/>{:else}<Standing standing="stuck" word="at {counted(data.units.length, 'unit')}" />{/if}{/snippet}
+	{#snippet acts()}<Button href="/upkeep" size="sm" color="alternative">All that drifted</Button>{/snippet}
+	{#snippet about()}<FindingMeans touches={finding.touches} /><span>since <When at={finding.since} /></span
+		>{/snippet}
+</PageHead>
+<FormWords {form} />
+
+<section class="sheet mt-3 p-4" aria-label="The difference: {KIND_WORDS[finding.kind]}">
+	<FindingText {finding} />
+</section>
+
+{#if data.units.length === 0}
+	<p class="mt-4">
+		It was found no more when the unit was read last. <a href="/units/{finding.unitId}/versions"
+			>What the unit runs</a
+		>
+	</p>
+{:else}
+	<Table classes={{ div: 'mt-4' }}>
+		<TableHead
+			>{#if mayDecide}<TableHeadCell><span class="sr-only">Chosen</span></TableHeadCell>{/if}<TableHeadCell
+				>Where</TableHeadCell
+			><TableHeadCell>Unit</TableHeadCell><TableHeadCell>Since</TableHeadCell><TableHeadCell
+				>By whom</TableHeadCell
+			><TableHeadCell>Now</TableHeadCell></TableHead
+		>
+		<TableBody>
+			{#each data.units as unit (unit.findingId)}
+				<TableBodyRow data-unit={unit.serial}
+					>{#if mayDecide}<TableBodyCell
+							><Checkbox
+								checked={!unchosen.includes(unit.findingId)}
+								aria-label="{unit.siteName}, {unit.positionName}"
+								onchange={(event) =>
+									choose(unit.findingId, (event.currentTarget as HTMLInputElement).checked)}
+							/></TableBodyCell
+						>{/if}<TableBodyCell
+						><a href="/sites/{unit.siteId}">{unit.siteName}</a>, {unit.positionName}</TableBodyCell
+					><TableBodyCell
+						><a href="/units/{unit.unitId}/versions"><Serial serial={unit.serial} /></a></TableBodyCell
+					><TableBodyCell><When at={unit.since} /></TableBodyCell><TableBodyCell
+						>{unit.byWhom || 'not known'}</TableBodyCell
+					><TableBodyCell
+						>{#if unit.leftUntil}left until {unit.leftUntil}{:else if unit.isConnected}connected{:else}<span
+								class="quiet">not connected</span
+							>{/if}</TableBodyCell
+					></TableBodyRow
+				>
+			{/each}
+		</TableBody>
+	</Table>
+	{#if mayDecide}
+		<section class="mt-5">
+			<h2>What becomes of it</h2>
+			<div class="sheet mt-2 grid gap-4 p-4">
+				<form method="POST" action="?/right" use:act class="flex flex-wrap items-center gap-4">
+					{#each chosen as id (id)}<input type="hidden" name="finding" value={id} />{/each}
+					<p class="grow">
+						<b>Put it right:</b> only this is sent, all else stays as it runs.
+					</p>
+					<Button type="submit" size="sm" disabled={chosen.length === 0}
+						>Put right at {counted(chosen.length, 'unit')}</Button
+					>
+				</form>
+				<LeaveForm action="?/leave" ids={chosen} />
+				{#if left.length > 0}<form
+						method="POST"
+						action="?/takeUp"
+						use:act
+						class="flex flex-wrap items-center gap-4"
+					>
+						{#each left as { findingId } (findingId)}<input
+								type="hidden"
+								name="finding"
+								value={findingId}
+							/>{/each}
+						<p class="grow quiet">Left for now: {finding.leftReason}</p>
+						<Button type="submit" size="sm" color="alternative">Let it count again</Button>
+					</form>{/if}
+			</div>
+		</section>
+	{/if}
+{/if}
