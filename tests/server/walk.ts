@@ -352,6 +352,7 @@ export const WALK: Record<string, Ask> = {
 	'GET /arrivals/needs': (_ids, as) => get('/arrivals/needs', as),
 	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
+	'GET /upkeep/behind': (_ids, as) => get('/upkeep/behind?why=values', as),
 	'GET /upkeep/firmware': (_ids, as) => get('/upkeep/firmware', as),
 	'GET /upkeep/archive': (_ids, as) => get('/upkeep/archive?words=port&ever', as),
 	'POST /upkeep/archive?/rule': form('/upkeep/archive?/rule', {

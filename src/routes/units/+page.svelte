@@ -131,7 +131,7 @@
 	{:else if column === 'claimed'}<span class="quiet"><When at={new Date(unit.claimedAt)} /></span>
 	{:else if column === 'drift'}{#if unit.drift}<a href="/units/{unit.id}/versions" tabindex="-1"
 				>{unit.drift}</a
-			>{/if}
+			>{/if}{#if unit.isBehind}<span class="quiet">{unit.drift ? ', ' : ''}behind</span>{/if}
 	{:else if column === 'shipped'}{unit.shippedTo ?? ''}
 	{:else}<span class="quiet">{unit.customerName}</span>{/if}
 {/snippet}

@@ -1,6 +1,20 @@
 import { onKept } from '../archive';
+import { BOOTSTRAP, database, enqueue, runAs } from '../database';
+import { onSchedule } from '../jobs';
+import { subscribe, type Topic } from '../live';
+import { log } from '../log';
+import { LOOK_DUE, lookWhoIsBehind } from './behind';
 import { lookAt } from './look';
 
+export {
+	behindByProfile,
+	behindUnits,
+	lookWhoIsBehind,
+	MOST_BEHIND,
+	type BehindProfile,
+	type BehindUnit,
+	type Why
+} from './behind';
 export { leaveFindings, leaveSchema } from './leave';
 export { placeAt } from './place';
 export { readNow } from './read-now';
@@ -20,5 +34,22 @@ export {
 	type UnitOfGroup
 } from './store';
 
-/** From now on what units run is held against what they should run whenever it was read. */
-export const startDrift = (): void => onKept(lookAt);
+/**
+ * From now on what units run is held against what they should run whenever it was read, and which units are behind is
+ * known soon after anything has changed.
+ */
+export function startDrift(): void {
+	onKept(lookAt);
+	onSchedule('* * * * *', LOOK_DUE, BOOTSTRAP, lookWhoIsBehind);
+	subscribe(
+		({ topic }) => {
+			if (!CHANGES_WHAT_IS_DUE.has(topic)) return;
+			void runAs(BOOTSTRAP, () => enqueue(database(), LOOK_DUE, {}, { key: LOOK_DUE })).catch(
+				(error: Error) =>
+					log.info({ error: error.message }, 'who is behind is looked at with the next minute')
+			);
+		},
+		() => true
+	);
+}
+const CHANGES_WHAT_IS_DUE = new Set<Topic>(['plan', 'profiles', 'sends', 'packs']);

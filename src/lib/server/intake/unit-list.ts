@@ -27,6 +27,8 @@ export interface UnitLine {
 	readonly version: string | null;
 	readonly heardAt: Date | string | null;
 	readonly claimedAt: Date | string;
+	/** Something else is released or planned for it than it was given. */
+	readonly isBehind: boolean;
 	/** What it runs, beside what it should run; null before it was looked at. */
 	readonly drift: 'as intended' | 'differs' | 'unreadable' | null;
 	readonly customerName: string;
@@ -49,14 +51,15 @@ function source(
 					unit.reported_version as version, unit.heard_at as "heardAt", unit.claimed_at as "claimedAt", unit.shipped_site_id,
 					position.name as "positionName", site.id as "siteId", site.name as "siteName", customer.name as "customerName",
 					case when unit.out_of_service_at is not null then 'out of service' when unit.ownership = 'refused' then 'refused'
-						when stands.unit_id is null then 'free' else stands.standing end as standing, drifted.state as drift
+						when stands.unit_id is null then 'free' else stands.standing end as standing, drifted.state as drift, coalesce(due.is_behind, false) as "isBehind"
 				from unit join model on model.id = unit.model_id join customer on customer.id = unit.customer_id
 				left join position_standing stands on stands.unit_id = unit.id
 				left join position on position.id = stands.position_id left join site on site.id = stands.site_id
 				left join unit_drift drifted on drifted.unit_id = unit.id and drifted.position_id = stands.position_id
+				left join unit_due due on due.unit_id = unit.id and due.position_id = stands.position_id
 				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model)
 					and (:batch = '' or unit.batch_id = :inBatch::uuid) and (:step = '' or stands.step = :step)
-					and (:drift = '' or replace(drifted.state, ' ', '-') = :drift)
+					and (:drift = '' or replace(drifted.state, ' ', '-') = :drift or (:drift = 'behind' and due.is_behind))
 					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
 						or concat_ws(' ', site.name, position.name) ilike :like)
 			) one where :standing = '' or standing = :standing

@@ -90,6 +90,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `at < now() - interval '2 years' and not exists (select from unit_drift where look_id = drift_look.id)`
 	},
 	{
+		what: 'What was made the intention, two years after it was, but the last at each place',
+		why: 'What a unit should run is the last of it.',
+		table: 'intention',
+		when: `at < now() - interval '2 years' and exists (select from intention later where later.position_id = intention.position_id and later.unit_id = intention.unit_id and later.at > intention.at)`
+	},
+	{
 		what: 'Findings, a year after they ended',
 		why: 'They tell what drifts most.',
 		table: 'finding',

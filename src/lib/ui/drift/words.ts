@@ -24,3 +24,10 @@ export const HOW_WORDS = {
 	back: 'gone back to by itself',
 	outside: 'changed outside of Limen'
 } as const;
+
+/** Why a unit does not run what it would be sent now. */
+export const WHY_BEHIND = {
+	revision: 'an older revision of its profile',
+	values: 'a value was changed',
+	firmware: 'its firmware is not the target'
+} as const;
