@@ -105,12 +105,24 @@ function findingOf(difference: TreeDifference, dialect: Dialect, place: Place): 
 		runs: shown(runningNode),
 		after: said.after === undefined || said.after === null ? null : hidden(said.after),
 		touches: touchedBy(around, [intendedNode, runningNode], place),
-		key: JSON.stringify(real),
+		key: keyOf(difference),
 		same: JSON.stringify([dialect, ...real], (_, value: unknown) =>
 			typeof value === 'string' ? named(value, place.own) : value
 		)
 	};
 }
+
+/** What makes a difference the same one at the next reading. */
+export const keyOf = (difference: TreeDifference): string => JSON.stringify(partsOf(difference));
+const MIRROR = { missing: 'extra', extra: 'missing', changed: 'changed', order: 'order' } as const;
+/** The key that a difference has when its two sides are held against each other the other way round. */
+export const swappedKeyOf = ({ said, intendedNode, runningNode, around }: TreeDifference): string =>
+	keyOf({
+		said: { ...said, kind: MIRROR[said.kind] },
+		around,
+		intendedNode: runningNode,
+		runningNode: intendedNode
+	});
 
 const partsOf = ({ said, intendedNode, runningNode }: TreeDifference): readonly unknown[] => [
 	said.kind,
@@ -133,7 +145,7 @@ export function putRight(
 		comparable(should.tree, rules),
 		comparable(runs.tree, rules),
 		comparing(dialect, rules),
-		(one) => chosen(JSON.stringify(partsOf(one)))
+		(one) => chosen(keyOf(one))
 	);
 	return printConfig(asWritten(brought), dialect);
 }

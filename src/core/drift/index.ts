@@ -1,1 +1,13 @@
-export * from './finding';
+export * from './accept';
+export {
+	findingsBetween,
+	MOST_FINDINGS,
+	putRight,
+	textOf,
+	TOUCHES,
+	type Finding,
+	type Findings,
+	type Looked,
+	type Place,
+	type Touches
+} from './finding';
