@@ -63,7 +63,7 @@ create table drift_look (
 	customer_id uuid not null references customer,
 	position_id uuid references position on delete set null,
 	at timestamptz not null,
-	why text not null check (why in ('asked', 'due', 'send', 'back', 'run', 'said')),
+	why text not null check (why in ('asked', 'due', 'send', 'back', 'run', 'said', 'accepted')),
 	version_id uuid references archive_version on delete set null,
 	-- a keyed hash of what it should run
 	intended bytea not null,

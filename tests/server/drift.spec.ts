@@ -9,6 +9,8 @@ import {
 import { askErrand } from '../../src/lib/server/connections';
 import { BOOTSTRAP, database, runAs } from '../../src/lib/server/database';
 import {
+	acceptanceOf,
+	acceptFindings,
 	behindByProfile,
 	behindUnits,
 	lookWhoIsBehind,
@@ -268,5 +270,66 @@ describe('drift', () => {
 		await untilSend(unitId, 'confirmed');
 		await onChange(['drift'], async () => (await driftOf(unitId))!.state === 'differs');
 		expect(gateway.runs).to.not.include('new-name');
+	});
+
+	it('is accepted into a value, and the rendering says what runs; nothing else changes that was not shown', async () => {
+		const gateway = await online();
+		const { unitId, positionId } = gateway.unit;
+		await readAnew(gateway);
+		const { values } = await unwalled()('position').where({ id: positionId }).first('values');
+		const name = values.hostname as string;
+		typed(gateway, (text) => text.replace(`name ${name}`, 'name named-at-night'));
+		await readAnew(gateway);
+		const [finding] = await findingsOf(unitId);
+		const { options, problem } = must(await acceptanceOf([finding!.id]));
+		expect(problem).to.equal(null);
+		expect(options[0]).to.deep.include({ scope: 'position', holders: 1, others: 0 });
+		expect(options[0]!.values).to.deep.equal([
+			{ holder: options[0]!.values[0]!.holder, field: 'hostname', was: name, now: 'named-at-night' }
+		]);
+		const auditor = await newPerson({ 'Marlstone Veterinary': 'technician' });
+		expect(why(await doneBy(auditor, (actor) => acceptFindings([finding!.id], 'position', actor)))).to.match(
+			/may not set values/
+		);
+		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
+		must(await doneBy(engineer, (actor) => acceptFindings([finding!.id], 'position', actor)));
+		await onChange(['drift'], async () => (await driftOf(unitId))!.state === 'as intended');
+		expect(await findingsOf(unitId)).to.deep.equal([]);
+		expect((await unwalled()('position').where({ id: positionId }).first('values')).values.hostname).to.equal(
+			'named-at-night'
+		);
+		// What would be sent now is what it runs
+		expect(must(await lookBeforeSending(unitId, true)).isSame).to.equal(true);
+		await runAs(BOOTSTRAP, lookWhoIsBehind);
+		expect(await unwalled()('unit_due').where({ unit_id: unitId }).first('is_behind')).to.deep.equal({
+			is_behind: false
+		});
+		expect(why(await acceptFindings([finding!.id], 'position', BECAUSE()))).to.match(/so no more/);
+	});
+
+	it('is not accepted where no value explains it', async () => {
+		const gateway = await online();
+		typed(gateway, MTU);
+		await readAnew(gateway);
+		const [finding] = await findingsOf(gateway.unit.unitId);
+		const { options, problem } = must(await acceptanceOf([finding!.id]));
+		expect(options).to.deep.equal([]);
+		expect(problem).to.match(/No value of the plan explains/);
+		expect(why(await acceptFindings([finding!.id], 'position', BECAUSE()))).to.match(/cannot be accepted/);
+		expect(await driftOf(gateway.unit.unitId)).to.include({ state: 'differs' });
+	});
+
+	it('does not become the intention where the unit drifted in other places too', async () => {
+		const gateway = await online();
+		const { unitId, positionId } = gateway.unit;
+		const { values } = await unwalled()('position').where({ id: positionId }).first('values');
+		typed(gateway, (text) => MTU(text.replace(`name ${values.hostname}`, 'name named-by-day')));
+		await readAnew(gateway);
+		const named = (await findingsOf(unitId)).find(({ runs }) => runs?.includes('named-by-day'))!;
+		must(await acceptFindings([named.id], 'position', BECAUSE()));
+		await onChange(['drift'], async () => (await driftOf(unitId))!.findings === 1);
+		expect((await findingsOf(unitId)).map(({ runs }) => runs)).to.deep.equal([
+			'tweak-note "left by the night shift";'
+		]);
 	});
 });

@@ -263,3 +263,20 @@ async function noteWords(trx: Knex, { unitId, customerId }: Unkept, words: reado
 		{ unit: unitId, customer: customerId, words: [...words] }
 	);
 }
+
+/** What a unit was read to run last, as if it had been read just now; undefined when nothing of it is kept. */
+export async function newestOf(trx: Knex, unitId: string): Promise<Kept | undefined> {
+	const { rows } = await trx.raw(
+		`select version.id as "versionId", version.number, version.customer_id as "customerId", binding.position_id as "positionId", version.seen_at as at,
+			model.dialect, model.dialect_rules as rules
+		from archive_version version join unit on unit.id = version.unit_id join model on model.id = unit.model_id
+		left join binding on binding.unit_id = version.unit_id
+		where version.unit_id = ? order by version.number desc limit 1`,
+		[unitId]
+	);
+	const [row] = rows as (Omit<Kept, 'rules' | 'text'> & { number: number; rules: Partial<DialectRules> })[];
+	const text = row && (await wholeTextOf(trx, unitId, row.number));
+	return row && text !== null && text !== undefined
+		? { ...row, unitId, text, rules: { ...NO_RULES, ...row.rules }, isNew: false, errand: 'read', why: null }
+		: undefined;
+}

@@ -1,11 +1,19 @@
 import { onKept } from '../archive';
 import { BOOTSTRAP, database, enqueue, runAs } from '../database';
-import { onSchedule } from '../jobs';
+import { onJob, onSchedule } from '../jobs';
 import { subscribe, type Topic } from '../live';
 import { log } from '../log';
 import { LOOK_DUE, lookWhoIsBehind } from './behind';
-import { lookAt } from './look';
+import { LOOK_AGAIN, lookAgain, lookAt } from './look';
 
+export {
+	acceptanceOf,
+	acceptFindings,
+	acceptedWords,
+	MOST_ACCEPTED,
+	type Acceptance,
+	type AcceptOption
+} from './accept';
 export {
 	behindByProfile,
 	behindUnits,
@@ -40,6 +48,7 @@ export {
  */
 export function startDrift(): void {
 	onKept(lookAt);
+	onJob(LOOK_AGAIN, BOOTSTRAP, ({ unit }) => lookAgain(unit!));
 	onSchedule('* * * * *', LOOK_DUE, BOOTSTRAP, lookWhoIsBehind);
 	subscribe(
 		({ topic }) => {

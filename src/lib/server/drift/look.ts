@@ -2,7 +2,8 @@ import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import { findingsBetween, type Finding, type Looked, type Place } from '../../../core/drift';
 import type { TwoConfigs } from '../../../core/config';
-import type { Kept } from '../archive';
+import { newestOf, type Kept } from '../archive';
+import { database, enqueue } from '../database';
 import { keyedHash, sameHash, unseal } from '../keys';
 import { notifyEach } from '../live';
 import { renderingSources } from '../profile';
@@ -10,7 +11,7 @@ import { NOWHERE, placeAt } from './place';
 import { offMainThread, task } from '../threads';
 
 /** Why something was looked at. */
-export type Why = 'asked' | 'due' | 'send' | 'back' | 'run' | 'said';
+type Why = 'asked' | 'due' | 'send' | 'back' | 'run' | 'said' | 'accepted';
 
 /** What a unit at its place should run: what it was last given and kept, or what was accepted since. */
 interface Intended {
@@ -62,6 +63,18 @@ const lastLooks = async (trx: Knex, unitIds: readonly string[]): Promise<Readonl
 				)) as Last[]
 		).map((one) => [one.unit_id, one])
 	);
+
+export const LOOK_AGAIN = 'look at drift again';
+/** A unit whose intention was changed is held once more against what it was read to run last, when the act commits. */
+export const orderLook = (trx: Knex, unitId: string): Promise<void> =>
+	enqueue(trx, LOOK_AGAIN, { unit: unitId }, { key: `${LOOK_AGAIN} ${unitId}` });
+
+/** Done twice, it does no harm. Runs as BOOTSTRAP. */
+export const lookAgain = (unitId: string): Promise<void> =>
+	database().transaction(async (trx) => {
+		const head = await newestOf(trx, unitId);
+		if (head) await lookAt(trx, [{ ...head, at: new Date(), why: 'accepted' }]);
+	});
 
 /** What a look found: the same as the last one, where neither side has changed. */
 type Outcome = Pick<Last, 'state' | 'findings' | 'words'> & { readonly found: readonly Finding[] | null };

@@ -15,8 +15,8 @@ export interface ValueChange {
 	readonly field: string;
 	/** Where it is given; else where its field expects it. */
 	readonly target?: SheetTarget | undefined;
-	/** As they saw it: who changes what somebody else has changed meanwhile is told. */
-	readonly was: string;
+	/** As they saw it: who changes what somebody else has changed meanwhile is told. Left out by an act that looked itself. */
+	readonly was?: string | undefined;
 	/** As typed; empty clears it. */
 	readonly now: string;
 }
@@ -34,7 +34,7 @@ export type SavedValues =
 const HOLDERS = { customer: 'customerId', site: 'siteId', position: 'positionId' } as const;
 
 interface Wanted {
-	readonly change: ValueChange;
+	readonly change: ValueChange & { readonly was: string };
 	readonly source: RenderingSource;
 	readonly column: SheetColumn;
 	readonly holder: string;
@@ -48,27 +48,39 @@ interface Wanted {
 export async function saveValues(changes: readonly ValueChange[], actor: Actor): Promise<SavedValues> {
 	try {
 		return await database().transaction(async (trx): Promise<SavedValues> => {
-			const problems: CellProblem[] = [];
-			const wanted = await read(trx, changes, actor, problems);
-			problems.push(...doubled(wanted));
-			if (problems.length === 0) problems.push(...(await followingPools(trx, wanted)));
-			if (problems.length > 0) throw new NotSaved(problems);
-			await write(trx, wanted, actor);
-			const across = await toldAcross(
-				trx,
-				wanted.map(({ change, column }) => ({ ...change, target: column.target }))
-			);
-			return { ok: true, done: { cells: wanted.length, across } };
+			const saved = await saveValuesIn(trx, changes, actor);
+			if (!saved.ok) throw new NotSaved(saved.cells);
+			return saved;
 		});
 	} catch (error) {
 		if (!(error instanceof NotSaved)) throw error;
-		const { cells } = error;
-		return {
-			ok: false,
-			problem: `${cells.length === 1 ? 'One cell is' : `${cells.length} cells are`} wrong. Nothing was saved.`,
-			cells
-		};
+		return notSaved(error.cells);
 	}
+}
+
+const notSaved = (cells: readonly CellProblem[]): SavedValues & { readonly ok: false } => ({
+	ok: false,
+	problem: `${cells.length === 1 ? 'One cell is' : `${cells.length} cells are`} wrong. Nothing was saved.`,
+	cells
+});
+
+/** The same as part of another act, whose transaction is taken back where it is refused. */
+export async function saveValuesIn(
+	trx: Knex,
+	changes: readonly ValueChange[],
+	actor: Actor
+): Promise<SavedValues> {
+	const problems: CellProblem[] = [];
+	const wanted = await read(trx, changes, actor, problems);
+	problems.push(...doubled(wanted));
+	if (problems.length === 0) problems.push(...(await followingPools(trx, wanted)));
+	if (problems.length > 0) return notSaved(problems);
+	await write(trx, wanted, actor);
+	const across = await toldAcross(
+		trx,
+		wanted.map(({ change, column }) => ({ ...change, target: column.target }))
+	);
+	return { ok: true, done: { cells: wanted.length, across } };
 }
 /** Takes back what the transaction has done so far. */
 class NotSaved extends Error {
@@ -137,7 +149,7 @@ async function read(
 		const column = { ...expected, target: change.target ?? expected.target };
 		const present = source.scoped[column.target]?.[change.field];
 		const seen = present === undefined ? '' : column.secret ? MASK : writeValue(present);
-		if (seen !== change.was) {
+		if (change.was !== undefined && seen !== change.was) {
 			wrong(`Somebody changed this meanwhile; it is ${seen === '' ? 'empty' : `“${seen}”`} now.`);
 			continue;
 		}
@@ -147,7 +159,7 @@ async function read(
 			continue;
 		}
 		wanted.push({
-			change,
+			change: { ...change, was: seen },
 			source,
 			column,
 			holder: source[HOLDERS[column.target]],

@@ -79,6 +79,11 @@
 							<Button href="/units/{unit.id}/send?what=part&finding={finding.id}" size="xs"
 								>Put this right</Button
 							>
+							{#if mayDo('set values', unit.customerId)}<Button
+									href="/upkeep/findings/{finding.id}?accept={finding.id}"
+									size="xs"
+									color="alternative">Accept into the plan …</Button
+								>{/if}
 							{#if finding.leftUntil}<form method="POST" action="?/takeUp" use:act>
 									<input type="hidden" name="finding" value={finding.id} />
 									<Button type="submit" size="xs" color="alternative">Let it count again</Button>

@@ -1,19 +1,41 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { counted } from '$core/text';
-import { findingById, leaveFindings, leaveSchema, unitsOfGroup } from '$lib/server/drift';
+import {
+	acceptanceOf,
+	acceptFindings,
+	acceptedWords,
+	findingById,
+	leaveFindings,
+	MOST_ACCEPTED,
+	leaveSchema,
+	unitsOfGroup
+} from '$lib/server/drift';
 import { formAction, manyIds } from '$lib/server/forms';
 import { demand, maySee } from '$lib/server/people';
 import { putRightMany } from '$lib/server/send';
 import type { Actions, PageServerLoad } from './$types';
 
-export const load: PageServerLoad = async ({ params, depends, locals }) => {
+export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
 	depends('limen:live');
 	const finding = await findingById(params.id);
 	if (!finding) error(404, 'There is no such finding.');
 	demand(locals, 'see renderings', finding.customerId);
-	const units = await unitsOfGroup(finding.id);
-	return { finding, units: units.filter(({ customerId }) => maySee(locals, 'see renderings', customerId)) };
+	const all = await unitsOfGroup(finding.id);
+	const units = all.filter(({ customerId }) => maySee(locals, 'see renderings', customerId));
+	const chosen = url.searchParams.getAll('accept').flatMap((value) => value.split(','));
+	const accepting = units
+		.map(({ findingId }) => findingId)
+		.filter((id) => chosen.includes(id) || chosen.includes('all'));
+	return {
+		finding,
+		units,
+		accepting,
+		acceptance:
+			accepting.length > 0 && maySee(locals, 'set values', finding.customerId)
+				? await acceptanceOf(accepting.slice(0, MOST_ACCEPTED))
+				: null
+	};
 };
 
 const chosen = { finding: manyIds('Choose the units.', 2000) };
@@ -36,6 +58,16 @@ export const actions: Actions = {
 		act: ({ finding, until, why }, actor) => leaveFindings(finding, { until, why }, actor),
 		said: ({ count }, { until }) => `${counted(count, 'finding')} left as it is until ${until}.`
 	}),
+	accept: formAction(
+		v.object({
+			...chosen,
+			scope: v.picklist(['position', 'site', 'customer'], 'Say where the value is given.')
+		}),
+		{
+			act: ({ finding, scope }, actor) => acceptFindings(finding, scope, actor),
+			said: ({ count }) => acceptedWords(count)
+		}
+	),
 	takeUp: formAction(v.object(chosen), {
 		act: ({ finding }, actor) => leaveFindings(finding, null, actor),
 		said: 'It counts again.'

@@ -3,6 +3,7 @@
 	import {
 		Button,
 		Checkbox,
+		Radio,
 		Table,
 		TableBody,
 		TableBodyCell,
@@ -13,7 +14,7 @@
 	import { counted } from '$core/text';
 	import { FindingMeans, FindingText, KIND_WORDS, LeaveForm } from '$ui/drift';
 	import { act } from '$ui/forms';
-	import { PageHead } from '$ui/kit';
+	import { Notice, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -28,6 +29,16 @@
 	const left = $derived(data.units.filter(({ leftUntil }) => leftUntil !== null));
 	const choose = (id: string, is: boolean) =>
 		(unchosen = is ? unchosen.filter((one) => one !== id) : [...unchosen, id]);
+	const acceptance = $derived(data.acceptance?.ok ? data.acceptance.done : null);
+	type Option = NonNullable<typeof acceptance>['options'][number];
+	const MOST_VALUES = 6;
+	const firstValues = (option: Option) => option.values.slice(0, MOST_VALUES);
+	const optionTitle = ({ scope, holders }: Option): string =>
+		scope === 'customer'
+			? 'for the whole customer'
+			: scope === 'site'
+				? `for ${holders === 1 ? 'the site' : `each of the ${holders} sites`}`
+				: `at ${holders === 1 ? 'this position' : `each of these ${holders} positions`} alone`;
 	const mayDecide = $derived(data.units.some(({ customerId }) => mayDo('send', customerId)));
 </script>
 
@@ -99,6 +110,58 @@
 						>Put right at {counted(chosen.length, 'unit')}</Button
 					>
 				</form>
+				{#if mayDo('set values', finding.customerId)}
+					{#if data.acceptance === null}
+						<div class="flex flex-wrap items-center gap-4">
+							<p class="grow">
+								<b>Accept it:</b> the plan follows what runs. What that changes is shown first.
+							</p>
+							<Button
+								href="?accept={chosen.length === data.units.length ? 'all' : chosen.join(',')}"
+								size="sm"
+								color="alternative"
+								disabled={chosen.length === 0}>Accept into the plan …</Button
+							>
+						</div>
+					{:else if !data.acceptance.ok}<Notice kind="careful">{data.acceptance.problem}</Notice>
+					{:else if acceptance?.problem}<Notice kind="careful">{acceptance.problem}</Notice>
+					{:else if acceptance}
+						<form method="POST" action="?/accept" use:act class="grid gap-2">
+							{#each data.accepting as id (id)}<input type="hidden" name="finding" value={id} />{/each}
+							<fieldset class="grid gap-2">
+								<legend
+									><b>Accept it:</b> the plan follows what runs, and what runs is what should run from now on.</legend
+								>
+								{#each acceptance.options as option, index (option.scope)}
+									<Radio name="scope" value={option.scope} checked={index === 0} class="items-start"
+										><span
+											>{optionTitle(option)}
+											<span class="quiet block font-normal"
+												>{#each firstValues(option) as value (`${value.holder} ${value.field}`)}<span
+														class="block"
+														>{value.field}: <span class="mono">{value.was || 'not given'}</span> becomes
+														<span class="mono">{value.now}</span>{option.scope === 'customer'
+															? ''
+															: `, ${value.holder}`}</span
+													>{/each}{#if option.values.length > MOST_VALUES}<span class="block"
+														>and {option.values.length - MOST_VALUES} more</span
+													>{/if}</span
+											>
+											{#if option.others > 0}<span class="block text-[var(--brick)]"
+													>{counted(option.others, 'other unit')} would get it too, and be behind: {option.otherNames.join(
+														'; '
+													)}{option.others > option.otherNames.length ? ' …' : ''}</span
+												>{:else}<span class="quiet block font-normal">Nothing else changes.</span>{/if}</span
+										></Radio
+									>
+								{/each}
+							</fieldset>
+							<p>
+								<Button type="submit" size="sm">Accept at {counted(data.accepting.length, 'unit')}</Button>
+							</p>
+						</form>
+					{/if}
+				{/if}
 				<LeaveForm action="?/leave" ids={chosen} />
 				{#if left.length > 0}<form
 						method="POST"
