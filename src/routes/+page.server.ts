@@ -12,7 +12,8 @@ import {
 	retryAction,
 	unbindAction
 } from '$lib/server/binding';
-import { maySee } from '$lib/server/people';
+import { countBehind, findingGroups } from '$lib/server/drift';
+import { customersWhere, maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { failedProofs } from '$lib/server/proof';
 import { readinessAt } from '$lib/server/watch';
@@ -24,6 +25,7 @@ const MOST_STUCK = 12;
 const MOST_THROUGH = 8;
 const MOST_DUE = 8;
 const MOST_NOT_HEARD = 8;
+const MOST_DRIFTED = 3;
 const SOON_MS = 48 * 3_600_000;
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
@@ -43,6 +45,11 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			countNotHeard(locals.customerId),
 			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
 		]);
+	const customers = customersWhere(locals, 'see renderings', locals.customerId);
+	const [drifted, behind] = await Promise.all([
+		findingGroups(customers, { limit: MOST_DRIFTED + 1 }),
+		countBehind(customers)
+	]);
 	const readiness = await readinessAt(due.map(({ id }) => id));
 	return {
 		stuck: stuck.map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
@@ -55,6 +62,9 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		notHeardCount: silentCount,
 		unreachable,
 		tight,
+		drifted: drifted.slice(0, MOST_DRIFTED),
+		driftedMore: drifted.length > MOST_DRIFTED,
+		behind,
 		unsound: await failedProofs(locals.customerId, MOST_NOT_HEARD),
 		apart: await brokenPaths(locals.customerId),
 		sitesOnline: counted.online ?? 0,

@@ -5,13 +5,14 @@
 	import { counted } from '$core/text';
 	import { RunActions, standingOfRow } from '$ui/arrivals';
 	import { PageHead } from '$ui/kit';
+	import { FindingText } from '$ui/drift';
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
 	import { clock, duration, Serial, siteDayTime, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['runs', 'callers', 'units', 'plan', 'proofs', 'paths', 'readiness']));
+	onMount(() => refreshOn(['drift', 'runs', 'callers', 'units', 'plan', 'proofs', 'paths', 'readiness']));
 
 	const stuckCount = $derived(data.counts.standings.stuck + data.counts.standings.stalled);
 	const gapWords = ({ position, words }: { readonly position: string | null; readonly words: string }) =>
@@ -107,6 +108,31 @@
 						<a href="/sites/reachability?customer={customerId}">See what they have in common</a>
 					</p>
 				</li>{/each}
+			{#each data.drifted as group (group.id)}<li data-finding={group.id}>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing
+								standing="stuck"
+								word={group.units === 1 ? 'runs something else' : 'run something else'}
+							/>
+							<a
+								class="font-bold"
+								href={group.where ? `/units/${group.unitId}/versions` : `/upkeep/findings/${group.id}`}
+								>{group.where ?? `${counted(group.units, 'unit')} at ${counted(group.sites, 'site')}`}</a
+							>
+							<span class="quiet">since <When at={group.since} /></span>
+						</p>
+						<FindingText finding={group} brief />
+					</div>
+					<p class="do"><a href="/upkeep/findings/{group.id}">Decide what becomes of it</a></p>
+				</li>{/each}
+			{#if data.driftedMore}<li><p class="what"><a href="/upkeep">All that drifted</a></p></li>{/if}
+			{#if data.behind > 0}<li>
+					<p class="what">
+						<a class="font-bold" href="/upkeep/behind">{counted(data.behind, 'unit')} behind</a> what is released
+						and planned.
+					</p>
+				</li>{/if}
 			{#each data.unreachable as unit (unit.id)}<li>
 					<div class="what">
 						<p class="flex flex-wrap items-center gap-x-3">
@@ -150,7 +176,7 @@
 					</p>
 					<p class="do"><a href="/addresses/{pool.id}">Look at the pool</a></p>
 				</li>{/each}
-			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length === 0}<li
+			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.behind === 0}<li
 				>
 					<p class="what">
 						Nothing needs you. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a

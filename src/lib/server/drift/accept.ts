@@ -154,7 +154,7 @@ export async function acceptanceOf(findingIds: readonly string[]): Promise<Act<A
 		(option) => option ?? []
 	);
 	// What explains all of them with the fewest values and changes nothing else comes first, then the narrowest
-	options.sort((a, b) => Math.sign(a.others) - Math.sign(b.others) || a.holders - b.holders);
+	options.sort((a, b) => a.others - b.others || a.holders - b.holders);
 	return done({
 		options,
 		problem: options.length === 0 ? 'Its value comes from the profile itself: change it there.' : null

@@ -194,3 +194,12 @@ export async function behindUnits(
 	);
 	return rows;
 }
+
+/** How many units are behind. */
+export async function countBehind(customers: readonly string[] | null): Promise<number> {
+	const { rows } = await database().raw(
+		'select count(*)::int as count from unit_due where is_behind and (:customers::uuid[] is null or customer_id = any (:customers::uuid[]))',
+		{ customers: customers && [...customers] }
+	);
+	return rows[0].count;
+}

@@ -17,6 +17,7 @@ export {
 export {
 	behindByProfile,
 	behindUnits,
+	countBehind,
 	lookWhoIsBehind,
 	MOST_BEHIND,
 	type BehindProfile,
@@ -28,7 +29,6 @@ export { placeAt } from './place';
 export { readNow } from './read-now';
 export {
 	driftCounts,
-	driftedUnits,
 	driftOf,
 	findingById,
 	findingGroups,

@@ -46,8 +46,9 @@ export async function findingGroups(
 	{
 		touches = null,
 		left = false,
-		offset = 0
-	}: { touches?: Touches | null; left?: boolean; offset?: number } = {}
+		offset = 0,
+		limit = GROUPS_AT_ONCE
+	}: { touches?: Touches | null; left?: boolean; offset?: number; limit?: number } = {}
 ): Promise<FindingGroup[]> {
 	const { rows } = await database().raw(
 		`with grouped as (
@@ -55,7 +56,7 @@ export async function findingGroups(
 				count(distinct customer_id)::int as customers, array_agg(distinct by_whom) filter (where by_whom <> '') as "byWhom"
 			from finding where ended_at is null and ${IS_LEFT} = :left
 				and (:customers::uuid[] is null or customer_id = any (:customers::uuid[])) and (:touches::text is null or touches = :touches::text)
-			group by same order by min(${GRAVITY}), count(*) desc, min(since) desc, same limit ${GROUPS_AT_ONCE} offset :offset
+			group by same order by min(${GRAVITY}), count(*) desc, min(since) desc, same limit :limit offset :offset
 		)
 		select grouped.id, grouped.units, grouped.since, grouped.customers, coalesce("byWhom", '{}') as "byWhom", kind, path, should, runs, after, touches, dialect,
 			(select count(distinct position.site_id)::int from finding f join position on position.id = f.position_id
@@ -63,7 +64,7 @@ export async function findingGroups(
 			case when grouped.units = 1 then site.name || ', ' || position.name end as "where", case when grouped.units = 1 then finding.unit_id end as "unitId"
 		from grouped join finding on finding.id = grouped.id join position on position.id = finding.position_id join site on site.id = position.site_id
 		order by ${GRAVITY}, grouped.units desc, grouped.since desc, grouped.same`,
-		{ left, customers: customers && [...customers], touches, offset }
+		{ left, customers: customers && [...customers], touches, offset, limit }
 	);
 	return rows;
 }
@@ -156,30 +157,3 @@ export const findingById = async (
 	);
 	return rows[0];
 };
-
-/** Units whose connections are up and that run something else than they should: for Today, by customer. */
-export async function driftedUnits(
-	customers: readonly string[] | null,
-	limit: number
-): Promise<
-	readonly {
-		id: string;
-		serial: string;
-		siteName: string;
-		positionName: string;
-		findings: number;
-		since: Date;
-		touches: Touches;
-	}[]
-> {
-	const { rows } = await database().raw(
-		`select unit.id, serial, site.name as "siteName", position.name as "positionName", unit_drift.since, count(*)::int as findings,
-			(array['uplink', 'security', 'management', 'access', 'nothing of these'])[min(array_position(array['uplink', 'security', 'management', 'access', 'nothing of these'], touches))] as touches
-		from unit_drift join finding on finding.unit_id = unit_drift.unit_id and finding.ended_at is null and not ${IS_LEFT}
-		join unit on unit.id = unit_drift.unit_id join position on position.id = unit_drift.position_id join site on site.id = position.site_id
-		where unit_drift.state = 'differs' and (:customers::uuid[] is null or unit_drift.customer_id = any (:customers::uuid[]))
-		group by unit.id, site.id, position.id, unit_drift.unit_id order by unit_drift.since desc limit :limit`,
-		{ customers: customers && [...customers], limit }
-	);
-	return rows;
-}

@@ -30,6 +30,7 @@
 	const choose = (id: string, is: boolean) =>
 		(unchosen = is ? unchosen.filter((one) => one !== id) : [...unchosen, id]);
 	const acceptance = $derived(data.acceptance?.ok ? data.acceptance.done : null);
+	let scope = $derived(acceptance?.options[0]?.scope ?? 'position');
 	type Option = NonNullable<typeof acceptance>['options'][number];
 	const MOST_VALUES = 6;
 	const firstValues = (option: Option) => option.values.slice(0, MOST_VALUES);
@@ -132,8 +133,8 @@
 								<legend
 									><b>Accept it:</b> the plan follows what runs, and what runs is what should run from now on.</legend
 								>
-								{#each acceptance.options as option, index (option.scope)}
-									<Radio name="scope" value={option.scope} checked={index === 0} class="items-start"
+								{#each acceptance.options as option (option.scope)}
+									<Radio name="scope" value={option.scope} bind:group={scope} class="items-start"
 										><span
 											>{optionTitle(option)}
 											<span class="quiet block font-normal"
@@ -148,7 +149,7 @@
 													>{/if}</span
 											>
 											{#if option.others > 0}<span class="block text-[var(--brick)]"
-													>{counted(option.others, 'other unit')} would get it too, and be behind: {option.otherNames.join(
+													>{counted(option.others, 'other position')} would get it too, and be behind: {option.otherNames.join(
 														'; '
 													)}{option.others > option.otherNames.length ? ' …' : ''}</span
 												>{:else}<span class="quiet block font-normal">Nothing else changes.</span>{/if}</span
