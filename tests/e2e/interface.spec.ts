@@ -32,6 +32,10 @@ const PAGES = [
 	'/sites/patterns',
 	'/sites/stamp',
 	'/upkeep',
+	'/upkeep/archive?words=port',
+	'/upkeep/behind',
+	'/upkeep/firmware',
+	'/records/intended',
 	'/records',
 	'/find?q=clinic',
 	'/account',
@@ -182,7 +186,7 @@ test('missing values are listed before anything is sent', async ({ page }) => {
 });
 
 test('an image is uploaded once, with its hash', async ({ page }) => {
-	await visit(page, '/upkeep');
+	await visit(page, '/upkeep/firmware');
 	const fill = async () => {
 		await page.getByLabel('Firmware line').selectOption('lumenfold-air');
 		await page.getByLabel('Version').fill('3.0.0');

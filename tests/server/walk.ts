@@ -351,6 +351,8 @@ export const WALK: Record<string, Ask> = {
 	'GET /arrivals/normal': (_ids, as) => get('/arrivals/normal', as),
 	'GET /arrivals/needs': (_ids, as) => get('/arrivals/needs', as),
 	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
+	'GET /records/intended': (ids, as) => get(`/records/intended?unit=${ids.unit}`, as),
+	'GET /records/intended/file': (ids, as) => get(`/records/intended/file?unit=${ids.unit}&as=csv`, as),
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
 	'GET /upkeep/behind': (_ids, as) => get('/upkeep/behind?why=values', as),
 	'GET /upkeep/firmware': (_ids, as) => get('/upkeep/firmware', as),

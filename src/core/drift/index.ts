@@ -11,3 +11,4 @@ export {
 	type Place,
 	type Touches
 } from './finding';
+export * from './spans';

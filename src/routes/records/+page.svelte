@@ -34,10 +34,10 @@
 
 <PageHead title="Records">
 	{#snippet acts()}<Button href="/handovers" size="sm" color="alternative">Handovers</Button><Button
-			href="/records/csv{data.query}"
+			href="/records/intended"
 			size="sm"
-			color="alternative"
-			download>Download as CSV</Button
+			color="alternative">As intended</Button
+		><Button href="/records/csv{data.query}" size="sm" color="alternative" download>Download as CSV</Button
 		>{/snippet}
 	{#snippet about()}<span>Who did what, and when. Nothing here is ever changed or removed.</span>{/snippet}
 </PageHead>

@@ -31,6 +31,9 @@
 			>
 		</span>
 	{/snippet}
+	{#snippet acts()}<Button href="/records/intended" size="sm" color="alternative"
+			>As intended, from when to when</Button
+		>{/snippet}
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>
 

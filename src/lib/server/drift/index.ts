@@ -24,6 +24,14 @@ export {
 	type BehindUnit,
 	type Why
 } from './behind';
+export {
+	intendedBetween,
+	intendedDocument,
+	intendedRows,
+	whyWords,
+	type IntendedReport,
+	type IntendedUnit
+} from './intended';
 export { leaveFindings, leaveSchema } from './leave';
 export { placeAt } from './place';
 export { readNow } from './read-now';

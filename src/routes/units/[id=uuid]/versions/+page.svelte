@@ -48,6 +48,7 @@
 	{#snippet more()}
 		<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>
 		<MenuLink href="/units/{unit.id}/send">Send what is due</MenuLink>
+		<MenuLink href="/records/intended?unit={unit.id}">As intended, from when to when</MenuLink>
 	{/snippet}
 	{#snippet about()}<span>{unit.makerName} {unit.modelName} · {unit.customerName}</span>{#if drift}<span
 				>so since <When at={drift.since} />, looked at <When at={drift.lookedAt} /></span
