@@ -10,6 +10,7 @@ import {
 } from './configuration';
 import type { Surroundings } from '../network/fabric';
 import type { Changes } from './changes';
+import { edited } from './editing';
 import type { NetconfDevice } from './netconf';
 
 /** What each maker's firmware looks like from its command line, and where its settings are. */
@@ -103,9 +104,28 @@ const answering =
 		return null;
 	};
 
+const editing = (
+	[form, format]: readonly [RegExp, Format],
+	done: (problem: string | null) => Reply
+): Commands[number] => [
+	form,
+	({ changes, configuration }) => ({
+		reads: (text) => {
+			try {
+				return done(changes.load(edited(configuration, text, format)));
+			} catch (error) {
+				if (!(error instanceof NotUnderstood)) throw error;
+				return { problem: `line ${error.line}: ${error.message}` };
+			}
+		}
+	})
+];
+
 /** What changes a configuration, the same acts in each maker's words. */
 const changing = (words: {
 	readonly load: RegExp;
+	/** Edits a copy of what runs, in its format. */
+	readonly edit?: readonly [RegExp, Format];
 	readonly use: RegExp;
 	readonly keep: RegExp;
 	readonly back: RegExp;
@@ -115,6 +135,7 @@ const changing = (words: {
 	const done = (problem: string | null) => (problem === null ? '' : { problem });
 	return [
 		[words.load, ({ changes }) => ({ reads: (text) => done(changes.load(text)) })],
+		...(words.edit ? [editing(words.edit, done)] : []),
 		[words.use, ({ changes }, seconds) => done(changes.commit(Number(seconds), null))],
 		[words.keep, ({ changes }) => done(changes.keep())],
 		[words.back, ({ changes }) => done(changes.back())],
@@ -198,6 +219,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^print clock$/, ({ network }) => `${network.clock().toISOString()}\n`],
 			...changing({
 				load: /^load configuration$/,
+				edit: [/^edit loaded$/, INDENTED],
 				use: /^use loaded for (\d+)$/,
 				keep: /^keep used$/,
 				back: /^return used$/,

@@ -15,8 +15,8 @@ const alsoOpen = (positionId: string) =>
 	);
 
 /** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
-export async function readyToDial() {
-	const unit = await boundUnit();
+export async function readyToDial(role: 'gateway' | 'router' = 'gateway') {
+	const unit = await boundUnit(role);
 	await alsoOpen(unit.positionId);
 	const hostKey = newHostKey();
 	const parsed = ssh2.utils.parseKey(hostKey);
@@ -28,6 +28,20 @@ export async function readyToDial() {
 	});
 	return { ...unit, hostKey, given: (await runOf(unit.runId)).rendering as string };
 }
+
+/** What a router answers to the commands of its maker. */
+export const answeringAsRouter =
+	({ serial, given }: { serial: string; given: string }) =>
+	(command: string) =>
+		command === 'print chassis'
+			? `chassis: ${serial}\n`
+			: command === 'print release'
+				? 'release: 4.2.1\n'
+				: command === 'print configuration running'
+					? given
+					: command === 'print reach 192.0.2.53'
+						? '192.0.2.53 answers, 10 of 10, 9 ms\n'
+						: null;
 
 /** What such a unit answers to the commands of its maker. */
 export const answering =

@@ -3,7 +3,15 @@ import { beginSend, lookBeforeSending, type Wanted } from '../../src/lib/server/
 import { Changes } from '../../standins/units/changes';
 import { MAKERS } from '../../standins/units/makers';
 import { ALONE } from '../../standins/network/fabric';
-import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
+import {
+	answering,
+	answeringAsRouter,
+	dial,
+	dialUntilEnded,
+	onChange,
+	readyToDial,
+	type Dialling
+} from './dialling';
 import { ACTOR, unwalled } from './making';
 import { must } from './profile-making';
 
@@ -27,8 +35,15 @@ export class Gateway {
 	readonly heard: string[] = [];
 	call: ReturnType<typeof dial> | null = null;
 
-	constructor(readonly unit: Dialling) {
-		this.flash = { version: '7.0.3', configuration: unit.given, hostKey: unit.hostKey };
+	constructor(
+		readonly unit: Dialling,
+		private readonly maker: 'okapira' | 'veltrane' = 'okapira'
+	) {
+		this.flash = {
+			version: maker === 'okapira' ? '7.0.3' : '4.2.1',
+			configuration: unit.given,
+			hostKey: unit.hostKey
+		};
 		this.changes = new Changes(
 			this.flash,
 			() => this.problem,
@@ -44,9 +59,9 @@ export class Gateway {
 		await untilLost(this.unit.unitId);
 		this.call = dial(this.unit, (command) => {
 			this.heard.push(command);
-			const said = MAKERS.okapira!.answer(command, {
+			const said = MAKERS[this.maker]!.answer(command, {
 				serial: this.unit.serial,
-				version: '7.0.3',
+				version: this.flash.version,
 				configuration: this.runs,
 				network: ALONE,
 				changes: this.changes,
@@ -67,6 +82,13 @@ export const renamed = (unit: Dialling, hostname: string) =>
 		.update({ values: unwalled().raw(`values || ?::jsonb`, [JSON.stringify({ hostname })]) });
 
 /** A unit that came online and is connected. */
+export async function onlineRouter(): Promise<Gateway> {
+	const unit = await readyToDial('router');
+	expect(await dialUntilEnded(unit, unit.runId, answeringAsRouter(unit))).to.include({ outcome: 'through' });
+	const router = new Gateway(unit, 'veltrane');
+	await router.dial();
+	return router;
+}
 export async function online(): Promise<Gateway> {
 	const unit = await readyToDial();
 	expect(await dialUntilEnded(unit, unit.runId, answering(unit))).to.include({ outcome: 'through' });

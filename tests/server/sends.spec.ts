@@ -4,7 +4,18 @@ import { lastServed } from '../../src/lib/server/runs';
 import { beginSend, lookBeforeSending, restartUnit, sendsOf } from '../../src/lib/server/send';
 import { answerOf, doneBy, get, newPerson, post, runOf, unwalled } from './making';
 import { answering, dialUntilEnded, onChange, readyToDial } from './dialling';
-import { ago, BECAUSE, behind, Gateway, renamed, send, stateOf, untilLost, untilSend } from './gateway';
+import {
+	ago,
+	BECAUSE,
+	behind,
+	Gateway,
+	onlineRouter,
+	renamed,
+	send,
+	stateOf,
+	untilLost,
+	untilSend
+} from './gateway';
 import { must, why } from './profile-making';
 
 describe('a restart', () => {
@@ -214,5 +225,42 @@ describe('a confirmed send', () => {
 			(await unwalled()('binding').where({ unit_id: unit.unitId }).first('run_id')).run_id as string;
 		await onChange(['runs'], async () => (await runOf(await next())).outcome === 'through');
 		await gateway.call!.end();
+	});
+
+	it('says only what differs where the maker has words for it, and shows it before', async () => {
+		const router = await onlineRouter();
+		const { unit } = router;
+		const { values } = await unwalled()('position').where({ id: unit.positionId }).first('values');
+		await renamed(unit, 'router-renamed');
+		const look = must(await lookBeforeSending(unit.unitId, true));
+		expect(look.commands).to.deep.equal([`swap hostname ${values.hostname} => hostname router-renamed`]);
+		expect(look.whyWhole).to.equal(null);
+		await send(router);
+		await untilSend(unit.unitId, 'committed');
+		expect(router.heard).to.include('edit loaded').and.not.include('load configuration');
+		const said = await unwalled()('dialogue')
+			.where({ unit_id: unit.unitId, speaker: 'limen' })
+			.pluck('words');
+		expect(said).to.include(`edit loaded\nswap hostname ${values.hostname} => hostname router-renamed\n`);
+		await router.dial();
+		await untilSend(unit.unitId, 'confirmed');
+		expect(router.runs).to.include('hostname router-renamed');
+		expect(must(await lookBeforeSending(unit.unitId, true)).isSame).to.equal(true);
+		await router.call!.end();
+	});
+
+	it('loads the whole where single commands could not be understood, and says why', async () => {
+		const router = await onlineRouter();
+		router.flash.configuration = `${router.runs}filter doubled\n  accept a\n  accept a\n`;
+		await renamed(router.unit, 'router-whole');
+		const look = must(await lookBeforeSending(router.unit.unitId, true));
+		expect(look.commands).to.equal(null);
+		expect(look.whyWhole).to.match(/same words/);
+		await send(router);
+		await untilSend(router.unit.unitId, 'committed');
+		expect(router.heard).to.include('load configuration').and.not.include('edit loaded');
+		await router.dial();
+		await untilSend(router.unit.unitId, 'confirmed');
+		await router.call!.end();
 	});
 });

@@ -132,7 +132,9 @@ describe('the simulated units', () => {
 			const again = parseConfig(printed, dialect);
 			if (!again.ok) throw new Error(again.problems[0]!.message);
 			expect(printed).to.not.equal(printConfig(reading.tree, dialect));
-			expect(compareTrees(reading.tree, again.tree, comparing(dialect, { ...NO_RULES, ...dialects[dialect] }))).to.deep.equal([]);
+			expect(
+				compareTrees(reading.tree, again.tree, comparing(dialect, { ...NO_RULES, ...dialects[dialect] }))
+			).to.deep.equal([]);
 			expect(device.home(statements)).to.include({ user: 'limen', host: '127.0.0.1' });
 		}
 	});

@@ -123,7 +123,8 @@ interface Moved {
 /** Where order counts: the fewest statements that have to be put elsewhere, with what each should follow. */
 function movedIn(level: Level, running: ConfigTree, pairing: Pairing, meanings: Meanings): Moved[] {
 	if (!isOrderedInside(meanings, level)) return [];
-	const twins = new Map([...pairing.equal, ...pairing.blocks].map((pair) => [pair.left, pair]));
+	const { equal, blocks, settings } = pairing;
+	const twins = new Map([...equal, ...blocks, ...settings].map((pair) => [pair.left, pair]));
 	const places = new Map(running.map((node, at) => [node, at]));
 	const common = level.children.filter((node) => twins.has(node));
 	const staying = longestRise(common.map((node) => places.get(twins.get(node)!.right)!));

@@ -387,8 +387,11 @@ describe('comparing configurations', () => {
 
 	it('puts right what is chosen and leaves the rest', () => {
 		const json = jsonText.map((text) => ({ tree: read(text, 'json'), rules: by('json') }));
-		const lines = lineTree.map((tree) => ({ tree, rules: by('indented', ['a', 'b', 'c']) }));
-		for (const some of [json, lines])
+		const headsOf = (tree: ConfigTree): string[] =>
+			tree.flatMap(({ head, children }) => [head, ...headsOf(children)]);
+		const lines = lineTree.map((tree) => ({ tree, rules: by('indented') }));
+		const inOrder = lineTree.map((tree) => ({ tree, rules: by('indented', headsOf(tree)) }));
+		for (const some of [json, lines, inOrder])
 			fc.assert(
 				fc.property(
 					some,

@@ -204,7 +204,18 @@ function talkProblems({ transport, shell, asks, send }: Talk, place: Place): Fou
 
 function sendProblems(send: SendRule, transport: Talk['transport'], place: Place): Found[] {
 	const needed = ['load', 'confirm', send.effect] as const;
+	const edits = send.edit.length > 0;
 	return [
+		...(edits === (send.change !== undefined)
+			? []
+			: [
+					{
+						place,
+						message: edits
+							? '“edit” needs the words in “change”.'
+							: '“change” is for “edit”, which is missing.'
+					}
+				]),
 		...needed
 			.filter((step) => send[step].length === 0)
 			.map((step) => ({ place, message: `Nothing is said to send a configuration at “${step}”.` })),

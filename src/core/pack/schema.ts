@@ -101,6 +101,29 @@ const send = v.strictObject({
 	load: saidOnes(
 		'The configuration. `{configuration}` stands for the whole text; what holds `{line}` is said for each of its lines.'
 	),
+	edit: saidOnes(
+		'The same where only what differs is said: `{commands}` stands for all commands, a line each; what holds `{command}` is said for each. They are made of the words in `change`.'
+	),
+	change: about(
+		v.optional(
+			v.strictObject({
+				enter: about(
+					v.optional(command),
+					'Goes into a block: `{statement}`. Left out where every command names the whole way, `{way}`.'
+				),
+				leave: about(v.optional(command), 'Goes out of it.'),
+				add: about(command, 'Adds `{statement}`.'),
+				remove: about(command, 'Takes `{statement}` away, with all that is inside.'),
+				change: about(
+					v.optional(command),
+					'Makes `{old}` into `{new}` at once; without it the new one is added and the old one taken away.'
+				),
+				after: about(v.optional(command), 'Where order counts: puts `{statement}` behind `{other}`.'),
+				first: about(v.optional(command), 'Puts it first.')
+			})
+		),
+		'The words for changing single statements, for `edit`.'
+	),
 	skip: about(patterns, 'Lines of the configuration that are not said, such as comments.'),
 	check: saidOnes('What has it checked before anything changes.'),
 	commit: saidOnes('What sets it off, with its timer. `{token}` stands for a word of Limen’s that names it.'),

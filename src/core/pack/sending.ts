@@ -4,13 +4,27 @@ import { fillIn, openIn } from './asks';
 import type { SendRule } from './schema';
 
 /** The steps of a confirmed send that a pack has words for, in their order; `back` and `undo` only where something went wrong. */
-export const SEND_STEPS = ['begin', 'load', 'check', 'commit', 'end', 'confirm', 'back', 'undo'] as const;
+export const SEND_STEPS = [
+	'begin',
+	'load',
+	'edit',
+	'check',
+	'commit',
+	'end',
+	'confirm',
+	'back',
+	'undo'
+] as const;
 export type SendStep = (typeof SEND_STEPS)[number];
 
 /** What may stand in the words of each step. */
 const TIMED = ['seconds', 'minutes', 'token'];
 export const namesIn = (step: SendStep): readonly string[] =>
-	step === 'load' ? [...TIMED, 'configuration', 'line'] : TIMED;
+	step === 'load'
+		? [...TIMED, 'configuration', 'line']
+		: step === 'edit'
+			? [...TIMED, 'commands', 'command']
+			: TIMED;
 
 /** One thing to say. */
 export interface Said {
@@ -21,22 +35,37 @@ export interface Said {
 	readonly shown: string;
 }
 
+/** What a send is made of. */
+export interface Sent {
+	readonly configuration: string;
+	/** What has to be said where only what differs is. */
+	readonly commands?: readonly string[];
+	readonly token: string;
+}
+
 /** What is said in a step, in order. `token`: a word that no other send of this unit uses. */
 export function wordsOf(
 	rule: SendRule,
 	step: SendStep,
-	{ configuration, token }: { readonly configuration: string; readonly token: string }
+	{ configuration, commands = [], token }: Sent
 ): readonly Said[] {
 	const lines = configuration.split('\n').filter((line) => line.trim() !== '');
 	const given = {
 		seconds: String(rule.seconds),
 		minutes: String(Math.ceil(rule.seconds / 60)),
 		token,
-		configuration
+		configuration,
+		commands: commands.join('\n')
 	};
 	const shown = { ...given, configuration: `(the configuration, ${counted(lines.length, 'line')})` };
+	const each = (say: string, name: string, all: readonly string[]): Said[] =>
+		all.map((one) => {
+			const words = fillIn(say, { ...given, [name]: one });
+			return { say: words, input: null, shown: words };
+		});
 	return rule[step].flatMap((one): Said[] => {
 		const { say, input } = typeof one === 'string' ? { say: one, input: null } : one;
+		if (openIn(say).includes('command')) return each(say, 'command', commands);
 		if (!openIn(say).includes('line'))
 			return [
 				{
@@ -46,12 +75,11 @@ export function wordsOf(
 				}
 			];
 		const skipped = rule.skip.map(patternOf);
-		return lines
-			.filter((line) => !skipped.some((pattern) => pattern.isIn(line)))
-			.map((line) => {
-				const words = fillIn(say, { ...given, line: line.trimEnd() });
-				return { say: words, input: null, shown: words };
-			});
+		return each(
+			say,
+			'line',
+			lines.filter((line) => !skipped.some((pattern) => pattern.isIn(line))).map((line) => line.trimEnd())
+		);
 	});
 }
 

@@ -11,6 +11,7 @@ import {
 	type Parameter,
 	type SendRule,
 	type SendStep,
+	type Sent,
 	type Talk
 } from '../../../core/pack';
 import type { Groups } from '../../../core/pattern';
@@ -123,11 +124,7 @@ export class Dialogue {
 	}
 
 	/** Says what a step of a send needs. `hidden`: what must not stand in the dialogue. Rejects as `ask` does, at the first that is refused. */
-	async change(
-		step: SendStep,
-		given: { readonly configuration: string; readonly token: string },
-		hidden: (words: string) => string
-	): Promise<void> {
+	async change(step: SendStep, given: Sent, hidden: (words: string) => string): Promise<void> {
 		for (const { say, input, shown } of this.sending ? wordsOf(this.sending, step, given) : [])
 			await this.ask(say, { input, shown: hidden(shown), hidden });
 	}

@@ -1,4 +1,4 @@
-import { timerOf } from '../../../core/pack';
+import { timerOf, type Sent } from '../../../core/pack';
 import { URGENT } from '../../../core/errand';
 import { maskSecrets } from '../../../core/profile';
 import { nextStep, sendHasEnded, sendWords, type Finds, type Send, type SendEvent } from '../../../core/send';
@@ -13,11 +13,12 @@ import {
 } from '../connections';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { LIMEN } from '../ledger';
-import { maskedText, renderingSources, secretsAt } from '../profile';
+import { allSecretsAt, maskedText, renderingSources, type RenderingSource } from '../profile';
 import { judged, proveAfterSend } from '../proof';
 import { lookSoon } from '../reachability';
 import { onBeat } from '../jobs';
 import { log } from '../log';
+import { commandsAt } from './commands';
 import { openSend, record, type Fence, type StoredSend } from './store';
 
 /** From now on what is to be sent is sent, and what was set off is looked after until it has ended. */
@@ -29,11 +30,12 @@ export function startSends(): void {
 }
 
 const hangUp = (words: string) => ({ words, hangUp: true });
+const sourceOf = async ({ positionId }: StoredSend): Promise<RenderingSource | undefined> =>
+	(await renderingSources(database(), [positionId])).get(positionId);
 /** How what is said is shown: without the secrets of its position, wherever they stand. */
-async function hiding({ positionId }: StoredSend): Promise<(words: string) => string> {
-	const source = (await renderingSources(database(), [positionId])).get(positionId);
+async function hiding(source: RenderingSource | undefined): Promise<(words: string) => string> {
 	if (!source) return maskSecrets;
-	const secrets = secretsAt(source);
+	const secrets = await allSecretsAt(source);
 	return (words) => maskedText(source, words, secrets);
 }
 
@@ -42,8 +44,9 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	if (!stored || stored.send.state !== 'waiting') return 'Nothing waits to be sent.';
 	const fence: Fence = { errandId: id, session };
 	const rule = dialogue.sending;
-	const said = { configuration: stored.intended, token: stored.token };
-	const hidden = await hiding(stored);
+	const source = await sourceOf(stored);
+	let said: Sent = { configuration: stored.intended, token: stored.token };
+	const hidden = await hiding(source);
 	const tell = (event: SendEvent) => record(stored.id, event, fence);
 	const step = (name: Parameters<Dialogue['change']>[0]) => dialogue.change(name, said, hidden);
 	await tell({ kind: 'begun' });
@@ -57,12 +60,17 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	try {
 		if (!rule || timerOf(rule) !== stored.terms.timer)
 			throw new Error('The pack of this model says otherwise now how a configuration is sent. Look again.');
-		await asItWas(stored, dialogue);
+		const running = await asItWas(stored, dialogue);
+		const made =
+			source && rule.edit.length > 0
+				? await commandsAt(source, rule, { intended: stored.intended, running })
+				: null;
+		if (made?.ok) said = { ...said, commands: made.commands };
 		if (stored.discards) await step('undo').catch(unlessItBroke);
 		if (rule.effect === 'begin') await commitSaid();
 		await step('begin');
 		isOurs = true;
-		await step('load');
+		await step(made?.ok ? 'edit' : 'load');
 		await step('check');
 		if (!isSetOff) await commitSaid();
 		await step('commit');
@@ -89,13 +97,14 @@ const unlessItBroke = (error: Error): void => {
 	if (error instanceof ConnectionBroke) throw error;
 };
 
-/** Rejects when the unit runs something else than when somebody looked, or runs it already. */
-async function asItWas(stored: StoredSend, dialogue: Dialogue): Promise<void> {
+/** What it runs. Rejects when the unit runs something else than when somebody looked, or runs it already. */
+async function asItWas(stored: StoredSend, dialogue: Dialogue): Promise<string> {
 	const { text } = await dialogue.read('configuration', {}, 'configuration');
 	if (await isSame(stored, stored.intended, text))
 		throw new Error('It runs this already; there is nothing to send.');
 	if (!(await isSame(stored, stored.before, text)))
 		throw new Error('What it runs has changed since somebody looked. Look again before you send.');
+	return text;
 }
 
 const isSame = async ({ dialect, rules }: StoredSend, intended: string, running: string): Promise<boolean> =>
@@ -109,7 +118,7 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	if (!stored) return 'No send is under way.';
 	const fence: Fence = { errandId: id, session };
 	const said = { configuration: stored.intended, token: stored.token };
-	const hidden = await hiding(stored);
+	const hidden = await hiding(await sourceOf(stored));
 	let send = stored.send;
 	let canGoBack = (dialogue.sending?.back.length ?? 0) > 0;
 	/** Over another connection than the one that set it off, or was first seen to have. */

@@ -4,7 +4,8 @@ import { latestReading, type Reading } from '../connections';
 import { database } from '../database';
 import { talkOf } from '../packs';
 import { judged, readRunning } from '../proof';
-import { alignedTexts, maskedText } from '../profile';
+import { alignedTexts, allSecretsAt, maskedText } from '../profile';
+import { commandsAt } from './commands';
 import { boundUnit, cannotBeSent } from './ask';
 import { DUE, plannedFor, type Planned, type Wanted } from './planned';
 
@@ -19,6 +20,10 @@ export interface Comparison extends Pick<Planned, 'fingerprint' | 'words' | 'und
 	readonly intended: string;
 	/** After so many seconds without a confirmation the unit goes back. */
 	readonly seconds: number;
+	/** What is said to it, a line each, secrets masked; null where the whole is replaced. */
+	readonly commands: readonly string[] | null;
+	/** Why the whole is replaced although its maker has words for single changes. */
+	readonly whyWhole: string | null;
 }
 /** A reading that is no older is looked at as it is. */
 const READ_ANEW_MS = 10 * 60_000;
@@ -43,7 +48,9 @@ export async function lookBeforeSending(
 	const { source, text, fingerprint, words, undoes } = planned.done;
 	const { dialect, rules } = source.model!;
 	const two = { dialect, rules: { ...NO_RULES, ...rules }, intended: text, running: reading.content };
-	const [{ holds }, aligned] = await Promise.all([
+	const [commands, secrets, { holds }, aligned] = await Promise.all([
+		rule.edit.length > 0 ? commandsAt(source, rule, { intended: text, running: reading.content }) : null,
+		allSecretsAt(source),
 		judged({ ...two, targetVersion: null, runningVersion: '' }),
 		alignedTexts(source, two)
 	]);
@@ -56,7 +63,9 @@ export async function lookBeforeSending(
 		isSame: holds,
 		running: aligned?.running ?? maskedText(source, reading.content),
 		intended: aligned?.intended ?? maskedText(source, text),
-		seconds: rule.seconds
+		seconds: rule.seconds,
+		commands: commands?.ok ? maskedText(source, commands.commands.join('\n'), secrets).split('\n') : null,
+		whyWhole: commands?.ok === false ? commands.why : null
 	});
 }
 

@@ -10,6 +10,7 @@ import type { Printing } from '../paper/press';
 import * as renderings from '../profile/renderings';
 import { pathNames } from '../profile/sources';
 import { rehearseSources, type ToRehearse } from '../watch/twins';
+import { commandsWithin } from '../../../core/send';
 import { arrange } from '../../../core/reachability';
 import type { ReportDocument } from '../../../core/report';
 import { readXlsx } from '../xlsx';
@@ -35,6 +36,7 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	tryPack: (given: Parameters<typeof tryPack>) => tryPack(...given),
 	alignConfigs,
 	findingsBetween: (given: Parameters<typeof findingsBetween>) => findingsBetween(...given),
+	commandsWithin,
 	checkPieces: (pieces: readonly Parameters<typeof checkPiece>[0][]) => pieces.map(checkPiece),
 	arrange,
 	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given),

@@ -4,6 +4,7 @@
 	import { onMount } from 'svelte';
 	import { counted } from '$core/text';
 	import { sendTitle, sendWords } from '$core/send';
+	import { ConfigText } from '$ui/config';
 	import { TextDifference } from '$ui/edit';
 	import { act } from '$ui/forms';
 	import { MenuLink, Notice, PageHead } from '$ui/kit';
@@ -76,6 +77,16 @@
 			{#key `${look.running}\n${look.intended}`}<div class="mt-2">
 					<TextDifference before={look.running} after={look.intended} label="What this changes" {whole} />
 				</div>{/key}
+		</section>
+		<section class="mt-4">
+			<h2>What is said to it</h2>
+			{#if look.commands}<p class="quiet">
+					Only what differs, {counted(look.commands.length, 'line')}; nothing that is equal is touched.
+				</p>
+				<ConfigText text={look.commands.join('\n')} label="Commands" />
+			{:else}<p class="quiet">
+					The whole configuration is loaded, and takes the place of what it runs.{#if look.whyWhole}&nbsp;{look.whyWhole}{/if}
+				</p>{/if}
 		</section>
 		{#if maySend}
 			<form

@@ -1,0 +1,167 @@
+import { expect } from 'chai';
+import fc from 'fast-check';
+import {
+	comparing,
+	compareTrees,
+	NO_RULES,
+	parseConfig,
+	printConfig,
+	type ConfigNode,
+	type ConfigTree
+} from '../config';
+import { INDENTED } from '../../../standins/units/configuration';
+import { edited } from '../../../standins/units/editing';
+import { commandsFor, type ChangeWords } from '.';
+
+/** As the maker's manual page says it. */
+const WORDS: ChangeWords = {
+	enter: 'at {statement}',
+	leave: 'up',
+	add: 'put {statement}',
+	remove: 'drop {statement}',
+	change: 'swap {old} => {new}',
+	after: 'place {statement} => {other}',
+	first: 'place {statement} => first'
+};
+const rules = { ...NO_RULES, ordered: ['filter'] };
+const dialect = 'indented' as const;
+const read = (text: string): ConfigTree => {
+	const reading = parseConfig(text, dialect, rules);
+	if (!reading.ok) throw new Error(reading.problems[0]!.message);
+	return reading.tree;
+};
+const differences = (intended: string, running: string) =>
+	compareTrees(read(intended), read(running), comparing(dialect, rules));
+const commands = (
+	running: string,
+	intended: string,
+	strands: (tree: ConfigTree) => readonly string[] = () => []
+) => commandsFor({ running, intended, dialect, rules }, WORDS, strands);
+
+const word = fc.constantFrom('mtu', 'note', 'accept', 'deny', 'log', 'own-address');
+const value = fc.constantFrom('', 'a', 'b', 'c 1', '"two words"', 'd', 'e', 'f');
+const leaf = fc.record({
+	head: word,
+	rest: value,
+	kind: fc.constant('leaf' as const),
+	children: fc.constant([]),
+	line: fc.constant(0)
+});
+const node: fc.Arbitrary<ConfigNode> = fc.oneof(
+	leaf,
+	fc.record({
+		head: fc.constantFrom('filter', 'port', 'segment'),
+		rest: value,
+		kind: fc.constant('block' as const),
+		children: fc.array(
+			fc.oneof(
+				leaf,
+				leaf.map((one) => ({ ...one, head: 'block', kind: 'block' as const, children: [one] }))
+			),
+			{ minLength: 1, maxLength: 6 }
+		),
+		line: fc.constant(0)
+	})
+);
+const configuration = fc.array(node, { maxLength: 7 }).map((tree) => printConfig(tree, dialect));
+
+describe('the commands from one configuration to another', () => {
+	it('make a unit run what is intended, by its maker’s own reading of them', () => {
+		let whole = 0;
+		let counted = 0;
+		fc.assert(
+			fc.property(configuration, configuration, (running, intended) => {
+				const made = commands(running, intended);
+				counted++;
+				if (!made.ok) return void whole++;
+				const after = edited(running, made.commands.join('\n'), INDENTED);
+				expect(differences(intended, after), `${made.commands.join('\n')}\n--\n${after}`).to.deep.equal([]);
+			}),
+			{ numRuns: 400 }
+		);
+		// Only where blocks with the same words stand beside each other
+		expect(whole / counted).to.be.below(0.5);
+	});
+
+	it('touch nothing that is equal', () => {
+		fc.assert(
+			fc.property(configuration, (text) => {
+				const made = commands(text, text);
+				expect(made.ok ? made.commands : []).to.deep.equal([]);
+			})
+		);
+		const running = 'host a\nport wan0\n  mtu 1500\n  note x\nfilter in\n  accept b\n  deny all\nntp old';
+		const intended =
+			'host a\nport wan0\n  mtu 1400\n  note x\nfilter in\n  accept a\n  accept b\n  deny all\nsegment guests\n  tag 20';
+		expect(commands(running, intended)).to.deep.equal({
+			ok: true,
+			commands: [
+				'at port wan0',
+				'swap mtu 1500 => mtu 1400',
+				'up',
+				'at segment guests',
+				'put tag 20',
+				'up',
+				'at filter in',
+				'put accept a',
+				'place accept a => first',
+				'up',
+				'drop ntp old'
+			]
+		});
+	});
+
+	it('leave the way in at every step, or say that it cannot be', () => {
+		const needs =
+			(...heads: string[]) =>
+			(tree: ConfigTree) =>
+				heads.some((head) => tree.some((one) => one.head === head))
+					? []
+					: ['The unit would be without its home.'];
+		const made = commands('home a', 'beacon b\nhost x', needs('home', 'beacon'));
+		expect(made).to.deep.equal({ ok: true, commands: ['put beacon b', 'put host x', 'drop home a'] });
+		// One that may not have both
+		const both = (tree: ConfigTree) =>
+			tree.filter(({ head }) => head === 'home' || head === 'beacon').length === 1
+				? []
+				: ['Two homes are none.'];
+		expect(commands('home a', 'beacon b\nhost x', both)).to.deep.equal({
+			ok: false,
+			why: 'On the way it could not be reached any more: Two homes are none.'
+		});
+	});
+
+	it('say why the whole has to be replaced', () => {
+		const twins = 'port a\n  mtu 1\nport a\n  mtu 2';
+		expect(commands('host a', twins)).to.deep.include({ ok: false });
+		const { after: _after, first: _first, ...plain } = WORDS;
+		const swapped = ['filter in\n  accept a\n  accept b', 'filter in\n  accept b\n  accept a'] as const;
+		expect(
+			commandsFor({ running: swapped[0], intended: swapped[1], dialect, rules }, plain, () => [])
+		).to.deep.equal({
+			ok: false,
+			why: 'The order of a block changes, and its maker has no words for that.'
+		});
+		const many = Array.from({ length: 600 }, (_, at) => `w${at} x`).join('\n');
+		expect(commands('', many)).to.deep.equal({ ok: false, why: 'It differs in 600 places.' });
+		expect(commands('a "b', 'a')).to.deep.equal({ ok: false, why: 'What it runs cannot be read at line 1.' });
+	});
+
+	it('name the whole way where a maker has no blocks to go into', () => {
+		const set = (text: string) => text;
+		const made = commandsFor(
+			{
+				running: set('set system name a\nset port eth0 mtu 1500\nset port eth1 off'),
+				intended: set('set system name b\nset port eth0 mtu 1500\nset ntp server x'),
+				dialect: 'set',
+				rules: NO_RULES
+			},
+			{ add: 'set {way} {statement}', remove: 'delete {way} {statement}' },
+			() => []
+		);
+		expect(made).to.deep.equal({
+			ok: true,
+			commands: ['set system name b', 'delete system name a', 'set ntp server x', 'delete port eth1 off']
+		});
+	});
+});
