@@ -6,7 +6,8 @@ import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { allImages } from '$lib/server/firmware';
 import { editNumber, formAction, oneId } from '$lib/server/forms';
-import { demand } from '$lib/server/people';
+import { behindByProfile } from '$lib/server/drift';
+import { customersWhere, demand } from '$lib/server/people';
 import { positionsOfProfile } from '$lib/server/plan';
 import {
 	allParts,
@@ -60,6 +61,9 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		revisions,
 		tab: v.parse(tabSchema, url.searchParams.get('tab')),
 		positions: await positionsOfProfile(profile.id, locals.customerId),
+		behind:
+			(await behindByProfile(customersWhere(locals, 'see renderings', locals.customerId), profile.id))[0] ??
+			null,
 		dialects: DIALECTS.filter(
 			(one) => chosen.texts[one] || chosen.scripts[one] || ofRole.some(({ dialect }) => dialect === one)
 		),

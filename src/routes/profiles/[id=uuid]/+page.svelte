@@ -137,6 +137,12 @@
 	{/snippet}
 	{#snippet about()}
 		<span>For positions that are a {data.profile.roleName}</span>
+		{#if data.behind}<a href="/upkeep/behind?profile={data.profile.id}"
+				>{data.behind.revision === null ? '' : `revision ${data.behind.revision}: `}{data.behind.current} run it{data
+					.behind.behind > 0
+					? `, ${data.behind.behind} behind`
+					: ''}</a
+			>{/if}
 		<a href="/values?profile={data.profile.id}"
 			>{counted(data.profile.positions, 'position follows it', 'positions follow it')}</a
 		>

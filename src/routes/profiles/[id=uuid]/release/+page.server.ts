@@ -4,7 +4,8 @@ import { kitChanges } from '$core/profile';
 import { refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { editNumber, formAction } from '$lib/server/forms';
-import { demand } from '$lib/server/people';
+import { behindByProfile } from '$lib/server/drift';
+import { customersWhere, demand } from '$lib/server/people';
 import {
 	EMPTY_DRAFT,
 	impactOf,
@@ -34,8 +35,10 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 		profile.releasedRevisionId === null
 			? undefined
 			: (await revisionsById(database(), [profile.releasedRevisionId])).get(profile.releasedRevisionId);
+	const [standing] = await behindByProfile(customersWhere(locals, 'see renderings', null), profile.id);
 	return {
 		profile,
+		online: standing ? standing.current + standing.behind : 0,
 		beside: found ? kitChanges(released ?? EMPTY_DRAFT, found.revision) : [],
 		draft: found && {
 			number: found.revision.number,

@@ -164,7 +164,11 @@
 			<Button type="submit" class="mt-4" disabled={stranded.length > 0 && !strand}
 				>Release revision {data.draft.number}</Button
 			>
-			<span class="quiet ml-3">Units get it when they next onboard.</span>
+			<span class="quiet ml-3"
+				>{#if data.online > 0}{several(data.online, 'unit')} of it {data.online === 1 ? 'is' : 'are'} online: those
+					that it changes are behind then, until they are sent it. New ones get it as they come.{:else}Units
+					get it as they come.{/if}</span
+			>
 		</form>
 	{/if}
 {/if}
