@@ -20,6 +20,7 @@ import {
 	leaveFindings,
 	unitsOfGroup
 } from '../../src/lib/server/drift';
+import { ownTextOf, removeOwn } from '../../src/lib/server/profile';
 import { lookBeforeSending } from '../../src/lib/server/send';
 import { v7 as uuid } from 'uuid';
 import { onChange } from './dialling';
@@ -35,8 +36,6 @@ const typed = (gateway: Gateway, change: (text: string) => string): void => {
 };
 const MTU = (text: string) => `${text}tweak-note "left by the night shift";\n`;
 
-const looks = async (unitId: string): Promise<number> =>
-	Number((await unwalled()('drift_look').where({ unit_id: unitId }).count())[0]!.count);
 /** Its configuration is read once more, kept, and held against what it should run. */
 async function readAnew({ unit }: Gateway): Promise<void> {
 	const errandId = await database().transaction((trx) =>
@@ -64,9 +63,7 @@ describe('the archive', () => {
 			[2, 'outside', ''],
 			[1, 'run', '']
 		]);
-		const [one, two, three] = await Promise.all(
-			[1, 2, 3].map((number) => wholeTextOf(unwalled(), unitId, number))
-		);
+		const [two, three] = await Promise.all([2, 3].map((number) => wholeTextOf(unwalled(), unitId, number)));
 		expect(two!.replace('tweak-note "left by the night shift";\n', '')).to.equal(three);
 		expect(two).to.not.equal(three);
 	});
@@ -174,12 +171,11 @@ describe('drift', () => {
 		expect(await driftOf(unitId)).to.include({ state: 'as intended', findings: 0 });
 		await gateway.call!.end();
 		typed(gateway, MTU);
-		const before = await looks(unitId);
 		await unwalled()('archive_version')
 			.where({ unit_id: unitId })
 			.update({ at: new Date(0), seen_at: new Date(1) });
 		await gateway.dial();
-		await onChange(['drift'], async () => (await looks(unitId)) > before);
+		await onChange(['drift'], async () => (await driftOf(unitId))!.state === 'differs');
 		expect(
 			await unwalled()('drift_look').where({ unit_id: unitId }).orderBy('id', 'desc').first('why')
 		).to.deep.equal({ why: 'back' });
@@ -307,15 +303,45 @@ describe('drift', () => {
 		expect(why(await acceptFindings([finding!.id], 'position', BECAUSE()))).to.match(/so no more/);
 	});
 
-	it('is not accepted where no value explains it', async () => {
+	it('becomes a line of the position’s own where no value explains it, and can be taken away again', async () => {
 		const gateway = await online();
-		typed(gateway, MTU);
+		const { unitId, positionId } = gateway.unit;
+		typed(gateway, (text) => text.replace('permit established;', 'permit established;\n\tpermit icmp;'));
+		await readAnew(gateway);
+		const [finding, ...more] = await findingsOf(unitId);
+		expect(more).to.deep.equal([]);
+		const { options } = must(await acceptanceOf([finding!.id]));
+		expect(options.map(({ scope, values }) => [scope, values[0]!.now])).to.deep.equal([
+			['own text', 'in rules from-uplink: “permit icmp”']
+		]);
+		expect(why(await acceptFindings([finding!.id], 'position', BECAUSE()))).to.match(/cannot be accepted/);
+		must(await acceptFindings([finding!.id], 'own text', BECAUSE()));
+		await onChange(['drift'], async () => (await driftOf(unitId))!.state === 'as intended');
+		expect(must(await lookBeforeSending(unitId, true)).isSame).to.equal(true);
+		expect(await ownTextOf(positionId)).to.deep.equal(['in rules from-uplink: “permit icmp”']);
+		const { own_text: kept } = await unwalled()('position').where({ id: positionId }).first('own_text');
+		expect(kept).to.match(/^sealed:/);
+
+		expect(why(await removeOwn(positionId, 0, 'something else', BECAUSE()))).to.match(
+			/changed this meanwhile/
+		);
+		must(await removeOwn(positionId, 0, 'in rules from-uplink: “permit icmp”', BECAUSE()));
+		await runAs(BOOTSTRAP, lookWhoIsBehind);
+		expect(await unwalled()('unit_due').where({ unit_id: unitId }).first('is_behind', 'why')).to.deep.equal({
+			is_behind: true,
+			why: ['values']
+		});
+	});
+
+	it('is not accepted where only the order is another one', async () => {
+		const gateway = await online();
+		typed(gateway, (text) => text.replace(/(permit established;)\n(\s*permit ssh[^\n]*;)/, '$2\n\t$1'));
 		await readAnew(gateway);
 		const [finding] = await findingsOf(gateway.unit.unitId);
+		expect(finding).to.deep.include({ kind: 'order', path: ['rules from-uplink'] });
 		const { options, problem } = must(await acceptanceOf([finding!.id]));
 		expect(options).to.deep.equal([]);
-		expect(problem).to.match(/No value of the plan explains/);
-		expect(why(await acceptFindings([finding!.id], 'position', BECAUSE()))).to.match(/cannot be accepted/);
+		expect(problem).to.match(/Only the order/);
 		expect(await driftOf(gateway.unit.unitId)).to.include({ state: 'differs' });
 	});
 

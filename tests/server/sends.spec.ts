@@ -238,12 +238,12 @@ describe('a confirmed send', () => {
 		await send(router);
 		await untilSend(unit.unitId, 'committed');
 		expect(router.heard).to.include('edit loaded').and.not.include('load configuration');
+		await router.dial();
+		await untilSend(unit.unitId, 'confirmed');
 		const said = await unwalled()('dialogue')
 			.where({ unit_id: unit.unitId, speaker: 'limen' })
 			.pluck('words');
 		expect(said).to.include(`edit loaded\nswap hostname ${values.hostname} => hostname router-renamed\n`);
-		await router.dial();
-		await untilSend(unit.unitId, 'confirmed');
 		expect(router.runs).to.include('hostname router-renamed');
 		expect(must(await lookBeforeSending(unit.unitId, true)).isSame).to.equal(true);
 		await router.call!.end();

@@ -304,6 +304,8 @@ export const WALK: Record<string, Ask> = {
 		get(`/profiles/${await firstOf('profile')}/release`, as),
 	'POST /profiles/[id=uuid]/release?/default': async (_ids, as) =>
 		post(`/profiles/${await firstOf('profile')}/release`, { edit: '1', why: 'x' }, {}, as),
+	'POST /positions/[id=uuid]/preview?/removeOwn': (ids, as) =>
+		post(`/positions/${ids.position}/preview?/removeOwn`, { index: '0', words: 'x' }, {}, as),
 	'GET /positions/[id=uuid]/preview': (ids, as) =>
 		get(`/positions/${ids.position}/preview?with=position:${ids.position}`, as),
 	'POST /positions/[id=uuid]/preview?/reveal': (ids, as) =>

@@ -3,6 +3,7 @@ import {
 	broughtTo,
 	comparable,
 	comparing,
+	labelOf,
 	parseConfig,
 	printConfig,
 	statementOf,
@@ -12,7 +13,7 @@ import {
 	type TreeDifference,
 	type TwoConfigs
 } from '../config';
-import { writeValue, type RenderedLine, type Resolved, type Value } from '../profile';
+import { writeValue, type OwnStatement, type RenderedLine, type Resolved, type Value } from '../profile';
 import { keyOf, swappedKeyOf } from './finding';
 
 /** A field and the value that explains what runs, as somebody would type it. */
@@ -191,6 +192,47 @@ function unescaped(text: string): string {
 		return text;
 	}
 }
+
+/**
+ * The statement of a position's own that makes its rendering say what runs at one difference; null where the order alone
+ * differs, or the difference is not there.
+ */
+export function ownStatement({
+	intended,
+	running,
+	dialect,
+	rules,
+	key
+}: TwoConfigs & { readonly key: string }): OwnStatement | null {
+	const [should, runs] = [parseConfig(intended, dialect, rules), parseConfig(running, dialect, rules)];
+	if (!should.ok || !runs.ok) return null;
+	const [to, from] = [comparable(should.tree, rules), comparable(runs.tree, rules)];
+	const found = treeDifferences(to, from, comparing(dialect, rules)).find((one) => keyOf(one) === key);
+	if (!found || found.said.kind === 'order') return null;
+	const { said, runningNode } = found;
+	const siblings = runningNode ? (siblingsOf(from, runningNode) ?? []) : [];
+	const before = runningNode ? siblings[siblings.indexOf(runningNode) - 1] : undefined;
+	return {
+		path: said.path,
+		away: said.kind === 'extra' ? null : said.intended,
+		comes: runningNode && withoutLines(asWritten([runningNode])[0]!),
+		after: before ? labelOf(before) : null
+	};
+}
+
+function siblingsOf(tree: ConfigTree, node: ConfigNode): ConfigTree | null {
+	if (tree.includes(node)) return tree;
+	for (const { children } of tree) {
+		const found = siblingsOf(children, node);
+		if (found) return found;
+	}
+	return null;
+}
+const withoutLines = (node: ConfigNode): ConfigNode => ({
+	...node,
+	line: 0,
+	children: node.children.map(withoutLines)
+});
 
 /**
  * What is intended once the chosen differences are accepted: what was, with these as they run. Null where one of the two

@@ -1,6 +1,8 @@
 import {
 	jsonLines,
+	NO_RULES,
 	parseConfig,
+	printConfig,
 	type ConfigNode,
 	type ConfigTree,
 	type Dialect,
@@ -9,6 +11,7 @@ import {
 import type { Field } from './fields';
 import { compile, isProblem, KNOWN_GROUPS, newLimits } from './language';
 import type { OriginLine } from './origin';
+import { withOwn, type OwnStatement } from './own-text';
 import { renderText, scopeOf, type Scope as TextScope } from './render';
 import { resolveFields, type FieldProblem, type Resolution, type Resolved } from './resolve';
 import type { ScopedValues, Scope } from './values';
@@ -33,6 +36,8 @@ export interface Composition {
 	readonly scoped: ScopedValues;
 	/** What Limen itself knows, under names that no field can shadow: `site.name`, `port.uplink`. */
 	readonly known: Known;
+	/** The position's own statements, beside its profile's. */
+	readonly own?: readonly OwnStatement[];
 }
 
 /** A line of a rendering: its text, and the piece, the lines in it and the fields that made it. */
@@ -42,6 +47,8 @@ export interface RenderedLine {
 	readonly piece: number | null;
 	readonly sources: readonly number[];
 	readonly fields: readonly string[];
+	/** It is the position's own. */
+	readonly isOwn?: true;
 }
 
 export interface RenderProblem {
@@ -82,7 +89,7 @@ const NOWHERE = { piece: null, line: null, column: null, field: null, scope: nul
  * Laws: the result depends on the input alone; each line names the piece and the lines of its text it was
  * made of, and without those it is not there.
  */
-export function renderWhole({ dialect, rules, pieces, scoped, known }: Composition): RenderResult {
+export function renderWhole({ dialect, rules, pieces, scoped, known, own = [] }: Composition): RenderResult {
 	const { fields, conflicts } = fieldsOfPieces(pieces);
 	const limits = newLimits();
 	const resolution = resolveFields(fields, scoped, known, limits);
@@ -115,7 +122,8 @@ export function renderWhole({ dialect, rules, pieces, scoped, known }: Compositi
 	}
 	const { values } = resolution;
 	if (problems.length > 0) return { ok: false, problems, values };
-	const composed = dialect === 'json' ? mergeJson(pieces, parts) : joinLines(pieces, parts, dialect, rules);
+	const joined = dialect === 'json' ? mergeJson(pieces, parts) : joinLines(pieces, parts, dialect, rules);
+	const composed = 'problem' in joined || own.length === 0 ? joined : ownAdded(joined, own, dialect, rules);
 	return 'problem' in composed
 		? { ok: false, problems: [composed.problem], values }
 		: { ok: true, ...composed, text: composed.text, values, scope };
@@ -196,6 +204,48 @@ function joinLines(
 	if (reading.ok) return { lines, text, tree: reading.tree };
 	const { line, message } = reading.problems[0]!;
 	return { problem: dialectProblem(message, lines[line - 1], pieces, line) };
+}
+
+/**
+ * With the position's own statements. It is printed anew for that, without its parts' comments; each line keeps where it
+ * came from, since reading what was printed gives the same tree.
+ */
+function ownAdded(
+	{ lines, tree }: Extract<Composed, { lines: unknown }>,
+	own: readonly OwnStatement[],
+	dialect: Dialect,
+	rules: DialectRules = NO_RULES
+): Composed {
+	const applied = withOwn(tree, own, rules.keys);
+	if (!applied.ok) return { problem: { ...NOWHERE, kind: 'conflict', message: applied.message } };
+	const text = printConfig(applied.tree, dialect);
+	const reading = parseConfig(text, dialect, rules);
+	if (!reading.ok)
+		return {
+			problem: dialectProblem(reading.problems[0]!.message, undefined, [], reading.problems[0]!.line)
+		};
+	const origins = new Map<number, number>();
+	const walk = (printed: ConfigTree, from: ConfigTree): void =>
+		printed.forEach((node, index) => {
+			const source = from[index];
+			// Where several share a line, it is the innermost one's
+			walk(node.children, source?.children ?? []);
+			if (source && !origins.has(node.line)) origins.set(node.line, source.line);
+		});
+	walk(reading.tree, applied.tree);
+	return {
+		text,
+		tree: reading.tree,
+		lines: text
+			.replace(/\n$/, '')
+			.split('\n')
+			.map((line, index): RenderedLine => {
+				const from = origins.get(index + 1);
+				const origin = from === undefined ? undefined : lines[from - 1];
+				if (origin) return { ...origin, text: line };
+				return { text: line, piece: null, sources: [], fields: [], ...(from === 0 && { isOwn: true }) };
+			})
+	};
 }
 
 const dialectProblem = (

@@ -11,6 +11,7 @@ export * from './lint';
 export * from './look-alikes';
 export * from './marking';
 export * from './mask';
+export * from './own-text';
 export { LARGEST_OUTPUT, type OriginLine } from './origin';
 export type { TextProblem } from './problems';
 export { evaluate, readsOf, renderText } from './render';

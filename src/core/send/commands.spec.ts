@@ -1,16 +1,5 @@
 import { expect } from 'chai';
-import fc from 'fast-check';
-import {
-	comparing,
-	compareTrees,
-	NO_RULES,
-	parseConfig,
-	printConfig,
-	type ConfigNode,
-	type ConfigTree
-} from '../config';
-import { INDENTED } from '../../../standins/units/configuration';
-import { edited } from '../../../standins/units/editing';
+import { NO_RULES, type ConfigTree } from '../config';
 import { commandsFor, type ChangeWords } from '.';
 
 /** As the maker's manual page says it. */
@@ -25,71 +14,16 @@ const WORDS: ChangeWords = {
 };
 const rules = { ...NO_RULES, ordered: ['filter'] };
 const dialect = 'indented' as const;
-const read = (text: string): ConfigTree => {
-	const reading = parseConfig(text, dialect, rules);
-	if (!reading.ok) throw new Error(reading.problems[0]!.message);
-	return reading.tree;
-};
-const differences = (intended: string, running: string) =>
-	compareTrees(read(intended), read(running), comparing(dialect, rules));
 const commands = (
 	running: string,
 	intended: string,
 	strands: (tree: ConfigTree) => readonly string[] = () => []
 ) => commandsFor({ running, intended, dialect, rules }, WORDS, strands);
 
-const word = fc.constantFrom('mtu', 'note', 'accept', 'deny', 'log', 'own-address');
-const value = fc.constantFrom('', 'a', 'b', 'c 1', '"two words"', 'd', 'e', 'f');
-const leaf = fc.record({
-	head: word,
-	rest: value,
-	kind: fc.constant('leaf' as const),
-	children: fc.constant([]),
-	line: fc.constant(0)
-});
-const node: fc.Arbitrary<ConfigNode> = fc.oneof(
-	leaf,
-	fc.record({
-		head: fc.constantFrom('filter', 'port', 'segment'),
-		rest: value,
-		kind: fc.constant('block' as const),
-		children: fc.array(
-			fc.oneof(
-				leaf,
-				leaf.map((one) => ({ ...one, head: 'block', kind: 'block' as const, children: [one] }))
-			),
-			{ minLength: 1, maxLength: 6 }
-		),
-		line: fc.constant(0)
-	})
-);
-const configuration = fc.array(node, { maxLength: 7 }).map((tree) => printConfig(tree, dialect));
-
 describe('the commands from one configuration to another', () => {
-	it('make a unit run what is intended, by its maker’s own reading of them', () => {
-		let whole = 0;
-		let counted = 0;
-		fc.assert(
-			fc.property(configuration, configuration, (running, intended) => {
-				const made = commands(running, intended);
-				counted++;
-				if (!made.ok) return void whole++;
-				const after = edited(running, made.commands.join('\n'), INDENTED);
-				expect(differences(intended, after), `${made.commands.join('\n')}\n--\n${after}`).to.deep.equal([]);
-			}),
-			{ numRuns: 400 }
-		);
-		// Only where blocks with the same words stand beside each other
-		expect(whole / counted).to.be.below(0.5);
-	});
-
 	it('touch nothing that is equal', () => {
-		fc.assert(
-			fc.property(configuration, (text) => {
-				const made = commands(text, text);
-				expect(made.ok ? made.commands : []).to.deep.equal([]);
-			})
-		);
+		for (const text of ['', 'host a\nfilter in\n  accept b\n  deny all', 'port a\n  mtu 1\nport b'])
+			expect(commands(text, text)).to.deep.equal({ ok: true, commands: [] });
 		const running = 'host a\nport wan0\n  mtu 1500\n  note x\nfilter in\n  accept b\n  deny all\nntp old';
 		const intended =
 			'host a\nport wan0\n  mtu 1400\n  note x\nfilter in\n  accept a\n  accept b\n  deny all\nsegment guests\n  tag 20';
@@ -134,7 +68,7 @@ describe('the commands from one configuration to another', () => {
 	it('say why the whole has to be replaced', () => {
 		const twins = 'port a\n  mtu 1\nport a\n  mtu 2';
 		expect(commands('host a', twins)).to.deep.include({ ok: false });
-		const { after: _after, first: _first, ...plain } = WORDS;
+		const plain: ChangeWords = { ...WORDS, after: undefined, first: undefined };
 		const swapped = ['filter in\n  accept a\n  accept b', 'filter in\n  accept b\n  accept a'] as const;
 		expect(
 			commandsFor({ running: swapped[0], intended: swapped[1], dialect, rules }, plain, () => [])

@@ -1,9 +1,15 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import { NO_RULES } from '../../../core/config';
-import { acceptedInto, findingsBetween, valuesBehind, type FieldValue } from '../../../core/drift';
+import {
+	acceptedInto,
+	findingsBetween,
+	ownStatement,
+	valuesBehind,
+	type FieldValue
+} from '../../../core/drift';
 import { counted } from '../../../core/text';
-import { isSecretType, MASK, SCOPES, type Scope } from '../../../core/profile';
+import { isSecretType, MASK, maskSecrets, ownWords, SCOPES, type Scope } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
 import { wholeTextOf } from '../archive';
 import { changing, TakenBack } from '../change';
@@ -13,6 +19,7 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notifyEach } from '../live';
 import { saveValuesIn, type SheetTarget } from '../plan';
 import {
+	addOwnIn,
 	fieldsOfRevision,
 	renderingSources,
 	renderManyApart,
@@ -22,9 +29,11 @@ import {
 import { orderLook } from './look';
 import { placeAt } from './place';
 
-/** One way to make the plan say what runs: values at one scope. */
+/** Where the plan is made to follow: values at a scope, or the position's own text. */
+export type AcceptScope = SheetTarget | 'own text';
+/** One way to make the plan say what runs. */
 export interface AcceptOption {
-	readonly scope: SheetTarget;
+	readonly scope: AcceptScope;
 	/** So many places of the plan get a value. */
 	readonly holders: number;
 	readonly values: readonly {
@@ -144,12 +153,10 @@ export async function acceptanceOf(findingIds: readonly string[]): Promise<Act<A
 	const open = await openFindings(database(), findingIds);
 	if (!open.ok) return open;
 	const guesses = guessesOf(open.done);
-	if (!guesses)
-		return done({
-			options: [],
-			problem:
-				'No value of the plan explains what runs here: it is a line of its own. Put it right, leave it for now, or change the part that the line is of.'
-		});
+	if (!guesses) {
+		const own = ownOption(open.done);
+		return done({ options: own ? [own] : [], problem: own ? null : OTHER_ORDER });
+	}
 	const options = (await Promise.all(TARGETS.map((scope) => optionAt(database(), scope, guesses)))).flatMap(
 		(option) => option ?? []
 	);
@@ -159,6 +166,29 @@ export async function acceptanceOf(findingIds: readonly string[]): Promise<Act<A
 		options,
 		problem: options.length === 0 ? 'Its value comes from the profile itself: change it there.' : null
 	});
+}
+
+const OTHER_ORDER =
+	'Only the order is another one, and no value of the plan says an order. Put it right, leave it for now, or change the part.';
+
+/** What no value explains becomes statements of the positions' own; null where that cannot be. */
+function ownOption(open: readonly Open[]): AcceptOption | null {
+	const values = open.flatMap(({ running, key, rendering, source }) => {
+		const own = ownStatement({ running, key, intended: rendering.text, ...rulesOf(source) });
+		return own
+			? [
+					{
+						holder: `${source.siteName}, ${source.positionName}`,
+						field: 'own text',
+						was: '',
+						now: maskSecrets(ownWords(own))
+					}
+				]
+			: [];
+	});
+	return values.length < open.length
+		? null
+		: { scope: 'own text', holders: values.length, values, others: 0, otherNames: [] };
 }
 
 const HOLDERS = { customer: 'customerId', site: 'siteId', position: 'positionId' } as const;
@@ -236,7 +266,7 @@ async function othersWith(
  */
 export const acceptFindings = (
 	findingIds: readonly string[],
-	scope: SheetTarget,
+	scope: AcceptScope,
 	actor: Actor
 ): Promise<Act<{ readonly count: number }>> =>
 	changing(async (trx) => {
@@ -245,10 +275,18 @@ export const acceptFindings = (
 		if (!open.done.every(({ customerId }) => actor.may('set values', customerId)))
 			return refuse('You may not set values for this customer.');
 		const guesses = guessesOf(open.done);
-		const option = guesses && (await optionAt(trx, scope, guesses));
-		if (!guesses || !option) return refuse('This cannot be accepted as a value there. Look again.');
-		const saved = await saveValuesIn(trx, changesFor(guesses, scope), actor);
-		if (!saved.ok) throw new TakenBack(refuse(saved.cells.map(({ message }) => message).join(' ')));
+		const option =
+			scope === 'own text'
+				? guesses
+					? null
+					: ownOption(open.done)
+				: guesses && (await optionAt(trx, scope, guesses));
+		if (!option) return refuse('This cannot be accepted there. Look again.');
+		const followed =
+			scope === 'own text'
+				? await giveOwn(trx, open.done)
+				: await giveValues(trx, changesFor(guesses!, scope), actor);
+		if (!followed.ok) throw new TakenBack(followed);
 		const accepted = await asIntended(trx, open.done, actor);
 		if (!accepted.ok) throw new TakenBack(accepted);
 		await enterInLedger(
@@ -259,12 +297,33 @@ export const acceptFindings = (
 				customerId,
 				subjectKind: 'unit' as const,
 				subjectId: unitId,
-				words: `What ${serial} at ${where} runs is accepted into the plan: ${option.values.map(({ field, now }) => `“${field}” is ${now}`).join(', ')}, given by ${scope}.`,
+				words: `What ${serial} at ${where} runs is accepted into the plan: ${option.values
+					.map(({ field, now }) => (scope === 'own text' ? now : `“${field}” is ${now}, given by ${scope}`))
+					.join(', ')}.`.slice(0, 2_000),
 				detail: { findingId: id }
 			}))
 		);
 		return done({ count: open.done.length });
 	});
+
+async function giveValues(
+	trx: Knex,
+	changes: Parameters<typeof saveValuesIn>[1],
+	actor: Actor
+): Promise<Act> {
+	const saved = await saveValuesIn(trx, changes, actor);
+	return saved.ok ? done(undefined) : refuse(saved.cells.map(({ message }) => message).join(' '));
+}
+
+async function giveOwn(trx: Knex, open: readonly Open[]): Promise<Act> {
+	for (const { positionId, running, key, rendering, source } of open) {
+		const rules = rulesOf(source);
+		const own = ownStatement({ running, key, intended: rendering.text, ...rules })!;
+		const given = await addOwnIn(trx, positionId, rules.dialect, [own]);
+		if (!given.ok) return given;
+	}
+	return done(undefined);
+}
 
 /** One cell for each holder and field: of several positions of one site the site has it once. */
 function changesFor(guesses: ReadonlyMap<Open, readonly FieldValue[]>, scope: SheetTarget) {

@@ -31,7 +31,7 @@ const changed = async (): Promise<Changed[]> => {
 			select binding.unit_id as "unitId", binding.customer_id as "customerId", binding.position_id as "positionId",
 				given.rendering, given.revision_id as "givenRevision", coalesce(unit.reported_version, '') as version, due.inputs as before,
 				md5(concat_ws('|', customer.name, customer.values, site.name, site.time_zone, site.uplink, site.provider, site.circuit, site.sim, site.apn,
-					site.values, position.name, position.values, profile.released_revision_id, unit.model_id, unit.reported_version, model.xmin, grammar.xmin,
+					site.values, position.name, position.values, position.own_text, profile.released_revision_id, unit.model_id, unit.reported_version, model.xmin, grammar.xmin,
 					binding.override_reason, given.at, (
 						select string_agg(concat_ws('|', t.xmin, near.xmin, far.xmin, near_site.values, far_site.values), ',' order by t.id) from tunnel t
 						join position near on near.id = t.near_position join site near_site on near_site.id = near.site_id

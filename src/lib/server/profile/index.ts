@@ -3,6 +3,7 @@ export * from './files';
 export * from './impact';
 export * from './keeping';
 export * from './opened';
+export { addOwnIn, ownTextOf, removeOwn } from './own-text';
 export * from './parts';
 export * from './preview';
 export * from './renderings';

@@ -105,6 +105,11 @@ export function renderPosition(source: RenderingSource): PositionRendering {
 	if (!revision) return refused(`The profile “${source.profileName}” has no released revision.`, source);
 	if (!model) return refused(`The profile “${source.profileName}” serves no model yet.`, source);
 	if (source.uplinkGap) return refused(source.uplinkGap, source);
+	if (source.own && source.own.dialect !== model.dialect)
+		return refused(
+			`This position has statements of its own for another model than a ${model.name}. Take them away, or bind the other model.`,
+			source
+		);
 	const pieces = piecesOf(revision, model.dialect);
 	const gap = revision.parts.find(({ texts }) => texts[model.dialect] === undefined);
 	if (gap)
@@ -114,7 +119,8 @@ export function renderPosition(source: RenderingSource): PositionRendering {
 		rules: model.rules,
 		pieces,
 		scoped: source.scoped,
-		known: knownTo(source)
+		known: knownTo(source),
+		...(source.own && { own: source.own.statements })
 	});
 	if (!result.ok) return result;
 	const rejected = rejectedAt(model, result, pieces);

@@ -5,6 +5,7 @@ import type { TunnelEnd } from '../../../core/plan';
 import {
 	partsAtUplink,
 	type Known,
+	type OwnText,
 	type ScopedValues,
 	type UplinkKind,
 	type Values
@@ -14,6 +15,7 @@ import { currentSettings } from '../settings';
 import { fileAddresses, type StoredFile } from './files';
 import { revisionsById, type Revision } from './revisions';
 import { opened } from './opened';
+import { openedOwn } from './own-text';
 import { tunnelsAt } from './tunnels';
 
 /** The model that a rendering is for. */
@@ -59,6 +61,8 @@ export interface RenderingSource {
 	/** The images of its firmware line that are there, by version. */
 	readonly images: ReadonlyMap<string, KnownImage>;
 	/** Why somebody let it be bound though it would strand the unit. */
+	/** What the position has of its own beside its profile. */
+	readonly own: OwnText | null;
 	readonly overrideReason: string | null;
 }
 
@@ -108,7 +112,7 @@ export async function renderingSources(
 			jsonb_build_object('kind', site.uplink, 'provider', provider, 'circuit', circuit, 'sim', sim, 'apn', apn) as uplink,
 			profile.id as profile_id, profile.name as profile_name, profile.released_revision_id as revision_id,
 			unit.model_id, binding.override_reason, customer.values as customer_values, site.values as site_values,
-			position.values as position_values
+			position.values as position_values, position.own_text
 		from position
 		join site on site.id = position.site_id
 		join customer on customer.id = position.customer_id
@@ -241,6 +245,7 @@ function sourceOf(
 		tunnels,
 		targetVersion,
 		images: images.get(line) ?? NO_IMAGES,
+		own: openedOwn(row.own_text as string | null),
 		overrideReason: (row.override_reason as string | null) ?? revision?.overrideReason ?? null
 	};
 }

@@ -53,9 +53,11 @@ export class Board {
 		counts: BoardCounts;
 	}): void {
 		for (const id of gone) this.#byRun.delete(id);
-		for (const row of rows) {
-			this.#byRun.set(row.runId, row);
-		}
+		// A position has one run that counts: another one of it takes the place of the one before
+		const present = new Map(rows.map(({ positionId, runId }) => [positionId, runId]));
+		for (const [id, { positionId }] of this.#byRun)
+			if (present.has(positionId) && present.get(positionId) !== id) this.#byRun.delete(id);
+		for (const row of rows) this.#byRun.set(row.runId, row);
 		this.counts = counts;
 		this.fresh = new Set(rows.map(({ runId }) => runId));
 		this.#show();

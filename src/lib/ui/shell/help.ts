@@ -225,8 +225,21 @@ const PAGES: readonly (readonly [path: RegExp, help: Help])[] = [
 		/^\/upkeep/,
 		{
 			title: 'Upkeep',
-			what: 'Firmware images, and what they are for.',
-			words: [['firmware target', 'the version that a profile’s units are brought to before they are online']]
+			what: 'What units run beside what they should run, who is behind what is released, what they ran before, and firmware.',
+			words: [
+				[
+					'drift',
+					'what runs differs from what is intended: what the unit was last given and kept, or what was accepted since'
+				],
+				['put right', 'what is intended is sent: all of it, or only what was chosen'],
+				[
+					'accept',
+					'the plan is made to follow what runs: the value behind it, or a line of the position’s own'
+				],
+				['behind', 'online, but something else is released or planned for it than it was given'],
+				['pin', 'a version that is known to be good, and is never let go'],
+				['firmware target', 'the version that a profile’s units are brought to before they are online']
+			]
 		}
 	],
 	[

@@ -17,7 +17,7 @@
 	import { mayDo } from '$ui/people';
 
 	let { data } = $props();
-	onMount(() => refreshOn(['drift', 'sends'], { rest: 1000 }));
+	onMount(() => refreshOn(['drift', 'sends'], { rest: 1000, mayBeBehind: () => true }));
 	const behind = $derived(data.profiles.reduce((sum, { behind: count }) => sum + count, 0));
 	const current = $derived(data.profiles.reduce((sum, { current: count }) => sum + count, 0));
 	const href = (profile: string | null, why: string | null) => {

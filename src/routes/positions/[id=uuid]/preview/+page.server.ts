@@ -1,6 +1,7 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { database } from '$lib/server/database';
+import { formAction } from '$lib/server/forms';
 import { lastServed } from '$lib/server/runs';
 import { readRunning } from '$lib/server/proof';
 import { revealAction } from '$lib/server/binding';
@@ -14,6 +15,8 @@ import {
 	alignedTexts,
 	revealSecret,
 	revisionsOf,
+	ownTextOf,
+	removeOwn,
 	renderApart,
 	type RenderingSource
 } from '$lib/server/profile';
@@ -52,6 +55,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 		preview,
 		text: preview.text,
 		other,
+		own: await ownTextOf(positionId),
 		revisions,
 		chosenNumber: source.revision?.number ?? null,
 		following: await positionsFollowing(source.profileId, positionId),
@@ -122,7 +126,16 @@ async function besideRunning(source: RenderingSource, running: string): Promise<
 		: { text: aligned.running, words, against: aligned.intended };
 }
 
+const removeSchema = v.object({
+	index: v.pipe(v.string(), v.regex(/^\d{1,4}$/), v.transform(Number)),
+	words: v.pipe(v.string(), v.maxLength(20_000))
+});
+
 export const actions: Actions = {
+	removeOwn: formAction(removeSchema, {
+		act: ({ index, words }, actor, { params }) => removeOwn(params.id!, index, words, actor),
+		said: 'It is gone: what the profile says counts there again. The unit is behind until it is sent it.'
+	}),
 	reveal: async (event) => {
 		demand(event.locals, 'reveal secret');
 		return revealAction(revealSecret)(event);

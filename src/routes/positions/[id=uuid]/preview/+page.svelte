@@ -6,7 +6,8 @@
 	import { goto } from '$app/navigation';
 	import { TextDifference } from '$ui/edit';
 	import { refreshOn } from '$ui/live';
-	import { FormWords } from '$ui/people';
+	import { act } from '$ui/forms';
+	import { FormWords, mayDo } from '$ui/people';
 	import { PositionPreview } from '$ui/profile';
 
 	let { data, form } = $props();
@@ -71,6 +72,26 @@
 	</FormField>
 	<Checkbox bind:checked={whole} classes={{ div: 'self-end pb-2' }}>the whole text</Checkbox>
 </div>
+{#if data.own.length > 0}
+	<section class="mt-4">
+		<h2>Its own text</h2>
+		<p class="quiet">
+			Statements that this position has beside its profile, as somebody accepted them from its unit.
+		</p>
+		<ul class="sheet mt-2" aria-label="Its own text">
+			{#each data.own as words, index (`${index} ${words}`)}
+				<li class="flex flex-wrap items-center justify-between gap-3 px-4 py-2">
+					<span class="mono text-sm">{words}</span>
+					{#if mayDo('set values', data.position.customerId)}<form method="POST" action="?/removeOwn" use:act>
+							<input type="hidden" name="index" value={index} />
+							<input type="hidden" name="words" value={words} />
+							<Button type="submit" size="xs" color="alternative">Take it away</Button>
+						</form>{/if}
+				</li>
+			{/each}
+		</ul>
+	</section>
+{/if}
 <section class="mt-4">
 	<h2>Difference</h2>
 	{#if data.other === null || data.other.text === null}<p class="sheet mt-2 p-4">{data.other?.words}</p>

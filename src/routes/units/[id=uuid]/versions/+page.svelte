@@ -6,13 +6,13 @@
 	import { FindingMeans, FindingText, HOW_WORDS, LeaveForm } from '$ui/drift';
 	import { TextDifference } from '$ui/edit';
 	import { act } from '$ui/forms';
-	import { FormField, MenuAct, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { exactly, Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['archive', 'drift', 'sends']));
+	onMount(() => refreshOn(['archive', 'drift', 'sends'], { mayBeBehind: () => true }));
 	const unit = $derived(data.unit);
 	const drift = $derived(data.drift);
 	const maySend = $derived(mayDo('send', unit.customerId));

@@ -61,7 +61,7 @@ export const actions: Actions = {
 	accept: formAction(
 		v.object({
 			...chosen,
-			scope: v.picklist(['position', 'site', 'customer'], 'Say where the value is given.')
+			scope: v.picklist(['position', 'site', 'customer', 'own text'], 'Say where the value is given.')
 		}),
 		{
 			act: ({ finding, scope }, actor) => acceptFindings(finding, scope, actor),

@@ -20,7 +20,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['drift', 'sends']));
+	onMount(() => refreshOn(['drift', 'sends'], { mayBeBehind: () => true }));
 	const finding = $derived(data.finding);
 	let unchosen = $state<readonly string[]>([]);
 	const chosen = $derived(
@@ -35,11 +35,13 @@
 	const MOST_VALUES = 6;
 	const firstValues = (option: Option) => option.values.slice(0, MOST_VALUES);
 	const optionTitle = ({ scope, holders }: Option): string =>
-		scope === 'customer'
-			? 'for the whole customer'
-			: scope === 'site'
-				? `for ${holders === 1 ? 'the site' : `each of the ${holders} sites`}`
-				: `at ${holders === 1 ? 'this position' : `each of these ${holders} positions`} alone`;
+		scope === 'own text'
+			? `as a line of ${holders === 1 ? 'this position’s' : `each of these ${holders} positions’`} own, beside its profile`
+			: scope === 'customer'
+				? 'for the whole customer'
+				: scope === 'site'
+					? `for ${holders === 1 ? 'the site' : `each of the ${holders} sites`}`
+					: `at ${holders === 1 ? 'this position' : `each of these ${holders} positions`} alone`;
 	const mayDecide = $derived(data.units.some(({ customerId }) => mayDo('send', customerId)));
 </script>
 
@@ -140,10 +142,12 @@
 											<span class="quiet block font-normal"
 												>{#each firstValues(option) as value (`${value.holder} ${value.field}`)}<span
 														class="block"
-														>{value.field}: <span class="mono">{value.was || 'not given'}</span> becomes
-														<span class="mono">{value.now}</span>{option.scope === 'customer'
-															? ''
-															: `, ${value.holder}`}</span
+														>{#if option.scope === 'own text'}<span class="mono">{value.now}</span>, {value.holder}{:else}{value.field}:
+															<span class="mono">{value.was || 'not given'}</span>
+															becomes
+															<span class="mono">{value.now}</span>{option.scope === 'customer'
+																? ''
+																: `, ${value.holder}`}{/if}</span
 													>{/each}{#if option.values.length > MOST_VALUES}<span class="block"
 														>and {option.values.length - MOST_VALUES} more</span
 													>{/if}</span
