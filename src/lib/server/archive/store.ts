@@ -12,6 +12,8 @@ export interface Version {
 	readonly id: string;
 	readonly unitId: string;
 	readonly customerId: string;
+	/** Where it ran it; null where that place is gone. */
+	readonly positionId: string | null;
 	readonly number: number;
 	readonly at: Date;
 	readonly seenAt: Date;
@@ -39,6 +41,7 @@ const shown = (knex: Knex): Knex.QueryBuilder =>
 		'id',
 		'unit_id as unitId',
 		'customer_id as customerId',
+		'position_id as positionId',
 		'number',
 		'at',
 		'seen_at as seenAt',

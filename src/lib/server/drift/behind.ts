@@ -55,8 +55,14 @@ export const LOOK_DUE = 'look who is behind';
 
 /** Looks which units are behind, of those for which anything has changed. Done twice, it does no harm. Runs as BOOTSTRAP. */
 export async function lookWhoIsBehind(): Promise<void> {
-	for (let some = await changed(); some.length > 0; some = some.length < AT_ONCE ? [] : await changed())
+	const looked = new Set<string>();
+	for (;;) {
+		// What cannot be looked at comes back each time, and must not be waited for
+		const some = (await changed()).filter(({ unitId }) => !looked.has(unitId));
+		if (some.length === 0) break;
+		some.forEach(({ unitId }) => looked.add(unitId));
 		await lookAtThese(some);
+	}
 	await database().raw(
 		`delete from unit_due where not exists (
 			select from binding join run on run.id = binding.run_id and run.outcome = 'through'

@@ -2,6 +2,7 @@ import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import { findingsBetween, type Finding, type Looked, type Place } from '../../../core/drift';
 import type { TwoConfigs } from '../../../core/config';
+import { cleanText } from '../../../core/text';
 import { newestOf, type Kept } from '../archive';
 import { database, enqueue } from '../database';
 import { keyedHash, sameHash, unseal } from '../keys';
@@ -161,7 +162,7 @@ async function compare(trx: Knex, kept: Kept, positionId: string, intended: stri
 			? findingsBetween(two, place)
 			: await offMainThread(LOOK, [two, place]);
 	if (!looked.ok)
-		return { state: 'unreadable', findings: 0, words: looked.words.slice(0, 2_000), found: null };
+		return { state: 'unreadable', findings: 0, words: cleanText(looked.words).slice(0, 2_000), found: null };
 	const count = looked.findings.length + looked.more;
 	return {
 		state: count === 0 ? 'as intended' : 'differs',

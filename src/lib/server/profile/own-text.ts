@@ -32,14 +32,19 @@ export async function addOwnIn(
 	dialect: Dialect,
 	statements: readonly OwnStatement[]
 ): Promise<Act> {
-	const row = await trx('position').where({ id: positionId }).forUpdate().first('own_text', 'name', 'customer_id');
+	const row = await trx('position')
+		.where({ id: positionId })
+		.forUpdate()
+		.first('own_text', 'name', 'customer_id');
 	if (!row) return refuse('There is no such position.');
 	const before = openedOwn(row.own_text);
 	if (before && before.dialect !== dialect)
 		return refuse(`${row.name} has statements of its own for another model. Take them away first.`);
 	const next = [...(before?.statements ?? []), ...statements];
 	if (next.length > MOST_STATEMENTS)
-		return refuse(`${row.name} would have more than ${MOST_STATEMENTS} statements of its own: give it a profile of its own.`);
+		return refuse(
+			`${row.name} would have more than ${MOST_STATEMENTS} statements of its own: give it a profile of its own.`
+		);
 	await write(trx, positionId, { dialect, statements: [...next] });
 	await notify(trx, 'plan', row.customer_id);
 	return done(undefined);
@@ -61,7 +66,8 @@ export const removeOwn = (positionId: string, index: number, words: string, acto
 			.where('position.id', positionId)
 			.first('own_text', 'position.name', 'site.name as siteName', 'position.customer_id as customerId');
 		if (!row) return refuse('There is no such position.');
-		if (!actor.may('set values', row.customerId)) return refuse('You may not change what is planned for this customer.');
+		if (!actor.may('set values', row.customerId))
+			return refuse('You may not change what is planned for this customer.');
 		await trx('position').where({ id: positionId }).forUpdate().select('id');
 		const own = openedOwn((await trx('position').where({ id: positionId }).first('own_text')).own_text);
 		const one = own?.statements[index];

@@ -124,6 +124,8 @@ const restore: ContentOf<'restore'> = async (knex, source, unitId, wanted) => {
 	const version = await versionById(wanted.version, knex);
 	const text = version?.unitId === unitId ? await wholeTextOf(knex, unitId, version.number) : null;
 	if (!version || text === null) return refuse('This version is not kept any more.');
+	if (version.positionId !== source.positionId)
+		return refuse('It ran this version at another place: it would make it what it was there.');
 	const last = await lastIntended(knex, source.positionId, unitId);
 	const looked =
 		last &&

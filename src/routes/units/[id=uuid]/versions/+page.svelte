@@ -8,7 +8,7 @@
 	import { act } from '$ui/forms';
 	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
-	import { exactly, Serial, Standing, When } from '$ui/marks';
+	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
@@ -120,13 +120,14 @@
 						title="Version {version.number}: {HOW_WORDS[version.how]}{version.byWhom
 							? ` by ${version.byWhom}`
 							: ''}"
-						date={exactly(version.at)}
+						date=""
 						color={version.how === 'outside' ? 'orange' : 'primary'}
 						data-version={version.number}
 					>
 						<p class="quiet text-sm">
-							{counted(version.lines, 'line')}{version.firmware ? `, firmware ${version.firmware}` : ''}, seen
-							until <When at={version.seenAt} />
+							<When at={version.at} />: {counted(version.lines, 'line')}{version.firmware
+								? `, firmware ${version.firmware}`
+								: ''}, seen until <When at={version.seenAt} />
 						</p>
 						{#if version.pinReason}<p><b>Pinned</b> by {version.pinnedBy}: {version.pinReason}</p>{/if}
 						{#if version.handover}<p class="quiet text-sm">
