@@ -14,6 +14,7 @@ import { benchPacks } from './packs';
 import { benchProof } from './proof';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
+import { benchUpkeep } from './upkeep';
 import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
 import { benchWalls } from './walls';
 import { benchWatch } from './watch';
@@ -29,6 +30,7 @@ const BENCHMARKS = {
 	enqueue: benchEnqueue,
 	proof: benchProof,
 	watch: benchWatch,
+	upkeep: benchUpkeep,
 	screen: benchScreen,
 	'first-view': benchFirstView,
 	walls: benchWalls,

@@ -5,9 +5,6 @@ import { USUAL_RULE } from './rules';
 /** So many units are asked in a minute: a night is long enough for all. */
 const MOST_A_MINUTE = 400;
 const EVERY = { daily: '1 day', weekly: '7 days' } as const;
-/** What was read so lately need not be read because its unit dialled again. */
-const JUST_READ = '10 seconds';
-
 /** Units that came online and are where they belong. */
 const IN_SERVICE = `binding join run on run.id = binding.run_id and run.outcome = 'through'
 	join unit_connection held on held.unit_id = binding.unit_id and held.ended_at is null`;
@@ -30,12 +27,11 @@ export async function askWhatIsDue(): Promise<void> {
 		);
 }
 
-/** A unit that was away and is back is read: somebody may have been at it. */
+/** A unit that was away and is back is read: somebody may have been at it. What a send waits for reads it anyway. */
 export const askWhoReturned = grouped<string, void>(BOOTSTRAP, async (unitIds) => {
 	const { rows } = await database().raw(
 		`select binding.unit_id as id from ${IN_SERVICE}
 		where binding.unit_id = any (?::uuid[])
-			and not exists (select from archive_version v where v.unit_id = binding.unit_id and v.seen_at > now() - interval '${JUST_READ}')
 			and not exists (select from send where send.unit_id = binding.unit_id and send.ended_at is null)`,
 		[[...unitIds]]
 	);
