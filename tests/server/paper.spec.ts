@@ -1,7 +1,14 @@
 import { expect } from 'chai';
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { database, runAs } from '../../src/lib/server/database';
-import { endLinks, MOST_CARDS, printCards, printLabels, progressAt } from '../../src/lib/server/paper';
+import {
+	endLinks,
+	MOST_CARDS,
+	printCards,
+	printedReport,
+	printLabels,
+	progressAt
+} from '../../src/lib/server/paper';
 import { makeLinks } from '../../src/lib/server/paper/progress';
 import { record } from '../../src/lib/server/runs';
 import {
@@ -174,5 +181,21 @@ describe('labels for the staging bench', () => {
 			`/sites/${await siteAt(positionId)}?position=${positionId}`
 		);
 		expect((await get('/sites/at/nonsense')).status).to.equal(404);
+	});
+});
+
+describe('a report', () => {
+	it('is printed whatever of it is empty', async () => {
+		const document = { customer: 'A customer', title: 'A report', subtitle: '', foot: 'Made now' };
+		const pdf = await printedReport({
+			...document,
+			blocks: [
+				{ kind: 'facts', title: 'Configurations', facts: [] },
+				{ kind: 'table', title: 'Units', columns: ['Unit'], rows: [], otherwise: 'None.' },
+				{ kind: 'text', title: 'Notes', lines: [] },
+				{ kind: 'images', title: 'Photos', images: [] }
+			]
+		});
+		expect(Buffer.from(pdf).subarray(0, 5).toString()).to.equal('%PDF-');
 	});
 });

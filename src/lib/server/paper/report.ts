@@ -47,6 +47,8 @@ const breaking = (text: string): string => text.replace(/\S{36}(?=\S)/g, '$& ');
 function drawn(block: Block, unreadable: ReadonlySet<string>): Content {
 	switch (block.kind) {
 		case 'facts':
+			// A table without rows is none that could be drawn
+			if (block.facts.length === 0) return '';
 			return {
 				stack: [
 					heading(block.title),
