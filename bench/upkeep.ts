@@ -94,6 +94,7 @@ async function page(): Promise<Figure> {
 	const find = (count: number) =>
 		database().raw(
 			`insert into finding (id, unit_id, customer_id, position_id, key, same, kind, path, should, runs, touches, dialect, since, found_at)
+			select gen_random_uuid(), b.unit_id, b.customer_id, b.position_id, sha256(convert_to(cast(n as text), 'UTF8')), sha256(convert_to(cast(n % :groups as text), 'UTF8')), 'extra', '{}', null,
 				'statement ' || n % :groups, 'nothing of these', 'braced', now() - make_interval(secs => n), now()
 			from generate_series(1, :count) n
 			join (select *, row_number() over (order by unit_id) - 1 as at from binding where customer_id = :customer) b on b.at = n % 400
