@@ -46,8 +46,20 @@ export class Meanings {
 		const key = `${words}${children.map(({ id }) => id).join()}`;
 		let id = this.#ids.get(key);
 		if (id === undefined) this.#ids.set(key, (id = this.#ids.size));
-		if (!this.isOrdered(node)) children.sort(byMark);
-		const meaning = { node, id, mark: markOf(`${words}${children.map(({ mark }) => mark).join()}`) };
+		const isOrdered = this.isOrdered(node);
+		let mark: string | undefined;
+		const meaning: Meaning = {
+			node,
+			id,
+			// Only what differs is asked for it
+			get mark() {
+				if (mark === undefined) {
+					if (!isOrdered) children.sort(byMark);
+					mark = markOf(`${words}${children.map((one) => one.mark).join()}`);
+				}
+				return mark;
+			}
+		};
 		this.#known.set(node, meaning);
 		return meaning;
 	}
