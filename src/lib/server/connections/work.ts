@@ -221,7 +221,12 @@ const finish = grouped<Attempted, boolean>(BOOTSTRAP, async (all) => {
 		}
 	);
 	const read = said.flatMap(({ kind }) => kind ?? []);
-	if (read.length > 0) for (const listener of readers) await listener(new Set(read));
+	// What is stored stands, whatever comes of this: a failure here would have the whole written once more
+	if (read.length > 0)
+		for (const listener of readers)
+			await listener(new Set(read)).catch((error: Error) =>
+				log.warn({ error: error.message }, 'that something was read could not be told')
+			);
 	const wanting = new Set((rows as { wanting: string[] | null }[])[0]!.wanting);
 	// One that goes back to wait does so for its next connection
 	return all.map(({ held, state }) => state !== 'waiting' && wanting.has(held.unit.unitId));

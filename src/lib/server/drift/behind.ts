@@ -63,6 +63,17 @@ export async function lookWhoIsBehind(): Promise<void> {
 		some.forEach(({ unitId }) => looked.add(unitId));
 		await lookAtThese(some);
 	}
+	await forgetWhoLeft();
+}
+
+const IS_AWAY = (table: string) =>
+	`not exists (select from binding where binding.unit_id = ${table}.unit_id and binding.position_id = ${table}.position_id)`;
+/** A unit that is no longer at its place neither drifts there nor is behind. */
+async function forgetWhoLeft(): Promise<void> {
+	await database().raw(
+		`update finding set ended_at = now(), ended = 'gone' where ended_at is null and ${IS_AWAY('finding')}`
+	);
+	await database().raw(`delete from unit_drift where ${IS_AWAY('unit_drift')}`);
 	await database().raw(
 		`delete from unit_due where not exists (
 			select from binding join run on run.id = binding.run_id and run.outcome = 'through'

@@ -3,6 +3,7 @@ import {
 	changesUplink,
 	fieldsOfPieces,
 	isFactoryPassword,
+	MASK,
 	maskSecrets,
 	openingsIn,
 	NOTHING_BESIDE,
@@ -39,14 +40,21 @@ export function secretsAt(source: RenderingSource, values: RenderResult['values'
 	return secretsOf(revision ? fieldsOfRevision(revision) : [], given, values);
 }
 
+/** Shorter pieces stand in every text. */
+const SHORTEST_MADE = 4;
 /** The same, with all that its rendering makes of a secret. */
 export async function allSecretsAt(source: RenderingSource): Promise<Secrets> {
 	const result = await renderApart(source);
 	const secrets = secretsAt(source, result.values);
 	if (!result.ok) return secrets;
 	const { hidden } = shownLines(result, piecesAt(source), secrets);
-	// A line that has the secret itself in it is masked by that alone
-	const made = hidden.filter((text) => !secrets.values.some((value) => text.includes(value)));
+	// Where the secret itself stands in it, what is made of it beside counts, and not the marks around it
+	const made = hidden.flatMap((text) =>
+		withoutSecrets(text, secrets)
+			.split(MASK)
+			.map((piece) => piece.replace(/^[^A-Za-z0-9]+|[^A-Za-z0-9]+$/g, ''))
+			.filter((piece) => piece.length >= SHORTEST_MADE)
+	);
 	return { ...secrets, values: [...made, ...secrets.values] };
 }
 

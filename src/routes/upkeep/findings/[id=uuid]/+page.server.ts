@@ -26,14 +26,15 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const chosen = url.searchParams.getAll('accept').flatMap((value) => value.split(','));
 	const accepting = units
 		.map(({ findingId }) => findingId)
-		.filter((id) => chosen.includes(id) || chosen.includes('all'));
+		.filter((id) => chosen.includes(id) || chosen.includes('all'))
+		.slice(0, MOST_ACCEPTED);
 	return {
 		finding,
 		units,
 		accepting,
 		acceptance:
 			accepting.length > 0 && maySee(locals, 'set values', finding.customerId)
-				? await acceptanceOf(accepting.slice(0, MOST_ACCEPTED))
+				? await acceptanceOf(accepting)
 				: null
 	};
 };
