@@ -19,6 +19,8 @@ import {
 	savePattern,
 	stampSites
 } from '../src/lib/server/plan';
+import { saveWindowRule } from '../src/lib/server/windows';
+import { windowRuleSchema } from '../src/core/windows';
 
 /**
  * The demo's world, read from the open files under demo/ and brought in by the application's own acts.
@@ -85,6 +87,17 @@ export async function loadPools(): Promise<void> {
 			{ ...pool, customerId: ids.get(customer)!, range: block ? { block, length } : { first, last } },
 			MAREN
 		);
+}
+
+/** When disruptive acts are allowed at some of the demo's sites. */
+export async function loadWindows(): Promise<void> {
+	const ids = new Map((await customers()).map(({ id, name }) => [name, id]));
+	for (const { customer, pattern, rule } of JSON.parse(file('windows.json'))) {
+		const customerId = ids.get(customer)!;
+		const named = pattern && (await database()('site_pattern').where({ name: pattern }).first('id'));
+		const owner = { customerId, patternId: named?.id ?? null, siteId: null };
+		await saveWindowRule(owner, { rule: v.parse(windowRuleSchema, rule), edit: 0 }, MAREN);
+	}
 }
 
 /** The demo's people, all with the same password: nothing here is anybody's. Those who are there stay as they are. */

@@ -15,6 +15,7 @@ import {
 	loadPeople,
 	loadPlan,
 	loadPools,
+	loadWindows,
 	loadUnits
 } from './demo-world';
 import { takeLock } from './lock';
@@ -35,18 +36,7 @@ export async function demo(): Promise<void> {
 	await build();
 	refuseOpenDemo(settings);
 	await migrate(settings, { demo: true });
-	actAlwaysAs(SETUP);
-	const fresh = (await loadPlan()) > 0;
-	await loadPeople();
-	await loadImages();
-	// Only the first time: what people did since is theirs
-	if (fresh) {
-		await loadPools();
-		await loadPatterns();
-		await loadUnits();
-		await loadHistory();
-	}
-	await closeDatabase();
+	await loadWorld();
 	await runUntilStopped(settings, async (supervisor) => {
 		await supervisor.keep('application', () =>
 			startApplication(settings, {
@@ -59,6 +49,23 @@ export async function demo(): Promise<void> {
 	});
 }
 
+/** Brings in the demo's world, as far as it is not there. */
+async function loadWorld(): Promise<void> {
+	actAlwaysAs(SETUP);
+	const fresh = (await loadPlan()) > 0;
+	await loadPeople();
+	await loadImages();
+	// Only the first time: what people did since is theirs
+	if (fresh) {
+		await loadPools();
+		await loadPatterns();
+		await loadWindows();
+		await loadUnits();
+		await loadHistory();
+	}
+	await closeDatabase();
+}
+
 /** The application with Vite's development server, for working on it, and the yard beside it. */
 export async function dev(): Promise<void> {
 	const settings = currentSettings();
@@ -66,16 +73,7 @@ export async function dev(): Promise<void> {
 	buildPrograms();
 	refuseOpenDemo(settings);
 	await migrate(settings, { demo: true });
-	actAlwaysAs(SETUP);
-	if ((await loadPlan()) > 0) {
-		await loadPeople();
-		await loadImages();
-		await loadPools();
-		await loadPatterns();
-		await loadUnits();
-		await loadHistory();
-	}
-	await closeDatabase();
+	await loadWorld();
 	await runUntilStopped(settings, async (supervisor) => {
 		await supervisor.keep('application', () => startDevelopment(settings));
 		await supervisor.keep('yard', () => startYard(settings, {}, false));

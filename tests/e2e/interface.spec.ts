@@ -34,6 +34,7 @@ const PAGES = [
 	'/upkeep',
 	'/upkeep/archive?words=port',
 	'/upkeep/behind',
+	'/upkeep/windows',
 	'/upkeep/firmware',
 	'/records/intended',
 	'/records',

@@ -6,8 +6,7 @@ import {
 	maskedTextOf,
 	wholeTextOf
 } from '../../src/lib/server/archive';
-import { askErrand } from '../../src/lib/server/connections';
-import { BOOTSTRAP, database, runAs } from '../../src/lib/server/database';
+import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
 import {
 	acceptanceOf,
 	acceptFindings,
@@ -22,29 +21,12 @@ import {
 } from '../../src/lib/server/drift';
 import { ownTextOf, removeOwn } from '../../src/lib/server/profile';
 import { lookBeforeSending } from '../../src/lib/server/send';
-import { v7 as uuid } from 'uuid';
 import { onChange } from './dialling';
-import { behind, BECAUSE, online, send, untilSend, type Gateway } from './gateway';
+import { behind, BECAUSE, online, readAnew, send, typed, untilSend } from './gateway';
 import { doneBy, newPerson, unwalled } from './making';
 import { must, why } from './profile-making';
 
-/** Somebody types at its console, past Limen. */
-const typed = (gateway: Gateway, change: (text: string) => string): void => {
-	const text = change(gateway.runs);
-	expect(text, 'what was typed changes something').to.not.equal(gateway.runs);
-	gateway.flash.configuration = text;
-};
 const MTU = (text: string) => `${text}tweak-note "left by the night shift";\n`;
-
-/** Its configuration is read once more, kept, and held against what it should run. */
-async function readAnew({ unit }: Gateway): Promise<void> {
-	const errandId = await database().transaction((trx) =>
-		askErrand(trx, { unitId: unit.unitId, kind: 'read', input: { only: uuid() }, ifConnected: true })
-	);
-	const reading = () =>
-		unwalled()('reading').where({ errand_id: errandId }).whereNotNull('kept_at').first('id');
-	await onChange(['archive'], async () => (await reading()) !== undefined);
-}
 
 describe('the archive', () => {
 	it('keeps what a unit runs once, however often it is read, and says how each version came about', async () => {

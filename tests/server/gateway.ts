@@ -12,13 +12,17 @@ import {
 	readyToDial,
 	type Dialling
 } from './dialling';
+import { v7 as uuid } from 'uuid';
+import { askErrand } from '../../src/lib/server/connections';
+import { database } from '../../src/lib/server/database';
 import { ACTOR, unwalled } from './making';
 import { must } from './profile-making';
 
-export const stateOf = async (unitId: string): Promise<string> =>
-	(await unwalled()('send').where({ unit_id: unitId }).orderBy('asked_at', 'desc').first('state')).state;
+/** Of its latest send; undefined when there was none. */
+export const stateOf = async (unitId: string): Promise<string | undefined> =>
+	(await unwalled()('send').where({ unit_id: unitId }).orderBy('asked_at', 'desc').first('state'))?.state;
 export const untilSend = (unitId: string, ...states: readonly string[]) =>
-	onChange(['sends'], async () => states.includes(await stateOf(unitId)));
+	onChange(['sends'], async () => states.includes((await stateOf(unitId)) ?? 'none'));
 const isConnected = async (unitId: string) =>
 	(await unwalled()('unit_connection').where({ unit_id: unitId }).first())?.ended_at === null;
 const untilConnected = (unitId: string) => onChange(['units'], () => isConnected(unitId));
@@ -109,7 +113,7 @@ export const BECAUSE = () => ({ ...ACTOR, reason: 'for a test' });
 export async function send({ unit }: Gateway, discards = false, wanted?: Wanted): Promise<string> {
 	const look = must(await lookBeforeSending(unit.unitId, true, wanted));
 	const { readingId: reading, fingerprint } = look;
-	const sending = { reading, fingerprint, discards, ...(wanted && { wanted }) };
+	const sending = { reading, fingerprint, discards, asked: false, ...(wanted && { wanted }) };
 	return must(await beginSend(unit.unitId, sending, BECAUSE())).sendId;
 }
 /** As if so many seconds had passed since it was set off. */
@@ -120,3 +124,20 @@ export const ago = (unitId: string, seconds: number) =>
 			committed_at: unwalled().raw(`committed_at - make_interval(secs => ?)`, [seconds]),
 			look_at: unwalled().raw('now()')
 		});
+
+/** Somebody types at its console, past Limen. */
+export const typed = (gateway: Gateway, change: (text: string) => string): void => {
+	const text = change(gateway.runs);
+	expect(text, 'what was typed changes something').to.not.equal(gateway.runs);
+	gateway.flash.configuration = text;
+};
+
+/** Its configuration is read once more, kept, and held against what it should run. */
+export async function readAnew({ unit }: Gateway): Promise<void> {
+	const errandId = await database().transaction((trx) =>
+		askErrand(trx, { unitId: unit.unitId, kind: 'read', input: { only: uuid() }, ifConnected: true })
+	);
+	const reading = () =>
+		unwalled()('reading').where({ errand_id: errandId }).whereNotNull('kept_at').first('id');
+	await onChange(['archive'], async () => (await reading()) !== undefined);
+}

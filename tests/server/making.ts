@@ -276,14 +276,14 @@ export async function get(path: string, as?: TestPerson, init: RequestInit = {})
 /** Sends a form as a person; as an administrator when none is named. */
 export async function post(
 	path: string,
-	fields: Record<string, string>,
+	fields: Record<string, string> | FormData,
 	headers: Record<string, string> = {},
 	as?: TestPerson
 ): Promise<Response> {
 	const { cookie } = as ?? (await anAdministrator());
 	return fetch(address(path), {
 		method: 'POST',
-		body: new URLSearchParams(fields),
+		body: fields instanceof FormData ? fields : new URLSearchParams(fields),
 		redirect: 'manual',
 		headers: {
 			origin: address(''),

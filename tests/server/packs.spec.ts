@@ -298,7 +298,7 @@ describe('a device that Limen never saw', () => {
 			);
 		const look = must(await lookBeforeSending(unitId, true));
 		expect(look.isSame).to.equal(false);
-		const sending = { reading: look.readingId, fingerprint: look.fingerprint, discards: false };
+		const sending = { reading: look.readingId, fingerprint: look.fingerprint, discards: false, asked: false };
 		must(await beginSend(unitId, sending, ACTOR));
 		// It is hung up on, and has to dial anew
 		await Promise.all([first, stateIs('committed')]);

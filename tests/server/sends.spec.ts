@@ -23,15 +23,15 @@ describe('a restart', () => {
 		const gateway = await behind();
 		const { unit } = gateway;
 		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
-		expect(why(await doneBy(technician, (actor) => restartUnit(unit.unitId, actor)))).to.match(
+		expect(why(await doneBy(technician, (actor) => restartUnit(unit.unitId, false, actor)))).to.match(
 			/may not restart/
 		);
-		must(await restartUnit(unit.unitId, BECAUSE()));
+		must(await restartUnit(unit.unitId, false, BECAUSE()));
 		await untilLost(unit.unitId);
 		expect(gateway.heard).to.include('restart');
 		const errand = () => unwalled()('errand').where({ unit_id: unit.unitId, kind: 'restart' }).first();
 		await onChange(['errand-ended'], async () => (await errand()).state === 'done');
-		expect(why(await restartUnit(unit.unitId, BECAUSE()))).to.match(/not connected at this moment/);
+		expect(why(await restartUnit(unit.unitId, false, BECAUSE()))).to.match(/not connected at this moment/);
 		await gateway.dial();
 		await send(gateway);
 		await untilSend(unit.unitId, 'committed');
@@ -116,7 +116,7 @@ describe('a confirmed send', () => {
 		const gateway = await behind();
 		const { unit } = gateway;
 		const { readingId: reading, fingerprint } = must(await lookBeforeSending(unit.unitId, true));
-		const sending = { reading, fingerprint, discards: false };
+		const sending = { reading, fingerprint, discards: false, asked: false };
 		gateway.flash.configuration += 'identity { note typed-meanwhile; }\n';
 		must(await beginSend(unit.unitId, sending, BECAUSE()));
 		await untilSend(unit.unitId, 'refused');
@@ -182,7 +182,7 @@ describe('a confirmed send', () => {
 		const gateway = await behind();
 		const { unit } = gateway;
 		const { readingId: reading, fingerprint } = must(await lookBeforeSending(unit.unitId, true));
-		const sending = { reading, fingerprint, discards: false };
+		const sending = { reading, fingerprint, discards: false, asked: false };
 		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
 		expect(
 			why(await doneBy(technician, (actor) => beginSend(unit.unitId, sending, { ...actor, reason: 'x' })))

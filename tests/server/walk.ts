@@ -1,4 +1,5 @@
 import { v7 as uuid } from 'uuid';
+import { NO_RULE } from '../../src/core/windows';
 import {
 	address,
 	get,
@@ -364,6 +365,11 @@ export const WALK: Record<string, Ask> = {
 		keepVersions: '50',
 		keepDays: '730'
 	}),
+	'GET /upkeep/windows': (ids, as) => get(`/upkeep/windows?site=${ids.site}`, as),
+	'POST /upkeep/windows?/save': (ids, as) =>
+		post(`/upkeep/windows?site=${ids.site}&/save`, { rule: JSON.stringify(NO_RULE), edit: '0' }, {}, as),
+	'POST /upkeep/windows?/holidays': (ids, as) =>
+		post(`/upkeep/windows?site=${ids.site}&/holidays`, { rule: JSON.stringify(NO_RULE), edit: '0' }, {}, as),
 	'GET /upkeep/archive/zip': (ids, as) => get(`/upkeep/archive/zip?version=${ids.version}`, as),
 	'GET /upkeep/findings/[id=uuid]': (ids, as) => get(`/upkeep/findings/${ids.finding}`, as),
 	'POST /upkeep/findings/[id=uuid]?/right': (ids, as) =>

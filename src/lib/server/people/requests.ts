@@ -21,6 +21,8 @@ export interface Consequence {
 	readonly sites: readonly string[];
 	/** Whether the records need a reason, in the person's words. */
 	readonly wantsReason?: boolean;
+	/** Who has to have been asked before, by name; the form's `asked` says that it was done. */
+	readonly whom?: string | null;
 }
 const LONGEST_REASON = 500;
 const DEMO_HINT =
@@ -53,6 +55,7 @@ export async function askAgain(
 	if (!person) return null;
 	let wantsPassword = Date.now() - person.confirmedAt >= GOOD_FOR_MS;
 	const wantsReason = consequence.wantsReason === true && reasonIn(form) === null;
+	const wantsAsking = Boolean(consequence.whom) && form.asked !== 'on';
 	let problem: string | null = null;
 	const password = form.confirm_password;
 	if (wantsPassword && typeof password === 'string' && password !== '') {
@@ -61,7 +64,7 @@ export async function askAgain(
 		if (act.ok) wantsPassword = false;
 		else problem = act.problem;
 	}
-	if (!wantsPassword && !wantsReason) return null;
+	if (!wantsPassword && !wantsReason && !wantsAsking) return null;
 	if (wantsReason && form.reason !== undefined) problem ??= 'Say why; a few words are enough.';
 	const fields = Object.fromEntries(
 		Object.entries(form).flatMap(([name, value]) =>

@@ -10,6 +10,7 @@ import { seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { talkOf } from '../packs';
+import { mayBeDisrupted } from '../windows';
 import { DUE, plannedFor, type Planned, type Wanted } from './planned';
 
 /** What somebody decided to send, after having looked at it. */
@@ -21,6 +22,8 @@ export interface Sending {
 	readonly fingerprint: string;
 	/** What somebody loaded at the unit and did not set off is thrown away first. */
 	readonly discards: boolean;
+	/** The site's contact was asked, where that is to be done first. */
+	readonly asked: boolean;
 }
 /** What was read so long ago is looked at again before anything is sent. */
 const FRESH_MS = 30 * 60_000;
@@ -28,7 +31,7 @@ const FRESH_MS = 30 * 60_000;
 /**
  * Sends a unit what somebody wants it to run, as a confirmed send. Whoever may send at the customer may. Refused: a unit without a
  * position or still on its way, or with a send under way; a model whose pack does not say how; what has changed since it
- * was looked at; what cannot be computed or would strand the unit.
+ * was looked at; what cannot be computed or would strand the unit; outside the site's windows without a reason.
  */
 export async function beginSend(
 	unitId: string,
@@ -49,25 +52,23 @@ export async function beginSend(
 	if (planned.done.fingerprint !== sending.fingerprint)
 		return refuse('What is to be sent has changed since you looked. Look again before you send.');
 	return changing(
-		(trx) =>
-			takeUp(trx, unit, { wanted, planned: planned.done, rule, reading, discards: sending.discards }, actor),
+		(trx) => takeUp(trx, unit, { ...sending, wanted, planned: planned.done, rule, reading }, actor),
 		WORDS
 	);
 }
 
-interface TakenUp {
+interface TakenUp extends Pick<Sending, 'discards' | 'asked'> {
 	readonly wanted: Wanted;
 	readonly planned: Planned;
 	readonly rule: SendRule;
 	readonly reading: Reading;
-	readonly discards: boolean;
 }
 
 /** Takes a send up in a transaction; its unit is asked for when that commits. */
 async function takeUp(
 	trx: Knex,
 	unit: BoundUnit,
-	{ wanted, planned, rule, reading, discards }: TakenUp,
+	{ wanted, planned, rule, reading, discards, asked }: TakenUp,
 	actor: Actor
 ): Promise<Act<{ readonly sendId: string }>> {
 	const { unitId } = unit;
@@ -79,6 +80,8 @@ async function takeUp(
 	if (!binding) return refuse('This unit is no longer bound here.');
 	if (binding.outcome === 'open')
 		return refuse('This unit is still on its way online; what it should run it is given there.');
+	const allowed = await mayBeDisrupted(trx, unit.siteId, { reason: actor.reason ?? null, asked });
+	if (!allowed.ok) return allowed;
 	const sendId = uuid();
 	const errandId = await askErrand(trx, { unitId, kind: 'send' });
 	await trx('send').insert({
@@ -105,7 +108,7 @@ async function takeUp(
 			customerId: unit.customerId,
 			subjectKind: 'unit',
 			subjectId: unitId,
-			words: `Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is sent ${planned.words}.`,
+			words: `Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is sent ${planned.words}.${allowed.done}`,
 			detail: { sendId, positionId: unit.positionId, kind: wanted.kind }
 		}
 	]);
@@ -120,7 +123,7 @@ async function takeUp(
 export async function putRightAt(
 	trx: Knex,
 	unitId: string,
-	findings: readonly string[],
+	{ findings, asked }: { readonly findings: readonly string[] } & Pick<Sending, 'asked'>,
 	actor: Actor
 ): Promise<Act<string>> {
 	const unit = await boundUnit(unitId, trx);
@@ -136,7 +139,7 @@ export async function putRightAt(
 	const taken = await takeUp(
 		trx,
 		unit,
-		{ wanted, planned: planned.done, rule, reading, discards: false },
+		{ wanted, planned: planned.done, rule, reading, discards: false, asked },
 		actor
 	);
 	return taken.ok ? done('Taken up; it goes on by itself.') : taken;
@@ -152,6 +155,7 @@ interface BoundUnit {
 	readonly serial: string;
 	readonly positionId: string;
 	readonly positionName: string;
+	readonly siteId: string;
 	readonly siteName: string;
 	readonly customerId: string;
 	readonly makerId: string;
@@ -170,6 +174,7 @@ export const boundUnit = (unitId: string, knex: Knex = database()): Promise<Boun
 			'serial',
 			'position.id as positionId',
 			'position.name as positionName',
+			'site.id as siteId',
 			'site.name as siteName',
 			'binding.customer_id as customerId',
 			'unit.maker_id as makerId',

@@ -11,16 +11,24 @@ const MOST_UNITS = 2_000;
 export const startPuttingRight = (): void =>
 	onLongWork(
 		LONG_PUT_RIGHT,
-		(trx, about, actor) => putRightAt(trx, about.unit!, about.findings!.split(','), actor),
+		(trx, about, actor) =>
+			putRightAt(
+				trx,
+				about.unit!,
+				{ findings: about.findings!.split(','), asked: about.asked !== undefined },
+				actor
+			),
 		WORDS
 	);
 
 /**
  * Puts findings right, each unit's in one send, as long work. Whoever may send at their customers may; what is at others
- * is left out. Refused: when none is open any more, or there are too many units.
+ * is left out, and so is each site without an open window. `asked`: the contacts were, where that is done first. Refused:
+ * when none is open any more, or there are too many units.
  */
 export async function putRightMany(
 	findingIds: readonly string[],
+	asked: boolean,
 	actor: Actor
 ): Promise<Act<{ readonly id: string; readonly count: number }>> {
 	const rows: { findings: string[]; unit: string; customerId: string; subject: string }[] = (
@@ -45,7 +53,7 @@ export async function putRightMany(
 				things: units.map(({ findings, unit, customerId, subject }) => ({
 					customerId,
 					subject,
-					about: { unit, findings: findings.join(',') }
+					about: { unit, findings: findings.join(','), ...(asked && { asked: 'yes' }) }
 				}))
 			},
 			actor

@@ -4,6 +4,7 @@ import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { talkOf } from '../packs';
+import { mayBeDisrupted } from '../windows';
 import { boundUnit } from './ask';
 
 /** From now on units restart when they are told to. */
@@ -15,9 +16,10 @@ export const startRestarts = (): void =>
 
 /**
  * Restarts a bound unit that is connected. Whoever may send at the customer may. Refused: a model whose pack does not
- * say how, a unit that is not connected, one with a send under way.
+ * say how, a unit that is not connected, one with a send under way; outside the site's windows without a reason. `asked`:
+ * the site's contact was, where that is to be done first.
  */
-export async function restartUnit(unitId: string, actor: Actor): Promise<Act> {
+export async function restartUnit(unitId: string, asked: boolean, actor: Actor): Promise<Act> {
 	const unit = await boundUnit(unitId);
 	if (!unit) return refuse('This unit is bound to no position.');
 	if (!actor.may('send', unit.customerId)) return refuse('You may not restart units of this customer.');
@@ -26,6 +28,8 @@ export async function restartUnit(unitId: string, actor: Actor): Promise<Act> {
 	return database().transaction(async (trx) => {
 		const underWay = await trx('send').where({ unit_id: unitId, ended_at: null }).first('id');
 		if (underWay) return refuse('A send to this unit is under way; a restart now would undo it.');
+		const allowed = await mayBeDisrupted(trx, unit.siteId, { reason: actor.reason ?? null, asked });
+		if (!allowed.ok) return allowed;
 		const errand = await askErrand(trx, { unitId, kind: 'restart', ifConnected: true });
 		if (errand === null) return refuse('The unit is not connected at this moment.');
 		await notify(trx, 'units', unit.customerId, [unitId]);
@@ -35,7 +39,7 @@ export async function restartUnit(unitId: string, actor: Actor): Promise<Act> {
 				customerId: unit.customerId,
 				subjectKind: 'unit',
 				subjectId: unitId,
-				words: `Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is restarted.`
+				words: `Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is restarted.${allowed.done}`
 			}
 		]);
 		return done(undefined);

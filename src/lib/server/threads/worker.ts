@@ -13,6 +13,7 @@ import { rehearseSources, type ToRehearse } from '../watch/twins';
 import { commandsWithin } from '../../../core/send';
 import { arrange } from '../../../core/reachability';
 import type { ReportDocument } from '../../../core/report';
+import { readHolidays } from '../../../core/windows';
 import { readXlsx } from '../xlsx';
 import type { Answered, Asked } from './messages';
 
@@ -24,6 +25,7 @@ const { renderPosition } = renderings;
  */
 const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	readXlsx,
+	readHolidays: (given: Parameters<typeof readHolidays>) => readHolidays(...given),
 	readIntake: (given: Parameters<typeof readIntake>) => readIntake(...given),
 	renderPosition,
 	renderPositions: (sources: readonly Parameters<typeof renderPosition>[0][]) => sources.map(renderPosition),

@@ -11,6 +11,7 @@
 					{ href: '/upkeep/archive', name: 'Archive' }
 				]
 			: []),
+		...(mayDo('see') ? [{ href: '/upkeep/windows', name: 'Windows' }] : []),
 		...(mayDo('see images') ? [{ href: '/upkeep/firmware', name: 'Firmware' }] : [])
 	]);
 </script>

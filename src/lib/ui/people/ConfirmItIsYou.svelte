@@ -7,6 +7,7 @@
 		readonly fields: Readonly<Record<string, string>>;
 		readonly wantsPassword: boolean;
 		readonly wantsReason?: boolean;
+		readonly whom?: string | null;
 		readonly problem: string | null;
 		readonly hint?: string | null;
 	}
@@ -15,7 +16,7 @@
 <script lang="ts">
 	import { counted } from '$core/text';
 	import { FormField, Notice } from '$ui/kit';
-	import { Button, Modal } from 'flowbite-svelte';
+	import { Button, Checkbox, Modal } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 
 	/** Asks again who it is, before an act that interrupts or exposes a network is done. */
@@ -46,7 +47,7 @@
 		</p>
 	{/if}
 	<form method="POST" action={confirmation.action} use:act>
-		{#each Object.entries(confirmation.fields) as [name, value] (name)}{#if name !== 'reason' || !confirmation.wantsReason}<input
+		{#each Object.entries(confirmation.fields) as [name, value] (name)}{#if (name !== 'reason' || !confirmation.wantsReason) && (name !== 'asked' || !confirmation.whom)}<input
 					type="hidden"
 					{name}
 					{value}
@@ -63,6 +64,9 @@
 				data-autofocus
 			/>
 		{/if}
+		{#if confirmation.whom}<Checkbox name="asked" required class="mt-3"
+				>{confirmation.whom} was asked, and agrees</Checkbox
+			>{/if}
 		{#if confirmation.wantsPassword}
 			<FormField
 				label="Your password"

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import type { ComponentProps } from 'svelte';
 	import type { SiteFacts } from '$core/plan';
+	import { isRestricted, nextOpen, type Window } from '$core/windows';
 	import type { Gap } from '$core/watch';
 	import { Facts, Notice } from '../kit';
 	import { clock, siteHour, siteTime } from '../marks';
@@ -27,11 +28,21 @@
 		/** What stands between it and its appointment. */
 		gaps: readonly Gap[];
 		proof: ComponentProps<typeof ProofLine>['proof'];
+		/** When disruptive acts are allowed. */
+		window: Window;
 		/** Units are still to come online. */
 		toCome: boolean;
 	}
-	let { site, facts, minutes, technician, links, gaps, proof, toCome }: Props = $props();
+	let { site, facts, minutes, technician, links, gaps, proof, window, toCome }: Props = $props();
 	const MISSING_SHOWN = 6;
+	const now = $derived(Math.floor(clock.now / 60_000) * 60_000);
+	const windowWords = $derived.by(() => {
+		const next = nextOpen(window, now);
+		if (!next) return 'no window to come';
+		return next.from <= now
+			? `window open until ${siteHour(next.until, window.zone)}`
+			: `next window ${siteTime(next.from, window.zone)}–${siteHour(next.until, window.zone)}`;
+	});
 </script>
 
 <Facts>
@@ -52,6 +63,7 @@
 					? `; open ${facts.accessHours}`
 					: ''}</span
 			>
+			{#if isRestricted(window)}<a href="/upkeep/windows?site={site.id}" class="block">{windowWords}</a>{/if}
 		</dd>
 	</div>
 	<div>

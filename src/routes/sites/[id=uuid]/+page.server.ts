@@ -47,6 +47,7 @@ import {
 } from '$lib/server/profile';
 import { gapsAt, outlook } from '$lib/server/watch';
 import { siteStanding } from '$core/plan';
+import { windowAt } from '$lib/server/windows';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -98,6 +99,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 			positions.flatMap(({ arrival }) => (arrival?.outcome === 'open' ? (arrival.calledAt ?? []) : []))
 		),
 		proof,
+		window: await windowAt(site.id),
 		standing: siteStanding(
 			positions.map(({ standing }) => standing),
 			proof.state

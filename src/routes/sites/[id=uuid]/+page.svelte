@@ -69,6 +69,7 @@
 		{#if mayDo('see renderings', site.customerId)}<MenuLink href="/sites/{site.id}/rehearsal"
 				>Rehearse it</MenuLink
 			>{/if}
+		<MenuLink href="/upkeep/windows?site={site.id}">Its windows</MenuLink>
 		<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>
 		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>
 			<MenuLink href="/sites/patterns/new?from={site.id}">Make a pattern of it</MenuLink>{/if}
@@ -109,6 +110,7 @@
 		links={data.links}
 		gaps={data.gaps}
 		proof={data.proof}
+		window={data.window}
 		toCome={data.standing.online < data.standing.positions}
 	/>
 	{#if data.map}<div class="mt-3">

@@ -30,6 +30,7 @@ import {
 import { connectionOf } from '$lib/server/connections';
 import { driftOf } from '$lib/server/drift';
 import { openPositionsFor } from '$lib/server/plan';
+import { disruptionAt } from '$lib/server/windows';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -93,17 +94,19 @@ export const actions: Actions = {
 		act: ({ run, cause }, actor) => settleDiagnosis(run, cause, actor),
 		said: 'Noted: it counts for the next unit.'
 	}),
-	restart: formAction(v.object({}), {
+	restart: formAction(v.object({ asked: v.optional(v.literal('on')) }), {
 		ask: async (_, actor, event) => {
 			const unit = await boundUnit(event.params.id!);
 			if (!unit || !actor.may('send', unit.customerId)) return null;
+			const { words, whom } = await disruptionAt(unit.siteId);
 			return {
-				words: `${unit.serial} at ${unit.positionName} restarts: what hangs on it has no network until it is back.`,
+				words: `${unit.serial} at ${unit.positionName} restarts: what hangs on it has no network until it is back.${words}`,
+				whom,
 				sites: [unit.siteName],
 				wantsReason: true
 			};
 		},
-		act: (_, actor, event) => restartUnit(event.params.id!, actor),
+		act: ({ asked }, actor, event) => restartUnit(event.params.id!, asked === 'on', actor),
 		said: 'It is told to restart. It comes back by itself.'
 	}),
 	giveUp: formAction(v.object({}), {

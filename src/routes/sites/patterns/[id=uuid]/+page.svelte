@@ -36,7 +36,7 @@
 				>Stamp sites from it</Button
 			>{/if}{/snippet}
 	{#snippet more()}<MenuLink href="/sites/patterns/{data.pattern.id}/proof">What proofs check</MenuLink
-		>{/snippet}
+		><MenuLink href="/upkeep/windows?pattern={data.pattern.id}">Windows of its sites</MenuLink>{/snippet}
 	{#snippet about()}<span
 			>site pattern of {customer}; {counted(data.followers.length, 'site')} stamped from it</span
 		>{/snippet}

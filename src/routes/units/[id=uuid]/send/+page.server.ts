@@ -6,6 +6,7 @@ import { formAction, oneId } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
 import { beginSend, boundUnit, DUE, lookBeforeSending, sendsOf, type Wanted } from '$lib/server/send';
+import { disruptionAt } from '$lib/server/windows';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -56,7 +57,8 @@ function wantedIn({ searchParams }: URL): Wanted {
 const sendSchema = v.object({
 	reading: oneId('Look at what it runs first.'),
 	fingerprint: v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/)),
-	discards: v.optional(v.literal('on'))
+	discards: v.optional(v.literal('on')),
+	asked: v.optional(v.literal('on'))
 });
 
 export const actions: Actions = {
@@ -64,14 +66,25 @@ export const actions: Actions = {
 		ask: async (_, actor, { params }) => {
 			const unit = await boundUnit(params.id!);
 			if (!unit || !actor.may('send', unit.customerId)) return null;
+			const { words, whom } = await disruptionAt(unit.siteId);
 			return {
-				words: `The configuration of ${unit.positionName} is changed. Its connection is interrupted for a moment; if it does not come back, it goes back by itself.`,
+				words: `The configuration of ${unit.positionName} is changed. Its connection is interrupted for a moment; if it does not come back, it goes back by itself.${words}`,
+				whom,
 				sites: [unit.siteName],
 				wantsReason: true
 			};
 		},
 		act: (given, actor, { params, url }) =>
-			beginSend(params.id!, { ...given, wanted: wantedIn(url), discards: given.discards === 'on' }, actor),
+			beginSend(
+				params.id!,
+				{
+					...given,
+					wanted: wantedIn(url),
+					discards: given.discards === 'on',
+					asked: given.asked === 'on'
+				},
+				actor
+			),
 		said: 'Taken up. It goes on by itself; you can leave this page.'
 	})
 };

@@ -14,6 +14,7 @@ import {
 import { formAction, manyIds } from '$lib/server/forms';
 import { demand, maySee } from '$lib/server/people';
 import { putRightMany } from '$lib/server/send';
+import { disruptionAtMany } from '$lib/server/windows';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -42,17 +43,19 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 const chosen = { finding: manyIds('Choose the units.', 2000) };
 
 export const actions: Actions = {
-	right: formAction(v.object(chosen), {
+	right: formAction(v.object({ ...chosen, asked: v.optional(v.literal('on')) }), {
 		ask: async ({ finding }, _, { params }) => {
 			const units = (await unitsOfGroup(params.id!)).filter(({ findingId }) => finding.includes(findingId));
 			const sites = [...new Set(units.map(({ siteName }) => siteName))];
+			const { words, whom } = await disruptionAtMany(units.map(({ siteId }) => siteId));
 			return {
-				words: `${counted(units.length, 'unit')} ${units.length === 1 ? 'is' : 'are'} put right. The connection of each is interrupted for a moment; one that does not come back goes back by itself.`,
+				words: `${counted(units.length, 'unit')} ${units.length === 1 ? 'is' : 'are'} put right. The connection of each is interrupted for a moment; one that does not come back goes back by itself.${words}`,
+				whom,
 				sites,
 				wantsReason: true
 			};
 		},
-		act: ({ finding }, actor) => putRightMany(finding, actor),
+		act: ({ finding, asked }, actor) => putRightMany(finding, asked === 'on', actor),
 		said: ({ count }) => `${counted(count, 'unit')} taken up; the bar above says how far that is.`
 	}),
 	leave: formAction(v.object({ ...chosen, ...leaveSchema.entries }), {

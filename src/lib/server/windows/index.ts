@@ -1,0 +1,12 @@
+export { closedWords, disruptionAt, disruptionAtMany, mayBeDisrupted, type Allowing } from './allow';
+export { saveWindowRule, windowFormSchema, withHolidays } from './save';
+export {
+	rulesOf,
+	windowAt,
+	windowNow,
+	windowsAt,
+	zonesOf,
+	type RuleOwner,
+	type StatedRule,
+	type WindowNow
+} from './store';

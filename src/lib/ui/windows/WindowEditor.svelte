@@ -1,0 +1,229 @@
+<script lang="ts">
+	import { untrack } from 'svelte';
+	import { Button, Checkbox, Fileupload, Radio } from 'flowbite-svelte';
+	import { windowOf, type WindowRule } from '$core/windows';
+	import { act } from '../forms';
+	import { DateField, Form, FormField } from '../kit';
+	import NextWindows from './NextWindows.svelte';
+
+	/** States when disruptive acts are allowed: hours of the week, days without, single occasions. */
+	interface Props {
+		rule: WindowRule;
+		edit: number;
+		/** What is stated further out, outermost first, in words and as it is. */
+		further: readonly { readonly name: string; readonly rule: WindowRule }[];
+		zone: string;
+		/** How the zone was chosen, where several are meant. */
+		zoneWords: string;
+		/** The address of its actions, with the question mark. */
+		action: (name: string) => string;
+		mayWrite: boolean;
+	}
+	let { rule, edit, further, zone, zoneWords, action, mayWrite }: Props = $props();
+	const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
+
+	type Draft = {
+		hours: { days: number[]; from: string; to: string }[];
+		without: { day: string; words: string }[];
+		once: { from: string; to: string; words: string }[];
+	};
+	let states = $state<'further' | 'hours'>(untrack(() => (rule.hours === null ? 'further' : 'hours')));
+	let asks = $state(untrack(() => (rule.asksFirst === null ? '' : rule.asksFirst ? 'yes' : 'no')));
+	let draft = $state<Draft>(
+		untrack(
+			() =>
+				structuredClone({
+					hours: [...(rule.hours ?? [])],
+					without: [...rule.without],
+					once: [...rule.once]
+				}) as Draft
+		)
+	);
+	const made: WindowRule = $derived({
+		hours: states === 'further' ? null : draft.hours,
+		without: draft.without.filter(({ day }) => day !== ''),
+		once: draft.once.filter(({ from, to }) => from !== '' && to !== ''),
+		asksFirst: asks === '' ? null : asks === 'yes'
+	});
+	const isWhole = $derived(
+		(made.hours ?? []).every(({ days, from, to }) => days.length > 0 && from !== '' && to !== '') &&
+			made.once.every(({ from, to }) => from < to)
+	);
+	const window = $derived(isWhole ? windowOf([...further.map(({ rule }) => rule), made], zone) : null);
+	const statedBy = $derived(further.findLast(({ rule }) => rule.hours !== null)?.name ?? null);
+	const pick = (hours: Draft['hours'][number], day: number, is: boolean) =>
+		(hours.days = is ? [...hours.days, day].sort() : hours.days.filter((one) => one !== day));
+</script>
+
+<div class="two mt-3">
+	<Form
+		action={action('save')}
+		stays
+		class="sheet grid gap-5 p-4"
+		aria-label="When disruptive acts are allowed"
+	>
+		<input type="hidden" name="rule" value={JSON.stringify(made)} />
+		<input type="hidden" name="edit" value={edit} />
+		<fieldset class="grid gap-2" disabled={!mayWrite}>
+			<legend><h2>Hours of the week</h2></legend>
+			<Radio name="states" value="further" bind:group={states}
+				>{further.length === 0
+					? 'At any time'
+					: statedBy
+						? `As stated for ${statedBy}`
+						: 'At any time, as further out'}</Radio
+			>
+			<Radio name="states" value="hours" bind:group={states}>In these hours only</Radio>
+			{#if states === 'hours'}
+				{#each draft.hours as hours, index (hours)}
+					<div class="hours" role="group" aria-label="Hours {index + 1}">
+						<span class="flex flex-wrap gap-x-3 gap-y-1"
+							>{#each DAYS as day, at (day)}<Checkbox
+									checked={hours.days.includes(at + 1)}
+									onchange={(event) => pick(hours, at + 1, (event.currentTarget as HTMLInputElement).checked)}
+									>{day}</Checkbox
+								>{/each}</span
+						>
+						<FormField label="from" kind="time" bind:value={hours.from} class="w-32" required />
+						<FormField label="to" kind="time" bind:value={hours.to} class="w-32" required />
+						<span class="quiet">{hours.to <= hours.from ? 'of the next day' : ''}</span>
+						{#if mayWrite}<Button
+								type="button"
+								size="xs"
+								color="alternative"
+								onclick={() => draft.hours.splice(index, 1)}>Take out</Button
+							>{/if}
+					</div>
+				{/each}
+				{#if draft.hours.length === 0}<p class="quiet">No hours: single occasions only.</p>{/if}
+				{#if mayWrite}<p>
+						<Button
+							type="button"
+							size="xs"
+							color="alternative"
+							onclick={() => draft.hours.push({ days: [1, 2, 3, 4, 5], from: '22:00', to: '04:00' })}
+							>Add hours</Button
+						>
+					</p>{/if}
+			{/if}
+		</fieldset>
+
+		<fieldset class="grid gap-2" disabled={!mayWrite}>
+			<legend><h2>Days without</h2></legend>
+			<p class="quiet">Holidays, stocktaking: nothing begins on them and nothing goes on into them.</p>
+			{#each draft.without as one, index (one)}
+				<div class="flex flex-wrap items-end gap-3" role="group" aria-label="Day {index + 1}">
+					<FormField label="Day" bare kind="date" bind:value={one.day} class="w-44" required />
+					<FormField label="What day it is" bare bind:value={one.words} class="grow" maxlength={120} />
+					{#if mayWrite}<Button
+							type="button"
+							size="xs"
+							color="alternative"
+							onclick={() => draft.without.splice(index, 1)}>Take out</Button
+						>{/if}
+				</div>
+			{/each}
+			{#if mayWrite}<p>
+					<Button
+						type="button"
+						size="xs"
+						color="alternative"
+						onclick={() => draft.without.push({ day: '', words: '' })}>Add a day</Button
+					>
+				</p>{/if}
+		</fieldset>
+
+		<fieldset class="grid gap-2" disabled={!mayWrite}>
+			<legend><h2>Single occasions</h2></legend>
+			<p class="quiet">Allowed then, whatever else is stated.</p>
+			{#each draft.once as one, index (one)}
+				<div class="flex flex-wrap items-end gap-3" role="group" aria-label="Occasion {index + 1}">
+					<DateField label="From" name="once-from-{index}" bind:value={one.from} {zone} />
+					<DateField label="To" name="once-to-{index}" bind:value={one.to} {zone} />
+					<FormField label="What for" bind:value={one.words} class="grow" maxlength={120} />
+					{#if mayWrite}<Button
+							type="button"
+							size="xs"
+							color="alternative"
+							onclick={() => draft.once.splice(index, 1)}>Take out</Button
+						>{/if}
+				</div>
+			{/each}
+			{#if mayWrite}<p>
+					<Button
+						type="button"
+						size="xs"
+						color="alternative"
+						onclick={() => draft.once.push({ from: '', to: '', words: '' })}>Add an occasion</Button
+					>
+				</p>{/if}
+		</fieldset>
+
+		<FormField
+			label="Is the contact of a site asked first?"
+			kind="select"
+			value={asks}
+			onchange={(event) => (asks = event.currentTarget.value)}
+			disabled={!mayWrite}
+			class="max-w-sm"
+			items={[
+				{ value: '', name: further.length === 0 ? 'no' : 'as stated further out' },
+				...(further.length === 0 ? [] : [{ value: 'no', name: 'no' }]),
+				{ value: 'yes', name: 'yes, each time' }
+			]}
+		/>
+		{#if mayWrite}<p>
+				<Button type="submit" size="sm" disabled={!isWhole}>Keep these windows</Button>
+			</p>{/if}
+	</Form>
+	<div class="grid gap-4">
+		<section class="sheet p-4" aria-live="polite">
+			<h2>Open next</h2>
+			{#if window}<NextWindows {window} most={6} />{:else}<p class="quiet">
+					Once the hours are complete.
+				</p>{/if}
+			<p class="quiet mt-2">{zoneWords}</p>
+		</section>
+		{#if mayWrite}
+			<form
+				method="POST"
+				action={action('holidays')}
+				enctype="multipart/form-data"
+				use:act
+				class="sheet grid gap-2 p-4"
+			>
+				<h2>Holidays from a calendar</h2>
+				<p class="quiet">
+					A file in the format iCalendar (.ics): its whole days are added to the days without, some years
+					ahead. Look at them, then keep them.
+				</p>
+				<input type="hidden" name="rule" value={JSON.stringify(made)} />
+				<input type="hidden" name="edit" value={edit} />
+				<Fileupload name="calendar" accept=".ics,text/calendar" required aria-label="Calendar file" />
+				<p><Button type="submit" size="sm" color="alternative">Read its days</Button></p>
+			</form>
+		{/if}
+	</div>
+</div>
+
+<style>
+	.two {
+		display: grid;
+		grid-template-columns: minmax(0, 1.6fr) minmax(16rem, 1fr);
+		gap: 1.5rem;
+		align-items: start;
+	}
+	.hours {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.4rem 1rem;
+		align-items: end;
+		padding: 0.5rem 0;
+		border-bottom: 1px solid var(--hairline);
+	}
+	@media (max-width: 900px) {
+		.two {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>

@@ -1,0 +1,2 @@
+export { default as NextWindows } from './NextWindows.svelte';
+export { default as WindowEditor } from './WindowEditor.svelte';

@@ -1,0 +1,47 @@
+<script lang="ts">
+	import { page } from '$app/state';
+	import { Button } from 'flowbite-svelte';
+	import { UpkeepRooms } from '$ui/drift';
+	import { PageHead } from '$ui/kit';
+	import { FormWords, mayDo } from '$ui/people';
+	import { WindowEditor } from '$ui/windows';
+
+	let { data, form } = $props();
+	const of = $derived(data.of);
+	const query = $derived(of?.siteId ? `site=${of.siteId}&` : of?.patternId ? `pattern=${of.patternId}&` : '');
+	const read = $derived(form && 'rule' in form ? form.rule : null);
+</script>
+
+<PageHead title={of && (of.siteId || of.patternId) ? `Windows of ${of.name}` : 'Windows'}>
+	{#snippet acts()}{#if of?.siteId}<Button href="/sites/{of.siteId}" size="sm" color="alternative"
+				>Back to the site</Button
+			>{:else if of?.patternId}<Button href="/sites/patterns/{of.patternId}" size="sm" color="alternative"
+				>Back to the pattern</Button
+			>{/if}{/snippet}
+	{#snippet about()}<UpkeepRooms />{/snippet}
+</PageHead>
+<FormWords {form} />
+<p class="mt-2 max-w-prose">
+	When units may be sent to, restarted and flashed, in each site’s own time. Outside it needs a reason, and
+	nothing does it by itself.
+</p>
+{#if !of}
+	<p class="sheet mt-3 p-6">
+		Choose a customer above to state windows for all its sites. A <a href="/sites/patterns">pattern</a> and a
+		<a href="/sites">site</a> can have windows of their own.
+	</p>
+{:else}
+	{#key `${page.url.search} ${of.edit} ${read ? JSON.stringify(read) : ''}`}
+		<WindowEditor
+			rule={read ?? of.own}
+			edit={of.edit}
+			further={of.further}
+			zone={of.zones[0]?.zone ?? 'UTC'}
+			zoneWords={of.zones.length > 1
+				? `As in ${of.zones[0]!.zone}, where most of its sites are; at each site in its own time.`
+				: `In the time of ${of.zones[0]?.zone ?? 'UTC'}.`}
+			action={(name) => `?${query}/${name}`}
+			mayWrite={mayDo('plan sites', of.customerId)}
+		/>
+	{/key}
+{/if}
