@@ -219,6 +219,7 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 			YARD_STATE: join(settings.LIMEN_STATE_DIR, 'yard', 'flash.json'),
 			YARD_PACE: String(settings.LIMEN_YARD_PACE),
 			YARD_MAIL_PORT: String(settings.LIMEN_YARD_MAIL_PORT),
+			YARD_EVENTS_PORT: String(settings.LIMEN_EVENTS_PORT),
 			YARD_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
 			YARD_BOOTSTRAP_PORT: String(secure ? settings.LIMEN_BOOTSTRAP_PORT : settings.LIMEN_PORT),
 			...(secure && { YARD_TRUST: join(settings.LIMEN_STATE_DIR, 'keys', 'bootstrap.crt') }),

@@ -25,6 +25,8 @@ const settings = v.parse(
 		YARD_STATE: v.string(),
 		YARD_PACE: v.pipe(v.string(), v.transform(Number), v.minValue(0)),
 		YARD_MAIL_PORT: port,
+		/** Where what units say to their log server arrives; as if that were its own port. */
+		YARD_EVENTS_PORT: port,
 		YARD_BOOTSTRAP_NAME: v.string(),
 		YARD_BOOTSTRAP_PORT: port,
 		/** A file with the certificate that units trust. */
@@ -36,6 +38,8 @@ const settings = v.parse(
 const NAME = settings.YARD_BOOTSTRAP_NAME;
 /** What the units were made to trust; without it they call in the clear. */
 const trust = settings.YARD_TRUST ? readFileSync(settings.YARD_TRUST, 'utf8') : null;
+/** By this name units find their log server, whatever its port is here. */
+const LOG_NAME = 'log.sallowfield.example';
 const LOOPBACK = '127.0.0.1';
 const offer = {
 	nameServer: LOOPBACK,
@@ -43,7 +47,7 @@ const offer = {
 	bootstrapServers: [`${trust ? 'https' : 'http'}://${NAME}:${settings.YARD_BOOTSTRAP_PORT}`]
 };
 
-const dns = await serveNames(0, NAME, LOOPBACK);
+const dns = await serveNames(0, [NAME, LOG_NAME], LOOPBACK);
 const time = await serveTime(0);
 let yard: Yard | undefined = undefined;
 const dhcp = await serveDhcp(
@@ -56,6 +60,7 @@ yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.
 	dhcpPort: dhcp.address().port,
 	dnsPort: dns.address().port,
 	timePort: time.address().port,
+	logPort: settings.YARD_EVENTS_PORT,
 	pace: settings.YARD_PACE,
 	trust
 });

@@ -1,3 +1,4 @@
+import * as v from 'valibot';
 import { callersAtDoor, likelyPair, awayAction } from '$lib/server/door';
 import { countUnbound } from '$lib/server/intake';
 import { adviceOn, arrivals, cameThrough, countNotHeard, notHeard, standingCounts } from '$lib/server/runs';
@@ -12,7 +13,9 @@ import {
 	retryAction,
 	unbindAction
 } from '$lib/server/binding';
+import { alerts, seeAlerts } from '$lib/server/alerts';
 import { countBehind, findingGroups } from '$lib/server/drift';
+import { formAction, manyIds } from '$lib/server/forms';
 import { customersWhere, maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { failedProofs } from '$lib/server/proof';
@@ -26,6 +29,7 @@ const MOST_THROUGH = 8;
 const MOST_DUE = 8;
 const MOST_NOT_HEARD = 8;
 const MOST_DRIFTED = 3;
+const MOST_ALERTS = 3;
 const SOON_MS = 48 * 3_600_000;
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
@@ -46,7 +50,8 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
 		]);
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
-	const [drifted, behind] = await Promise.all([
+	const [told, drifted, behind] = await Promise.all([
+		alerts(customers, { unseen: true, limit: MOST_ALERTS + 1 }),
 		findingGroups(customers, { limit: MOST_DRIFTED + 1 }),
 		countBehind(customers)
 	]);
@@ -62,6 +67,8 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		notHeardCount: silentCount,
 		unreachable,
 		tight,
+		alerts: told.slice(0, MOST_ALERTS),
+		alertsMore: told.length > MOST_ALERTS,
 		drifted: drifted.slice(0, MOST_DRIFTED),
 		driftedMore: drifted.length > MOST_DRIFTED,
 		behind,
@@ -77,5 +84,9 @@ export const actions: Actions = {
 	retry: retryAction(retryRun),
 	bind: bindAction(bindUnit),
 	unbind: unbindAction(unbindUnit),
-	away: awayAction
+	away: awayAction,
+	see: formAction(v.object({ alert: manyIds('Which alert?', 200) }), {
+		act: ({ alert }, actor) => seeAlerts(alert, actor),
+		said: 'Noted as seen. It goes on until what it is about has ended.'
+	})
 };

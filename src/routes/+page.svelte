@@ -1,9 +1,11 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { Badge, Button } from 'flowbite-svelte';
+	import { ALERT_KINDS } from '$core/events';
 	import { standingWords } from '$core/onboarding';
 	import { counted } from '$core/text';
 	import { RunActions, standingOfRow } from '$ui/arrivals';
+	import { act } from '$ui/forms';
 	import { PageHead } from '$ui/kit';
 	import { FindingText } from '$ui/drift';
 	import { Callers } from '$ui/door';
@@ -12,7 +14,9 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['drift', 'runs', 'callers', 'units', 'plan', 'proofs', 'paths', 'readiness']));
+	onMount(() =>
+		refreshOn(['alerts', 'drift', 'runs', 'callers', 'units', 'plan', 'proofs', 'paths', 'readiness'])
+	);
 
 	const stuckCount = $derived(data.counts.standings.stuck + data.counts.standings.stalled);
 	const gapWords = ({ position, words }: { readonly position: string | null; readonly words: string }) =>
@@ -108,6 +112,23 @@
 						<a href="/sites/reachability?customer={customerId}">See what they have in common</a>
 					</p>
 				</li>{/each}
+			{#each data.alerts as alert (alert.id)}<li data-alert={alert.id}>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing standing="stuck" word={ALERT_KINDS[alert.kind]} />
+							<a class="font-bold" href="/units/{alert.unitId}/versions">{alert.where ?? alert.serial}</a>
+							<span class="quiet">since <When at={alert.beganAt} /></span>
+						</p>
+						<p class="mt-0.5">{alert.words}</p>
+					</div>
+					<div class="do">
+						{#if mayDo('prove', alert.customerId)}<form method="POST" action="?/see" use:act>
+								<input type="hidden" name="alert" value={alert.id} />
+								<Button type="submit" size="xs" color="alternative">Seen</Button>
+							</form>{/if}
+					</div>
+				</li>{/each}
+			{#if data.alertsMore}<li><p class="what"><a href="/upkeep/events">All alerts</a></p></li>{/if}
 			{#each data.drifted as group (group.id)}<li data-finding={group.id}>
 					<div class="what">
 						<p class="flex flex-wrap items-center gap-x-3">
@@ -176,7 +197,7 @@
 					</p>
 					<p class="do"><a href="/addresses/{pool.id}">Look at the pool</a></p>
 				</li>{/each}
-			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.behind === 0}<li
+			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.alerts.length + data.behind === 0}<li
 				>
 					<p class="what">
 						Nothing needs you. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a

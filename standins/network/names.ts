@@ -2,13 +2,13 @@ import { createSocket, type Socket } from 'node:dgram';
 import { Resolver } from 'node:dns/promises';
 import dnsPacket from 'dns-packet';
 
-/** A name server (RFC 1035) that knows one name. */
-export function serveNames(port: number, name: string, address: string): Promise<Socket> {
+/** A name server (RFC 1035) that knows some names, all of one address. */
+export function serveNames(port: number, names: readonly string[], address: string): Promise<Socket> {
 	const socket = createSocket('udp4');
 	socket.on('message', (packet, sender) => {
 		const query = dnsPacket.decode(packet);
 		const [question] = query.questions ?? [];
-		const known = question?.type === 'A' && question.name.toLowerCase() === name;
+		const known = question?.type === 'A' && names.includes(question.name.toLowerCase());
 		const answer = dnsPacket.encode({
 			type: 'response',
 			id: query.id ?? 0,

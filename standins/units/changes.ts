@@ -17,7 +17,9 @@ export class Changes {
 		private readonly flash: Flash,
 		/** Why the unit would not take a configuration; null when it would. */
 		private readonly problem: (text: string) => string | null,
-		private readonly say: (words: string) => void
+		private readonly say: (words: string) => void,
+		/** It runs another configuration from now on. */
+		private readonly configured: () => void = () => undefined
 	) {}
 
 	get isPending(): boolean {
@@ -46,6 +48,7 @@ export class Changes {
 		this.flash.configuration = this.candidate;
 		this.candidate = null;
 		this.say(`new configuration in use for ${seconds} s`);
+		this.configured();
 		// The timer is the unit's own, and runs in real time: it was named in seconds
 		sleep(seconds * 1000, undefined, { signal: pending.ends.signal, ref: false })
 			.then(() => this.#goBack('not kept in time'))

@@ -13,6 +13,8 @@ export interface Flash {
 export interface Tweak {
 	readonly words: string;
 	readonly over?: string | undefined;
+	/** As whom. */
+	readonly by?: string | undefined;
 }
 
 /** Faults that can be switched on per unit in the yard. */

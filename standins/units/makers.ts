@@ -24,6 +24,11 @@ export interface Maker {
 	/** How it serves NETCONF, where that is what it has instead of commands. */
 	readonly netconf?: (device: Device) => NetconfDevice;
 	readonly home: (statements: readonly Statement[]) => Home | null;
+	/** What it calls itself, and to whom it says what happens to it. */
+	readonly logging: (statements: readonly Statement[]) => {
+		readonly name: string | undefined;
+		readonly server: string | undefined;
+	};
 }
 
 /** Whom the unit dials, and whose key may log in. */
@@ -37,6 +42,11 @@ export interface Home {
 const find = (statements: readonly Statement[], word: string): Statement | undefined =>
 	statements.find((one) => one.word === word);
 const unquoted = (text: string): string => (text.startsWith('"') ? (JSON.parse(text) as string) : text);
+
+const valueOf = (statement: Statement | undefined, word: string): string | undefined => {
+	const value = statement && find(statement.inside, word)?.value;
+	return value === undefined ? undefined : unquoted(value);
+};
 
 const homeOf = (
 	home: Statement | undefined,
@@ -228,7 +238,8 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			})
 		]),
 		home: (tree) =>
-			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.value, 'public-key')
+			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.value, 'public-key'),
+		logging: (tree) => ({ name: find(tree, 'hostname')?.value, server: find(tree, 'log-to')?.value })
 	},
 	okapira: {
 		format: BRACED,
@@ -310,7 +321,11 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				restart: /^restart$/
 			})
 		]),
-		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.value, 'key')
+		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.value, 'key'),
+		logging: (tree) => ({
+			name: valueOf(find(tree, 'identity'), 'name'),
+			server: valueOf(find(tree, 'journal'), 'server')
+		})
 	},
 	lumenfold: {
 		format: OBJECT,
@@ -344,7 +359,11 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		home: (tree) => {
 			const keeper = find(tree, 'keeper');
 			return homeOf(find(tree, 'home'), keeper, keeper && find(keeper.inside, 'user')?.value, 'key');
-		}
+		},
+		logging: (tree) => ({
+			name: unquoted(find(tree, 'name')?.value ?? '') || undefined,
+			server: unquoted(find(tree, 'log')?.value ?? '') || undefined
+		})
 	},
 	brackwater: {
 		format: MARKUP,
@@ -383,6 +402,10 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			return management
 				? homeOf(find(management.inside, 'home'), management, find(management.inside, 'user')?.value, 'key')
 				: null;
-		}
+		},
+		logging: (tree) => ({
+			name: valueOf(find(tree, 'system'), 'hostname'),
+			server: valueOf(find(tree, 'log'), 'server')
+		})
 	}
 };

@@ -17,6 +17,7 @@ import { askTime } from '../network/time';
 import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
 import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash, type Tweak } from './flash';
 import { Changes } from './changes';
+import { sayTo, type Happening } from './events';
 import { canInstall, firstRejected, grammarOf, withoutWord } from './grammar';
 import { dialHome, type Answering } from './home';
 import { lampOf, type Lamp } from './lamps';
@@ -40,6 +41,8 @@ export interface World {
 	readonly dhcpPort: number;
 	readonly dnsPort: number;
 	readonly timePort: number;
+	/** Where what they say to their log server arrives. */
+	readonly logPort: number;
 	readonly pace: number;
 	/** The certificate that units trust, as PEM; null when they call in the clear. */
 	readonly trust: string | null;
@@ -97,7 +100,8 @@ export class Unit implements Station {
 				const problem = this.problemOf(text);
 				return problem && `line ${problem.line}: ${problem.message}`;
 			},
-			(words) => this.say(words)
+			(words) => this.say(words),
+			() => void this.tellLog({ what: 'configured', by: this.home()?.user ?? 'console' })
 		);
 	}
 
@@ -148,7 +152,9 @@ export class Unit implements Station {
 		if (this.lit) this.begin();
 	}
 
+	private toldStart = false;
 	private begin(): void {
+		this.toldStart = false;
 		const life = new AbortController();
 		this.life = life;
 		this.living = this.living
@@ -179,14 +185,31 @@ export class Unit implements Station {
 	}
 
 	/** Somebody types at the console; what they type over has to be there. */
-	type({ words, over }: Tweak): void {
+	type({ words, over, by = 'console' }: Tweak): void {
 		const { configuration } = this.flash;
 		if (configuration === null || (over !== undefined && !configuration.includes(over))) return;
+		// By the configuration that it still runs: the new one may name nobody to tell
+		void this.tellLog({ what: 'configured', by });
 		this.flash.configuration =
 			over === undefined
 				? `${configuration.trimEnd()}\n${words}\n`
 				: configuration.replace(over, () => words);
 		this.say(`typed at the console: ${words}`);
+	}
+
+	/** Says to its log server what happened, if it has one and gets there. */
+	private async tellLog(happening: Happening): Promise<void> {
+		const read = this.read(this.flash.configuration ?? '');
+		const { name, server } = read instanceof NotUnderstood ? {} : this.maker.logging(read);
+		if (!server || !this.isOn || !this.fabric.hasWayOut(this)) return;
+		const address = await resolveName(server, '127.0.0.1', this.world.dnsPort);
+		if (address?.startsWith('127.'))
+			sayTo(this.label.maker, {
+				name: name ?? this.label.serial,
+				happening,
+				port: this.world.logPort,
+				from: this.label.line
+			});
 	}
 
 	/** What its file says that somebody types once, who pulls its cable for a moment afterwards. */
@@ -244,6 +267,8 @@ export class Unit implements Station {
 		if (this.flash.configuration !== null) {
 			if (this.cable !== 'uplink' || !this.fabric.hasWayOut(this)) return 'again';
 			const home = this.home();
+			if (!this.toldStart) void this.tellLog({ what: 'started', release: this.flash.version });
+			this.toldStart = true;
 			if (!home) this.say('configured, but without anybody to dial');
 			else if (this.changes.isPending && this.faults.has('lost-way'))
 				this.say('does not find its home with its new configuration');

@@ -21,7 +21,8 @@ const commandSchema = v.object({
 	type: v.optional(
 		v.object({
 			words: v.pipe(v.string(), v.maxLength(2000)),
-			over: v.optional(v.pipe(v.string(), v.maxLength(2000)))
+			over: v.optional(v.pipe(v.string(), v.maxLength(2000))),
+			by: v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9._-]{1,40}$/)))
 		})
 	),
 	/** Where it is carried; null: where its configuration says. */

@@ -23,7 +23,10 @@ export const yardFileSchema = v.array(
 		plug: v.optional(v.nullable(v.object({ serial: v.string(), port: v.string() })), null),
 		faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]])), []),
 		/** What somebody types at its console some time after it came online. */
-		tweaks: v.optional(v.array(v.object({ words: v.string(), over: v.optional(v.string()) })), []),
+		tweaks: v.optional(
+			v.array(v.object({ words: v.string(), over: v.optional(v.string()), by: v.optional(v.string()) })),
+			[]
+		),
 		/** Slower or faster than the yard's own pace, by this factor. */
 		slowness: v.optional(v.number(), 1)
 	})

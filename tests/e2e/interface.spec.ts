@@ -35,6 +35,7 @@ const PAGES = [
 	'/upkeep/archive?words=port',
 	'/upkeep/behind',
 	'/upkeep/windows',
+	'/upkeep/events',
 	'/upkeep/firmware',
 	'/records/intended',
 	'/records',

@@ -54,7 +54,8 @@ describe('letters about sites', () => {
 		expect(await doneBy(coordinator, () => letterWishesOf(coordinator.id))).to.deep.equal({
 			evening: 17,
 			whenStuck: true,
-			whenThrough: false
+			whenThrough: false,
+			whenAlert: false
 		});
 		expect(await (await get('/account', coordinator)).text()).to.include('Letters about sites');
 		const other = await newPerson({ [CUSTOMER]: 'coordinator' });

@@ -22,12 +22,16 @@ export async function simulatedNetwork(
 		bootstrapServers: [`https://${NAME}:${LIMEN_BOOTSTRAP_PORT}`]
 	};
 	const dhcp = await serveDhcp(0, () => offer, mayHaveLease);
-	const [names, time] = [await serveNames(0, NAME, '127.0.0.1'), await serveTime(0)];
+	const [names, time] = [
+		await serveNames(0, [NAME, 'log.sallowfield.example'], '127.0.0.1'),
+		await serveTime(0)
+	];
 	const sockets: readonly Socket[] = [dhcp, names, time];
 	return {
 		world: {
 			dhcpPort: dhcp.address().port,
 			dnsPort: names.address().port,
+			logPort: currentSettings().LIMEN_EVENTS_PORT,
 			timePort: time.address().port,
 			pace,
 			trust: readFileSync(join(LIMEN_STATE_DIR, 'keys', 'bootstrap.crt'), 'utf8')

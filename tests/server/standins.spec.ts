@@ -85,7 +85,7 @@ describe('the simulated network', () => {
 	});
 
 	it('resolves the one name it knows, and tells the time', async () => {
-		const [names, time] = [await serveNames(0, 'bootstrap.limen.example', '127.0.0.1'), await serveTime(0)];
+		const [names, time] = [await serveNames(0, ['bootstrap.limen.example'], '127.0.0.1'), await serveTime(0)];
 		expect(await resolveName('bootstrap.limen.example', '127.0.0.1', names.address().port)).to.equal(
 			'127.0.0.1'
 		);
@@ -241,7 +241,7 @@ describe('the yard’s panel', () => {
 		maker: 'okapira',
 		version: '1.0.0'
 	};
-	const world = { dhcpPort: 9, dnsPort: 9, timePort: 9, pace: 0, trust: null };
+	const world = { dhcpPort: 9, dnsPort: 9, timePort: 9, pace: 0, logPort: 9, trust: null };
 	let url = '';
 	let close: () => void;
 

@@ -49,6 +49,7 @@ export interface Ids {
 	readonly handover: string;
 	readonly version: string;
 	readonly finding: string;
+	readonly alert: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -82,6 +83,7 @@ export const nothing = (): Ids => ({
 	handover: uuid(),
 	version: uuid(),
 	finding: uuid(),
+	alert: uuid(),
 	elsewhere: uuid()
 });
 
@@ -162,8 +164,8 @@ async function driftAt(
 	position: string,
 	unit: string,
 	customer: string
-): Promise<{ version: string; finding: string }> {
-	const [version, finding, look] = [uuid(), uuid(), uuid()];
+): Promise<{ version: string; finding: string; alert: string }> {
+	const [version, finding, look, alert] = [uuid(), uuid(), uuid(), uuid()];
 	const whose = { unit_id: unit, customer_id: customer, position_id: position };
 	const at = new Date();
 	const hash = Buffer.alloc(32, 7);
@@ -216,7 +218,25 @@ async function driftAt(
 		since: at,
 		found_at: at
 	});
-	return { version, finding };
+	await unwalled()('alert').insert({
+		id: alert,
+		unit_id: unit,
+		customer_id: customer,
+		kind: 'changed outside',
+		words: 'their words'
+	});
+	await unwalled()('event').insert({
+		id: uuid(),
+		unit_id: unit,
+		customer_id: customer,
+		severity: 5,
+		facility: 16,
+		app: 'theirs',
+		kind: '',
+		words: 'their words',
+		form: 'rfc5424'
+	});
+	return { version, finding, alert };
 }
 
 /** A tunnel as it is planned, without a pool. */

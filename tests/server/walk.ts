@@ -363,13 +363,22 @@ export const WALK: Record<string, Ask> = {
 	'POST /upkeep/archive?/rule': form('/upkeep/archive?/rule', {
 		reads: 'daily',
 		keepVersions: '50',
-		keepDays: '730'
+		keepDays: '730',
+		holdAnHour: '6'
 	}),
 	'GET /upkeep/windows': (ids, as) => get(`/upkeep/windows?site=${ids.site}`, as),
 	'POST /upkeep/windows?/save': (ids, as) =>
 		post(`/upkeep/windows?site=${ids.site}&/save`, { rule: JSON.stringify(NO_RULE), edit: '0' }, {}, as),
 	'POST /upkeep/windows?/holidays': (ids, as) =>
 		post(`/upkeep/windows?site=${ids.site}&/holidays`, { rule: JSON.stringify(NO_RULE), edit: '0' }, {}, as),
+	'GET /upkeep/events': (ids, as) => get(`/upkeep/events?unit=${ids.unit}`, as),
+	'POST /upkeep/events?/see': (ids, as) => post('/upkeep/events?/see', { alert: ids.alert }, {}, as),
+	'POST /?/see': (ids, as) => post('/?/see', { alert: ids.alert }, {}, as),
+	'POST /upkeep/windows?/stance': (ids, as) =>
+		post(`/upkeep/windows?site=${ids.site}&/stance`, { stance: 'watch' }, {}, as),
+	'POST /units/[id=uuid]/versions?/stance': (ids, as) =>
+		post(`/units/${ids.unit}/versions?/stance`, { stance: 'watch' }, {}, as),
+	'GET /api/v1/alerts': (_ids, _as, token) => program(token, 'GET', '/api/v1/alerts'),
 	'GET /upkeep/archive/zip': (ids, as) => get(`/upkeep/archive/zip?version=${ids.version}`, as),
 	'GET /upkeep/findings/[id=uuid]': (ids, as) => get(`/upkeep/findings/${ids.finding}`, as),
 	'POST /upkeep/findings/[id=uuid]?/right': (ids, as) =>

@@ -2,7 +2,7 @@ import * as v from 'valibot';
 import { DIALECTS, dialectRulesSchema, grammarSchema } from '../config';
 import { CHECK_SCHEMES } from '../intake';
 import { CAUSE_IDS, LAMPS, USUAL_SECONDS, type TimedStep } from '../onboarding';
-import { patternSchema } from '../pattern';
+import { groupsOf, patternSchema } from '../pattern';
 import { ASKS, type Ask } from './asks';
 
 /**
@@ -199,6 +199,26 @@ const talk = v.strictObject({
 		'What can be asked of a unit, and how.'
 	),
 	send: v.optional(send),
+	events: about(
+		v.optional(
+			v.strictObject({
+				configured: about(
+					v.optional(pattern),
+					'What it says (RFC 5424, behind its host name) when somebody configured it; the group `user` is who.'
+				),
+				name: about(
+					v.optional(
+						v.pipe(
+							pattern,
+							v.check((given) => groupsOf(given).includes('name'), 'It has a group `name`.')
+						)
+					),
+					'Where in its configuration its own host name stands, the group `name`: to know it by what it says.'
+				)
+			})
+		),
+		'What it says of itself to a log server.'
+	),
 	restart: about(
 		v.optional(v.strictObject({ say: v.pipe(v.array(command), v.minLength(1), v.maxLength(10)) })),
 		'What restarts it; it need not answer.'

@@ -61,7 +61,7 @@ function dueWords(
 export interface SiteNews {
 	readonly id: string;
 	readonly name: string;
-	readonly kind: 'through' | 'stuck';
+	readonly kind: 'through' | 'stuck' | 'changed';
 	/** How many of its units need somebody; 0 where it is the site itself. */
 	readonly units: number;
 	/** In the unit's own words, or the proof's. */
@@ -71,18 +71,24 @@ export interface SiteNews {
 /** What happened since the last letter, what needs somebody first. At least one. */
 export function newsLetter(news: readonly SiteNews[], base: string): Written {
 	const of = (kind: SiteNews['kind']) => news.filter((one) => one.kind === kind);
-	const [stuck, through] = [of('stuck'), of('through')];
+	const [stuck, changed, through] = [of('stuck'), of('changed'), of('through')];
 	const heading = [
 		stuck.length > 0 && `${counted(stuck.length, 'site needs', 'sites need')} somebody`,
+		changed.length > 0 && `${counted(changed.length, 'site')} changed outside of Limen`,
 		through.length > 0 && `${counted(through.length, 'site')} through`
 	].filter(Boolean);
 	const said = ({ id, name, kind, units, words }: SiteNews) =>
 		[
 			kind === 'through'
 				? `${name} is through and proven.`
-				: `${name}: ${units > 0 ? `${counted(units, 'unit')} failed` : 'its proof does not hold'}.`,
+				: kind === 'changed'
+					? `${name}: ${counted(units, 'alert')}.`
+					: `${name}: ${units > 0 ? `${counted(units, 'unit')} failed` : 'its proof does not hold'}.`,
 			...(words ? [`  ${words}`] : []),
 			linked(base, `/sites/${id}`)
 		].join('\n');
-	return { subject: heading.join(', '), text: `${[...stuck, ...through].map(said).join('\n\n')}\n` };
+	return {
+		subject: heading.join(', '),
+		text: `${[...stuck, ...changed, ...through].map(said).join('\n\n')}\n`
+	};
 }

@@ -8,6 +8,7 @@ import {
 	watchOverConnections
 } from './connections';
 import { BOOTSTRAP, checkKeys, CLEAN_UP, closeDatabase, database, enqueue, runAs, SIGN_IN } from './database';
+import { startEvents, stopEvents } from './events';
 import { startRegistries, stopRegistries } from './intake';
 import {
 	adoptLongWork,
@@ -27,9 +28,11 @@ import { adoptLetters, SEND_LETTER, sendLetter, stopMail } from './mail';
 import { startMetrics, stopMetrics } from './metrics';
 import { answerTrials, proveWhatIsDue, startProofs } from './proof';
 import { startReachability } from './reachability';
+import { startAlerts } from './alerts';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startPuttingRight, startRestarts, startSends } from './send';
+import { startHolding } from './stance';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
 
@@ -46,11 +49,14 @@ export async function beginLife(): Promise<void> {
 	answerTrials();
 	startArchive();
 	startDrift();
+	startAlerts();
 	startSends();
 	startPuttingRight();
 	startRestarts();
+	startHolding();
 	startErrands();
 	await startCallHome();
+	await startEvents();
 	startReaching();
 	await startMetrics();
 	await runAs(BOOTSTRAP, ensureOwnerKey);
@@ -64,6 +70,7 @@ export async function beginLife(): Promise<void> {
 export async function endLife(): Promise<void> {
 	stopCallHome();
 	stopErrands();
+	await stopEvents();
 	stopMail();
 	stopRegistries();
 	stopMetrics();

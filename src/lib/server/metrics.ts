@@ -9,6 +9,7 @@ import {
 } from 'prom-client';
 import { BOOTSTRAP, database, runAs } from './database';
 import { heldHere } from './connections';
+import { eventCounts } from './events';
 import { taskCounts } from './jobs';
 import { watchers } from './live';
 import { currentSettings } from './settings';
@@ -29,6 +30,15 @@ const refusedCallers = new Counter({
 	help: 'Units that called and were not served.',
 	labelNames: ['reason'],
 	registers: [registry]
+});
+new Gauge({
+	name: 'limen_events',
+	help: 'What became of what units said, since this process began.',
+	labelNames: ['became'],
+	registers: [registry],
+	collect() {
+		for (const [became, count] of eventCounts()) this.set({ became }, count);
+	}
 });
 new Gauge({
 	name: 'limen_watchers',

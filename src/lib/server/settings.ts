@@ -39,6 +39,9 @@ const settingsSchema = v.object({
 	LIMEN_CALL_HOME_PORT: port(4081),
 	LIMEN_CALL_HOME_HOST: hostName('127.0.0.1'),
 	LIMEN_NETCONF_PORT: port(4334),
+	/** Where units say what happens to them: over UDP and TCP, and over TLS. */
+	LIMEN_EVENTS_PORT: port(4087),
+	LIMEN_EVENTS_TLS_PORT: port(4088),
 	LIMEN_DIALS_A_MINUTE: count(60, 100_000),
 	LIMEN_YARD_PORT: port(4082),
 	LIMEN_YARD_PACE: v.pipe(
@@ -139,6 +142,8 @@ export const PORTS = [
 	'LIMEN_CALL_HOME_PORT',
 	'LIMEN_NETCONF_PORT',
 	'LIMEN_BOOTSTRAP_PORT',
+	'LIMEN_EVENTS_PORT',
+	'LIMEN_EVENTS_TLS_PORT',
 	'LIMEN_METRICS_PORT',
 	'LIMEN_YARD_PORT',
 	'LIMEN_YARD_MAIL_PORT',

@@ -62,6 +62,9 @@
 			<div class="mt-3 grid gap-2">
 				<Checkbox name="stuck" checked={data.letters.whenStuck}>When a site needs somebody</Checkbox>
 				<Checkbox name="through" checked={data.letters.whenThrough}>When a site is through</Checkbox>
+				<Checkbox name="alert" checked={data.letters.whenAlert}
+					>When something changes outside of Limen</Checkbox
+				>
 			</div>
 			<p class="quiet mt-2 text-sm">
 				To {data.email}, at most one in twenty minutes. Technicians are told of the sites they go to.

@@ -13,6 +13,7 @@ const SCHEMAS = {
 	UnitPage: schemas.pageOf(schemas.unitSchema),
 	Run: schemas.runSchema,
 	RunPage: schemas.pageOf(schemas.runSchema),
+	AlertPage: schemas.pageOf(schemas.alertSchema),
 	SitePage: schemas.pageOf(schemas.siteSchema),
 	Proof: schemas.proofSchema,
 	ProofBegun: schemas.proofWantedSchema,
@@ -104,6 +105,12 @@ export const openApi = (server: string) => ({
 				parameters: [ID('id'), ONCE],
 				status: '201',
 				gives: 'Binding'
+			})
+		},
+		'/api/v1/alerts': {
+			get: operation('What a person should see, the oldest first, a page at a time.', {
+				parameters: PAGE,
+				gives: 'AlertPage'
 			})
 		},
 		'/api/v1/sites': {

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { ALERT_KINDS, type AlertKind } from '../../../core/events';
 import { RUN_STEPS } from '../../../core/onboarding';
 import { VERDICTS } from '../../../core/intake';
 import { SITE_LIST } from '../../../core/list';
@@ -123,6 +124,19 @@ export const runSchema = v.object({
 	),
 	failedAt: v.nullable(v.picklist(RUN_STEPS)),
 	failure: v.nullable(v.pipe(v.string(), v.description('The unit’s own words.')))
+});
+
+export const alertSchema = v.object({
+	id: id('The alert.'),
+	kind: v.picklist(Object.keys(ALERT_KINDS) as [AlertKind, ...AlertKind[]]),
+	words: v.string(),
+	unitId: id('The unit that it is about.'),
+	customerId: id('The customer.'),
+	beganAt: time('When it began.'),
+	lastAt: time('When it was raised last; what comes of one burst is one alert.'),
+	times: v.pipe(v.number(), v.description('How often it was raised.')),
+	endedAt: v.nullable(time('When what it is about had ended; null while it goes on.')),
+	seenAt: v.nullable(time('When somebody looked at it, which does not end it.'))
 });
 
 export const siteSchema = v.object({

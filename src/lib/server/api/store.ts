@@ -3,6 +3,7 @@ import { normalSerial, VERDICTS, type Verdict } from '../../../core/intake';
 import { database } from '../database';
 import { outcomesOfBatch } from '../watch';
 import type {
+	alertSchema,
 	batchSchema,
 	handoverSchema,
 	positionSchema,
@@ -43,6 +44,16 @@ export async function sitesPage({ limit, after }: Page): Promise<v.InferOutput<t
 		`select site.id, site.name, site.customer_id as "customerId", word as standing, ${iso('proof_at')} as "provenAt"
 		from site join site_standing stands on stands.site_id = site.id
 		where ?::uuid is null or site.id > ?::uuid order by site.id limit ?`,
+		[after, after, limit + 1]
+	);
+	return rows;
+}
+
+export async function alertsPage({ limit, after }: Page): Promise<v.InferOutput<typeof alertSchema>[]> {
+	const { rows } = await database().raw(
+		`select id, kind, words, unit_id as "unitId", customer_id as "customerId", ${iso('begun_at')} as "beganAt", ${iso('last_at')} as "lastAt",
+			times, ${iso('ended_at')} as "endedAt", ${iso('seen_at')} as "seenAt"
+		from alert where ?::uuid is null or id > ?::uuid order by id limit ?`,
 		[after, after, limit + 1]
 	);
 	return rows;

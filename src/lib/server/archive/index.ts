@@ -7,7 +7,7 @@ import { rotate } from './rotate';
 
 export { keepReadings, newestOf, onKept, type Kept } from './keep';
 export { pinVersion } from './pin';
-export { saveUpkeepRule, upkeepRuleOf, upkeepRuleSchema, type UpkeepRule } from './rules';
+export { saveUpkeepRule, USUAL_RULE, upkeepRuleOf, upkeepRuleSchema, type UpkeepRule } from './rules';
 export { versionsAsZip } from './zip';
 export { searchArchive, type Found, type FoundVersion } from './search';
 export { maskedTextOf, versionById, versionsOf, wholeTextOf, type How, type Version } from './store';

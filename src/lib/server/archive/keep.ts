@@ -4,6 +4,7 @@ import { cutSecrets, MOST_WORDS, wordsIn } from '../../../core/archive';
 import { NO_RULES, type Dialect, type DialectRules } from '../../../core/config';
 import type { ErrandKind } from '../../../core/errand';
 import { database, enqueue } from '../database';
+import { noteName, whoConfigured } from '../events';
 import { keyedHash, sameHash, seal, unseal } from '../keys';
 import { notifyEach } from '../live';
 import { log } from '../log';
@@ -20,6 +21,9 @@ export interface Kept {
 	readonly versionId: string;
 	/** It runs something else than when it was read before. */
 	readonly isNew: boolean;
+	/** How a new version came about, and by whom; null for one that was there, unless whose it is was learnt by now. */
+	readonly how: How | null;
+	readonly byWhom: string;
 	readonly at: Date;
 	readonly text: string;
 	readonly dialect: Dialect;
@@ -71,6 +75,8 @@ interface Unkept {
 	readonly id: string;
 	readonly unitId: string;
 	readonly customerId: string;
+	readonly makerId: string;
+	readonly modelId: string;
 	readonly positionId: string | null;
 	readonly at: Date;
 	readonly content: string;
@@ -84,7 +90,7 @@ interface Unkept {
 async function unkept(trx: Knex, ids: readonly string[]): Promise<Unkept[]> {
 	const { rows } = await trx.raw(
 		`select reading.id, reading.unit_id as "unitId", reading.customer_id as "customerId", binding.position_id as "positionId",
-			reading.at, reading.content, errand.kind as errand, errand.why, model.dialect, model.dialect_rules as rules,
+			unit.maker_id as "makerId", unit.model_id as "modelId", reading.at, reading.content, errand.kind as errand, errand.why, model.dialect, model.dialect_rules as rules,
 			coalesce(unit.reported_version, '') as firmware
 		from reading join errand on errand.id = reading.errand_id join unit on unit.id = reading.unit_id
 		join model on model.id = unit.model_id left join binding on binding.unit_id = unit.id
@@ -120,7 +126,10 @@ interface Head {
 	readonly id: string;
 	readonly number: number;
 	readonly digest: Buffer;
+	readonly at: Date;
 	readonly seen_at: Date;
+	readonly how: How;
+	readonly by_whom: string;
 }
 
 async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
@@ -130,7 +139,7 @@ async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
 	const head: Head | undefined = await trx('archive_version')
 		.where({ unit_id: reading.unitId })
 		.orderBy('number', 'desc')
-		.first('id', 'number', 'digest', 'seen_at');
+		.first('id', 'number', 'digest', 'at', 'seen_at', 'how', 'by_whom');
 	const isSame =
 		head !== undefined &&
 		(sameHash(head.digest, digest) || (await meansTheSame(trx, reading, head, text, rules)));
@@ -138,12 +147,16 @@ async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
 		await trx('archive_version')
 			.where({ id: head.id })
 			.update({ digest, seen_at: trx.raw('greatest(seen_at, ?::timestamptz)', [reading.at]) });
+	const named = isSame ? await namedLater(trx, reading, head) : '';
+	const added = isSame ? null : await add(trx, reading, head, { text, digest, rules });
 	return {
 		unitId: reading.unitId,
 		customerId: reading.customerId,
 		positionId: reading.positionId,
-		versionId: isSame ? head.id : await add(trx, reading, head, { text, digest, rules }),
-		isNew: !isSame,
+		versionId: added?.id ?? head!.id,
+		isNew: added !== null,
+		how: added?.how ?? (named ? head!.how : null),
+		byWhom: added?.by_whom ?? named,
 		at: reading.at,
 		text,
 		dialect: reading.dialect,
@@ -151,6 +164,19 @@ async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
 		errand: reading.errand,
 		why: reading.why
 	};
+}
+
+/** A change that was read before the unit said whose it was, for another reason, gets its name when it did. Empty: it has none. */
+async function namedLater(trx: Knex, { unitId, why }: Unkept, head: Head): Promise<string> {
+	if (why !== 'said' || head.how !== 'outside' || head.by_whom !== '') return '';
+	const before = await trx('archive_version')
+		.where({ unit_id: unitId })
+		.where('number', '<', head.number)
+		.orderBy('number', 'desc')
+		.first('seen_at');
+	const byWhom = await whoConfigured(trx, unitId, before?.seen_at ?? head.at);
+	if (byWhom) await trx('archive_version').where({ id: head.id }).update({ by_whom: byWhom });
+	return byWhom;
 }
 
 /** Clocks and counters that a unit prints, or another order that means nothing, make no version. */
@@ -180,13 +206,19 @@ interface Fresh {
 	readonly rules: DialectRules;
 }
 
-async function add(trx: Knex, reading: Unkept, head: Head | undefined, fresh: Fresh): Promise<string> {
+async function add(
+	trx: Knex,
+	reading: Unkept,
+	head: Head | undefined,
+	fresh: Fresh
+): Promise<Origin & { readonly id: string }> {
 	const { unitId, positionId } = reading;
 	const source = positionId ? (await renderingSources(trx, [positionId])).get(positionId) : undefined;
 	const { masked, secrets } = cutSecrets(fresh.text, source ? (await allSecretsAt(source)).values : []);
 	const sealed = JSON.stringify(secrets);
 	if (head) await packBehind(trx, unitId, head.number, { masked, sealed });
 	const id = uuid();
+	const origin = await cameAbout(trx, reading, head, fresh);
 	await trx('archive_version').insert({
 		id,
 		unit_id: unitId,
@@ -195,7 +227,7 @@ async function add(trx: Knex, reading: Unkept, head: Head | undefined, fresh: Fr
 		number: (head?.number ?? 0) + 1,
 		at: reading.at,
 		seen_at: reading.at,
-		...(await cameAbout(trx, reading, head, fresh)),
+		...origin,
 		firmware: reading.firmware,
 		digest: fresh.digest,
 		packed: packed(masked, null),
@@ -205,7 +237,8 @@ async function add(trx: Knex, reading: Unkept, head: Head | undefined, fresh: Fr
 		bytes: Buffer.byteLength(fresh.text)
 	});
 	await noteWords(trx, reading, wordsIn(masked));
-	return id;
+	await noteName(trx, reading, fresh.text);
+	return { ...origin, id };
 }
 
 /** What was the newest is kept against what is newest now, and its secrets only where they were others. */
@@ -227,13 +260,19 @@ async function packBehind(
 		});
 }
 
+interface Origin {
+	readonly how: How;
+	readonly by_whom: string;
+	readonly send_id: string | null;
+}
+
 /** The last send that was set off since the version before, or what was given as the unit came online. */
 async function cameAbout(
 	trx: Knex,
 	{ unitId, dialect }: Unkept,
 	head: Head | undefined,
 	{ text, rules }: Fresh
-): Promise<{ readonly how: How; readonly by_whom: string; readonly send_id: string | null }> {
+): Promise<Origin> {
 	const since = head?.seen_at ?? new Date(0);
 	const send = await trx('send')
 		.where({ unit_id: unitId })
@@ -250,7 +289,9 @@ async function cameAbout(
 		.first('rendering', 'since');
 	if (run && (!head || run.since > since) && (await is(run.rendering)))
 		return { how: 'run', by_whom: '', send_id: null };
-	return { how: head ? 'outside' : 'first', by_whom: '', send_id: null };
+	return head
+		? { how: 'outside', by_whom: await whoConfigured(trx, unitId, head.seen_at), send_id: null }
+		: { how: 'first', by_whom: '', send_id: null };
 }
 
 async function noteWords(trx: Knex, { unitId, customerId }: Unkept, words: readonly string[]): Promise<void> {
@@ -277,6 +318,16 @@ export async function newestOf(trx: Knex, unitId: string): Promise<Kept | undefi
 	const [row] = rows as (Omit<Kept, 'rules' | 'text'> & { number: number; rules: Partial<DialectRules> })[];
 	const text = row && (await wholeTextOf(trx, unitId, row.number));
 	return row && text !== null && text !== undefined
-		? { ...row, unitId, text, rules: { ...NO_RULES, ...row.rules }, isNew: false, errand: 'read', why: null }
+		? {
+				...row,
+				unitId,
+				text,
+				rules: { ...NO_RULES, ...row.rules },
+				isNew: false,
+				how: null,
+				byWhom: '',
+				errand: 'read',
+				why: null
+			}
 		: undefined;
 }

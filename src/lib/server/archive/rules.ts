@@ -9,13 +9,20 @@ export interface UpkeepRule {
 	readonly reads: 'daily' | 'weekly' | 'never';
 	readonly keepVersions: number;
 	readonly keepDays: number;
+	/** So many of its units that are held are put back in an hour at most. */
+	readonly holdAnHour: number;
 }
-export const USUAL_RULE: UpkeepRule = { reads: 'daily', keepVersions: 50, keepDays: 730 };
+export const USUAL_RULE: UpkeepRule = { reads: 'daily', keepVersions: 50, keepDays: 730, holdAnHour: 6 };
 
 export const upkeepRuleOf = async (customerId: string): Promise<UpkeepRule> =>
 	(await database()('upkeep_rule')
 		.where({ customer_id: customerId })
-		.first('reads', 'keep_versions as keepVersions', 'keep_days as keepDays')) ?? USUAL_RULE;
+		.first(
+			'reads',
+			'keep_versions as keepVersions',
+			'keep_days as keepDays',
+			'hold_an_hour as holdAnHour'
+		)) ?? USUAL_RULE;
 
 const wholeNumber = (what: string, least: number, most: number) =>
 	v.pipe(
@@ -29,7 +36,8 @@ const wholeNumber = (what: string, least: number, most: number) =>
 export const upkeepRuleSchema = v.object({
 	reads: v.picklist(['daily', 'weekly', 'never'], 'Say how often their configurations are read.'),
 	keepVersions: wholeNumber('versions', 2, 10_000),
-	keepDays: wholeNumber('days', 7, 36_500)
+	keepDays: wholeNumber('days', 7, 36_500),
+	holdAnHour: wholeNumber('units an hour', 1, 1000)
 });
 
 /** Says how often a customer's units are read and how long what they ran is kept. Whoever plans sites there may. */
@@ -42,7 +50,8 @@ export const saveUpkeepRule = (customerId: string, rule: UpkeepRule, actor: Acto
 				customer_id: customerId,
 				reads: rule.reads,
 				keep_versions: rule.keepVersions,
-				keep_days: rule.keepDays
+				keep_days: rule.keepDays,
+				hold_an_hour: rule.holdAnHour
 			})
 			.onConflict('customer_id')
 			.merge();
@@ -52,7 +61,7 @@ export const saveUpkeepRule = (customerId: string, rule: UpkeepRule, actor: Acto
 				customerId,
 				subjectKind: 'customer',
 				subjectId: customerId,
-				words: `Configurations are read ${rule.reads}; ${rule.keepVersions} versions of each are kept, for ${rule.keepDays} days.`,
+				words: `Configurations are read ${rule.reads}; ${rule.keepVersions} versions of each are kept, for ${rule.keepDays} days; ${rule.holdAnHour} that are held are put back in an hour at most.`,
 				before: before ?? {},
 				after: { ...rule }
 			}

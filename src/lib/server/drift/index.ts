@@ -5,6 +5,7 @@ import { subscribe, type Topic } from '../live';
 import { log } from '../log';
 import { LOOK_DUE, lookWhoIsBehind } from './behind';
 import { LOOK_AGAIN, lookAgain, lookAt } from './look';
+export { onLooked, type LookedAt } from './look';
 
 export {
 	acceptanceOf,

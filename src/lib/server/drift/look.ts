@@ -80,23 +80,44 @@ export const lookAgain = (unitId: string): Promise<void> =>
 /** What a look found: the same as the last one, where neither side has changed. */
 type Outcome = Pick<Last, 'state' | 'findings' | 'words'> & { readonly found: readonly Finding[] | null };
 
+/** A unit that was looked at, and what came of it. */
+export interface LookedAt extends Pick<Outcome, 'state' | 'findings'> {
+	readonly unitId: string;
+	readonly customerId: string;
+	readonly kept: Kept;
+}
+type Listener = (trx: Knex, looked: readonly LookedAt[]) => Promise<void>;
+const listeners: Listener[] = [];
+/** In the transaction in which it was looked at. */
+export const onLooked = (listener: Listener): void => void listeners.push(listener);
+
 /** Holds what units run against what they should run, in the transaction in which it is kept. Runs as BOOTSTRAP. */
 export async function lookAt(trx: Knex, kept: readonly Kept[]): Promise<void> {
 	// Of several readings of one unit the last one counts
 	const newest = [...new Map(kept.map((one) => [one.unitId, one])).values()];
 	const unitIds = newest.map(({ unitId }) => unitId);
 	const [intended, last] = await Promise.all([intendedOf(trx, unitIds), lastLooks(trx, unitIds)]);
-	const looked: { id: string; customerId: string }[] = [];
+	const looked: LookedAt[] = [];
 	for (const one of newest) {
 		const should = intended.get(one.unitId);
 		if (!should) continue;
-		await lookAtOne(trx, one, should, last.get(one.unitId));
-		looked.push({ id: one.unitId, customerId: one.customerId });
+		const outcome = await lookAtOne(trx, one, should, last.get(one.unitId));
+		looked.push({ ...outcome, unitId: one.unitId, customerId: one.customerId, kept: one });
 	}
-	await notifyEach(trx, 'drift', looked);
+	for (const listener of listeners) await listener(trx, looked);
+	await notifyEach(
+		trx,
+		'drift',
+		looked.map(({ unitId, customerId }) => ({ id: unitId, customerId }))
+	);
 }
 
-async function lookAtOne(trx: Knex, one: Kept, should: Intended, last: Last | undefined): Promise<void> {
+async function lookAtOne(
+	trx: Knex,
+	one: Kept,
+	should: Intended,
+	last: Last | undefined
+): Promise<Pick<Outcome, 'state' | 'findings'>> {
 	const text = unseal(should.rendering);
 	const hash = keyedHash(text);
 	const isAsBefore =
@@ -138,7 +159,13 @@ async function lookAtOne(trx: Knex, one: Kept, should: Intended, last: Last | un
 	);
 	if (outcome.found) await noteFindings(trx, one, should.positionId, outcome.found);
 	else if (isAsBefore)
-		await trx('finding').where({ unit_id: one.unitId, ended_at: null }).update({ found_at: one.at });
+		await trx.raw(
+			`update finding set found_at = :at, by_whom = coalesce(nullif(by_whom, ''), (
+				select version.by_whom from archive_version version where version.id = :version and how = 'outside' and version.at = finding.since), '')
+			where unit_id = :unit and ended_at is null`,
+			{ at: one.at, version: one.versionId, unit: one.unitId }
+		);
+	return { state: outcome.state, findings: outcome.findings };
 }
 
 const BY_ERRAND: Readonly<Partial<Record<Kept['errand'], Why>>> = {

@@ -60,6 +60,18 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `day < now() - interval '30 days'`
 	},
 	{
+		what: 'What units said, after 90 days, and but the latest 5,000 of each',
+		why: 'It explains what happened lately; a unit that says much must not fill the disk.',
+		table: 'event',
+		when: `at < now() - interval '90 days' or id < (select newer.id from event newer where newer.unit_id = event.unit_id order by newer.id desc offset 5000 limit 1)`
+	},
+	{
+		what: 'Alerts, two years after they ended',
+		why: 'What became of each stays in the ledger.',
+		table: 'alert',
+		when: `ended_at < now() - interval '2 years'`
+	},
+	{
 		what: 'Changes of paths between sites, after 90 days',
 		why: 'They explain what happened lately.',
 		table: 'path_change',

@@ -17,7 +17,9 @@ export const TOPICS = [
 	'proofs',
 	'paths',
 	'archive',
-	'drift'
+	'drift',
+	'events',
+	'alerts'
 ] as const;
 export type Topic =
 	(typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';

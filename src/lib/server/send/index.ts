@@ -1,4 +1,4 @@
-export { beginSend, boundUnit, cannotBeSent, type Sending } from './ask';
+export { beginSend, boundUnit, cannotBeSent, putRightAt, type Sending } from './ask';
 export { DUE, type Planned, type Wanted } from './planned';
 export { putRightMany, startPuttingRight } from './many';
 export { startSends } from './do';

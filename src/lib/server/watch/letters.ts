@@ -14,6 +14,8 @@ export interface LetterWishes {
 	readonly evening: number | null;
 	readonly whenStuck: boolean;
 	readonly whenThrough: boolean;
+	/** Something changed outside of Limen, or was put back by itself. */
+	readonly whenAlert: boolean;
 }
 
 export const letterWishesOf = async (personId: string): Promise<LetterWishes> =>
@@ -22,8 +24,9 @@ export const letterWishesOf = async (personId: string): Promise<LetterWishes> =>
 		.first<LetterWishes>(
 			'evening_hour as evening',
 			'when_stuck as whenStuck',
-			'when_through as whenThrough'
-		)) ?? { evening: null, whenStuck: false, whenThrough: false };
+			'when_through as whenThrough',
+			'when_alert as whenAlert'
+		)) ?? { evening: null, whenStuck: false, whenThrough: false, whenAlert: false };
 
 const hour = v.pipe(v.string(), v.regex(/^(?:[01]?\d|2[0-3])$/, 'Choose an hour.'), v.transform(Number));
 export const letterWishesSchema = v.object({
@@ -38,12 +41,13 @@ export const letterWishesSchema = v.object({
 		'Choose an hour.'
 	),
 	stuck: v.optional(v.literal('on')),
-	through: v.optional(v.literal('on'))
+	through: v.optional(v.literal('on')),
+	alert: v.optional(v.literal('on'))
 });
 
 /** Keeps which letters somebody wants; what happened before is not told any more. For oneself alone. */
 export async function chooseLetters(
-	{ evening, stuck, through }: v.InferOutput<typeof letterWishesSchema>,
+	{ evening, stuck, through, alert }: v.InferOutput<typeof letterWishesSchema>,
 	actor: Actor & { readonly personId: string }
 ): Promise<Act> {
 	await database().transaction(async (trx) => {
@@ -51,6 +55,7 @@ export async function chooseLetters(
 			evening_hour: evening,
 			when_stuck: stuck === 'on',
 			when_through: through === 'on',
+			when_alert: alert === 'on',
 			told_until: trx.fn.now()
 		};
 		await trx('letter_wish')
@@ -82,8 +87,8 @@ const MOST_SITES = 100;
 export async function writeLetters(): Promise<void> {
 	const { rows } = await database().raw(
 		`select person_id as "personId", evening_hour is not null as evening,
-			(when_stuck or when_through) and told_at < now() - interval '${APART}' as news from letter_wish
-		where evening_hour is not null or when_stuck or when_through order by person_id`
+			(when_stuck or when_through or when_alert) and told_at < now() - interval '${APART}' as news from letter_wish
+		where evening_hour is not null or when_stuck or when_through or when_alert order by person_id`
 	);
 	for (const { personId, evening, news } of rows as { personId: string; evening: boolean; news: boolean }[])
 		await runAs({ kind: 'person', personId }, async () => {
@@ -133,7 +138,7 @@ const tomorrow: Part = async (trx, personId, base) => {
 const whatHappened: Part = async (trx, personId, base) => {
 	const { rows } = await trx.raw(
 		`with wish as (
-			select when_stuck, when_through, told_until, now() as until from letter_wish where person_id = :person for update
+			select when_stuck, when_through, when_alert, told_until, now() as until from letter_wish where person_id = :person for update
 		), happened as (
 			select site.id, site.name, 'stuck' as kind, count(*)::int as units, min(run.failure_words) as words, min(run.ended_at) as at
 			from wish join run on run.outcome = 'failed' and run.ended_at > told_until and run.ended_at <= until
@@ -144,6 +149,11 @@ const whatHappened: Part = async (trx, personId, base) => {
 			from wish join site_proof proof on proof.why = 'complete' and proof.ended_at > told_until and proof.ended_at <= until
 				and (proof.state = 'held' and when_through or proof.state = 'failed' and when_stuck)
 			join site on site.id = proof.site_id where ${THEIRS}
+			union all
+			select site.id, site.name, 'changed', count(*)::int, min(alert.words), min(alert.begun_at)
+			from wish join alert on alert.begun_at > told_until and alert.begun_at <= until
+			join binding on binding.unit_id = alert.unit_id join position on position.id = binding.position_id join site on site.id = position.site_id
+			where when_alert and ${THEIRS} group by site.id
 		) select id, name, kind, units, left(coalesce(words, ''), 300) as words, at::text from happened order by happened.at limit ${MOST_SITES}`,
 		{ person: personId }
 	);

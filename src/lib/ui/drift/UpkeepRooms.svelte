@@ -8,10 +8,11 @@
 			? [
 					{ href: '/upkeep', name: 'Drift' },
 					{ href: '/upkeep/behind', name: 'Behind' },
-					{ href: '/upkeep/archive', name: 'Archive' }
+					{ href: '/upkeep/archive', name: 'Archive' },
+					{ href: '/upkeep/events', name: 'Alerts and events' }
 				]
 			: []),
-		...(mayDo('see') ? [{ href: '/upkeep/windows', name: 'Windows' }] : []),
+		...(mayDo('see') ? [{ href: '/upkeep/windows', name: 'Windows and stance' }] : []),
 		...(mayDo('see images') ? [{ href: '/upkeep/firmware', name: 'Firmware' }] : [])
 	]);
 </script>

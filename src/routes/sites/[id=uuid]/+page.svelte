@@ -69,7 +69,7 @@
 		{#if mayDo('see renderings', site.customerId)}<MenuLink href="/sites/{site.id}/rehearsal"
 				>Rehearse it</MenuLink
 			>{/if}
-		<MenuLink href="/upkeep/windows?site={site.id}">Its windows</MenuLink>
+		<MenuLink href="/upkeep/windows?site={site.id}">Windows and stance</MenuLink>
 		<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>
 		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>
 			<MenuLink href="/sites/patterns/new?from={site.id}">Make a pattern of it</MenuLink>{/if}

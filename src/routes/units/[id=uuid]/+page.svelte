@@ -51,7 +51,9 @@
 	{#snippet acts()}{#if arrival}<RunActions {arrival} />{/if}{/snippet}
 	{#snippet more()}
 		{#if seesSaid}<MenuLink href="/units/{unit.id}/versions">What it runs</MenuLink>
-			<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink>{/if}
+			<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink><MenuLink
+				href="/upkeep/events?unit={unit.id}">What it said</MenuLink
+			>{/if}
 		{#if arrival?.outcome === 'through' && mayDo('send', unit.customerId)}<MenuAct action="?/restart"
 				>Restart it</MenuAct
 			>{/if}

@@ -127,6 +127,15 @@
 				value={data.rule.keepDays}
 				class="w-32"
 			/>
+			<FormField
+				label="Held units put back an hour"
+				kind="number"
+				name="holdAnHour"
+				min={1}
+				max={1000}
+				value={data.rule.holdAnHour}
+				class="w-56"
+			/>
 			<Button type="submit" size="sm" color="alternative">Keep it so</Button>
 			<p class="quiet basis-full">
 				Pinned versions, the newest, and those that a handover refers to are always kept.

@@ -1,5 +1,6 @@
 import { error, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
+import { refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people';
@@ -12,6 +13,7 @@ import {
 	zonesOf,
 	type RuleOwner
 } from '$lib/server/windows';
+import { stanceSchema, statedFor, takeStance } from '$lib/server/stance';
 import type { Actions, PageServerLoad } from './$types';
 
 /** Whose windows the address names; null: of nobody yet. */
@@ -50,7 +52,12 @@ export const load: PageServerLoad = async ({ depends, locals, url }) => {
 	if (!found) return { of: null };
 	const { owner, name } = found;
 	demand(locals, 'see', owner.customerId);
-	return { of: { ...owner, name, ...(await rulesOf(owner)), zones: await zonesOf(owner) } };
+	const [rules, zones, stance] = await Promise.all([
+		rulesOf(owner),
+		zonesOf(owner),
+		owner.patternId ? null : statedFor({ ...owner, unitId: null })
+	]);
+	return { of: { ...owner, name, ...rules, zones, stance } };
 };
 
 const NOBODY = 'Choose a customer, a pattern or a site first.';
@@ -63,6 +70,14 @@ async function ownerOr404(event: RequestEvent): Promise<RuleOwner> {
 export const actions: Actions = {
 	save: formAction(windowFormSchema, {
 		act: async (given, actor, event) => saveWindowRule(await ownerOr404(event), given, actor),
+		said: 'Kept. It counts from now on.'
+	}),
+	stance: formAction(stanceSchema, {
+		act: async ({ stance }, actor, event) => {
+			const { customerId, siteId, patternId } = await ownerOr404(event);
+			if (patternId) return refuse('A stance is of a customer, a site or a unit.');
+			return takeStance({ customerId, siteId, unitId: null }, stance, actor);
+		},
 		said: 'Kept. It counts from now on.'
 	}),
 	holidays: formAction(

@@ -1,9 +1,11 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import { Button } from 'flowbite-svelte';
+	import { STANCE_WORDS } from '$core/stance';
 	import { UpkeepRooms } from '$ui/drift';
 	import { PageHead } from '$ui/kit';
 	import { FormWords, mayDo } from '$ui/people';
+	import { StanceForm } from '$ui/stance';
 	import { WindowEditor } from '$ui/windows';
 
 	let { data, form } = $props();
@@ -12,7 +14,9 @@
 	const read = $derived(form && 'rule' in form ? form.rule : null);
 </script>
 
-<PageHead title={of && (of.siteId || of.patternId) ? `Windows of ${of.name}` : 'Windows'}>
+<PageHead
+	title={of && (of.siteId || of.patternId) ? `Windows and stance of ${of.name}` : 'Windows and stance'}
+>
 	{#snippet acts()}{#if of?.siteId}<Button href="/sites/{of.siteId}" size="sm" color="alternative"
 				>Back to the site</Button
 			>{:else if of?.patternId}<Button href="/sites/patterns/{of.patternId}" size="sm" color="alternative"
@@ -44,4 +48,20 @@
 			mayWrite={mayDo('plan sites', of.customerId)}
 		/>
 	{/key}
+	{#if of.stance}<section class="sheet mt-4 p-4">
+			<h2>Drift</h2>
+			<p class="quiet mb-2 max-w-prose">
+				What is held is put back by itself: inside these windows, where nobody is asked first, a few units an
+				hour, and never what touches the way to a unit or who gets in. Each time it is told. A unit that is
+				new is watched for three days first.
+			</p>
+			{#if mayDo('send', of.customerId)}
+				{#key of.stance.own}<StanceForm
+						own={of.stance.own}
+						further={of.stance.further}
+						isOutermost={!of.siteId}
+						action="?{query}/stance"
+					/>{/key}
+			{:else}<p>{STANCE_WORDS[of.stance.own ?? of.stance.further]}.</p>{/if}
+		</section>{/if}
 {/if}

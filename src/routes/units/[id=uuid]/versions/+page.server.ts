@@ -3,6 +3,7 @@ import * as v from 'valibot';
 import { outlineOf } from '$core/archive';
 import { NO_RULES, parseConfig, type Dialect, type DialectRules } from '$core/config';
 import { maskedTextOf, pinVersion, versionsOf, type Version } from '$lib/server/archive';
+import { refuse } from '$lib/server/act';
 import { connectionOf } from '$lib/server/connections';
 import { database } from '$lib/server/database';
 import { driftOf, findingsOf, leaveFindings, leaveSchema, readNow } from '$lib/server/drift';
@@ -11,6 +12,8 @@ import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
 import { alignedTo, allSecretsAt, maskedText, renderingSources } from '$lib/server/profile';
 import { lastServed } from '$lib/server/runs';
+import { boundUnit } from '$lib/server/send';
+import { stanceOfUnit, stanceSchema, statedFor, takeStance } from '$lib/server/stance';
 import type { Actions, PageServerLoad } from './$types';
 
 /** What one of the two sides is: a version's number, or what it should run. */
@@ -22,11 +25,12 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
 	demand(locals, 'see renderings', unit.customerId);
-	const [drift, findings, versions, connection] = await Promise.all([
+	const [drift, findings, versions, connection, stance] = await Promise.all([
 		driftOf(unit.id),
 		findingsOf(unit.id),
 		versionsOf(unit.id),
-		connectionOf(unit.id)
+		connectionOf(unit.id),
+		stanceHere(unit.id, unit.customerId)
 	]);
 	const shown = sideIn(url.searchParams.get('version'), versions) ?? versions[0] ?? null;
 	const beside = sideIn(url.searchParams.get('with'), versions);
@@ -45,6 +49,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	return {
 		unit,
 		drift: drift ?? null,
+		stance,
 		findings,
 		versions,
 		isConnected: connection !== undefined && connection.endedAt === null,
@@ -59,6 +64,14 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 				: null
 	};
 };
+
+/** How it is looked after, and what is stated for it alone; null while it did not come online where it is. */
+async function stanceHere(unitId: string, customerId: string) {
+	const now = await stanceOfUnit(unitId);
+	if (!now) return null;
+	const bound = await boundUnit(unitId);
+	return { ...now, ...(await statedFor({ customerId, siteId: bound?.siteId ?? null, unitId })) };
+}
 
 interface Model {
 	readonly dialect: Dialect;
@@ -81,6 +94,14 @@ async function intendedText(unitId: string, positionId: string | null): Promise<
 }
 
 export const actions: Actions = {
+	stance: formAction(stanceSchema, {
+		act: async ({ stance }, actor, { params }) => {
+			const unit = await unitById(params.id!);
+			if (!unit) return refuse('There is no such unit.');
+			return takeStance({ customerId: unit.customerId, siteId: null, unitId: unit.id }, stance, actor);
+		},
+		said: 'Kept. It counts from now on.'
+	}),
 	read: formAction(v.object({}), {
 		act: (_, actor, { params }) => readNow(params.id!, actor),
 		said: 'Read anew, and held against what it should run.'

@@ -1,6 +1,7 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { Button, Checkbox, Timeline, TimelineItem } from 'flowbite-svelte';
+	import { CLEAN_FOR_MS, STANCE_WORDS } from '$core/stance';
 	import { counted } from '$core/text';
 	import { ConfigText } from '$ui/config';
 	import { FindingMeans, FindingText, HOW_WORDS, LeaveForm } from '$ui/drift';
@@ -8,13 +9,19 @@
 	import { act } from '$ui/forms';
 	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
-	import { Serial, Standing, When } from '$ui/marks';
+	import { clock, Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
+	import { StanceForm } from '$ui/stance';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['archive', 'drift', 'sends'], { mayBeBehind: () => true }));
 	const unit = $derived(data.unit);
 	const drift = $derived(data.drift);
+	const canBeHeld = $derived(
+		data.stance?.stance === 'watch' &&
+			drift?.state === 'as intended' &&
+			clock.now - drift.since.getTime() >= CLEAN_FOR_MS
+	);
 	const maySend = $derived(mayDo('send', unit.customerId));
 	const shown = $derived(data.versions.find(({ number }) => number === data.shown) ?? null);
 	let whole = $state(false);
@@ -56,6 +63,18 @@
 </PageHead>
 <FormWords {form} />
 {#if drift?.words}<p class="mt-2">{drift.words}</p>{/if}
+
+{#if data.stance}<section class="mt-3 flex flex-wrap items-end gap-x-6 gap-y-2">
+		{#if maySend}{#key data.stance.own}<StanceForm
+					own={data.stance.own}
+					further={data.stance.further}
+					action="?/stance"
+				/>{/key}{:else}<p>{STANCE_WORDS[data.stance.stance]}.</p>{/if}
+		{#if data.stance.from === 'new'}<p class="quiet">It is new here, and watched for its first three days.</p>
+		{:else if canBeHeld}<p class="quiet">
+				As intended since <When at={drift!.since} />: it can well be held.
+			</p>{/if}
+	</section>{/if}
 
 {#if data.findings.length > 0}
 	<section class="mt-4">

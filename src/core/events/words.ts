@@ -1,0 +1,20 @@
+/** Severities of RFC 5424 §6.2.1, from 0 on, as people say them. */
+export const SEVERITIES = [
+	'emergency',
+	'alert',
+	'critical',
+	'error',
+	'warning',
+	'notice',
+	'information',
+	'debug'
+] as const;
+export const severityWord = (severity: number): string => SEVERITIES[severity] ?? 'notice';
+
+/** What a person should see: what it is about, in a word. */
+export const ALERT_KINDS = {
+	'changed outside': 'changed outside of Limen',
+	'put back': 'put back by itself',
+	'not put back': 'cannot be put back'
+} as const;
+export type AlertKind = keyof typeof ALERT_KINDS;

@@ -1,0 +1,112 @@
+import { createSocket, type Socket as Datagrams } from 'node:dgram';
+import { createServer, isIPv6, type Server, type Socket } from 'node:net';
+import { createServer as createTlsServer, type TLSSocket } from 'node:tls';
+import { FrameReader } from '../../../core/events';
+import { serverIdentity } from '../certificates';
+import { log } from '../log';
+import { currentSettings } from '../settings';
+import { countEvents } from './count';
+import { take } from './keep';
+
+/**
+ * Where units say what happens to them: RFC 5424 over UDP (RFC 5426), TCP (RFC 6587) and TLS (RFC 5425, with a device
+ * certificate where the unit shows one). Nobody is answered, and nobody is asked to wait.
+ */
+const MOST_CONNECTIONS = 2_000;
+const MOST_OF_ADDRESS = 200;
+/** A unit keeps its connection open; one on which nothing came for so long is gone. */
+const SILENT_MS = 24 * 3_600_000;
+const RECEIVE_BUFFER = 4 * 1024 * 1024;
+
+let datagrams: Datagrams | undefined;
+let servers: Server[] = [];
+
+export async function startReceiving(): Promise<void> {
+	const { LIMEN_EVENTS_PORT, LIMEN_EVENTS_TLS_PORT, LIMEN_HOST } = currentSettings();
+	const { certificate, key, deviceAuthorities } = await serverIdentity();
+	const secure = createTlsServer(
+		{
+			cert: certificate,
+			key,
+			requestCert: deviceAuthorities !== null,
+			rejectUnauthorized: false,
+			...(deviceAuthorities !== null && { ca: deviceAuthorities })
+		},
+		(socket) => listenTo(socket, serialOf(socket))
+	);
+	secure.on('tlsClientError', (_, socket) => socket.destroy());
+	servers = [createServer((socket) => listenTo(socket, null)), secure];
+	await Promise.all([
+		bind(LIMEN_EVENTS_PORT, LIMEN_HOST),
+		...servers.map((server, at) =>
+			listen(server, at === 0 ? LIMEN_EVENTS_PORT : LIMEN_EVENTS_TLS_PORT, LIMEN_HOST)
+		)
+	]);
+}
+
+export function stopReceiving(): void {
+	datagrams?.close();
+	datagrams = undefined;
+	for (const server of servers) server.close();
+	for (const socket of open) socket.destroy();
+}
+
+async function bind(port: number, host: string): Promise<void> {
+	const socket = createSocket({ type: isIPv6(host) ? 'udp6' : 'udp4', recvBufferSize: RECEIVE_BUFFER });
+	socket.on('message', (octets, { address }) =>
+		take({ address: plainAddress(address), host: '', serial: null }, octets)
+	);
+	await new Promise<void>((resolve, reject) => {
+		socket.once('error', reject);
+		socket.bind(port, host, () => {
+			socket.removeAllListeners('error');
+			socket.on('error', (error) => log.warn({ error: error.message }, 'events over UDP'));
+			resolve();
+		});
+	});
+	datagrams = socket;
+}
+
+const listen = (server: Server, port: number, host: string): Promise<void> =>
+	new Promise((resolve, reject) => {
+		server.maxConnections = MOST_CONNECTIONS;
+		server.once('error', reject);
+		server.listen(port, host, () => resolve());
+	});
+
+/** An IPv4 address as such, also where it came in as a part of IPv6. */
+const plainAddress = (address: string): string => address.replace(/^::ffff:(?=\d)/, '').replace(/%.*$/, '');
+
+const open = new Set<Socket>();
+const ofAddress = new Map<string, number>();
+
+function listenTo(socket: Socket, serial: string | null): void {
+	socket.on('error', () => socket.destroy());
+	const address = plainAddress(socket.remoteAddress ?? '0.0.0.0');
+	const count = ofAddress.get(address) ?? 0;
+	if (count >= MOST_OF_ADDRESS) {
+		countEvents('connection refused');
+		return void socket.destroy();
+	}
+	ofAddress.set(address, count + 1);
+	open.add(socket);
+	socket.once('close', () => {
+		open.delete(socket);
+		const left = ofAddress.get(address)! - 1;
+		if (left === 0) ofAddress.delete(address);
+		else ofAddress.set(address, left);
+	});
+	socket.setTimeout(SILENT_MS, () => socket.destroy());
+	const frames = new FrameReader();
+	socket.on('data', (piece: Buffer) => {
+		for (const octets of frames.push(piece)) take({ address, host: '', serial }, octets);
+	});
+}
+
+/** The serial number in a device's certificate (IEEE 802.1AR), where it was checked. */
+function serialOf(socket: TLSSocket): string | null {
+	const { serialNumber } = (socket.authorized ? (socket.getPeerCertificate().subject ?? {}) : {}) as {
+		serialNumber?: unknown;
+	};
+	return typeof serialNumber === 'string' && /^[\x21-\x7e]{1,64}$/.test(serialNumber) ? serialNumber : null;
+}

@@ -1,0 +1,1 @@
+export { default as StanceForm } from './StanceForm.svelte';

@@ -1,0 +1,149 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import {
+		Button,
+		Table,
+		TableBody,
+		TableBodyCell,
+		TableBodyRow,
+		TableHead,
+		TableHeadCell
+	} from 'flowbite-svelte';
+	import { page } from '$app/state';
+	import { ALERT_KINDS, SEVERITIES, severityWord } from '$core/events';
+	import { counted } from '$core/text';
+	import { UpkeepRooms } from '$ui/drift';
+	import { act } from '$ui/forms';
+	import { FormField, PageHead } from '$ui/kit';
+	import { refreshOn } from '$ui/live';
+	import { Serial, Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+
+	let { data, form } = $props();
+	onMount(() => refreshOn(['events', 'alerts'], { rest: 1000, mayBeBehind: () => true }));
+	const open = $derived(data.alerts.filter(({ endedAt }) => endedAt === null));
+	const ended = $derived(data.alerts.filter(({ endedAt }) => endedAt !== null));
+	const wanted = (changes: Readonly<Record<string, string>>) => {
+		const query = new URLSearchParams(page.url.search);
+		for (const [name, value] of Object.entries(changes)) query.set(name, value);
+		return `?${query}`;
+	};
+</script>
+
+<PageHead title={data.unit ? `What ${data.unit.serial} said` : 'Alerts and events'}>
+	{#snippet name()}{#if data.unit}What <Serial serial={data.unit.serial} /> said{:else}Alerts and events{/if}{/snippet}
+	{#snippet acts()}{#if data.unit}<Button href="/units/{data.unit.id}" size="sm" color="alternative"
+				>Back to the unit</Button
+			>{/if}{/snippet}
+	{#snippet about()}<UpkeepRooms />{/snippet}
+</PageHead>
+<FormWords {form} />
+
+<section class="mt-4">
+	<h2 id="alerts">Alerts</h2>
+	{#if open.length === 0}<p class="quiet mt-1">Nothing goes on that a person should see.</p>{/if}
+	<ul class="sheet mt-2 empty:hidden" aria-labelledby="alerts">
+		{#each open as alert (alert.id)}
+			<li data-alert={alert.id}>
+				<div>
+					<p class="flex flex-wrap items-center gap-x-3">
+						<Standing standing={alert.seenAt ? 'late' : 'stuck'} word={ALERT_KINDS[alert.kind]} />
+						<a class="font-bold" href="/units/{alert.unitId}/versions">{alert.where ?? 'in no place'}</a>
+						<span class="quiet"
+							>since <When at={alert.beganAt} />{#if alert.times > 1}, {counted(alert.times, 'time')}, last <When
+									at={alert.lastAt}
+								/>{/if}</span
+						>
+					</p>
+					<p class="mt-0.5">{alert.words}</p>
+					{#if alert.seenAt}<p class="quiet">Seen by {alert.seenBy}, <When at={alert.seenAt} />.</p>{/if}
+				</div>
+				{#if !alert.seenAt && mayDo('prove', alert.customerId)}<form method="POST" action="?/see" use:act>
+						<input type="hidden" name="alert" value={alert.id} />
+						<Button type="submit" size="xs" color="alternative">Seen</Button>
+					</form>{/if}
+			</li>
+		{/each}
+	</ul>
+	{#if ended.length > 0}
+		<h3 class="mt-3 font-semibold">Ended</h3>
+		<ul class="mt-1">
+			{#each ended.slice(0, 8) as alert (alert.id)}<li class="ended">
+					<a href="/units/{alert.unitId}/versions">{alert.where ?? alert.serial}</a>: {alert.words}
+					<span class="quiet"><When at={alert.beganAt} /> to <When at={alert.endedAt!} /></span>
+				</li>{/each}
+		</ul>
+	{/if}
+</section>
+
+<section class="mt-5">
+	<h2>What units said</h2>
+	<form method="GET" class="mt-2 flex flex-wrap items-end gap-4">
+		{#if data.unit}<input type="hidden" name="unit" value={data.unit.id} />{/if}
+		<FormField label="With these words" name="text" value={data.text} class="min-w-52" autocomplete="off" />
+		<FormField
+			label="As grave as"
+			kind="select"
+			name="severity"
+			value={data.severity}
+			items={[...SEVERITIES].reverse().map((value) => ({ value, name: value }))}
+		/>
+		<Button type="submit" size="sm" color="alternative">Look</Button>
+	</form>
+	{#if data.events.length === 0}
+		<p class="sheet mt-3 p-6">
+			{data.text || data.severity !== 'debug'
+				? 'Nothing of that kind was said.'
+				: 'No unit has said anything yet. Units say what happens to them when their configuration names Limen as their log server.'}
+		</p>
+	{:else}
+		<Table classes={{ div: 'mt-3' }}>
+			<TableHead
+				><TableHeadCell>When</TableHeadCell>{#if !data.unit}<TableHeadCell>Unit</TableHeadCell
+					>{/if}<TableHeadCell>How grave</TableHeadCell><TableHeadCell>What it said</TableHeadCell></TableHead
+			>
+			<TableBody>
+				{#each data.events as event (event.id)}
+					<TableBodyRow
+						><TableBodyCell class="whitespace-nowrap"><When at={event.at} /></TableBodyCell
+						>{#if !data.unit}<TableBodyCell
+								><a href="?unit={event.unitId}">{event.where ?? event.serial}</a></TableBodyCell
+							>{/if}<TableBodyCell
+							><span class:grave={event.severity <= 3}>{severityWord(event.severity)}</span></TableBodyCell
+						><TableBodyCell
+							><span class="mono text-sm break-words">{event.app}{event.app ? ': ' : ''}{event.words}</span
+							>{#if event.isChange}<span class="quiet block"
+									>It was configured{event.byWhom ? ` by ${event.byWhom}` : ''}.</span
+								>{/if}{#if event.form === 'rfc3164'}<span class="quiet block">In the older form.</span
+								>{/if}</TableBodyCell
+						></TableBodyRow
+					>
+				{/each}
+			</TableBody>
+		</Table>
+		{#if data.events.length === data.atOnce}<p class="mt-2">
+				<a href={wanted({ before: data.events.at(-1)!.id })}>earlier ones</a>
+			</p>{/if}
+	{/if}
+</section>
+
+<style>
+	li[data-alert] {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) auto;
+		gap: 0.3rem 1.2rem;
+		align-items: start;
+		padding: 0.6rem 0.9rem;
+		border-bottom: 1px solid var(--hairline);
+	}
+	li[data-alert]:last-child {
+		border: 0;
+	}
+	.ended {
+		padding: 0.15rem 0;
+	}
+	.grave {
+		font-weight: 700;
+		color: var(--brick);
+	}
+</style>
