@@ -108,10 +108,7 @@ describe('events', () => {
 			new Date()
 		);
 		await over('udp', message);
-		await onChange(
-			['drift', 'archive'],
-			async () => (await findingsOf(unitId))[0]?.byWhom === 'night-shift'
-		);
+		await onChange(['drift', 'archive'], async () => (await findingsOf(unitId))[0]?.byWhom === 'night-shift');
 		expect((await kept(gateway))[0]).to.deep.include({
 			form: 'rfc3164',
 			isChange: true,
