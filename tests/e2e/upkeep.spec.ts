@@ -113,3 +113,76 @@ test('what somebody typed at a unit is found, put right, accepted into the plan;
 		await expect(page.getByRole('row').filter({ hasText: 'somebody had it read' }).first()).toBeVisible();
 	});
 });
+
+test('what a stranger typed is told with their name, and where a unit is held it is put back once a window is open', async ({
+	browser
+}) => {
+	const page = await signedInAs(browser, 'Maren Aldous');
+	const unit = await yardUnit('BW-8P');
+	await claim(page, 'Marlstone Veterinary', lineOf(unit));
+	await planned(page, 'Held rooms');
+	await page.getByLabel('Name', { exact: true }).fill('sw-1');
+	await page.getByRole('combobox', { name: /^Profile/ }).selectOption({ label: 'Access switch' });
+	await page.getByRole('button', { name: 'Plan it' }).click();
+	await expect(said(page, 'sw-1 is planned.')).toBeVisible();
+	await openPosition(page, 'Held rooms', 'sw-1');
+	const site = new URL(page.url()).pathname;
+	const positionId = new URL(page.url()).searchParams.get('position')!;
+	await giveValue(page, positionId, 'hostname', 'held-sw-1');
+	await openPosition(page, 'Held rooms', 'sw-1');
+	await bind(page, unit.serial);
+	await command(unit.serial, { power: true });
+	await expect(page.getByRole('listitem').filter({ hasText: 'sw-1' }).getByText('online')).toBeVisible();
+
+	await test.step('its windows are closed, and the site says so', async () => {
+		await fromMenu(page, 'Windows and stance');
+		await page.getByText('In these hours only').click();
+		await expect(page.getByText('No hours: single occasions only.')).toBeVisible();
+		await page.getByRole('button', { name: 'Keep these windows' }).click();
+		await expect(said(page, 'It counts from now on.')).toBeVisible();
+		await visit(page, site);
+		await expect(page.getByRole('link', { name: 'no window to come' })).toBeVisible();
+	});
+
+	await visit(page, `/find?q=${unit.serial}`);
+	await fromMenu(page, 'What it runs');
+	await expect(asIntended(page)).toBeVisible();
+	const versions = page.url();
+	await test.step('it is held', async () => {
+		await page.getByLabel('What becomes of what drifts').selectOption('hold');
+		await page.getByRole('button', { name: 'Keep it so' }).click();
+		await expect(said(page, 'It counts from now on.')).toBeVisible();
+	});
+
+	await test.step('the unit says itself that it was configured: it is read, and whose it was is told', async () => {
+		await command(unit.serial, { type: { over: 'held-sw-1', words: 'not-held', by: 'night-shift' } });
+		await visit(page, '/upkeep/events');
+		const alert = page.locator('[data-alert]').filter({ hasText: 'Held rooms, sw-1' });
+		await expect(alert).toContainText('Somebody, night-shift, configured it past Limen');
+		await alert.getByRole('button', { name: 'Seen' }).click();
+		await expect(alert).toContainText('Seen by Maren Aldous');
+		await expect(
+			page
+				.getByRole('row')
+				.filter({ hasText: 'Held rooms, sw-1' })
+				.filter({ hasText: 'configured by night-shift' })
+		).toBeVisible();
+	});
+
+	await test.step('outside its windows a person has to say why', async () => {
+		await visit(page, versions);
+		await page.getByRole('link', { name: 'Put this right' }).click();
+		await expect(page.getByText('No window is open at this site, and none is to come.')).toBeVisible();
+	});
+
+	await test.step('once a window is open it is put back by itself', async () => {
+		await visit(page, site);
+		await page.getByRole('link', { name: 'no window to come' }).click();
+		await page.getByText('At any time').click();
+		await page.getByRole('button', { name: 'Keep these windows' }).click();
+		await expect(said(page, 'It counts from now on.')).toBeVisible();
+		await visit(page, versions);
+		await expect(asIntended(page)).toBeVisible({ timeout: 150_000 });
+		await expect(page.getByText(/^Version \d+: sent by Limen/)).toBeVisible();
+	});
+});

@@ -1,6 +1,13 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { cablingProblems, portTitle, proposeCabling, type Cable, type CabledPosition } from './cabling';
+import {
+	cablingProblems,
+	hangingOn,
+	portTitle,
+	proposeCabling,
+	type Cable,
+	type CabledPosition
+} from './cabling';
 
 const position = (name: string, roleId: string, ports: string[]): CabledPosition => ({
 	id: `id of ${name}`,
@@ -17,6 +24,23 @@ const shown = (cables: readonly Cable[]) =>
 	);
 
 describe('cabling', () => {
+	it('says what is away with a position, however far it hangs, also in a circle', () => {
+		const on = (near: string, far: string): Cable => ({
+			near: { positionId: near, port: 'uplink' },
+			far: { positionId: far, port: 'lan' }
+		});
+		const cables = [
+			on('sw', 'gw'),
+			on('ap-1', 'sw'),
+			on('ap-2', 'gw'),
+			on('ring-a', 'ring-b'),
+			on('ring-b', 'ring-a')
+		];
+		expect([...hangingOn(cables, 'gw')]).to.have.members(['sw', 'ap-1', 'ap-2']);
+		expect([...hangingOn(cables, 'sw')]).to.deep.equal(['ap-1']);
+		expect([...hangingOn(cables, 'ap-1')]).to.deep.equal([]);
+		expect([...hangingOn(cables, 'ring-a')]).to.deep.equal(['ring-b']);
+	});
 	it('is proposed from outside inwards, with a port for each access point', () => {
 		expect(shown(proposeCabling([point('ap-b'), gateway, point('ap-a')], [], true))).to.deep.equal([
 			'gw-1 uplink > outside',

@@ -86,6 +86,22 @@ export function proposeCabling(
 	return proposed;
 }
 
+/** All that has no network while a position is away: what hangs on it, and what hangs on that. Itself not among them. */
+export function hangingOn(cables: readonly Cable[], positionId: string): ReadonlySet<string> {
+	const direct = new Map<string, string[]>();
+	for (const { near, far } of cables)
+		if (far) direct.set(far.positionId, [...(direct.get(far.positionId) ?? []), near.positionId]);
+	const found = new Set<string>();
+	const open = [positionId];
+	for (let id = open.pop(); id !== undefined; id = open.pop())
+		for (const next of direct.get(id) ?? [])
+			if (next !== positionId && !found.has(next)) {
+				found.add(next);
+				open.push(next);
+			}
+	return found;
+}
+
 const MOST_CABLES = 500;
 
 /** What is wrong with cables as somebody planned them: a port twice, none of the position's, a cable into itself, one without a cable. */

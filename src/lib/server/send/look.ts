@@ -7,6 +7,7 @@ import { judged, readRunning } from '../proof';
 import { alignedTexts, allSecretsAt, maskedText } from '../profile';
 import { commandsAt } from './commands';
 import { boundUnit, cannotBeSent } from './ask';
+import { interruptsOf, type Interrupts } from './interrupts';
 import { DUE, plannedFor, type Planned, type Wanted } from './planned';
 
 /** What a send would change, for somebody to look at before. */
@@ -24,6 +25,7 @@ export interface Comparison extends Pick<Planned, 'fingerprint' | 'words' | 'und
 	readonly commands: readonly string[] | null;
 	/** Why the whole is replaced although its maker has words for single changes. */
 	readonly whyWhole: string | null;
+	readonly interrupts: Interrupts;
 }
 /** A reading that is no older is looked at as it is. */
 const READ_ANEW_MS = 10 * 60_000;
@@ -48,11 +50,12 @@ export async function lookBeforeSending(
 	const { source, text, fingerprint, words, undoes } = planned.done;
 	const { dialect, rules } = source.model!;
 	const two = { dialect, rules: { ...NO_RULES, ...rules }, intended: text, running: reading.content };
-	const [commands, secrets, { holds }, aligned] = await Promise.all([
+	const [commands, secrets, { holds }, aligned, interrupts] = await Promise.all([
 		rule.edit.length > 0 ? commandsAt(source, rule, { intended: text, running: reading.content }) : null,
 		allSecretsAt(source),
 		judged({ ...two, targetVersion: null, runningVersion: '' }),
-		alignedTexts(source, two)
+		alignedTexts(source, two),
+		interruptsOf(source, { intended: text, running: reading.content })
 	]);
 	return done({
 		readingId: reading.id,
@@ -61,6 +64,7 @@ export async function lookBeforeSending(
 		words,
 		undoes,
 		isSame: holds,
+		interrupts,
 		running: aligned?.running ?? maskedText(source, reading.content),
 		intended: aligned?.intended ?? maskedText(source, text),
 		seconds: rule.seconds,

@@ -45,8 +45,9 @@
 		once: draft.once.filter(({ from, to }) => from !== '' && to !== ''),
 		asksFirst: asks === '' ? null : asks === 'yes'
 	});
+	const isTime = (text: string) => /^(?:[01]\d|2[0-3]):[0-5]\d$/.test(text);
 	const isWhole = $derived(
-		(made.hours ?? []).every(({ days, from, to }) => days.length > 0 && from !== '' && to !== '') &&
+		(made.hours ?? []).every(({ days, from, to }) => days.length > 0 && isTime(from) && isTime(to)) &&
 			made.once.every(({ from, to }) => from < to)
 	);
 	const window = $derived(isWhole ? windowOf([...further.map(({ rule }) => rule), made], zone) : null);
@@ -84,9 +85,24 @@
 									>{day}</Checkbox
 								>{/each}</span
 						>
-						<FormField label="from" kind="time" bind:value={hours.from} class="w-32" required />
-						<FormField label="to" kind="time" bind:value={hours.to} class="w-32" required />
-						<span class="quiet">{hours.to <= hours.from ? 'of the next day' : ''}</span>
+						<FormField
+							label="from"
+							bind:value={hours.from}
+							class="w-24"
+							required
+							maxlength={5}
+							placeholder="22:00"
+							problem={isTime(hours.from) ? null : 'like 22:00'}
+						/>
+						<FormField
+							label={hours.to <= hours.from ? 'to, next day' : 'to'}
+							bind:value={hours.to}
+							class="w-28"
+							required
+							maxlength={5}
+							placeholder="04:00"
+							problem={isTime(hours.to) ? null : 'like 04:00'}
+						/>
 						{#if mayWrite}<Button
 								type="button"
 								size="xs"

@@ -82,7 +82,7 @@
 		{#if data.unit}<input type="hidden" name="unit" value={data.unit.id} />{/if}
 		<FormField label="With these words" name="text" value={data.text} class="min-w-52" autocomplete="off" />
 		<FormField
-			label="As grave as"
+			label="At least as grave as"
 			kind="select"
 			name="severity"
 			value={data.severity}

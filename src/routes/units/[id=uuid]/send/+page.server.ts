@@ -6,7 +6,7 @@ import { formAction, oneId } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
 import { beginSend, boundUnit, DUE, lookBeforeSending, sendsOf, type Wanted } from '$lib/server/send';
-import { disruptionAt } from '$lib/server/windows';
+import { closedWords, disruptionAt, windowNow } from '$lib/server/windows';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -25,12 +25,18 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		place: bound && { site: bound.siteName, position: bound.positionName, positionId: bound.positionId },
 		isConnected: connection !== undefined && connection.endedAt === null,
 		underWay,
+		window: bound ? await windowShown(bound.siteId) : null,
 		sends,
 		// While one is under way nothing else is asked of the unit
 		look: underWay ? null : await lookBeforeSending(unit.id, url.searchParams.has('anew'), wantedIn(url)),
 		wanted: wantedIn(url)
 	};
 };
+
+async function windowShown(siteId: string) {
+	const now = await windowNow(siteId, Date.now());
+	return { ...now, words: closedWords(now) };
+}
 
 const id = v.pipe(v.string(), v.uuid());
 const wantedSchema = v.variant('what', [

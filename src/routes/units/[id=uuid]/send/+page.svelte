@@ -4,16 +4,19 @@
 	import { onMount } from 'svelte';
 	import { counted } from '$core/text';
 	import { sendTitle, sendWords } from '$core/send';
+	import { isRestricted } from '$core/windows';
+	import { TOUCH_WORDS } from '$ui/drift';
 	import { ConfigText } from '$ui/config';
 	import { TextDifference } from '$ui/edit';
 	import { act } from '$ui/forms';
 	import { MenuLink, Notice, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
-	import { clock, Serial, Standing, When } from '$ui/marks';
+	import { clock, duration, Serial, siteTime, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 	import { SendTrack, standingOfSend } from '$ui/send';
 
 	let { data, form } = $props();
+	const listed = (words: readonly string[]) => new Intl.ListFormat('en').format(words);
 	onMount(() => refreshOn(['sends']));
 
 	const look = $derived(data.look?.ok ? data.look.done : null);
@@ -77,6 +80,30 @@
 			{#key `${look.running}\n${look.intended}`}<div class="mt-2">
 					<TextDifference before={look.running} after={look.intended} label="What this changes" {whole} />
 				</div>{/key}
+		</section>
+		<section class="mt-4">
+			<h2>What it interrupts</h2>
+			<p>
+				{#if look.interrupts.touches.length > 0}It touches {listed(
+						look.interrupts.touches.map((one) => TOUCH_WORDS[one].replace('touches ', ''))
+					)}.{:else}Neither the way to the unit nor who gets in.{/if}
+				Its connection to Limen ends and is made anew{#if look.interrupts.behind.length > 0}; if that fails,
+					{listed(look.interrupts.behind)}, which {look.interrupts.behind.length === 1 ? 'hangs' : 'hang'} on it,
+					can be away for up to {duration(look.seconds * 1000)}{/if}.
+				{#if look.interrupts.silentPorts.length > 0}<span class="quiet"
+						>Nothing is said of {look.interrupts.silentPorts.length === 1 ? 'the port' : 'the ports'}
+						<span class="mono">{look.interrupts.silentPorts.join(', ')}</span>.</span
+					>{/if}
+			</p>
+			{#if data.window}<p class="mt-1">
+					{#if !isRestricted(data.window.window)}<span class="quiet">Allowed at any time here.</span>
+					{:else if data.window.isOpen}A window is open until {siteTime(
+							new Date(data.window.next!.until),
+							data.window.window.zone
+						)}, its time.
+					{:else}<b>{data.window.words}</b>{/if}
+					{#if data.window.window.asksFirst}{data.window.contact || 'The contact of this site'} is asked first.{/if}
+				</p>{/if}
 		</section>
 		<section class="mt-4">
 			<h2>What is said to it</h2>

@@ -64,18 +64,6 @@
 <FormWords {form} />
 {#if drift?.words}<p class="mt-2">{drift.words}</p>{/if}
 
-{#if data.stance}<section class="mt-3 flex flex-wrap items-end gap-x-6 gap-y-2">
-		{#if maySend}{#key data.stance.own}<StanceForm
-					own={data.stance.own}
-					further={data.stance.further}
-					action="?/stance"
-				/>{/key}{:else}<p>{STANCE_WORDS[data.stance.stance]}.</p>{/if}
-		{#if data.stance.from === 'new'}<p class="quiet">It is new here, and watched for its first three days.</p>
-		{:else if canBeHeld}<p class="quiet">
-				As intended since <When at={drift!.since} />: it can well be held.
-			</p>{/if}
-	</section>{/if}
-
 {#if data.findings.length > 0}
 	<section class="mt-4">
 		<h2>What differs</h2>
@@ -123,6 +111,18 @@
 		</ul>
 	</section>
 {/if}
+
+{#if data.stance}<section class="mt-4 flex flex-wrap items-end gap-x-6 gap-y-2">
+		{#if maySend}{#key data.stance.own}<StanceForm
+					own={data.stance.own}
+					further={data.stance.further}
+					action="?/stance"
+				/>{/key}{:else}<p>{STANCE_WORDS[data.stance.stance]}.</p>{/if}
+		{#if data.stance.from === 'new'}<p class="quiet">It is new here, and watched for its first three days.</p>
+		{:else if canBeHeld}<p class="quiet">
+				As intended since <When at={drift!.since} />: it can well be held.
+			</p>{/if}
+	</section>{/if}
 
 {#if data.versions.length === 0}
 	<p class="sheet mt-4 p-6">
