@@ -10,7 +10,7 @@ import {
 } from './configuration';
 import type { Surroundings } from '../network/fabric';
 import type { Changes } from './changes';
-import { edited } from './editing';
+import { edited, OKAPIRA_EDITOR, VELTRANE_EDITOR, type Editor } from './editing';
 import type { NetconfDevice } from './netconf';
 
 /** What each maker's firmware looks like from its command line, and where its settings are. */
@@ -115,14 +115,14 @@ const answering =
 	};
 
 const editing = (
-	[form, format]: readonly [RegExp, Format],
+	[form, editor]: readonly [RegExp, Editor],
 	done: (problem: string | null) => Reply
 ): Commands[number] => [
 	form,
 	({ changes, configuration }) => ({
 		reads: (text) => {
 			try {
-				return done(changes.load(edited(configuration, text, format)));
+				return done(changes.load(edited(configuration, text, editor)));
 			} catch (error) {
 				if (!(error instanceof NotUnderstood)) throw error;
 				return { problem: `line ${error.line}: ${error.message}` };
@@ -134,8 +134,8 @@ const editing = (
 /** What changes a configuration, the same acts in each maker's words. */
 const changing = (words: {
 	readonly load: RegExp;
-	/** Edits a copy of what runs, in its format. */
-	readonly edit?: readonly [RegExp, Format];
+	/** Edits a copy of what runs, in its maker's words. */
+	readonly edit?: readonly [RegExp, Editor];
 	readonly use: RegExp;
 	readonly keep: RegExp;
 	readonly back: RegExp;
@@ -229,7 +229,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^print clock$/, ({ network }) => `${network.clock().toISOString()}\n`],
 			...changing({
 				load: /^load configuration$/,
-				edit: [/^edit loaded$/, INDENTED],
+				edit: [/^edit loaded$/, VELTRANE_EDITOR],
 				use: /^use loaded for (\d+)$/,
 				keep: /^keep used$/,
 				back: /^return used$/,
@@ -314,6 +314,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			[/^tell clock$/, ({ network }) => `clock ${network.clock().toISOString()};\n`],
 			...changing({
 				load: /^stage configuration$/,
+				edit: [/^stage changes$/, OKAPIRA_EDITOR],
 				use: /^switch to staged (\d+)s$/,
 				keep: /^stay$/,
 				back: /^switch back$/,

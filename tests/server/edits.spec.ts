@@ -7,31 +7,48 @@ import {
 	parseConfig,
 	printConfig,
 	type ConfigNode,
-	type ConfigTree
+	type ConfigTree,
+	type Dialect
 } from '../../src/core/config';
 import { commandsFor, type ChangeWords } from '../../src/core/send';
-import { INDENTED } from '../../standins/units/configuration';
-import { edited } from '../../standins/units/editing';
+import { edited, OKAPIRA_EDITOR, VELTRANE_EDITOR, type Editor } from '../../standins/units/editing';
 
-/** As the maker's manual page says it. */
-const WORDS: ChangeWords = {
-	enter: 'at {statement}',
-	leave: 'up',
-	add: 'put {statement}',
-	remove: 'drop {statement}',
-	change: 'swap {old} => {new}',
-	after: 'place {statement} => {other}',
-	first: 'place {statement} => first'
-};
+/** As the makers' manual pages say it. */
+const MAKERS: readonly { dialect: Dialect; words: ChangeWords; editor: Editor }[] = [
+	{
+		dialect: 'indented',
+		editor: VELTRANE_EDITOR,
+		words: {
+			enter: 'at {statement}',
+			leave: 'up',
+			add: 'put {statement}',
+			remove: 'drop {statement}',
+			change: 'swap {old} => {new}',
+			after: 'place {statement} => {other}',
+			first: 'place {statement} => first'
+		}
+	},
+	{
+		dialect: 'braced',
+		editor: OKAPIRA_EDITOR,
+		words: {
+			enter: 'within {statement};',
+			leave: 'out;',
+			add: 'write {statement};',
+			remove: 'strike {statement};',
+			after: 'order {statement}; behind {other};',
+			first: 'order {statement}; first;'
+		}
+	}
+];
 const rules = { ...NO_RULES, ordered: ['filter'] };
-const dialect = 'indented' as const;
-const read = (text: string): ConfigTree => {
+const read = (text: string, dialect: Dialect): ConfigTree => {
 	const reading = parseConfig(text, dialect, rules);
 	if (!reading.ok) throw new Error(reading.problems[0]!.message);
 	return reading.tree;
 };
-const differences = (intended: string, running: string) =>
-	compareTrees(read(intended), read(running), comparing(dialect, rules));
+const differences = (intended: string, running: string, dialect: Dialect) =>
+	compareTrees(read(intended, dialect), read(running, dialect), comparing(dialect, rules));
 
 const word = fc.constantFrom('mtu', 'note', 'accept', 'deny', 'log', 'own-address');
 const value = fc.constantFrom('', 'a', 'b', 'c 1', '"two words"', 'd', 'e', 'f');
@@ -58,23 +75,28 @@ const node: fc.Arbitrary<ConfigNode> = fc.oneof(
 		line: fc.constant(0)
 	})
 );
-const configuration = fc.array(node, { maxLength: 7 }).map((tree) => printConfig(tree, dialect));
+const configurations = fc.array(node, { maxLength: 7 });
 
 describe('commands that change single statements', () => {
-	it('make a unit run what is intended, by its maker’s own reading of them', () => {
-		let whole = 0;
-		let counted = 0;
-		fc.assert(
-			fc.property(configuration, configuration, (running, intended) => {
-				const made = commandsFor({ running, intended, dialect, rules }, WORDS, () => []);
-				counted++;
-				if (!made.ok) return void whole++;
-				const after = edited(running, made.commands.join('\n'), INDENTED);
-				expect(differences(intended, after), `${made.commands.join('\n')}\n--\n${after}`).to.deep.equal([]);
-			}),
-			{ numRuns: 400 }
-		);
-		// Only where blocks with the same words stand beside each other
-		expect(whole / counted).to.be.below(0.5);
-	});
+	for (const { dialect, words, editor } of MAKERS)
+		it(`make a unit run what is intended, by its maker’s own reading of them (${dialect})`, () => {
+			let whole = 0;
+			let counted = 0;
+			fc.assert(
+				fc.property(configurations, configurations, (one, other) => {
+					const [running, intended] = [printConfig(one, dialect), printConfig(other, dialect)];
+					const made = commandsFor({ running, intended, dialect, rules }, words, () => []);
+					counted++;
+					if (!made.ok) return void whole++;
+					const after = edited(running, made.commands.join('\n'), editor);
+					expect(
+						differences(intended, after, dialect),
+						`${made.commands.join('\n')}\n--\n${after}`
+					).to.deep.equal([]);
+				}),
+				{ numRuns: 400 }
+			);
+			// Only where blocks with the same words stand beside each other
+			expect(whole / counted).to.be.below(0.5);
+		});
 });
