@@ -2,7 +2,7 @@ import { NO_RULES, parseConfig } from '../src/core/config';
 import { findingsBetween } from '../src/core/drift';
 import { packed, WHOLE_EVERY } from '../src/lib/server/archive/packing';
 import { database } from '../src/lib/server/database';
-import { driftCounts, findingGroups } from '../src/lib/server/drift';
+import { countAllGroups, driftCounts, findingGroups } from '../src/lib/server/drift';
 import { asOwner, customerWithRuns, median, type Figure } from './world';
 
 const READINGS = 1_000;
@@ -102,8 +102,10 @@ async function page(): Promise<Figure> {
 			{ count, groups: GROUPS, customer: customerId }
 		);
 	await find(FEW);
+	await countAllGroups();
 	const few = await look();
 	await find(MANY);
+	await countAllGroups();
 	const many = await look();
 	return {
 		name: `What the drift page reads, over ${MANY} findings in ${GROUPS} groups, beside ${FEW}`,

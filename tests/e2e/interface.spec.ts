@@ -35,6 +35,7 @@ const PAGES = [
 	'/upkeep/archive?words=port',
 	'/upkeep/behind',
 	'/upkeep/windows',
+	'/upkeep/most',
 	'/upkeep/events',
 	'/upkeep/firmware',
 	'/records/intended',

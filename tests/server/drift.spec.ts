@@ -12,6 +12,8 @@ import {
 	acceptFindings,
 	behindByProfile,
 	behindUnits,
+	countWhatWasLeft,
+	driftedMost,
 	lookWhoIsBehind,
 	driftOf,
 	findingGroups,
@@ -218,8 +220,13 @@ describe('drift', () => {
 		must(await leaveFindings(ids, { until, why: 'The collector moves next week.' }, BECAUSE()));
 		expect(await mine()).to.deep.equal([]);
 		expect(await mine(true)).to.have.lengthOf(1);
+		const often = (await driftedMost(null)).find(({ runs }) => runs === `${word} on;`);
+		expect(often).to.deep.include({ times: 2, units: 2, isOpen: true });
+		expect(often!.hours.reduce((sum, count) => sum + count)).to.equal(2);
 		// Its day is over
 		await unwalled()('finding').whereIn('id', ids).update({ left_until: '2020-01-01' });
+		await unwalled()('finding_group').whereNotNull('left_until').update({ left_until: '2020-01-01' });
+		await runAs(BOOTSTRAP, countWhatWasLeft);
 		expect(await mine()).to.have.lengthOf(1);
 	});
 

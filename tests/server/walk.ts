@@ -371,6 +371,7 @@ export const WALK: Record<string, Ask> = {
 		post(`/upkeep/windows?site=${ids.site}&/save`, { rule: JSON.stringify(NO_RULE), edit: '0' }, {}, as),
 	'POST /upkeep/windows?/holidays': (ids, as) =>
 		post(`/upkeep/windows?site=${ids.site}&/holidays`, { rule: JSON.stringify(NO_RULE), edit: '0' }, {}, as),
+	'GET /upkeep/most': (_ids, as) => get('/upkeep/most', as),
 	'GET /upkeep/events': (ids, as) => get(`/upkeep/events?unit=${ids.unit}`, as),
 	'POST /upkeep/events?/see': (ids, as) => post('/upkeep/events?/see', { alert: ids.alert }, {}, as),
 	'POST /?/see': (ids, as) => post('/?/see', { alert: ids.alert }, {}, as),

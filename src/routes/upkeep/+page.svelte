@@ -31,8 +31,10 @@
 			>
 		</span>
 	{/snippet}
-	{#snippet acts()}<Button href="/records/intended" size="sm" color="alternative"
-			>As intended, from when to when</Button
+	{#snippet acts()}<Button href="/upkeep/most" size="sm" color="alternative">What drifts most</Button><Button
+			href="/records/intended"
+			size="sm"
+			color="alternative">As intended, from when to when</Button
 		>{/snippet}
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>

@@ -26,6 +26,7 @@ import {
 	type PositionRendering,
 	type RenderingSource
 } from '../profile';
+import { countGroups } from './groups';
 import { orderLook } from './look';
 import { placeAt } from './place';
 
@@ -373,8 +374,14 @@ async function asIntended(trx: Knex, open: readonly Open[], actor: Actor): Promi
 			open.map(({ id }) => id)
 		)
 		.whereNull('ended_at')
-		.update({ ended_at: trx.fn.now(), ended: 'accepted' });
-	if (ended < open.length) return refuse('Some of this has ended meanwhile. Look again; nothing was done.');
+		.update({ ended_at: trx.fn.now(), ended: 'accepted' })
+		.returning<{ same: Buffer }[]>('same');
+	if (ended.length < open.length)
+		return refuse('Some of this has ended meanwhile. Look again; nothing was done.');
+	await countGroups(
+		trx,
+		ended.map(({ same }) => same)
+	);
 	for (const { unitId } of open) await orderLook(trx, unitId);
 	await notifyEach(
 		trx,

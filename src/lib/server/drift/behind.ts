@@ -1,3 +1,4 @@
+import { countGroups } from './groups';
 import { NO_RULES } from '../../../core/config';
 import { database } from '../database';
 import { unseal } from '../keys';
@@ -70,9 +71,15 @@ const IS_AWAY = (table: string) =>
 	`not exists (select from binding where binding.unit_id = ${table}.unit_id and binding.position_id = ${table}.position_id)`;
 /** A unit that is no longer at its place neither drifts there nor is behind. */
 async function forgetWhoLeft(): Promise<void> {
-	await database().raw(
-		`update finding set ended_at = now(), ended = 'gone' where ended_at is null and ${IS_AWAY('finding')}`
-	);
+	await database().transaction(async (trx) => {
+		const { rows } = await trx.raw(
+			`update finding set ended_at = now(), ended = 'gone' where ended_at is null and ${IS_AWAY('finding')} returning same`
+		);
+		await countGroups(
+			trx,
+			(rows as { same: Buffer }[]).map(({ same }) => same)
+		);
+	});
 	await database().raw(`delete from unit_drift where ${IS_AWAY('unit_drift')}`);
 	await database().raw(
 		`delete from unit_due where not exists (

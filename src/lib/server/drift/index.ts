@@ -4,6 +4,8 @@ import { onJob, onSchedule } from '../jobs';
 import { subscribe, type Topic } from '../live';
 import { log } from '../log';
 import { LOOK_DUE, lookWhoIsBehind } from './behind';
+import { countAllGroups, countWhatWasLeft } from './groups';
+export { countAllGroups, countWhatWasLeft } from './groups';
 import { LOOK_AGAIN, lookAgain, lookAt } from './look';
 export { onLooked, type LookedAt } from './look';
 
@@ -33,6 +35,7 @@ export {
 	type IntendedReport,
 	type IntendedUnit
 } from './intended';
+export { driftedMost, MOST_DAYS_BACK, type OftenDrifted } from './most';
 export { leaveFindings, leaveSchema } from './leave';
 export { placeAt } from './place';
 export { readNow } from './read-now';
@@ -59,6 +62,8 @@ export function startDrift(): void {
 	onKept(lookAt);
 	onJob(LOOK_AGAIN, BOOTSTRAP, ({ unit }) => lookAgain(unit!));
 	onSchedule('* * * * *', LOOK_DUE, BOOTSTRAP, lookWhoIsBehind);
+	onSchedule('* * * * *', 'count what was left', BOOTSTRAP, countWhatWasLeft);
+	onSchedule('41 * * * *', 'count findings', BOOTSTRAP, countAllGroups);
 	subscribe(
 		({ topic }) => {
 			if (!CHANGES_WHAT_IS_DUE.has(topic)) return;

@@ -3,6 +3,7 @@ import { done, refuse, type Act } from '../act';
 import { changing, TakenBack } from '../change';
 import { enterInLedger, type Actor } from '../ledger';
 import { notifyEach } from '../live';
+import { countGroups } from './groups';
 
 const MOST_DAYS = 366;
 export const leaveSchema = v.object({
@@ -32,6 +33,7 @@ export const leaveFindings = (
 		const rows: {
 			id: string;
 			unitId: string;
+			same: Buffer;
 			customerId: string;
 			serial: string;
 			path: string[];
@@ -45,6 +47,7 @@ export const leaveFindings = (
 			.select(
 				'finding.id',
 				'unit_id as unitId',
+				'same',
 				'finding.customer_id as customerId',
 				'serial',
 				'path',
@@ -66,6 +69,10 @@ export const leaveFindings = (
 				left_by: given ? actor.name : null
 			});
 		if (changed < rows.length) throw new TakenBack(refuse(CHANGED));
+		await countGroups(
+			trx,
+			rows.map(({ same }) => same)
+		);
 		await enterInLedger(
 			trx,
 			actor,

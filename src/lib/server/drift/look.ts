@@ -8,6 +8,7 @@ import { database, enqueue } from '../database';
 import { keyedHash, sameHash, unseal } from '../keys';
 import { notifyEach } from '../live';
 import { renderingSources } from '../profile';
+import { countGroups } from './groups';
 import { NOWHERE, placeAt } from './place';
 import { offMainThread, task } from '../threads';
 
@@ -98,12 +99,15 @@ export async function lookAt(trx: Knex, kept: readonly Kept[]): Promise<void> {
 	const unitIds = newest.map(({ unitId }) => unitId);
 	const [intended, last] = await Promise.all([intendedOf(trx, unitIds), lastLooks(trx, unitIds)]);
 	const looked: LookedAt[] = [];
+	const groups: Buffer[] = [];
 	for (const one of newest) {
 		const should = intended.get(one.unitId);
 		if (!should) continue;
-		const outcome = await lookAtOne(trx, one, should, last.get(one.unitId));
+		const { changed, ...outcome } = await lookAtOne(trx, one, should, last.get(one.unitId));
 		looked.push({ ...outcome, unitId: one.unitId, customerId: one.customerId, kept: one });
+		groups.push(...changed);
 	}
+	await countGroups(trx, groups);
 	for (const listener of listeners) await listener(trx, looked);
 	await notifyEach(
 		trx,
@@ -117,7 +121,7 @@ async function lookAtOne(
 	one: Kept,
 	should: Intended,
 	last: Last | undefined
-): Promise<Pick<Outcome, 'state' | 'findings'>> {
+): Promise<Pick<Outcome, 'state' | 'findings'> & { readonly changed: readonly Buffer[] }> {
 	const text = unseal(should.rendering);
 	const hash = keyedHash(text);
 	const isAsBefore =
@@ -157,15 +161,24 @@ async function lookAtOne(
 			at: one.at
 		}
 	);
-	if (outcome.found) await noteFindings(trx, one, should.positionId, outcome.found);
-	else if (isAsBefore)
-		await trx.raw(
-			`update finding set found_at = :at, by_whom = coalesce(nullif(by_whom, ''), (
-				select version.by_whom from archive_version version where version.id = :version and how = 'outside' and version.at = finding.since), '')
-			where unit_id = :unit and ended_at is null`,
-			{ at: one.at, version: one.versionId, unit: one.unitId }
-		);
-	return { state: outcome.state, findings: outcome.findings };
+	const changed = outcome.found
+		? await noteFindings(trx, one, should.positionId, outcome.found)
+		: isAsBefore
+			? await stillFound(trx, one)
+			: [];
+	return { state: outcome.state, findings: outcome.findings, changed };
+}
+
+/** Nothing has changed since the last look; whose a finding is may be known only now. Groups that changed by it. */
+async function stillFound(trx: Knex, { unitId, versionId, at }: Kept): Promise<Buffer[]> {
+	await trx('finding').where({ unit_id: unitId, ended_at: null }).update({ found_at: at });
+	const { rows } = await trx.raw(
+		`update finding set by_whom = version.by_whom from archive_version version
+		where version.id = :versionId and how = 'outside' and version.by_whom <> '' and version.at = finding.since
+			and finding.unit_id = :unitId and finding.ended_at is null and finding.by_whom = '' returning same`,
+		{ versionId, unitId }
+	);
+	return (rows as { same: Buffer }[]).map(({ same }) => same);
 }
 
 const BY_ERRAND: Readonly<Partial<Record<Kept['errand'], Why>>> = {
@@ -199,13 +212,13 @@ async function compare(trx: Knex, kept: Kept, positionId: string, intended: stri
 	};
 }
 
-/** What is found still stays as it was noted; what is found no more has ended; what is new begins with this reading. */
+/** What is found still stays as it was noted; what is found no more has ended; what is new begins with this reading. Groups that changed. */
 async function noteFindings(
 	trx: Knex,
 	one: Kept,
 	positionId: string,
 	found: readonly Finding[]
-): Promise<void> {
+): Promise<Buffer[]> {
 	const rows = found.map(({ key, same, path, ...shown }) => ({
 		...shown,
 		id: uuid(),
@@ -213,18 +226,20 @@ async function noteFindings(
 		key: keyedHash(key).toString('hex'),
 		same: keyedHash(same).toString('hex')
 	}));
-	await trx.raw(
+	const { rows: changed } = await trx.raw(
 		`with found as (
 			select * from jsonb_to_recordset(:rows::jsonb) as f(id uuid, key text, same text, kind text, path jsonb, should text, runs text, after text, touches text)
 		), gone as (
 			update finding set ended_at = :at, ended = 'gone' where unit_id = :unit and ended_at is null
 				and (position_id <> :position or not exists (select from found where decode(found.key, 'hex') = finding.key))
-		)
+			returning same
+		), noted as (
 		insert into finding (id, unit_id, customer_id, position_id, key, same, kind, path, should, runs, after, touches, dialect, by_whom, since, found_at)
 		select distinct on (key) id, :unit, :customer, :position, decode(key, 'hex'), decode(same, 'hex'), kind, array(select jsonb_array_elements_text(path)),
 			should, runs, after, touches, :dialect, coalesce((select by_whom from archive_version where id = :version and how = 'outside'), ''), :at, :at
 		from found order by key
-		on conflict (unit_id, key) where ended_at is null do update set found_at = excluded.found_at`,
+		on conflict (unit_id, key) where ended_at is null do update set found_at = excluded.found_at returning same, xmax = 0 as is_new
+		) select same from gone union select same from noted where is_new`,
 		{
 			rows: JSON.stringify(rows),
 			unit: one.unitId,
@@ -235,4 +250,5 @@ async function noteFindings(
 			at: one.at
 		}
 	);
+	return (changed as { same: Buffer }[]).map(({ same }) => same);
 }

@@ -1,5 +1,6 @@
 import type { Finding, Touches } from '../../../core/drift';
 import { database } from '../database';
+import { IS_LEFT } from './groups';
 
 /** A finding as people see it. */
 export interface ShownFinding extends Omit<Finding, 'key' | 'same'> {
@@ -34,10 +35,6 @@ export interface FindingGroup extends Pick<
 	readonly unitId: string | null;
 }
 
-/** One that somebody decided to leave for now, until its day is over. */
-const IS_LEFT = `(finding.left_until is not null and finding.left_until >= current_date)`;
-/** What touches the way out or its secrets comes before all else. */
-const GRAVITY = `(case when finding.touches in ('uplink', 'security') then 0 else 1 end)`;
 export const GROUPS_AT_ONCE = 100;
 
 /** Findings by what is the same, the gravest first, then those at most units; what is left for now is not among them unless wanted. */
@@ -52,18 +49,18 @@ export async function findingGroups(
 ): Promise<FindingGroup[]> {
 	const { rows } = await database().raw(
 		`with grouped as (
-			select same, (array_agg(id order by since, id))[1] as id, count(*)::int as units, min(since) as since,
-				count(distinct customer_id)::int as customers, array_agg(distinct by_whom) filter (where by_whom <> '') as "byWhom"
-			from finding where ended_at is null and ${IS_LEFT} = :left
+			select same, (array_agg(case when :left then left_id else first_id end order by since))[1] as id,
+				sum(case when :left then left_units else units end)::int as units, sum(sites)::int as sites, count(*)::int as customers,
+				min(since) as since, jsonb_agg(to_jsonb(by_whom)) as "byWhom", min(case when touches in ('uplink', 'security') then 0 else 1 end) as gravity
+			from finding_group where (case when :left then left_units else units end) > 0
 				and (:customers::uuid[] is null or customer_id = any (:customers::uuid[])) and (:touches::text is null or touches = :touches::text)
-			group by same order by min(${GRAVITY}), count(*) desc, min(since) desc, same limit :limit offset :offset
+			group by same order by gravity, units desc, since desc, same limit :limit offset :offset
 		)
-		select grouped.id, grouped.units, grouped.since, grouped.customers, coalesce("byWhom", '{}') as "byWhom", kind, path, should, runs, after, touches, dialect,
-			(select count(distinct position.site_id)::int from finding f join position on position.id = f.position_id
-				where f.same = grouped.same and f.ended_at is null) as sites,
+		select grouped.id, grouped.units, coalesce(grouped.since, finding.since) as since, grouped.customers, grouped.sites, kind, path, should, runs, after, finding.touches, dialect,
+			array(select distinct who from jsonb_array_elements("byWhom") theirs, jsonb_array_elements_text(theirs) who) as "byWhom",
 			case when grouped.units = 1 then site.name || ', ' || position.name end as "where", case when grouped.units = 1 then finding.unit_id end as "unitId"
 		from grouped join finding on finding.id = grouped.id join position on position.id = finding.position_id join site on site.id = position.site_id
-		order by ${GRAVITY}, grouped.units desc, grouped.since desc, grouped.same`,
+		order by gravity, grouped.units desc, grouped.since desc, grouped.same`,
 		{ left, customers: customers && [...customers], touches, offset, limit }
 	);
 	return rows;
@@ -82,10 +79,10 @@ export async function driftCounts(customers: readonly string[] | null): Promise<
 	const { rows } = await database().raw(
 		`select count(*)::int as looked, count(*) filter (where state = 'as intended')::int as "asIntended",
 			count(*) filter (where state = 'differs')::int as differs, count(*) filter (where state = 'unreadable')::int as unreadable,
-			(select count(distinct same)::int from finding where ended_at is null and ${IS_LEFT} and (:customers::uuid[] is null or customer_id = any (:customers::uuid[]))) as left,
+			(select count(distinct same)::int from finding_group where left_units > 0 and (:customers::uuid[] is null or customer_id = any (:customers::uuid[]))) as left,
 			(select coalesce(json_object_agg(touches, count), '{}') from (
-				select touches, count(distinct same)::int as count from finding
-				where ended_at is null and not ${IS_LEFT} and (:customers::uuid[] is null or customer_id = any (:customers::uuid[])) group by 1) t) as touches
+				select touches, count(distinct same)::int as count from finding_group
+				where units > 0 and (:customers::uuid[] is null or customer_id = any (:customers::uuid[])) group by 1) t) as touches
 		from unit_drift where :customers::uuid[] is null or customer_id = any (:customers::uuid[])`,
 		{ customers: customers && [...customers] }
 	);
