@@ -4,7 +4,7 @@ import { createServer as createSecureServer } from 'node:https';
 import type { Server as NetServer } from 'node:net';
 import type { TLSSocket } from 'node:tls';
 import { fileURLToPath } from 'node:url';
-import { serverIdentity } from '../src/lib/server/certificates';
+import { certifiedSerial, serverIdentity } from '../src/lib/server/certificates';
 import { currentSettings } from '../src/lib/server/settings';
 import { clientAddress, dropUnreadBody, proxyList } from './front';
 
@@ -77,7 +77,7 @@ const secure = createSecureServer(
 		// As it was judged, so that nothing after this reads it in another way
 		request.url = url.pathname + url.search;
 		request.headers[UNITS_PORT_HEADER!] = 'yes';
-		const serial = certifiedSerial(request);
+		const serial = certifiedSerial(request.socket as TLSSocket);
 		if (serial) request.headers[DEVICE_HEADER!] = serial;
 		answer(request, response, 'https');
 	}
@@ -89,14 +89,6 @@ function parsed(address: string): URL | null {
 	} catch {
 		return null;
 	}
-}
-
-/** The serial number in a device's certificate (IEEE 802.1AR: the subject's serialNumber). */
-function certifiedSerial({ socket }: IncomingMessage): string | null {
-	const device = socket as TLSSocket;
-	if (deviceAuthorities === null || !device.authorized) return null;
-	const { serialNumber } = (device.getPeerCertificate().subject ?? {}) as { serialNumber?: unknown };
-	return typeof serialNumber === 'string' && /^[\x21-\x7e]{1,64}$/.test(serialNumber) ? serialNumber : null;
 }
 
 // A region that gets its power back calls all at once

@@ -2,6 +2,7 @@ import { createPrivateKey, randomBytes, webcrypto } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { isIP } from 'node:net';
 import { join } from 'node:path';
+import type { TLSSocket } from 'node:tls';
 import 'reflect-metadata';
 import * as x509 from '@peculiar/x509';
 import { currentSettings, publicUrl } from './settings';
@@ -12,6 +13,14 @@ export interface ServerIdentity {
 	readonly key: string;
 	/** PEM of the makers' authorities whose device certificates are accepted; null for none. */
 	readonly deviceAuthorities: string | null;
+}
+
+/** The serial number in a device's certificate (IEEE 802.1AR: the subject's serialNumber), where it was checked; else null. */
+export function certifiedSerial(device: TLSSocket): string | null {
+	const { serialNumber } = (device.authorized ? (device.getPeerCertificate().subject ?? {}) : {}) as {
+		serialNumber?: unknown;
+	};
+	return typeof serialNumber === 'string' && /^[\x21-\x7e]{1,64}$/.test(serialNumber) ? serialNumber : null;
 }
 
 const ALGORITHM = { name: 'ECDSA', namedCurve: 'P-256', hash: 'SHA-256' };

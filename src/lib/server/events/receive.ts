@@ -1,8 +1,8 @@
 import { createSocket, type Socket as Datagrams } from 'node:dgram';
 import { createServer, isIPv6, type Server, type Socket } from 'node:net';
-import { createServer as createTlsServer, type TLSSocket } from 'node:tls';
+import { createServer as createTlsServer } from 'node:tls';
 import { FrameReader } from '../../../core/events';
-import { serverIdentity } from '../certificates';
+import { certifiedSerial, serverIdentity } from '../certificates';
 import { log } from '../log';
 import { currentSettings } from '../settings';
 import { countEvents } from './count';
@@ -32,7 +32,7 @@ export async function startReceiving(): Promise<void> {
 			rejectUnauthorized: false,
 			...(deviceAuthorities !== null && { ca: deviceAuthorities })
 		},
-		(socket) => listenTo(socket, serialOf(socket))
+		(socket) => listenTo(socket, certifiedSerial(socket))
 	);
 	secure.on('tlsClientError', (_, socket) => socket.destroy());
 	servers = [createServer((socket) => listenTo(socket, null)), secure];
@@ -101,12 +101,4 @@ function listenTo(socket: Socket, serial: string | null): void {
 	socket.on('data', (piece: Buffer) => {
 		for (const octets of frames.push(piece)) take({ address, host: '', serial }, octets);
 	});
-}
-
-/** The serial number in a device's certificate (IEEE 802.1AR), where it was checked. */
-function serialOf(socket: TLSSocket): string | null {
-	const { serialNumber } = (socket.authorized ? (socket.getPeerCertificate().subject ?? {}) : {}) as {
-		serialNumber?: unknown;
-	};
-	return typeof serialNumber === 'string' && /^[\x21-\x7e]{1,64}$/.test(serialNumber) ? serialNumber : null;
 }

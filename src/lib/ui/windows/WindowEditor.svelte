@@ -56,6 +56,15 @@
 		(hours.days = is ? [...hours.days, day].sort() : hours.days.filter((one) => one !== day));
 </script>
 
+{#snippet outButton(takeOut: () => void)}
+	{#if mayWrite}<Button type="button" size="xs" color="alternative" onclick={takeOut}>Take out</Button>{/if}
+{/snippet}
+{#snippet addButton(words: string, add: () => void)}
+	{#if mayWrite}<p>
+			<Button type="button" size="xs" color="alternative" onclick={add}>{words}</Button>
+		</p>{/if}
+{/snippet}
+
 <div class="two mt-3">
 	<Form
 		action={action('save')}
@@ -103,24 +112,13 @@
 							placeholder="04:00"
 							problem={isTime(hours.to) ? null : 'like 04:00'}
 						/>
-						{#if mayWrite}<Button
-								type="button"
-								size="xs"
-								color="alternative"
-								onclick={() => draft.hours.splice(index, 1)}>Take out</Button
-							>{/if}
+						{@render outButton(() => draft.hours.splice(index, 1))}
 					</div>
 				{/each}
 				{#if draft.hours.length === 0}<p class="quiet">No hours: single occasions only.</p>{/if}
-				{#if mayWrite}<p>
-						<Button
-							type="button"
-							size="xs"
-							color="alternative"
-							onclick={() => draft.hours.push({ days: [1, 2, 3, 4, 5], from: '22:00', to: '04:00' })}
-							>Add hours</Button
-						>
-					</p>{/if}
+				{@render addButton('Add hours', () =>
+					draft.hours.push({ days: [1, 2, 3, 4, 5], from: '22:00', to: '04:00' })
+				)}
 			{/if}
 		</fieldset>
 
@@ -131,22 +129,10 @@
 				<div class="flex flex-wrap items-end gap-3" role="group" aria-label="Day {index + 1}">
 					<FormField label="Day" bare kind="date" bind:value={one.day} class="w-44" required />
 					<FormField label="What day it is" bare bind:value={one.words} class="grow" maxlength={120} />
-					{#if mayWrite}<Button
-							type="button"
-							size="xs"
-							color="alternative"
-							onclick={() => draft.without.splice(index, 1)}>Take out</Button
-						>{/if}
+					{@render outButton(() => draft.without.splice(index, 1))}
 				</div>
 			{/each}
-			{#if mayWrite}<p>
-					<Button
-						type="button"
-						size="xs"
-						color="alternative"
-						onclick={() => draft.without.push({ day: '', words: '' })}>Add a day</Button
-					>
-				</p>{/if}
+			{@render addButton('Add a day', () => draft.without.push({ day: '', words: '' }))}
 		</fieldset>
 
 		<fieldset class="grid gap-2" disabled={!mayWrite}>
@@ -157,22 +143,10 @@
 					<DateField label="From" name="once-from-{index}" bind:value={one.from} {zone} />
 					<DateField label="To" name="once-to-{index}" bind:value={one.to} {zone} />
 					<FormField label="What for" bind:value={one.words} class="grow" maxlength={120} />
-					{#if mayWrite}<Button
-							type="button"
-							size="xs"
-							color="alternative"
-							onclick={() => draft.once.splice(index, 1)}>Take out</Button
-						>{/if}
+					{@render outButton(() => draft.once.splice(index, 1))}
 				</div>
 			{/each}
-			{#if mayWrite}<p>
-					<Button
-						type="button"
-						size="xs"
-						color="alternative"
-						onclick={() => draft.once.push({ from: '', to: '', words: '' })}>Add an occasion</Button
-					>
-				</p>{/if}
+			{@render addButton('Add an occasion', () => draft.once.push({ from: '', to: '', words: '' }))}
 		</fieldset>
 
 		<FormField
