@@ -60,6 +60,7 @@ export class Changes {
 		if (!this.#pending) return 'nothing waits to be kept';
 		this.#pending.ends.abort();
 		this.#pending = null;
+		this.flash.saved = null;
 		this.say('new configuration kept');
 		return null;
 	}

@@ -3,6 +3,8 @@ export interface Flash {
 	version: string;
 	/** The configuration that was applied; null in factory state. */
 	configuration: string | null;
+	/** What it would start with, where that is kept apart and is another. */
+	saved?: string | null;
 	/** SSH host key, private half, OpenSSH format; made in the factory. */
 	hostKey: string;
 	/** Somebody has been at its console, as its file in the yard says. */

@@ -24,6 +24,8 @@ export interface Maker {
 	/** How it serves NETCONF, where that is what it has instead of commands. */
 	readonly netconf?: (device: Device) => NetconfDevice;
 	readonly home: (statements: readonly Statement[]) => Home | null;
+	/** What is typed at its console is gone with its power unless it is saved. */
+	readonly savesApart?: true;
 	/** What it calls itself, and to whom it says what happens to it. */
 	readonly logging: (statements: readonly Statement[]) => {
 		readonly name: string | undefined;
@@ -96,6 +98,9 @@ export interface Device {
 	readonly configuration: string;
 	readonly network: Surroundings;
 	readonly changes: Changes;
+	/** What it would start with, and what makes it start with what it runs. */
+	readonly saved?: string;
+	readonly save?: () => void;
 	/** Restarts it, once it has answered. */
 	readonly restart: () => void;
 }
@@ -164,11 +169,20 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 	veltrane: {
 		format: INDENTED,
 		osName: 'veltrane-branch',
+		savesApart: true,
 		newWord: 'time-server',
 		ordered: FILTER,
 		answer: answering([
 			[/^print release$/, ({ version }) => `release: ${version}\nbuilt for branch routers\n`],
 			[/^print chassis$/, ({ serial }) => `chassis: ${serial}\n`],
+			[/^print configuration saved$/, ({ saved, configuration }) => printed(saved ?? configuration, INDENTED, FILTER)],
+			[
+				/^save configuration$/,
+				({ save }) => {
+					save?.();
+					return '';
+				}
+			],
 			[/^print configuration running$/, ({ configuration }) => printed(configuration, INDENTED, FILTER)],
 			[
 				/^print reach (\S+)$/,

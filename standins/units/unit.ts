@@ -174,11 +174,14 @@ export class Unit implements Station {
 		this.life?.abort();
 		await this.living;
 		this.changes.powerLost();
+		this.flash.configuration = this.flash.saved ?? this.flash.configuration;
+		this.flash.saved = null;
 	}
 
 	/** Back to how it left the factory, but for its firmware and its key. */
 	reset(): void {
 		this.flash.configuration = null;
+		this.flash.saved = null;
 		this.dropped = false;
 		if (this.power) void this.restart();
 		this.onChange();
@@ -194,6 +197,7 @@ export class Unit implements Station {
 			over === undefined
 				? `${configuration.trimEnd()}\n${words}\n`
 				: configuration.replace(over, () => words);
+		if (this.maker.savesApart) this.flash.saved ??= configuration;
 		this.say(`typed at the console: ${words}`);
 	}
 
@@ -321,6 +325,8 @@ export class Unit implements Station {
 			serial: this.label.serial,
 			version: this.flash.version,
 			configuration: this.flash.configuration ?? '',
+			saved: this.flash.saved ?? this.flash.configuration ?? '',
+			save: () => void (this.flash.saved = null),
 			network: this.fabric.seenFrom(this),
 			changes: this.changes,
 			restart: () => void setTimeout(() => this.power && void this.restart(), ANSWERED_MS)

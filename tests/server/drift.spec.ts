@@ -6,7 +6,7 @@ import {
 	maskedTextOf,
 	wholeTextOf
 } from '../../src/lib/server/archive';
-import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
+import { BOOTSTRAP, database, runAs } from '../../src/lib/server/database';
 import {
 	acceptanceOf,
 	acceptFindings,
@@ -22,9 +22,10 @@ import {
 	unitsOfGroup
 } from '../../src/lib/server/drift';
 import { ownTextOf, removeOwn } from '../../src/lib/server/profile';
-import { lookBeforeSending } from '../../src/lib/server/send';
+import { lookBeforeSending, putRightAt } from '../../src/lib/server/send';
+import type { Actor } from '../../src/lib/server/ledger';
 import { onChange } from './dialling';
-import { behind, BECAUSE, online, readAnew, send, typed, untilSend } from './gateway';
+import { behind, BECAUSE, online, onlineRouter, readAnew, send, typed, untilSend } from './gateway';
 import { doneBy, newPerson, unwalled } from './making';
 import { must, why } from './profile-making';
 
@@ -228,6 +229,38 @@ describe('drift', () => {
 		await unwalled()('finding_group').whereNotNull('left_until').update({ left_until: '2020-01-01' });
 		await runAs(BOOTSTRAP, countWhatWasLeft);
 		expect(await mine()).to.have.lengthOf(1);
+	});
+
+	it('is told where a unit would start with something else than it runs, until it has saved that', async () => {
+		const router = await onlineRouter();
+		const { unitId } = router.unit;
+		await readAnew(router);
+		expect(await findingsOf(unitId)).to.deep.equal([]);
+		const before = router.runs;
+		typed(router, (text) => text.replace(/^log-to .*$/m, 'log-to 10.77.0.9'));
+		router.flash.saved = before;
+		await readAnew(router);
+		expect((await findingsOf(unitId)).map(({ kind }) => kind).sort()).to.deep.equal(['changed', 'unsaved']);
+		const unsaved = (await findingsOf(unitId)).find(({ kind }) => kind === 'unsaved')!;
+		const group = (await findingGroups(null)).find(({ kind }) => kind === 'unsaved')!;
+		expect(group.touches).to.equal('management');
+		// What differs is put right by a send; this by saying “save”
+		const technician = await newPerson({ 'Pippin & Loaf': 'technician' });
+		const save = (actor: Actor) =>
+			database().transaction((trx) =>
+				putRightAt(trx, unitId, { findings: [unsaved.id], asked: false }, actor)
+			);
+		expect(why(await doneBy(technician, save))).to.match(/may not send/);
+		must(await save(BECAUSE()));
+		await onChange(['drift'], async () => (await findingsOf(unitId)).every(({ kind }) => kind !== 'unsaved'));
+		expect(router.flash.saved).to.equal(null);
+		expect((await findingsOf(unitId)).map(({ kind }) => kind)).to.deep.equal(['changed']);
+		// What it runs is what it should, and saved: nothing is left
+		await send(router, false, { kind: 'intended' });
+		await untilSend(unitId, 'committed');
+		await router.dial();
+		await untilSend(unitId, 'confirmed');
+		await onChange(['drift'], async () => (await findingsOf(unitId)).length === 0);
 	});
 
 	it('goes back to a version that it ran before, and says first what of the plan that would undo', async () => {

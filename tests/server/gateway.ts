@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { beginSend, lookBeforeSending, type Wanted } from '../../src/lib/server/send';
 import { Changes } from '../../standins/units/changes';
+import type { Flash } from '../../standins/units/flash';
 import { MAKERS } from '../../standins/units/makers';
 import { ALONE } from '../../standins/network/fabric';
 import {
@@ -30,7 +31,7 @@ export const untilLost = (unitId: string) => onChange(['units'], async () => !(a
 
 /** A gateway as its maker's firmware is, with a configuration that can be changed under a timer; it dials when it is told to. */
 export class Gateway {
-	readonly flash: { version: string; configuration: string | null; hostKey: string };
+	readonly flash: Flash;
 	readonly changes: Changes;
 	/** Why it would not take a configuration. */
 	problem: string | null = null;
@@ -67,6 +68,8 @@ export class Gateway {
 				serial: this.unit.serial,
 				version: this.flash.version,
 				configuration: this.runs,
+				saved: this.flash.saved ?? this.runs,
+				save: () => void (this.flash.saved = null),
 				network: ALONE,
 				changes: this.changes,
 				restart: () => void this.call!.end()

@@ -377,6 +377,8 @@ export const WALK: Record<string, Ask> = {
 	'POST /?/see': (ids, as) => post('/?/see', { alert: ids.alert }, {}, as),
 	'POST /upkeep/windows?/stance': (ids, as) =>
 		post(`/upkeep/windows?site=${ids.site}&/stance`, { stance: 'watch' }, {}, as),
+	'POST /units/[id=uuid]/versions?/save': (ids, as) =>
+		post(`/units/${ids.unit}/versions?/save`, { finding: ids.finding }, {}, as),
 	'POST /units/[id=uuid]/versions?/stance': (ids, as) =>
 		post(`/units/${ids.unit}/versions?/stance`, { stance: 'watch' }, {}, as),
 	'GET /api/v1/alerts': (_ids, _as, token) => program(token, 'GET', '/api/v1/alerts'),

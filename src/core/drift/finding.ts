@@ -24,7 +24,7 @@ export type Touches = (typeof TOUCHES)[number];
 
 /** A difference between what a unit should run and what it runs, as people may see it. */
 export interface Finding {
-	readonly kind: ConfigDifference['kind'];
+	readonly kind: ConfigDifference['kind'] | 'unsaved';
 	/** The blocks around it. */
 	readonly path: readonly string[];
 	/** With all that is inside, as text of its dialect; null where there is nothing. */
@@ -111,6 +111,18 @@ function findingOf(difference: TreeDifference, dialect: Dialect, place: Place): 
 		)
 	};
 }
+
+/** It runs something else than it would start with: what runs is gone with the next loss of power. */
+export const UNSAVED: Finding = {
+	kind: 'unsaved',
+	path: [],
+	should: null,
+	runs: null,
+	after: null,
+	touches: 'management',
+	key: 'unsaved',
+	same: 'unsaved'
+};
 
 /** What makes a difference the same one at the next reading. */
 export const keyOf = (difference: TreeDifference): string => JSON.stringify(partsOf(difference));

@@ -9,6 +9,7 @@ export {
 	type Findings,
 	type Looked,
 	type Place,
-	type Touches
+	type Touches,
+	UNSAVED
 } from './finding';
 export * from './spans';

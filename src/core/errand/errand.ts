@@ -58,6 +58,12 @@ export const ERRAND_KINDS = {
 	/** A send that was set off is looked after: read, confirmed, or seen gone back. */
 	settle: { words: 'Look how a send has ended', readsOnly: false, priority: 80, waits: 10 * MINUTE },
 	restart: { words: 'Restart it', readsOnly: false, breaksOff: true, priority: 60, waits: 10 * MINUTE },
+	save: {
+		words: 'Have it start with what it runs',
+		readsOnly: false,
+		priority: 60,
+		waits: 10 * MINUTE
+	},
 	check: {
 		words: 'Check what its site’s plan expects of it',
 		readsOnly: true,

@@ -16,6 +16,7 @@ export const ASKS = {
 	version: { words: 'which firmware it runs', about: [], gives: ['version'] },
 	serial: { words: 'its serial number', about: [], gives: ['serial'], may: ['model', 'mac', 'name'] },
 	configuration: { words: 'its configuration', about: [], gives: [], whole: true },
+	saved: { words: 'what it would start with', about: [], gives: [], whole: true },
 	neighbours: {
 		words: 'what it is plugged into',
 		about: [],

@@ -219,6 +219,10 @@ const talk = v.strictObject({
 		),
 		'What it says of itself to a log server.'
 	),
+	save: about(
+		v.optional(v.strictObject({ say: v.pipe(v.array(command), v.minLength(1), v.maxLength(10)) })),
+		'What makes it start with what it runs, where it keeps that apart (`saved` in `asks`).'
+	),
 	restart: about(
 		v.optional(v.strictObject({ say: v.pipe(v.array(command), v.minLength(1), v.maxLength(10)) })),
 		'What restarts it; it need not answer.'

@@ -31,7 +31,7 @@ import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
-import { startPuttingRight, startRestarts, startSends } from './send';
+import { startPuttingRight, startRestarts, startSaving, startSends } from './send';
 import { startHolding } from './stance';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
@@ -53,6 +53,7 @@ export async function beginLife(): Promise<void> {
 	startSends();
 	startPuttingRight();
 	startRestarts();
+	startSaving();
 	startHolding();
 	startErrands();
 	await startCallHome();

@@ -26,6 +26,8 @@ export interface Kept {
 	readonly byWhom: string;
 	readonly at: Date;
 	readonly text: string;
+	/** What it would start with, where it keeps that apart and was asked. */
+	readonly saved: string | null;
 	readonly dialect: Dialect;
 	readonly rules: DialectRules;
 	readonly errand: ErrandKind;
@@ -80,6 +82,7 @@ interface Unkept {
 	readonly positionId: string | null;
 	readonly at: Date;
 	readonly content: string;
+	readonly saved: string | null;
 	readonly errand: ErrandKind;
 	readonly why: string | null;
 	readonly dialect: Dialect;
@@ -90,9 +93,11 @@ interface Unkept {
 async function unkept(trx: Knex, ids: readonly string[]): Promise<Unkept[]> {
 	const { rows } = await trx.raw(
 		`select reading.id, reading.unit_id as "unitId", reading.customer_id as "customerId", binding.position_id as "positionId",
-			unit.maker_id as "makerId", unit.model_id as "modelId", reading.at, reading.content, errand.kind as errand, errand.why, model.dialect, model.dialect_rules as rules,
+			unit.maker_id as "makerId", unit.model_id as "modelId", reading.at, reading.content, saved.content as saved, errand.kind as errand, errand.why, model.dialect, model.dialect_rules as rules,
 			coalesce(unit.reported_version, '') as firmware
-		from reading join errand on errand.id = reading.errand_id join unit on unit.id = reading.unit_id
+		from reading join errand on errand.id = reading.errand_id
+		left join lateral (select content from reading s where s.errand_id = reading.errand_id and s.kind = 'saved' order by at desc limit 1) saved on true
+		join unit on unit.id = reading.unit_id
 		join model on model.id = unit.model_id left join binding on binding.unit_id = unit.id
 		where reading.id = any (?::uuid[]) and reading.kept_at is null order by reading.at`,
 		[[...ids]]
@@ -159,6 +164,7 @@ async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
 		byWhom: added?.by_whom ?? named,
 		at: reading.at,
 		text,
+		saved: reading.saved === null ? null : unseal(reading.saved),
 		dialect: reading.dialect,
 		rules,
 		errand: reading.errand,
@@ -315,7 +321,10 @@ export async function newestOf(trx: Knex, unitId: string): Promise<Kept | undefi
 		where version.unit_id = ? order by version.number desc limit 1`,
 		[unitId]
 	);
-	const [row] = rows as (Omit<Kept, 'rules' | 'text'> & { number: number; rules: Partial<DialectRules> })[];
+	const [row] = rows as (Omit<Kept, 'rules' | 'text' | 'saved'> & {
+		number: number;
+		rules: Partial<DialectRules>;
+	})[];
 	const text = row && (await wholeTextOf(trx, unitId, row.number));
 	return row && text !== null && text !== undefined
 		? {
@@ -324,6 +333,7 @@ export async function newestOf(trx: Knex, unitId: string): Promise<Kept | undefi
 				text,
 				rules: { ...NO_RULES, ...row.rules },
 				isNew: false,
+				saved: null,
 				how: null,
 				byWhom: '',
 				errand: 'read',

@@ -26,7 +26,7 @@ import { ShellConsole } from './shell';
 import { heldBy, type Held } from './held';
 
 /** What is kept whole of what an errand brought back. */
-export type ReadingKind = 'configuration' | 'answer';
+export type ReadingKind = 'configuration' | 'saved' | 'answer';
 
 export interface Line {
 	/** Milliseconds since the epoch. */
@@ -127,6 +127,13 @@ export class Dialogue {
 	async change(step: SendStep, given: Sent, hidden: (words: string) => string): Promise<void> {
 		for (const { say, input, shown } of this.sending ? wordsOf(this.sending, step, given) : [])
 			await this.ask(say, { input, shown: hidden(shown), hidden });
+	}
+
+	/** Says what makes the unit start with what it runs. Rejects when its pack has no words for that, or it refuses. */
+	async save(): Promise<void> {
+		if (!this.#talk.save)
+			throw new Error('A unit of this model keeps nothing apart that it would start with.');
+		for (const command of this.#talk.save.say) await this.ask(command);
 	}
 
 	/** Says what restarts the unit; that it hangs up over it is as it should be. Rejects when its pack has no words for that, or it refuses. */

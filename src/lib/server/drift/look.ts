@@ -1,9 +1,9 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
-import { findingsBetween, type Finding, type Looked, type Place } from '../../../core/drift';
+import { findingsBetween, UNSAVED, type Finding, type Looked, type Place } from '../../../core/drift';
 import type { TwoConfigs } from '../../../core/config';
 import { cleanText } from '../../../core/text';
-import { newestOf, type Kept } from '../archive';
+import { isSameText, newestOf, type Kept } from '../archive';
 import { database, enqueue } from '../database';
 import { keyedHash, sameHash, unseal } from '../keys';
 import { notifyEach } from '../live';
@@ -166,7 +166,21 @@ async function lookAtOne(
 		: isAsBefore
 			? await stillFound(trx, one)
 			: [];
-	return { state: outcome.state, findings: outcome.findings, changed };
+	const unsaved = await noteUnsaved(trx, one, should.positionId);
+	return { state: outcome.state, findings: outcome.findings, changed: [...changed, ...unsaved] };
+}
+
+/** Whether it would start with what it runs, as far as it was asked. Groups that changed by it. */
+async function noteUnsaved(trx: Knex, one: Kept, positionId: string): Promise<Buffer[]> {
+	if (one.saved === null) return [];
+	const isSaved = await isSameText(one.saved, one.text, one.dialect, one.rules);
+	return isSaved
+		? trx('finding')
+				.where({ unit_id: one.unitId, kind: 'unsaved', ended_at: null })
+				.update({ ended_at: one.at, ended: 'gone' })
+				.returning<{ same: Buffer }[]>('same')
+				.then((rows) => rows.map(({ same }) => same))
+		: noteFindings(trx, one, positionId, [UNSAVED]);
 }
 
 /** Nothing has changed since the last look; whose a finding is may be known only now. Groups that changed by it. */
@@ -230,7 +244,7 @@ async function noteFindings(
 		`with found as (
 			select * from jsonb_to_recordset(:rows::jsonb) as f(id uuid, key text, same text, kind text, path jsonb, should text, runs text, after text, touches text)
 		), gone as (
-			update finding set ended_at = :at, ended = 'gone' where unit_id = :unit and ended_at is null
+			update finding set ended_at = :at, ended = 'gone' where unit_id = :unit and ended_at is null and (kind = 'unsaved') = :unsaved
 				and (position_id <> :position or not exists (select from found where decode(found.key, 'hex') = finding.key))
 			returning same
 		), noted as (
@@ -247,6 +261,7 @@ async function noteFindings(
 			position: positionId,
 			version: one.versionId,
 			dialect: one.dialect,
+			unsaved: found[0]?.kind === 'unsaved',
 			at: one.at
 		}
 	);

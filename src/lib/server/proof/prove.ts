@@ -38,6 +38,11 @@ export function startProofs(): void {
 	onErrand('check', check);
 	onBeat(goOnWithProofs);
 	onErrand('read', async (_, dialogue) => {
+		if (dialogue.knows('saved'))
+			// What it would start with matters less than what it runs
+			await dialogue.read('saved', {}, 'saved').catch((error: Error) => {
+				if (error instanceof ConnectionBroke) throw error;
+			});
 		await dialogue.read('configuration', {}, 'configuration');
 		return 'Read.';
 	});

@@ -129,6 +129,11 @@ export async function putRightAt(
 	const unit = await boundUnit(unitId, trx);
 	if (!unit) return refuse('This unit is bound to no position.');
 	if (!actor.may('send', unit.customerId)) return refuse('You may not send to units of this customer.');
+	const differing = await trx('finding')
+		.whereIn('id', [...findings])
+		.whereNot({ kind: 'unsaved' })
+		.first('id');
+	if (!differing) return haveSaved(trx, unit, actor);
 	const rule = (await apartFromTransaction(() => talkOf(unit.makerId, unit.modelId)))?.send;
 	if (!rule) return refuse(cannotBeSent(unit.modelName));
 	const reading = await latestReading(unitId, 'configuration', trx);
@@ -143,6 +148,23 @@ export async function putRightAt(
 		actor
 	);
 	return taken.ok ? done('Taken up; it goes on by itself.') : taken;
+}
+
+/** A unit starts with what it runs from now on. Interrupts nothing, so no window is asked for. */
+async function haveSaved(trx: Knex, unit: BoundUnit, actor: Actor): Promise<Act<string>> {
+	const errand = await askErrand(trx, { unitId: unit.unitId, kind: 'save', ifConnected: true });
+	if (errand === null) return refuse('The unit is not connected at this moment.');
+	await askErrand(trx, { unitId: unit.unitId, kind: 'read', why: 'send', ifConnected: true });
+	await enterInLedger(trx, actor, [
+		{
+			act: 'save configuration',
+			customerId: unit.customerId,
+			subjectKind: 'unit',
+			subjectId: unit.unitId,
+			words: `Unit ${unit.serial} at ${unit.positionName}, ${unit.siteName} is told to start with what it runs.`
+		}
+	]);
+	return done('It is told to start with what it runs.');
 }
 
 /** By the database's constraints. */

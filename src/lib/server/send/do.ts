@@ -154,6 +154,10 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 		}
 	}
 	if (send.state === 'confirmed') {
+		if (dialogue.knows('saved'))
+			await database().transaction((trx) =>
+				askErrand(trx, { unitId: unit.unitId, kind: 'read', why: 'send', ifConnected: true })
+			);
 		await proveAnew(stored);
 		await proveAfterSend(stored.positionId);
 		await lookSoon(database(), [stored.positionId]);

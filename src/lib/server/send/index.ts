@@ -4,4 +4,4 @@ export { putRightMany, startPuttingRight } from './many';
 export { startSends } from './do';
 export { lookBeforeSending, type Comparison } from './look';
 export { openSend, sendsOf, type ShownSend } from './store';
-export { restartUnit, startRestarts } from './restart';
+export { restartUnit, startRestarts, startSaving } from './restart';

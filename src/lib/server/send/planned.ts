@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { Knex } from 'knex';
-import { NO_RULES, type ConfigDifference } from '../../../core/config';
-import { findingsBetween, putRight } from '../../../core/drift';
+import { NO_RULES } from '../../../core/config';
+import { findingsBetween, putRight, type Finding } from '../../../core/drift';
 import { done, refuse, type Act } from '../act';
 import { versionById, wholeTextOf } from '../archive';
 import type { Reading } from '../connections';
@@ -30,7 +30,7 @@ export interface Planned {
 	/** In a sentence, what it is. */
 	readonly words: string;
 	/** Of a version that is restored: what of the plan it would undo. */
-	readonly undoes: readonly Pick<ConfigDifference, 'path' | 'kind'>[];
+	readonly undoes: readonly Pick<Finding, 'path' | 'kind'>[];
 }
 
 type Content = Pick<Planned, 'text' | 'checks' | 'words'> & { readonly undoes?: Planned['undoes'] };

@@ -14,6 +14,13 @@ export const startRestarts = (): void =>
 		return { words: 'Told to restart; it comes back by itself.', hangUp: true };
 	});
 
+/** From now on units save what they run when they are told to. */
+export const startSaving = (): void =>
+	onErrand('save', async (_, dialogue) => {
+		await dialogue.save();
+		return 'It starts with what it runs.';
+	});
+
 /**
  * Restarts a bound unit that is connected. Whoever may send at the customer may. Refused: a model whose pack does not
  * say how, a unit that is not connected, one with a send under way; outside the site's windows without a reason. `asked`:

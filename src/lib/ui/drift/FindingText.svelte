@@ -20,27 +20,29 @@
 </script>
 
 {#if finding.path.length > 0}<p class="mono quiet text-sm break-words">in {finding.path.join(' › ')}</p>{/if}
-<dl>
-	{#if finding.kind === 'order'}
-		<dt>stands elsewhere</dt>
-		<dd class="mono">{shown(finding.runs ?? '')}</dd>
-		<dt>should come</dt>
-		<dd>
-			{#if finding.after === null}first{:else}after <span class="mono">{finding.after}</span>{/if}
-		</dd>
-	{:else}
-		<dt>it is</dt>
-		{#if finding.runs === null}<dd class="quiet">not there</dd>{:else}<dd class="mono">
-				{shown(finding.runs)}
-			</dd>{/if}
-		<dt>it should be</dt>
-		{#if finding.should === null}<dd class="quiet">not there</dd>{:else}<dd class="mono">
-				{shown(finding.should)}
-			</dd>{/if}
-		{#if finding.kind === 'changed' && finding.should === finding.runs}<dt></dt>
-			<dd class="quiet">another secret than planned</dd>{/if}
-	{/if}
-</dl>
+{#if finding.kind === 'unsaved'}<p>
+		It runs something else than it would start with: after a loss of power that is gone.
+	</p>{:else}<dl>
+		{#if finding.kind === 'order'}
+			<dt>stands elsewhere</dt>
+			<dd class="mono">{shown(finding.runs ?? '')}</dd>
+			<dt>should come</dt>
+			<dd>
+				{#if finding.after === null}first{:else}after <span class="mono">{finding.after}</span>{/if}
+			</dd>
+		{:else}
+			<dt>it is</dt>
+			{#if finding.runs === null}<dd class="quiet">not there</dd>{:else}<dd class="mono">
+					{shown(finding.runs)}
+				</dd>{/if}
+			<dt>it should be</dt>
+			{#if finding.should === null}<dd class="quiet">not there</dd>{:else}<dd class="mono">
+					{shown(finding.should)}
+				</dd>{/if}
+			{#if finding.kind === 'changed' && finding.should === finding.runs}<dt></dt>
+				<dd class="quiet">another secret than planned</dd>{/if}
+		{/if}
+	</dl>{/if}
 
 <style>
 	dl {

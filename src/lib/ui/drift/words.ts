@@ -5,7 +5,8 @@ export const KIND_WORDS: Readonly<Record<Finding['kind'], string>> = {
 	missing: 'is missing',
 	extra: 'is too much',
 	changed: 'is another',
-	order: 'stands elsewhere'
+	order: 'stands elsewhere',
+	unsaved: 'is not saved'
 };
 export const TOUCH_WORDS: Readonly<Record<Touches, string>> = {
 	uplink: 'touches the way out',

@@ -4,6 +4,7 @@ import { outlineOf } from '$core/archive';
 import { NO_RULES, parseConfig, type Dialect, type DialectRules } from '$core/config';
 import { maskedTextOf, pinVersion, versionsOf, type Version } from '$lib/server/archive';
 import { refuse } from '$lib/server/act';
+import { changing } from '$lib/server/change';
 import { connectionOf } from '$lib/server/connections';
 import { database } from '$lib/server/database';
 import { driftOf, findingsOf, leaveFindings, leaveSchema, readNow } from '$lib/server/drift';
@@ -12,7 +13,7 @@ import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
 import { alignedTo, allSecretsAt, maskedText, renderingSources } from '$lib/server/profile';
 import { lastServed } from '$lib/server/runs';
-import { boundUnit } from '$lib/server/send';
+import { boundUnit, putRightAt } from '$lib/server/send';
 import { stanceOfUnit, stanceSchema, statedFor, takeStance } from '$lib/server/stance';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -101,6 +102,11 @@ export const actions: Actions = {
 			return takeStance({ customerId: unit.customerId, siteId: null, unitId: unit.id }, stance, actor);
 		},
 		said: 'Kept. It counts from now on.'
+	}),
+	save: formAction(v.object({ finding: manyIds('Which finding?', 300) }), {
+		act: ({ finding }, actor, { params }) =>
+			changing((trx) => putRightAt(trx, params.id!, { findings: finding, asked: false }, actor)),
+		said: (words) => words
 	}),
 	read: formAction(v.object({}), {
 		act: (_, actor, { params }) => readNow(params.id!, actor),

@@ -84,10 +84,13 @@
 					</p>
 					<FindingText {finding} />
 					{#if maySend}<div class="mt-1 flex flex-wrap gap-2">
-							<Button href="/units/{unit.id}/send?what=part&finding={finding.id}" size="xs"
-								>Put this right</Button
-							>
-							{#if mayDo('set values', unit.customerId)}<Button
+							{#if finding.kind === 'unsaved'}<form method="POST" action="?/save" use:act>
+									<input type="hidden" name="finding" value={finding.id} />
+									<Button type="submit" size="xs">Have it saved</Button>
+								</form>{:else}<Button href="/units/{unit.id}/send?what=part&finding={finding.id}" size="xs"
+									>Put this right</Button
+								>{/if}
+							{#if finding.kind !== 'unsaved' && mayDo('set values', unit.customerId)}<Button
 									href="/upkeep/findings/{finding.id}?accept={finding.id}"
 									size="xs"
 									color="alternative">Accept into the plan …</Button

@@ -107,13 +107,15 @@
 				<form method="POST" action="?/right" use:act class="flex flex-wrap items-center gap-4">
 					{#each chosen as id (id)}<input type="hidden" name="finding" value={id} />{/each}
 					<p class="grow">
-						<b>Put it right:</b> only this is sent, all else stays as it runs.
+						{#if finding.kind === 'unsaved'}<b>Have it saved:</b> it starts with what it runs from now on.{:else}<b
+								>Put it right:</b
+							> only this is sent, all else stays as it runs.{/if}
 					</p>
 					<Button type="submit" size="sm" disabled={chosen.length === 0}
 						>Put right at {counted(chosen.length, 'unit')}</Button
 					>
 				</form>
-				{#if mayDo('set values', finding.customerId)}
+				{#if finding.kind !== 'unsaved' && mayDo('set values', finding.customerId)}
 					{#if data.acceptance === null}
 						<div class="flex flex-wrap items-center gap-4">
 							<p class="grow">

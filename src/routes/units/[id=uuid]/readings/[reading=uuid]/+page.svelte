@@ -4,7 +4,11 @@
 	import { Serial, When } from '$ui/marks';
 
 	let { data } = $props();
-	const WORDS = { configuration: 'Configuration of', answer: 'Answer of' } as const;
+	const WORDS = {
+		configuration: 'Configuration of',
+		saved: 'Saved configuration of',
+		answer: 'Answer of'
+	} as const;
 </script>
 
 <PageHead title="{WORDS[data.kind]} {data.unit.serial}">
