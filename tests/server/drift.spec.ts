@@ -245,7 +245,7 @@ describe('drift', () => {
 		const group = (await findingGroups(null)).find(({ kind }) => kind === 'unsaved')!;
 		expect(group.touches).to.equal('management');
 		// What differs is put right by a send; this by saying “save”
-		const technician = await newPerson({ 'Pippin & Loaf': 'technician' });
+		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
 		const save = (actor: Actor) =>
 			database().transaction((trx) =>
 				putRightAt(trx, unitId, { findings: [unsaved.id], asked: false }, actor)

@@ -76,11 +76,11 @@ describe('stance', () => {
 		expect((await findingsOf(unitId)).map(({ touches }) => touches)).to.deep.equal(['uplink']);
 		await holding();
 		expect(await stateOf(unitId)).to.equal(undefined);
-		typed(gateway, NOTE);
-		await readAnew(gateway);
 		const { site_id: siteId } = await unwalled()('position').where({ id: positionId }).first('site_id');
 		const owner = { customerId: await customerId(), siteId, patternId: null };
 		must(await saveWindowRule(owner, { rule: { ...NO_RULE, hours: [] }, edit: 0 }, ACTOR));
+		typed(gateway, NOTE);
+		await readAnew(gateway);
 		await holding();
 		must(await saveWindowRule(owner, { rule: { ...NO_RULE, asksFirst: true }, edit: 1 }, ACTOR));
 		await holding();

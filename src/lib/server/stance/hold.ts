@@ -68,7 +68,8 @@ async function drifted(): Promise<Drifted[]> {
 		) lately
 		where unit_drift.state = 'differs' and open.findings is not null
 			and exists (select from stance where stance = 'hold' and stance.customer_id = binding.customer_id)
-			and not exists (select from send where send.unit_id = binding.unit_id and send.ended_at is null)
+			-- what was looked at before the last send ended says nothing of what runs now
+			and not exists (select from send where send.unit_id = binding.unit_id and (send.ended_at is null or send.ended_at >= unit_drift.looked_at))
 			and not exists (select from alert where alert.unit_id = binding.unit_id and kind = 'not put back' and alert.ended_at is null)
 		order by unit_drift.since limit ${MOST_LOOKED_AT}`,
 		{ usual: USUAL_RULE.holdAnHour, back: BACK, limen: LIMEN.name }
