@@ -64,7 +64,7 @@ describe('a confirmed send', () => {
 			`select string_agg(words, E'\n') as said from dialogue where unit_id = ?`,
 			[unit.unitId]
 		);
-		expect(rows[0].said).to.include('(the configuration, ').and.not.include('a-secret-of-tests');
+		expect(rows[0].said).to.include('stage changes').and.not.include('a-secret-of-tests');
 		expect((await sendsOf(unit.unitId))[0]).to.include({ id: sendId, reason: 'for a test' });
 		await gateway.call!.end();
 	});

@@ -172,15 +172,21 @@ async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
 	};
 }
 
+/** A unit may say that it was configured a moment before that can be read, while it is being read the last time. */
+const SAID_BEFORE_MS = 30_000;
+/** From when on what a unit says of a change is about the version after this one: what it said before made this one. */
+const changedSince = ({ at, seen_at }: Pick<Head, 'at' | 'seen_at'>): Date =>
+	new Date(Math.max(at.getTime(), seen_at.getTime() - SAID_BEFORE_MS));
+
 /** A change that was read before the unit said whose it was, for another reason, gets its name when it did. Empty: it has none. */
-async function namedLater(trx: Knex, { unitId, why }: Unkept, head: Head): Promise<string> {
-	if (why !== 'said' || head.how !== 'outside' || head.by_whom !== '') return '';
+async function namedLater(trx: Knex, { unitId }: Unkept, head: Head): Promise<string> {
+	if (head.how !== 'outside' || head.by_whom !== '') return '';
 	const before = await trx('archive_version')
 		.where({ unit_id: unitId })
 		.where('number', '<', head.number)
 		.orderBy('number', 'desc')
-		.first('seen_at');
-	const byWhom = await whoConfigured(trx, unitId, before?.seen_at ?? head.at);
+		.first('at', 'seen_at');
+	const byWhom = await whoConfigured(trx, unitId, before ? changedSince(before) : head.at);
 	if (byWhom) await trx('archive_version').where({ id: head.id }).update({ by_whom: byWhom });
 	return byWhom;
 }
@@ -296,7 +302,7 @@ async function cameAbout(
 	if (run && (!head || run.since > since) && (await is(run.rendering)))
 		return { how: 'run', by_whom: '', send_id: null };
 	return head
-		? { how: 'outside', by_whom: await whoConfigured(trx, unitId, head.seen_at), send_id: null }
+		? { how: 'outside', by_whom: await whoConfigured(trx, unitId, changedSince(head)), send_id: null }
 		: { how: 'first', by_whom: '', send_id: null };
 }
 
