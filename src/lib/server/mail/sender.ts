@@ -20,8 +20,18 @@ export function stopMail(): void {
 	transport = undefined;
 }
 
+/** Letters that are being sent from here: two jobs of one letter, as when it is let go anew while it is tried, send it once. */
+const underWay = new Map<string, Promise<void>>();
+
 /** One letter's turn. Rejects when it could not be sent: it is tried again, unless this was the last time. */
-export async function sendLetter(id: string, { last }: { readonly last: boolean }): Promise<void> {
+export async function sendLetter(id: string, attempt: { readonly last: boolean }): Promise<void> {
+	await underWay.get(id)?.catch(() => undefined);
+	const turn = send(id, attempt);
+	underWay.set(id, turn);
+	await turn.finally(() => underWay.get(id) === turn && underWay.delete(id));
+}
+
+async function send(id: string, { last }: { readonly last: boolean }): Promise<void> {
 	const by = transporter();
 	const letter = await database()('mail').where({ id }).whereNull('sent_at').whereNull('given_up_at').first();
 	// Without a mail server it waits for one: whoever starts Limen with it has it sent
