@@ -70,7 +70,12 @@ function differencesInside(
 	meanings: Meanings,
 	tell: (difference: TreeDifference) => void
 ): void {
-	const pairing = pairedAt(level, running, meanings);
+	// What is written alike at both ends is not looked at further, unless its order counts
+	const [ours, theirs] = isOrderedInside(meanings, level)
+		? [level.children, running]
+		: withoutLikeEnds(level.children, running);
+	if (ours.length === 0 && theirs.length === 0) return;
+	const pairing = pairedAt({ ...level, children: ours }, theirs, meanings);
 	const say = sayingAt(level, meanings);
 	for (const { left, right } of pairing.blocks)
 		differencesInside(
@@ -84,6 +89,23 @@ function differencesInside(
 	for (const node of pairing.onlyRight) tell(say('extra', null, node));
 	for (const { pair, after } of movedIn(level, running, pairing, meanings))
 		tell(say('order', pair.left, pair.right, after));
+}
+
+/** Whether two statements are written alike, with all that is inside: then they mean the same. */
+const isWrittenAlike = (one: ConfigNode, other: ConfigNode): boolean =>
+	one.rest === other.rest &&
+	one.head === other.head &&
+	one.kind === other.kind &&
+	one.children.length === other.children.length &&
+	one.children.every((child, at) => isWrittenAlike(child, other.children[at]!));
+
+function withoutLikeEnds(ours: ConfigTree, theirs: ConfigTree): [ConfigTree, ConfigTree] {
+	const most = Math.min(ours.length, theirs.length);
+	let first = 0;
+	while (first < most && isWrittenAlike(ours[first]!, theirs[first]!)) first++;
+	let last = 0;
+	while (last < most - first && isWrittenAlike(ours.at(-1 - last)!, theirs.at(-1 - last)!)) last++;
+	return [ours.slice(first, ours.length - last), theirs.slice(first, theirs.length - last)];
 }
 
 const label = ({ around }: Level, node: ConfigNode, { rules }: Meanings): string =>
