@@ -26,7 +26,7 @@ import { lookBeforeSending, putRightAt } from '../../src/lib/server/send';
 import type { Actor } from '../../src/lib/server/ledger';
 import { onChange } from './dialling';
 import { behind, BECAUSE, online, onlineRouter, readAnew, send, typed, untilSend } from './gateway';
-import { doneBy, newPerson, unwalled } from './making';
+import { customerId, doneBy, newPerson, unwalled } from './making';
 import { must, why } from './profile-making';
 
 const MTU = (text: string) => `${text}tweak-note "left by the night shift";\n`;
@@ -221,6 +221,17 @@ describe('drift', () => {
 		must(await leaveFindings(ids, { until, why: 'The collector moves next week.' }, BECAUSE()));
 		expect(await mine()).to.deep.equal([]);
 		expect(await mine(true)).to.have.lengthOf(1);
+		// The same finding at a customer where they only read is not theirs to count
+		const same = await unwalled()('finding').where({ id: ids[0]! }).first('same', 'customer_id');
+		const bakery = await customerId('Pippin & Loaf');
+		await unwalled()('finding')
+			.where({ id: ids[1]! })
+			.update({ customer_id: bakery, left_until: null, left_reason: null });
+		const mixed = await newPerson({ 'Marlstone Veterinary': 'engineer', 'Pippin & Loaf': 'auditor' });
+		must(await doneBy(mixed, (actor) => leaveFindings([ids[0]!], null, actor)));
+		expect(await unwalled()('finding_group').where(same!).first('units')).to.include({ units: 1 });
+		await unwalled()('finding').where({ id: ids[1]! }).update({ customer_id: same!.customer_id });
+		must(await leaveFindings(ids, { until, why: 'The collector moves next week.' }, BECAUSE()));
 		const often = (await driftedMost(null)).find(({ runs }) => runs === `${word} on;`);
 		expect(often).to.deep.include({ times: 2, units: 2, isOpen: true });
 		expect(often!.hours.reduce((sum, count) => sum + count)).to.equal(2);

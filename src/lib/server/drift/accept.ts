@@ -26,7 +26,7 @@ import {
 	type PositionRendering,
 	type RenderingSource
 } from '../profile';
-import { countGroups } from './groups';
+import { countGroups, type GroupKey } from './groups';
 import { orderLook } from './look';
 import { placeAt } from './place';
 
@@ -375,13 +375,10 @@ async function asIntended(trx: Knex, open: readonly Open[], actor: Actor): Promi
 		)
 		.whereNull('ended_at')
 		.update({ ended_at: trx.fn.now(), ended: 'accepted' })
-		.returning<{ same: Buffer }[]>('same');
+		.returning<GroupKey[]>(['same', 'customer_id']);
 	if (ended.length < open.length)
 		return refuse('Some of this has ended meanwhile. Look again; nothing was done.');
-	await countGroups(
-		trx,
-		ended.map(({ same }) => same)
-	);
+	await countGroups(trx, ended);
 	for (const { unitId } of open) await orderLook(trx, unitId);
 	await notifyEach(
 		trx,

@@ -1,9 +1,9 @@
-import { countGroups } from './groups';
 import { NO_RULES } from '../../../core/config';
 import { database } from '../database';
 import { unseal } from '../keys';
 import { notifyEach } from '../live';
 import { judged } from '../proof';
+import { countGroups, type GroupKey } from './groups';
 import { renderingSources, renderManyApart, type PositionRendering, type RenderingSource } from '../profile';
 
 /** Why a unit that is online does not run what it would be sent now. */
@@ -73,12 +73,9 @@ const IS_AWAY = (table: string) =>
 async function forgetWhoLeft(): Promise<void> {
 	await database().transaction(async (trx) => {
 		const { rows } = await trx.raw(
-			`update finding set ended_at = now(), ended = 'gone' where ended_at is null and ${IS_AWAY('finding')} returning same`
+			`update finding set ended_at = now(), ended = 'gone' where ended_at is null and ${IS_AWAY('finding')} returning same, customer_id`
 		);
-		await countGroups(
-			trx,
-			(rows as { same: Buffer }[]).map(({ same }) => same)
-		);
+		await countGroups(trx, rows as GroupKey[]);
 	});
 	await database().raw(`delete from unit_drift where ${IS_AWAY('unit_drift')}`);
 	await database().raw(

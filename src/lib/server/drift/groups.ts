@@ -4,20 +4,28 @@ import { database } from '../database';
 /** One that somebody decided to leave for now, until its day is over. */
 export const IS_LEFT = `(finding.left_until is not null and finding.left_until >= current_date)`;
 
+/** A group, as its columns say it: the same finding at one customer. */
+export interface GroupKey {
+	readonly same: Buffer;
+	readonly customer_id: string;
+}
+const WANTED = `(select * from unnest(:same::bytea[], :customers::uuid[]) as wanted(same, customer_id))`;
+
 /**
  * Counts groups of findings anew, in the transaction in which some of them changed: once, when all has changed, so that
- * no two transactions wait for each other. `same`: which, as they stand in `finding`.
+ * no two transactions wait for each other. Only those that are named are touched: whoever changes one may not change
+ * the same finding at another customer.
  */
-export async function countGroups(trx: Knex, same: readonly Buffer[]): Promise<void> {
-	if (same.length === 0) return;
-	const wanted = { same: [...new Map(same.map((one) => [one.toString('hex'), one])).values()] };
+export async function countGroups(trx: Knex, keys: readonly GroupKey[]): Promise<void> {
+	if (keys.length === 0) return;
+	const wanted = { same: keys.map(({ same }) => same), customers: keys.map((key) => key.customer_id) };
 	await trx.raw(
 		`insert into finding_group (same, customer_id) select distinct same, customer_id from finding
-		where ended_at is null and same = any (:same::bytea[]) order by same, customer_id on conflict do nothing`,
+		where ended_at is null and (same, customer_id) in ${WANTED} order by same, customer_id on conflict do nothing`,
 		wanted
 	);
 	await trx.raw(
-		'select from finding_group where same = any (:same::bytea[]) order by same, customer_id for update',
+		`select from finding_group where (same, customer_id) in ${WANTED} order by same, customer_id for update`,
 		wanted
 	);
 	// A statement of its own: it sees what those committed who were waited for
@@ -35,13 +43,13 @@ export async function countGroups(trx: Knex, same: readonly Buffer[]): Promise<v
 				from finding join position on position.id = finding.position_id
 				where finding.same = g.same and finding.customer_id = g.customer_id and ended_at is null
 			) f on true
-			where g.same = any (:same::bytea[]) group by g.same, g.customer_id
+			where (g.same, g.customer_id) in ${WANTED} group by g.same, g.customer_id
 		) counted
 		where finding_group.same = counted.same and finding_group.customer_id = counted.customer_id`,
 		wanted
 	);
 	await trx.raw(
-		'delete from finding_group where same = any (:same::bytea[]) and units = 0 and left_units = 0',
+		`delete from finding_group where (same, customer_id) in ${WANTED} and units = 0 and left_units = 0`,
 		wanted
 	);
 }
@@ -49,20 +57,17 @@ export async function countGroups(trx: Knex, same: readonly Buffer[]): Promise<v
 /** What was left counts again once its day is over. Done twice, it does no harm. Runs as BOOTSTRAP. */
 export const countWhatWasLeft = (): Promise<void> =>
 	database().transaction(async (trx) => {
-		const same: Buffer[] = await trx('finding_group')
+		const keys: GroupKey[] = await trx('finding_group')
 			.where('left_until', '<', trx.raw('current_date'))
-			.pluck('same');
-		await countGroups(trx, same);
+			.select('same', 'customer_id');
+		await countGroups(trx, keys);
 	});
 
 /** All of them, whatever happened: what is deleted with its position is told by nobody. Runs as BOOTSTRAP. */
 export const countAllGroups = (): Promise<void> =>
 	database().transaction(async (trx) => {
 		const { rows } = await trx.raw(
-			'select same from finding_group union select same from finding where ended_at is null'
+			'select same, customer_id from finding_group union select same, customer_id from finding where ended_at is null'
 		);
-		await countGroups(
-			trx,
-			(rows as { same: Buffer }[]).map(({ same }) => same)
-		);
+		await countGroups(trx, rows as GroupKey[]);
 	});

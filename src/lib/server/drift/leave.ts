@@ -71,7 +71,7 @@ export const leaveFindings = (
 		if (changed < rows.length) throw new TakenBack(refuse(CHANGED));
 		await countGroups(
 			trx,
-			rows.map(({ same }) => same)
+			rows.map(({ same, customerId }) => ({ same, customer_id: customerId }))
 		);
 		await enterInLedger(
 			trx,

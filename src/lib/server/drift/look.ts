@@ -8,7 +8,7 @@ import { database, enqueue } from '../database';
 import { keyedHash, sameHash, unseal } from '../keys';
 import { notifyEach } from '../live';
 import { renderingSources } from '../profile';
-import { countGroups } from './groups';
+import { countGroups, type GroupKey } from './groups';
 import { NOWHERE, placeAt } from './place';
 import { offMainThread, task } from '../threads';
 
@@ -99,7 +99,7 @@ export async function lookAt(trx: Knex, kept: readonly Kept[]): Promise<void> {
 	const unitIds = newest.map(({ unitId }) => unitId);
 	const [intended, last] = await Promise.all([intendedOf(trx, unitIds), lastLooks(trx, unitIds)]);
 	const looked: LookedAt[] = [];
-	const groups: Buffer[] = [];
+	const groups: GroupKey[] = [];
 	for (const one of newest) {
 		const should = intended.get(one.unitId);
 		if (!should) continue;
@@ -121,7 +121,7 @@ async function lookAtOne(
 	one: Kept,
 	should: Intended,
 	last: Last | undefined
-): Promise<Pick<Outcome, 'state' | 'findings'> & { readonly changed: readonly Buffer[] }> {
+): Promise<Pick<Outcome, 'state' | 'findings'> & { readonly changed: readonly GroupKey[] }> {
 	const text = unseal(should.rendering);
 	const hash = keyedHash(text);
 	const isAsBefore =
@@ -171,28 +171,27 @@ async function lookAtOne(
 }
 
 /** Whether it would start with what it runs, as far as it was asked. Groups that changed by it. */
-async function noteUnsaved(trx: Knex, one: Kept, positionId: string): Promise<Buffer[]> {
+async function noteUnsaved(trx: Knex, one: Kept, positionId: string): Promise<GroupKey[]> {
 	if (one.saved === null) return [];
 	const isSaved = await isSameText(one.saved, one.text, one.dialect, one.rules);
 	return isSaved
 		? trx('finding')
 				.where({ unit_id: one.unitId, kind: 'unsaved', ended_at: null })
 				.update({ ended_at: one.at, ended: 'gone' })
-				.returning<{ same: Buffer }[]>('same')
-				.then((rows) => rows.map(({ same }) => same))
+				.returning<GroupKey[]>(['same', 'customer_id'])
 		: noteFindings(trx, one, positionId, [UNSAVED]);
 }
 
 /** Nothing has changed since the last look; whose a finding is may be known only now. Groups that changed by it. */
-async function stillFound(trx: Knex, { unitId, versionId, at }: Kept): Promise<Buffer[]> {
+async function stillFound(trx: Knex, { unitId, versionId, at }: Kept): Promise<GroupKey[]> {
 	await trx('finding').where({ unit_id: unitId, ended_at: null }).update({ found_at: at });
 	const { rows } = await trx.raw(
 		`update finding set by_whom = version.by_whom from archive_version version
 		where version.id = :versionId and how = 'outside' and version.by_whom <> '' and version.at = finding.since
-			and finding.unit_id = :unitId and finding.ended_at is null and finding.by_whom = '' returning same`,
+			and finding.unit_id = :unitId and finding.ended_at is null and finding.by_whom = '' returning finding.same, finding.customer_id`,
 		{ versionId, unitId }
 	);
-	return (rows as { same: Buffer }[]).map(({ same }) => same);
+	return rows as GroupKey[];
 }
 
 const BY_ERRAND: Readonly<Partial<Record<Kept['errand'], Why>>> = {
@@ -232,7 +231,7 @@ async function noteFindings(
 	one: Kept,
 	positionId: string,
 	found: readonly Finding[]
-): Promise<Buffer[]> {
+): Promise<GroupKey[]> {
 	const rows = found.map(({ key, same, path, ...shown }) => ({
 		...shown,
 		id: uuid(),
@@ -246,14 +245,14 @@ async function noteFindings(
 		), gone as (
 			update finding set ended_at = :at, ended = 'gone' where unit_id = :unit and ended_at is null and (kind = 'unsaved') = :unsaved
 				and (position_id <> :position or not exists (select from found where decode(found.key, 'hex') = finding.key))
-			returning same
+			returning same, customer_id
 		), noted as (
 		insert into finding (id, unit_id, customer_id, position_id, key, same, kind, path, should, runs, after, touches, dialect, by_whom, since, found_at)
 		select distinct on (key) id, :unit, :customer, :position, decode(key, 'hex'), decode(same, 'hex'), kind, array(select jsonb_array_elements_text(path)),
 			should, runs, after, touches, :dialect, coalesce((select by_whom from archive_version where id = :version and how = 'outside'), ''), :at, :at
 		from found order by key
-		on conflict (unit_id, key) where ended_at is null do update set found_at = excluded.found_at returning same, xmax = 0 as is_new
-		) select same from gone union select same from noted where is_new`,
+		on conflict (unit_id, key) where ended_at is null do update set found_at = excluded.found_at returning same, customer_id, xmax = 0 as is_new
+		) select same, customer_id from gone union select same, customer_id from noted where is_new`,
 		{
 			rows: JSON.stringify(rows),
 			unit: one.unitId,
@@ -265,5 +264,5 @@ async function noteFindings(
 			at: one.at
 		}
 	);
-	return (changed as { same: Buffer }[]).map(({ same }) => same);
+	return changed as GroupKey[];
 }
