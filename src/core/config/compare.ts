@@ -75,6 +75,15 @@ function differencesInside(
 		? [level.children, running]
 		: withoutLikeEnds(level.children, running);
 	if (ours.length === 0 && theirs.length === 0) return;
+	const [our, their] = [ours[0], theirs[0]];
+	// One block is left at either side and has the same words: there is nothing else that it could be a pair with
+	if (ours.length === 1 && theirs.length === 1 && our!.kind === 'block' && isHeadedAlike(our!, their!))
+		return differencesInside(
+			{ around: [...level.around, our!], children: our!.children },
+			their!.children,
+			meanings,
+			tell
+		);
 	const pairing = pairedAt({ ...level, children: ours }, theirs, meanings);
 	const say = sayingAt(level, meanings);
 	for (const { left, right } of pairing.blocks)
@@ -91,11 +100,12 @@ function differencesInside(
 		tell(say('order', pair.left, pair.right, after));
 }
 
+const isHeadedAlike = (one: ConfigNode, other: ConfigNode): boolean =>
+	one.rest === other.rest && one.head === other.head && one.kind === other.kind;
+
 /** Whether two statements are written alike, with all that is inside: then they mean the same. */
 const isWrittenAlike = (one: ConfigNode, other: ConfigNode): boolean =>
-	one.rest === other.rest &&
-	one.head === other.head &&
-	one.kind === other.kind &&
+	isHeadedAlike(one, other) &&
 	one.children.length === other.children.length &&
 	one.children.every((child, at) => isWrittenAlike(child, other.children[at]!));
 
