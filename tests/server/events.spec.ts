@@ -3,15 +3,17 @@ import { once } from 'node:events';
 import { connect } from 'node:net';
 import { connect as connectTls } from 'node:tls';
 import { expect } from 'chai';
-import { alerts, seeAlerts } from '../../src/lib/server/alerts';
+import { alerts, endOfThoseAway, seeAlerts } from '../../src/lib/server/alerts';
 import { versionsOf } from '../../src/lib/server/archive';
+import { unbindUnit } from '../../src/lib/server/binding';
+import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
 import { findingsOf } from '../../src/lib/server/drift';
 import { events } from '../../src/lib/server/events';
 import { currentSettings } from '../../src/lib/server/settings';
 import { SAYINGS } from '../../standins/units/events';
 import { onChange } from './dialling';
 import { BECAUSE, online, readAnew, send, typed, untilSend, type Gateway } from './gateway';
-import { doneBy, get, newPerson, unwalled } from './making';
+import { ACTOR, doneBy, get, newPerson, unwalled } from './making';
 import { why, must } from './profile-making';
 
 const { LIMEN_EVENTS_PORT: PORT, LIMEN_EVENTS_TLS_PORT: TLS_PORT } = currentSettings();
@@ -162,5 +164,11 @@ describe('events', () => {
 		const [alert] = await alerts(null, { unitId });
 		expect(alert!.words).to.include('late-sayer');
 		expect(alert!.times).to.equal(1);
+		// It goes on while the unit is at its place, and no longer
+		await runAs(BOOTSTRAP, endOfThoseAway);
+		expect((await alerts(null, { unitId }))[0]!.endedAt).to.equal(null);
+		must(await unbindUnit(gateway.unit.positionId, ACTOR));
+		await runAs(BOOTSTRAP, endOfThoseAway);
+		expect((await alerts(null, { unitId }))[0]!.endedAt).to.be.an.instanceOf(Date);
 	});
 });

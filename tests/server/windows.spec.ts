@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { v7 as uuid } from 'uuid';
 import { NO_RULE, type WindowRule } from '../../src/core/windows';
 import { findingsOf } from '../../src/lib/server/drift';
 import { beginSend, lookBeforeSending, putRightMany, restartUnit } from '../../src/lib/server/send';
@@ -43,6 +44,17 @@ describe('windows', () => {
 			const { own, further } = await rulesOf(owner);
 			expect(own).to.deep.equal(ALWAYS);
 			expect(further).to.deep.equal([{ of: 'customer', name: 'Southfold Physio', rule: NEVER }]);
+			// A pattern lies between the two
+			const patternId = uuid();
+			await unwalled()('site_pattern').insert({
+				id: patternId,
+				customer_id: owner.customerId,
+				name: `Windows ${patternId}`
+			});
+			await unwalled()('site').where({ id: owner.siteId }).update({ pattern_id: patternId });
+			const pattern = { ...customer, patternId };
+			must(await saveWindowRule(pattern, { rule: NEVER, edit: 0 }, ACTOR));
+			expect((await windowNow(owner.siteId, Date.now())).isOpen).to.equal(true);
 			// Somebody else wrote meanwhile
 			expect(why(await saveWindowRule(owner, { rule: NEVER, edit: 0 }, ACTOR))).to.match(/Somebody else/);
 		} finally {

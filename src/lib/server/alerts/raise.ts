@@ -3,6 +3,7 @@ import { v7 as uuid } from 'uuid';
 import type { AlertKind } from '../../../core/events';
 import { counted } from '../../../core/text';
 import type { LookedAt } from '../drift';
+import { database } from '../database';
 import { notify } from '../live';
 
 /** What a person should see of a unit. */
@@ -28,6 +29,18 @@ export async function raise(
 		{ id: uuid(), unitId, customerId, kind, words: words.slice(0, 2_000), isSame }
 	);
 	await notify(trx, 'alerts', customerId, [unitId]);
+}
+
+/** A unit that left its place has nothing there that a person should see. Done twice, it does no harm. Runs as BOOTSTRAP. */
+export async function endOfThoseAway(): Promise<void> {
+	await database().transaction(async (trx) => {
+		const { rows } = await trx.raw(
+			`update alert set ended_at = now() where ended_at is null
+				and not exists (select from binding where binding.unit_id = alert.unit_id) returning unit_id, customer_id`
+		);
+		for (const { unit_id, customer_id } of rows as { unit_id: string; customer_id: string }[])
+			await notify(trx, 'alerts', customer_id, [unit_id]);
+	});
 }
 
 /** Whoever was changed outside of Limen is told; one that runs what it should again is told no more. */

@@ -22,7 +22,7 @@ export async function windowsAt(
 	siteIds: readonly string[]
 ): Promise<ReadonlyMap<string, Window>> {
 	const { rows } = await knex.raw(
-		`select site.id, site.time_zone as zone, coalesce(array_agg(stated.rule order by stated.pattern_id nulls first, stated.site_id nulls first)
+		`select site.id, site.time_zone as zone, coalesce(array_agg(stated.rule order by stated.site_id is not null, stated.pattern_id is not null)
 			filter (where stated.rule is not null), '{}') as rules
 		from site left join window_rule stated on stated.customer_id = site.customer_id
 			and (stated.site_id = site.id or (stated.site_id is null and (stated.pattern_id is null or stated.pattern_id = site.pattern_id)))

@@ -4,7 +4,7 @@ import { refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people';
-import { patternById, siteById } from '$lib/server/plan';
+import { customers, patternById, siteById } from '$lib/server/plan';
 import {
 	rulesOf,
 	saveWindowRule,
@@ -38,10 +38,11 @@ async function ownerIn({ url, locals }: Pick<RequestEvent, 'url' | 'locals'>) {
 		return { owner: { customerId, siteId: null, patternId } satisfies RuleOwner, name };
 	}
 	if (!locals.customerId) return null;
-	const customer = await database()('customer').where({ id: locals.customerId }).first('name');
+	const customer = (await customers()).find(({ id }) => id === locals.customerId);
+	if (!customer) return null;
 	return {
 		owner: { customerId: locals.customerId, siteId: null, patternId: null } satisfies RuleOwner,
-		name: customer.name as string
+		name: customer.name
 	};
 }
 
