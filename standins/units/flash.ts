@@ -1,6 +1,8 @@
 /** What survives a loss of power. */
 export interface Flash {
 	version: string;
+	/** Written, and to be started with. */
+	next?: string;
 	/** The configuration that was applied; null in factory state. */
 	configuration: string | null;
 	/** What it would start with, where that is kept apart and is another. */
@@ -28,6 +30,7 @@ export const FAULTS = {
 	'bad-hash': 'downloads arrive damaged',
 	'rejected-line': 'its firmware does not know one word of the configuration',
 	'worn-flash': 'its flash is worn: writing an image to it does not come to an end',
+	'old-release': 'starts its release from before after another one was written',
 	'drops-out': 'loses power in the middle of configuration',
 	'lost-way': 'does not find its home with a configuration that was sent to it, until it goes back',
 	'far-side-silent': 'nothing behind its uplink answers but Limen',

@@ -31,7 +31,12 @@ export function firstRejected(
 /** What a firmware understands, as it is built from its table, as its firmware is built from it. */
 interface Published {
 	/** All there are, the oldest first; `over`: those over which alone it can be installed. */
-	readonly releases: readonly { readonly release: string; readonly over?: readonly string[] }[];
+	readonly releases: readonly {
+		readonly release: string;
+		readonly over?: readonly string[];
+		/** Models on which it does not start. */
+		readonly fails?: readonly string[];
+	}[];
 	readonly types: Readonly<Record<string, string>>;
 	readonly words: Words;
 }
@@ -86,6 +91,12 @@ export function grammarOf(maker: string, release: string): Grammar {
 export function canInstall(maker: string, release: string, over: string): boolean {
 	const allowed = LINES[maker]!.releases.find((one) => one.release === release)?.over;
 	return allowed === undefined || allowed.includes(over);
+}
+
+/** Whether a release starts on a model: some do not, and the unit goes back to the one before. */
+export function startsOn(maker: string, release: string, model: string): boolean {
+	const one = LINES[maker]!.releases.find(({ release: name }) => name === release);
+	return !one?.fails?.includes(model);
 }
 
 /** A firmware that does not know a word yet: the fault "rejected line". */

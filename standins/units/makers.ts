@@ -10,6 +10,7 @@ import {
 } from './configuration';
 import type { Surroundings } from '../network/fabric';
 import type { Changes } from './changes';
+import type { Fetched, Images } from './images';
 import { edited, OKAPIRA_EDITOR, VELTRANE_EDITOR, type Editor } from './editing';
 import type { NetconfDevice } from './netconf';
 
@@ -101,12 +102,17 @@ export interface Device {
 	/** What it would start with, and what makes it start with what it runs. */
 	readonly saved?: string;
 	readonly save?: () => void;
+	/** The release beside the one that runs. */
+	readonly images: Images;
 	/** Restarts it, once it has answered. */
 	readonly restart: () => void;
 }
 /** What a command prints, or why it does nothing; one that reads its input says so first. */
 type Reply = string | { readonly problem: string } | { readonly reads: (input: string) => Reply };
-type Commands = readonly (readonly [RegExp, (device: Device, argument: string) => Reply])[];
+type Commands = readonly (readonly [
+	RegExp,
+	(device: Device, argument: string, named: Readonly<Record<string, string>>) => Reply
+])[];
 
 /** Answers the first command that fits; null when none does. */
 const answering =
@@ -114,7 +120,7 @@ const answering =
 	(command: string, device: Device): Reply | null => {
 		for (const [form, reply] of commands) {
 			const found = form.exec(command);
-			if (found) return reply(device, found[1] ?? '');
+			if (found) return reply(device, found[1] ?? '', found.groups ?? {});
 		}
 		return null;
 	};
@@ -146,9 +152,22 @@ const changing = (words: {
 	readonly back: RegExp;
 	readonly forget: RegExp;
 	readonly restart: RegExp;
+	/** Fetches a release from an address: release, hash and address stand in what it matches. */
+	readonly fetch: RegExp;
+	readonly fetched: readonly [RegExp, (fetched: Fetched) => string];
+	readonly install: RegExp;
+	readonly drop: RegExp;
 }): Commands => {
 	const done = (problem: string | null) => (problem === null ? '' : { problem });
+	const { fetch, fetched, install, drop } = words;
 	return [
+		[
+			fetch,
+			({ images }, _, { release = '', hash = '', address = '' }) => done(images.fetch(address, release, hash))
+		],
+		[fetched[0], ({ images }) => `${fetched[1](images.fetched)}\n`],
+		[install, ({ images }) => done(images.install())],
+		[drop, ({ images }) => done(images.forget())],
 		[words.load, ({ changes }) => ({ reads: (text) => done(changes.load(text)) })],
 		...(words.edit ? [editing(words.edit, done)] : []),
 		[words.use, ({ changes }, seconds) => done(changes.commit(Number(seconds), null))],
@@ -165,6 +184,12 @@ const changing = (words: {
 	];
 };
 
+const fetchedState = (fetched: Fetched): string =>
+	`<b:fetched><b:state>${fetched.state}</b:state>` +
+	(fetched.state === 'fetching' ? `<b:percent>${fetched.percent}</b:percent>` : '') +
+	(fetched.state === 'failed' ? `<b:words>${markedUp(fetched.words)}</b:words>` : '') +
+	'</b:fetched>';
+
 export const MAKERS: Readonly<Record<string, Maker>> = {
 	veltrane: {
 		format: INDENTED,
@@ -175,7 +200,10 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		answer: answering([
 			[/^print release$/, ({ version }) => `release: ${version}\nbuilt for branch routers\n`],
 			[/^print chassis$/, ({ serial }) => `chassis: ${serial}\n`],
-			[/^print configuration saved$/, ({ saved, configuration }) => printed(saved ?? configuration, INDENTED, FILTER)],
+			[
+				/^print configuration saved$/,
+				({ saved, configuration }) => printed(saved ?? configuration, INDENTED, FILTER)
+			],
 			[
 				/^save configuration$/,
 				({ save }) => {
@@ -248,7 +276,21 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				keep: /^keep used$/,
 				back: /^return used$/,
 				forget: /^forget loaded$/,
-				restart: /^restart chassis$/
+				restart: /^restart chassis$/,
+				fetch: /^fetch release (?<release>\S+) hash (?<hash>[0-9a-f]{64}) from (?<address>\S+)$/,
+				fetched: [
+					/^print release fetched$/,
+					(one) =>
+						one.state === 'none'
+							? 'fetched: nothing'
+							: one.state === 'fetching'
+								? `fetched: ${one.version} on its way, ${one.percent} of 100`
+								: one.state === 'ready'
+									? `fetched: ${one.version} whole`
+									: `fetched: ${one.version} failed: ${one.words}`
+				],
+				install: /^start release fetched$/,
+				drop: /^forget release fetched$/
 			})
 		]),
 		home: (tree) =>
@@ -333,7 +375,21 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				keep: /^stay$/,
 				back: /^switch back$/,
 				forget: /^unstage$/,
-				restart: /^restart$/
+				restart: /^restart$/,
+				fetch: /^bring release (?<release>\S+) sum (?<hash>[0-9a-f]{64}) by (?<address>\S+)$/,
+				fetched: [
+					/^tell brought$/,
+					(one) =>
+						one.state === 'none'
+							? 'brought none;'
+							: one.state === 'fetching'
+								? `brought ${one.version} part ${one.percent};`
+								: one.state === 'ready'
+									? `brought ${one.version} all;`
+									: `brought ${one.version} broken ${JSON.stringify(one.words)};`
+				],
+				install: /^switch release$/,
+				drop: /^leave brought$/
 			})
 		]),
 		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.value, 'key'),
@@ -368,7 +424,12 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				keep: /^post \/configuration\/keep$/,
 				back: /^post \/configuration\/revert$/,
 				forget: /^delete \/configuration\/next$/,
-				restart: /^post \/system\/restart$/
+				restart: /^post \/system\/restart$/,
+				fetch:
+					/^put \/system\/release\/next\?release=(?<release>[^&\s]+)&hash=(?<hash>[0-9a-f]{64})&from=(?<address>\S+)$/,
+				fetched: [/^get \/system\/release\/next$/, (one) => JSON.stringify(one)],
+				install: /^post \/system\/release\/next\/start$/,
+				drop: /^delete \/system\/release\/next$/
 			})
 		]),
 		home: (tree) => {
@@ -387,14 +448,16 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: NONE,
 		// It has no commands
 		answer: () => null,
-		netconf: ({ serial, version, configuration, changes, restart, network }) => ({
+		netconf: ({ serial, version, configuration, changes, images, restart, network }) => ({
 			changes,
+			images,
 			restart,
 			configuration: () => printed(configuration, MARKUP, NONE),
 			state: () =>
 				`<b:switch-state xmlns:b="urn:brackwater:state"><b:serial>${markedUp(serial)}</b:serial>` +
 				`<b:release>${markedUp(version)}</b:release>` +
 				`<b:clock>${network.clock().toISOString()}</b:clock>` +
+				fetchedState(images.fetched) +
 				network
 					.neighbours()
 					.map(

@@ -1,5 +1,6 @@
 import type ssh2 from 'ssh2';
 import type { Changes } from './changes';
+import type { Images } from './images';
 import { markedUp, MARKUP, NotUnderstood, type Statement } from './configuration';
 
 /** A NETCONF server (RFC 6241, 6242) as small as a switch has one: it reads, and refuses what it cannot do. */
@@ -12,6 +13,7 @@ export interface NetconfDevice {
 	readonly configuration: () => string;
 	readonly state: () => string;
 	readonly changes: Changes;
+	readonly images: Images;
 	/** Restarts it, once it has answered. */
 	readonly restart: () => void;
 }
@@ -98,7 +100,7 @@ export function serveNetconf(channel: ssh2.ServerChannel, device: () => NetconfD
 
 	/** What an operation gives, or nothing where it was done. */
 	function obey({ word, inside }: Statement): string | null {
-		const { configuration, state, changes, restart } = device();
+		const { configuration, state, changes, images, restart } = device();
 		const given = (name: string) => inside.find((one) => one.word === name);
 		const target = given('target')?.inside[0]?.word;
 		const isLocked = locks.has(changes) && locks.get(changes) !== session;
@@ -141,6 +143,19 @@ export function serveNetconf(channel: ssh2.ServerChannel, device: () => NetconfD
 			case 'system-restart':
 				restart();
 				return null;
+			case 'fetch-release':
+				return failed(
+					images.fetch(
+						given('address')?.value ?? '',
+						given('release')?.value ?? '',
+						given('hash')?.value ?? ''
+					)
+				);
+			case 'start-release':
+				return failed(images.install());
+			case 'forget-release':
+				images.forget();
+				return null;
 			case 'close-session':
 				return null;
 			default:
@@ -171,6 +186,8 @@ export function serveNetconf(channel: ssh2.ServerChannel, device: () => NetconfD
 		if (changes.isPending && changes.isPendingFor(null)) changes.back();
 	});
 }
+
+const failed = (problem: string | null): string | null => problem && refusal('operation-failed', problem);
 
 const refusal = (tag: string, words: string): string =>
 	`<nc:rpc-error><nc:error-type>protocol</nc:error-type><nc:error-tag>${tag}</nc:error-tag>` +

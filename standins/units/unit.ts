@@ -3,7 +3,6 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import ssh2 from 'ssh2';
 import {
 	fromBase64,
-	hexString,
 	ONBOARDING,
 	REDIRECT,
 	type OnboardingInformation,
@@ -18,8 +17,9 @@ import { getBootstrappingData, reportProgress, serverDate, type Server } from '.
 import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash, type Tweak } from './flash';
 import { Changes } from './changes';
 import { sayTo, type Happening } from './events';
-import { canInstall, firstRejected, grammarOf, withoutWord } from './grammar';
+import { canInstall, firstRejected, grammarOf, startsOn, withoutWord } from './grammar';
 import { dialHome, type Answering } from './home';
+import { download, Images } from './images';
 import { lampOf, type Lamp } from './lamps';
 import { MAKERS, type Home, type Maker } from './makers';
 import { firstSenseless } from './sense';
@@ -84,6 +84,7 @@ export class Unit implements Station {
 	private dropped = false;
 	private readonly maker: Maker;
 	private readonly changes: Changes;
+	private readonly images: Images;
 
 	constructor(
 		readonly label: Label,
@@ -103,6 +104,16 @@ export class Unit implements Station {
 			(words) => this.say(words),
 			() => void this.tellLog({ what: 'configured', by: this.home()?.user ?? 'console' })
 		);
+		this.images = new Images({
+			problem: (version) =>
+				canInstall(label.maker, version, flash.version)
+					? null
+					: `${version} cannot be installed over ${flash.version}`,
+			room: () => portsOf(label.model).room,
+			damaged: () => this.faults.has('bad-hash'),
+			say: (words) => this.say(words),
+			install: (version) => void this.install(version)
+		});
 	}
 
 	/** What its lights show to whoever stands before it. */
@@ -173,6 +184,7 @@ export class Unit implements Station {
 	private async end(): Promise<void> {
 		this.life?.abort();
 		await this.living;
+		this.images.forget();
 		this.changes.powerLost();
 		this.flash.configuration = this.flash.saved ?? this.flash.configuration;
 		this.flash.saved = null;
@@ -246,6 +258,7 @@ export class Unit implements Station {
 		this.lamp = 'power';
 		this.say('booting');
 		await this.pause(DURATIONS.boot, signal);
+		this.startRelease();
 		let wait: number = PAUSES.first;
 		for (;;) {
 			const outcome = await this.attempt(signal);
@@ -253,6 +266,7 @@ export class Unit implements Station {
 				this.lamp = 'power';
 				this.say('rebooting');
 				await this.pause(DURATIONS.boot, signal);
+				this.startRelease();
 			} else if (outcome === 'configured') {
 				this.say('settling');
 				await this.pause(DURATIONS.settle, signal);
@@ -329,6 +343,7 @@ export class Unit implements Station {
 			save: () => void (this.flash.saved = null),
 			network: this.fabric.seenFrom(this),
 			changes: this.changes,
+			images: this.images,
 			restart: () => void setTimeout(() => this.power && void this.restart(), ANSWERED_MS)
 		});
 		const { answer, netconf } = this.maker;
@@ -414,36 +429,55 @@ export class Unit implements Station {
 		this.lamp = 'loading';
 		this.say(`downloading ${version}`);
 		const wanted = image['image-verification']?.[0]?.['hash-value'];
-		const got = await this.download(image['download-uri']?.[0] ?? '', signal);
+		const got = await download({
+			uri: image['download-uri']?.[0] ?? '',
+			room: portsOf(this.label.model).room,
+			damaged: this.faults.has('bad-hash'),
+			signal
+		}).catch((error: Error) => {
+			signal.throwIfAborted();
+			throw new Reported('boot-image-error', error.message);
+		});
 		if (wanted !== undefined && got !== wanted)
 			throw new Reported(
 				'boot-image-error',
 				`hash mismatch: image has sha-256 ${got.slice(0, 23)}…, wanted ${wanted.slice(0, 23)}…`
 			);
 		this.say(`writing ${version} to flash`);
-		if (this.faults.has('worn-flash')) await sleep(FOR_EVER_MS, undefined, { signal });
-		await this.pause(DURATIONS.flashing, signal);
-		this.flash.version = version;
+		await this.write(version, signal);
 		await this.report(server, 'boot-image-installed-rebooting', `${version} installed`, signal);
 		return true;
 	}
 
-	private async download(uri: string, signal: AbortSignal): Promise<string> {
-		const response = await fetch(uri, { signal }).catch((error: Error) => {
-			throw new Reported('boot-image-error', `download failed: ${error.message}`);
-		});
-		if (!response.ok || !response.body)
-			throw new Reported('boot-image-error', `download failed: HTTP ${response.status}`);
-		const hash = createHash('sha256');
-		let bytes = 0;
-		for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
-			bytes += chunk.length;
-			if (bytes > portsOf(this.label.model).room)
-				throw new Reported('boot-image-error', 'not enough space in flash');
-			hash.update(chunk);
-		}
-		if (this.faults.has('bad-hash')) hash.update('damaged on the way');
-		return hexString(hash.digest());
+	/** Writes a release to flash; whether it starts with it is seen when it starts. */
+	private async write(version: string, signal: AbortSignal): Promise<void> {
+		if (this.faults.has('worn-flash')) await sleep(FOR_EVER_MS, undefined, { signal });
+		await this.pause(DURATIONS.flashing, signal);
+		this.flash.next = version;
+	}
+
+	/** Starts with what was written last, or with what it ran before where that does not start. */
+	private startRelease(): void {
+		const { next } = this.flash;
+		if (next === undefined) return;
+		delete this.flash.next;
+		if (this.faults.has('old-release') || !startsOn(this.label.maker, next, this.label.model))
+			return this.say(`${next} does not start; ${this.flash.version} is started`);
+		this.flash.version = next;
+	}
+
+	/** Told over its command line: writes what it fetched, and restarts with it. */
+	private async install(version: string): Promise<void> {
+		const { life } = this;
+		if (!life) return;
+		await sleep(ANSWERED_MS);
+		this.lamp = 'loading';
+		this.say(`writing ${version} to flash`);
+		this.link.abort();
+		await this.write(version, life.signal).then(
+			() => this.restart(),
+			() => undefined
+		);
 	}
 
 	private async script(

@@ -1,6 +1,8 @@
 import { expect } from 'chai';
 import { beginSend, lookBeforeSending, type Wanted } from '../../src/lib/server/send';
 import { Changes } from '../../standins/units/changes';
+import { canInstall } from '../../standins/units/grammar';
+import { Images } from '../../standins/units/images';
 import type { Flash } from '../../standins/units/flash';
 import { MAKERS } from '../../standins/units/makers';
 import { ALONE } from '../../standins/network/fabric';
@@ -33,6 +35,11 @@ export const untilLost = (unitId: string) => onChange(['units'], async () => !(a
 export class Gateway {
 	readonly flash: Flash;
 	readonly changes: Changes;
+	readonly images: Images;
+	/** Which firmware it starts with after one was written: that one, unless something else is said here. */
+	startsWith: string | null = null;
+	/** What it fetches arrives damaged. */
+	damaged = false;
 	/** Why it would not take a configuration. */
 	problem: string | null = null;
 	/** Commands that end the connection instead of being answered; they have had their effect. */
@@ -54,6 +61,19 @@ export class Gateway {
 			() => this.problem,
 			() => undefined
 		);
+		this.images = new Images({
+			problem: (version) =>
+				canInstall(maker, version, this.flash.version)
+					? null
+					: `${version} cannot be installed over ${this.flash.version}`,
+			room: () => Infinity,
+			damaged: () => this.damaged,
+			say: () => undefined,
+			install: (version) => {
+				this.flash.version = this.startsWith ?? version;
+				void this.call!.end();
+			}
+		});
 	}
 
 	get runs(): string {
@@ -72,6 +92,7 @@ export class Gateway {
 				save: () => void (this.flash.saved = null),
 				network: ALONE,
 				changes: this.changes,
+				images: this.images,
 				restart: () => void this.call!.end()
 			});
 			if (!this.breaksAt?.test(command)) return said;

@@ -1,10 +1,20 @@
+import { randomUUID } from 'node:crypto';
 import { expect } from 'chai';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { Readable } from 'node:stream';
-import { uploadImage } from '../../src/lib/server/firmware';
+import {
+	findImage,
+	imageAddress,
+	setImageState,
+	uploadImage,
+	type ImageState
+} from '../../src/lib/server/firmware';
+import { Pace, paced } from '../../src/lib/server/firmware/pace';
 import { currentSettings } from '../../src/lib/server/settings';
-import { ACTOR, address } from './making';
+import { readyToDial } from './dialling';
+import { ACTOR, address, unwalled } from './making';
+import { must, why } from './profile-making';
 
 const content = (text: string) => Readable.from([Buffer.from(text)]);
 const upload = (version: string, text = 'firmware', firmwareLine = 'okapira-og') =>
@@ -15,12 +25,15 @@ describe('firmware images', () => {
 		expect(await upload('9.0.0', '0123456789')).to.include({ ok: true });
 	});
 
-	it('are given whole or in ranges', async () => {
+	it('are given whole or in ranges, to the unit whose ticket is in the address', async () => {
+		const { unitId } = await readyToDial();
+		const ticket = imageAddress(unitId, 'okapira-og', '9.0.0').split('?')[1]!;
+		const from = address(`/images/okapira-og/9.0.0?${ticket}`);
 		const get = async (headers: Record<string, string>) => {
-			const response = await fetch(address('/images/okapira-og/9.0.0'), { headers });
+			const response = await fetch(from, { headers });
 			return [response.status, await response.text(), response.headers.get('content-range')];
 		};
-		const etag = (await fetch(address('/images/okapira-og/9.0.0'))).headers.get('etag')!;
+		const etag = (await fetch(from)).headers.get('etag')!;
 		expect(await get({})).to.deep.equal([200, '0123456789', null]);
 		expect(await get({ range: 'bytes=2-4' })).to.deep.equal([206, '234', 'bytes 2-4/10']);
 		expect(await get({ range: 'bytes=-3' })).to.deep.equal([206, '789', 'bytes 7-9/10']);
@@ -32,6 +45,59 @@ describe('firmware images', () => {
 		expect(await get({ range: 'bytes=0-1', 'if-range': '"other"' })).to.deep.equal([200, '0123456789', null]);
 	});
 
+	it('are given to nobody else, not for another version, not once they are withdrawn or the unit has what it is to have', async () => {
+		const unit = await readyToDial();
+		must(await upload('9.3.0', 'for one unit'));
+		const own = new URL(imageAddress(unit.unitId, 'okapira-og', '9.3.0'));
+		const status = async (path: string) => (await fetch(address(path))).status;
+		const [path, ticket] = [own.pathname, own.searchParams.get('ticket')!];
+		expect(await status(path + own.search)).to.equal(200);
+		const [, mac] = ticket.split('.');
+		for (const wrong of [
+			path,
+			`${path}?ticket=`,
+			`${path}?ticket=${ticket.slice(0, -2)}xx`,
+			`${path}?ticket=${randomUUID()}.${mac}`,
+			`${path.replace('9.3.0', '9.0.0')}${own.search}`,
+			`${path}?ticket=${'a'.repeat(5000)}`
+		])
+			expect(await status(wrong), wrong.slice(0, 200)).to.equal(403);
+		const image = (await findImage('okapira-og', '9.3.0'))!;
+		const state = (edit: number, to: ImageState, reason = '') =>
+			setImageState({ image: image.id, edit, state: to, reason, notes: '' }, ACTOR);
+		must(await state(0, 'withdrawn', 'Loses tunnels.'));
+		expect(await status(path + own.search)).to.equal(410);
+		expect(why(await state(0, 'allowed'))).to.match(/meanwhile/);
+		must(await state(1, 'allowed'));
+		expect(await status(path + own.search)).to.equal(200);
+		await unwalled()('run').where({ id: unit.runId }).update({ outcome: 'cancelled', ended_at: new Date() });
+		expect(await status(path + own.search)).to.equal(403);
+	});
+
+	it('go to a site no faster than its line may be used for them', async () => {
+		const pace = new Pace();
+		// 100 octets at 50 a second, and again: the second waits for the first
+		expect([pace.take(100, 50, 1_000), pace.take(100, 50, 1_000), pace.take(100, 50, 9_000)]).to.deep.equal([
+			0, 2_000, 0
+		]);
+		const slow = new Pace();
+		let ended = 0;
+		const body = paced(
+			Readable.from([Buffer.alloc(400), Buffer.alloc(400), Buffer.alloc(200)]),
+			[
+				{ pace: slow, rate: 4_000 },
+				{ pace: new Pace(), rate: 1_000_000 }
+			],
+			() => ended++
+		);
+		const begun = performance.now();
+		let bytes = 0;
+		for await (const chunk of body as AsyncIterable<Buffer>) bytes += chunk.length;
+		expect(bytes).to.equal(1000);
+		expect(performance.now() - begun).to.be.at.least(190);
+		expect(ended).to.equal(1);
+	});
+
 	it('are not found by a path that leads elsewhere', async () => {
 		for (const path of [
 			'/images/okapira-og/0.0.0',
@@ -39,7 +105,7 @@ describe('firmware images', () => {
 			'/images/..%2f..%2f/claim.key',
 			'/images/x/y%00'
 		])
-			expect((await fetch(address(path))).status, path).to.be.oneOf([400, 404]);
+			expect((await fetch(address(path))).status, path).to.be.oneOf([400, 403, 404]);
 	});
 
 	it('are refused when there already, empty, or of no known line, and leave nothing behind', async () => {

@@ -3,6 +3,7 @@ import ssh2 from 'ssh2';
 import { bindUnit } from '../../src/lib/server/binding';
 import { createPool, planTunnel } from '../../src/lib/server/plan';
 import { Fabric, type Plug, type Station } from '../../standins/network/fabric';
+import { NO_IMAGES } from '../../standins/units/images';
 import { Changes } from '../../standins/units/changes';
 import type { Fault } from '../../standins/units/flash';
 import { newHostKey } from '../../standins/units/home';
@@ -103,6 +104,7 @@ export class Network {
 				() => null,
 				() => undefined
 			),
+			images: NO_IMAGES,
 			restart: () => undefined
 		});
 		box.end = dial(

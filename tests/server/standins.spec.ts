@@ -10,6 +10,7 @@ import { database } from '../../src/lib/server/database';
 import { intakeModels } from '../../src/lib/server/intake';
 import { currentPack } from '../../src/lib/server/packs';
 import { readAnswer, type Talk } from '../../src/core/pack';
+import { patternOf } from '../../src/core/pattern';
 import { renderingSources, renderPosition, strandingAt } from '../../src/lib/server/profile';
 import {
 	decode,
@@ -24,6 +25,7 @@ import { askTime, serveTime } from '../../standins/network/time';
 import { Changes } from '../../standins/units/changes';
 import { canInstall, firstRejected, grammarOf, GRAMMARS, withoutWord } from '../../standins/units/grammar';
 import { firstSenseless } from '../../standins/units/sense';
+import { NO_IMAGES, type Fetched, type Images } from '../../standins/units/images';
 import { wiringOf } from '../../standins/units/wiring';
 import { MAKERS } from '../../standins/units/makers';
 import { PostBox } from '../../standins/mail/post-box';
@@ -43,6 +45,7 @@ const DEVICE = {
 	configuration: '',
 	network: ALONE,
 	changes: CHANGES,
+	images: NO_IMAGES,
 	restart: () => undefined
 };
 
@@ -149,6 +152,33 @@ describe('the simulated units', () => {
 			};
 			expect(asked('version', { version: '4.2.1' })).to.deep.include({ rows: [{ version: '4.2.1' }] });
 			expect(asked('serial', { serial: 'X1Y2' })).to.deep.include({ rows: [{ serial: 'X1Y2' }] });
+			const images = Object.assign(Object.create(DEVICE.images) as Images, {
+				fetched: { state: 'none' } as Fetched
+			});
+			const doing = (fetched: Fetched) => {
+				images.fetched = fetched;
+				const device = { ...DEVICE, images };
+				const said = netconf ? netconf(device).state() : (answer(talk.asks.image!.say[0]!, device) as string);
+				const read = readAnswer(talk, 'image', said);
+				if (!read.ok) throw new Error(`${maker}: ${read.problem}`);
+				const { state, percent, words } = read.rows[0]!;
+				const is = (one: 'ready' | 'failed') => patternOf(talk.flash![one]).isIn(state!);
+				return [is('ready'), is('failed'), percent || null, words || null];
+			};
+			expect(doing({ state: 'none' })).to.deep.equal([false, false, null, null]);
+			expect(doing({ state: 'fetching', version: '9', percent: 40 })).to.deep.equal([
+				false,
+				false,
+				'40',
+				null
+			]);
+			expect(doing({ state: 'ready', version: '9' })).to.deep.equal([true, false, null, null]);
+			expect(doing({ state: 'failed', version: '9', words: 'no room: 3' })).to.deep.equal([
+				false,
+				true,
+				null,
+				'no room: 3'
+			]);
 			expect(readAnswer(talk, 'version', 'something else altogether').ok).to.equal(false);
 			expect(answer('rm -rf /', DEVICE)).to.equal(null);
 		}

@@ -57,6 +57,8 @@ export const ERRAND_KINDS = {
 	},
 	/** A send that was set off is looked after: read, confirmed, or seen gone back. */
 	settle: { words: 'Look how a send has ended', readsOnly: false, priority: 80, waits: 10 * MINUTE },
+	/** Goes on with a change of firmware: each time with its next step. */
+	flash: { words: 'Change its firmware', readsOnly: false, priority: 60, waits: 10 * MINUTE },
 	restart: { words: 'Restart it', readsOnly: false, breaksOff: true, priority: 60, waits: 10 * MINUTE },
 	save: {
 		words: 'Have it start with what it runs',

@@ -1,1 +1,3 @@
+export * from './flash';
 export * from './path';
+export * from './way';

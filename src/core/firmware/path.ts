@@ -8,12 +8,13 @@ export interface FirmwareVersion {
  * The versions that a unit has to be brought to, one after another, to get from one to another: the shortest way that its
  * maker allows and that goes in one direction; of equally short ones that through the newest. `versions` are oldest first;
  * one that is not listed counts as older than all. Empty where it runs the wanted one already; null where there is no way.
- * To a version that is not listed it is changed directly. Takes time in proportion to the versions and what they name.
+ * To a version that is not listed it is changed directly. `isUsable`: whether a version may be gone through. Takes time in proportion to the versions and what they name.
  */
 export function upgradePath(
 	versions: readonly FirmwareVersion[],
 	from: string,
-	to: string
+	to: string,
+	isUsable: (version: string) => boolean = () => true
 ): readonly string[] | null {
 	if (from === to) return [];
 	const ranks = new Map(versions.map(({ version }, index) => [version, index]));
@@ -35,7 +36,7 @@ export function upgradePath(
 				next.set(from, later);
 				break;
 			}
-			for (const earlier of direct.filter((one) => isBefore(one, later)))
+			for (const earlier of direct.filter((one) => isBefore(one, later) && isUsable(one)))
 				if (!next.has(earlier)) {
 					next.set(earlier, later);
 					before.push(earlier);

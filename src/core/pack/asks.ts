@@ -17,6 +17,12 @@ export const ASKS = {
 	serial: { words: 'its serial number', about: [], gives: ['serial'], may: ['model', 'mac', 'name'] },
 	configuration: { words: 'its configuration', about: [], gives: [], whole: true },
 	saved: { words: 'what it would start with', about: [], gives: [], whole: true },
+	image: {
+		words: 'how the image that it fetches is doing',
+		about: [],
+		gives: ['state'],
+		may: ['percent', 'words']
+	},
 	neighbours: {
 		words: 'what it is plugged into',
 		about: [],

@@ -8,6 +8,7 @@ export {
 	LARGEST_PACK,
 	packSchema,
 	type AskRule,
+	type FlashRule,
 	type Pack,
 	type PackModel,
 	type Reading,

@@ -13,7 +13,7 @@ import { strangeRules, type Dialect, type Word, type Words } from '../config';
 import { groupsOf } from '../pattern';
 import { askKind, openIn, type Ask } from './asks';
 import { LARGEST_PACK, packSchema, type AskRule, type Pack, type SendRule, type Talk } from './schema';
-import { namesIn, SEND_STEPS } from './sending';
+import { FLASH_STEPS, IMAGE_NAMES, namesIn, SEND_STEPS } from './sending';
 
 /** What is wrong with a pack: at which line of its text, and at which place in it, such as `models.2.serial`. */
 export interface PackProblem {
@@ -187,7 +187,7 @@ const wordProblems = (
 		...(inside ? wordProblems(inside, types, versions, [...place, word, 'inside']) : [])
 	]);
 
-function talkProblems({ transport, shell, asks, send }: Talk, place: Place): Found[] {
+function talkProblems({ transport, shell, asks, send, flash }: Talk, place: Place): Found[] {
 	const found: Found[] = Object.entries(asks).flatMap(([ask, rule]) =>
 		rule ? askProblems(ask as Ask, rule, [...place, 'asks', ask]) : []
 	);
@@ -199,6 +199,18 @@ function talkProblems({ transport, shell, asks, send }: Talk, place: Place): Fou
 			message: 'A secret is given when it is asked for: “asks” is missing beside it.'
 		});
 	if (send) found.push(...sendProblems(send, transport, [...place, 'send']));
+	if (flash) {
+		if (!asks.image)
+			found.push({
+				place: [...place, 'flash'],
+				message: 'How the image is doing is asked by “image” in “asks”, which is missing.'
+			});
+		found.push(
+			...FLASH_STEPS.flatMap((step) =>
+				saidProblems(flash[step], IMAGE_NAMES, transport, [...place, 'flash', step])
+			)
+		);
+	}
 	return found;
 }
 
@@ -219,21 +231,29 @@ function sendProblems(send: SendRule, transport: Talk['transport'], place: Place
 		...needed
 			.filter((step) => send[step].length === 0)
 			.map((step) => ({ place, message: `Nothing is said to send a configuration at “${step}”.` })),
-		...SEND_STEPS.flatMap((step) =>
-			send[step].flatMap((one, index) => {
-				const at = [...place, step, index];
-				const { say, input } = typeof one === 'string' ? { say: one, input: null } : one;
-				const strange = openIn(say + (input ?? '')).filter((name) => !namesIn(step).includes(name));
-				return [
-					...strange.map((name) => ({ place: at, message: `“{${name}}” stands for nothing here.` })),
-					...(input !== null && transport !== 'exec'
-						? [{ place: at, message: 'Only a command of its own (“exec”) has an input.' }]
-						: [])
-				];
-			})
-		)
+		...SEND_STEPS.flatMap((step) => saidProblems(send[step], namesIn(step), transport, [...place, step]))
 	];
 }
+
+/** What is wrong with what is said in a step. `names`: what may stand in it. */
+const saidProblems = (
+	said: SendRule['load'],
+	names: readonly string[],
+	transport: Talk['transport'],
+	place: Place
+): Found[] =>
+	said.flatMap((one, index) => {
+		const at = [...place, index];
+		const { say, input } = typeof one === 'string' ? { say: one, input: null } : one;
+		return [
+			...openIn(say + (input ?? ''))
+				.filter((name) => !names.includes(name))
+				.map((name) => ({ place: at, message: `“{${name}}” stands for nothing here.` })),
+			...(input !== null && transport !== 'exec'
+				? [{ place: at, message: 'Only a command of its own (“exec”) has an input.' }]
+				: [])
+		];
+	});
 
 function askProblems(ask: Ask, rule: AskRule, place: Place): Found[] {
 	const kind = askKind(ask);

@@ -136,6 +136,26 @@ const send = v.strictObject({
 });
 export type SendRule = v.InferOutput<typeof send>;
 
+/** How a unit that is online is brought to another firmware. */
+const flash = v.strictObject({
+	fetch: about(
+		v.pipe(v.array(said), v.minLength(1), v.maxLength(40)),
+		'What has it fetch an image while nothing changes: `{address}` (with the right to fetch it), `{version}` and `{hash}` (SHA-256, in hexadecimal) stand for it. It answers at once; how it is doing is asked by `image` in `asks`.'
+	),
+	ready: about(pattern, 'What `state` of that answer shows once the image lies there whole.'),
+	failed: about(pattern, 'What it shows once it could not be fetched; `words` are told then.'),
+	minutes: about(
+		v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(24 * 60)), 60),
+		'After how many minutes that it is not there whole it is given up.'
+	),
+	install: about(
+		v.pipe(v.array(said), v.minLength(1), v.maxLength(40)),
+		'What installs it and restarts the unit; it need not answer.'
+	),
+	undo: saidOnes('What throws away what was fetched.')
+});
+export type FlashRule = v.InferOutput<typeof flash>;
+
 const shell = v.strictObject({
 	prompt: about(pattern, 'The prompt, in any mode: what stands at the end when the device waits for a line.'),
 	prepare: about(
@@ -199,6 +219,7 @@ const talk = v.strictObject({
 		'What can be asked of a unit, and how.'
 	),
 	send: v.optional(send),
+	flash: v.optional(flash),
 	events: about(
 		v.optional(
 			v.strictObject({

@@ -1,7 +1,7 @@
 import { patternOf } from '../pattern';
 import { counted } from '../text';
 import { fillIn, openIn } from './asks';
-import type { SendRule } from './schema';
+import type { FlashRule, SendRule } from './schema';
 
 /** The steps of a confirmed send that a pack has words for, in their order; `back` and `undo` only where something went wrong. */
 export const SEND_STEPS = [
@@ -82,6 +82,26 @@ export function wordsOf(
 		);
 	});
 }
+
+/** The steps of a flash that a pack has words for. */
+export const FLASH_STEPS = ['fetch', 'install', 'undo'] as const;
+export type FlashStep = (typeof FLASH_STEPS)[number];
+/** What may stand in their words. */
+export const IMAGE_NAMES = ['address', 'version', 'hash'] as const;
+/** An image, as a unit is told of it. `hash`: SHA-256 in hexadecimal. */
+export type ToldImage = Readonly<Record<(typeof IMAGE_NAMES)[number], string>>;
+
+/** What is said in a step of a flash, in order; the right to fetch that is in the address is not shown. */
+export const flashWordsOf = (rule: FlashRule, step: FlashStep, image: ToldImage): readonly Said[] =>
+	rule[step].map((one) => {
+		const { say, input } = typeof one === 'string' ? { say: one, input: null } : one;
+		const shown = { ...image, address: image.address.split('?')[0]! };
+		return {
+			say: fillIn(say, image),
+			input: input === null ? null : fillIn(input, image),
+			shown: [say, ...(input === null ? [] : [input])].map((part) => fillIn(part, shown)).join('\n')
+		};
+	});
 
 /** How many minutes and seconds its unit waits for a confirmation, in milliseconds. */
 export const timerOf = ({ seconds, commit, begin }: SendRule): number => {

@@ -31,7 +31,7 @@ import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
-import { startPuttingRight, startRestarts, startSaving, startSends } from './send';
+import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
 import { startHolding } from './stance';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
@@ -51,6 +51,7 @@ export async function beginLife(): Promise<void> {
 	startDrift();
 	startAlerts();
 	startSends();
+	startFlashes();
 	startPuttingRight();
 	startRestarts();
 	startSaving();

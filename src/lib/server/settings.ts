@@ -19,6 +19,12 @@ const count = (fallback: number, most: number) =>
 		v.minValue(1),
 		v.maxValue(most)
 	);
+const rate = (fallback: number) =>
+	v.pipe(
+		v.optional(v.string(), String(fallback)),
+		v.regex(/^\d{1,8}$/, 'a whole number'),
+		v.transform(Number)
+	);
 const hostName = (fallback: string) =>
 	v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9.:_-]+$/, 'an address or host name')), fallback);
 
@@ -112,6 +118,9 @@ const settingsSchema = v.object({
 	LIMEN_PROOF_PATIENCE: count(60, 600),
 	/** So often, in seconds, each place is asked whom it reaches: ten others at a time. */
 	LIMEN_REACH_EVERY: count(60, 86_400),
+	/** How fast images go to units, in KiB a second: to each site, and from this process in all; 0 for as fast as they go. */
+	LIMEN_IMAGE_SITE_RATE: rate(4096),
+	LIMEN_IMAGE_RATE: rate(65_536),
 	LIMEN_REGISTRY_ACCOUNT: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(100)), 'limen'),
 	/** The firm's name and telephone, as the cards for people on site say it. */
 	LIMEN_FIRM: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(100)), ''),

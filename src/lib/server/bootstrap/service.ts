@@ -1,9 +1,10 @@
 import { maskSecrets } from '../../../core/profile';
-import { noImage, noWay, upgradePath } from '../../../core/firmware';
+import { wayTo } from '../../../core/firmware';
 import { conveyOnboarding, hexString, INPUT, type ReportProgress } from '../../../core/bootstrap';
 import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
 import { record, type Happening } from '../runs';
-import { imageUrl, renderPosition, strandingAt, renderingSources, type RenderingSource } from '../profile';
+import { imageAddress } from '../firmware';
+import { renderPosition, strandingAt, renderingSources, type RenderingSource } from '../profile';
 import type { ExpectedUnit } from './authentication';
 import { noteCaller } from '../door';
 
@@ -39,7 +40,9 @@ export async function bootstrappingData(
 	const { runId } = unit;
 	const source = await sources(unit.positionId);
 	const version = asking['os-version'];
-	const prepared = source ? prepare(source, version) : { ok: false as const, words: 'The position is gone.' };
+	const prepared = source
+		? prepare(source, version, unit.unitId)
+		: { ok: false as const, words: 'The position is gone.' };
 	const call: Happening = {
 		runId,
 		event: { kind: 'call', at: Date.now() },
@@ -88,13 +91,13 @@ type Prepared =
 	| { readonly ok: false; readonly words: string };
 
 /** `version`: the firmware that the unit runs, where it says so. */
-function prepare(source: RenderingSource, version: string | undefined): Prepared {
+function prepare(source: RenderingSource, version: string | undefined, unitId: string): Prepared {
 	const rendering = renderPosition(source);
 	if (!rendering.ok) return { ok: false, words: rendering.problems.map(({ message }) => message).join(' ') };
 	const stranding = source.overrideReason === null ? strandingAt(source, rendering) : [];
 	if (stranding.length > 0)
 		return { ok: false, words: `It was not sent, for it would strand the unit. ${stranding.join(' ')}` };
-	const firmware = nextFirmware(source, version);
+	const firmware = nextFirmware(source, version, unitId);
 	if (!firmware.ok) return firmware;
 	const conveyed = conveyOnboarding({
 		image: firmware.image,
@@ -114,24 +117,26 @@ function prepare(source: RenderingSource, version: string | undefined): Prepared
 /** The image that a unit gets now: of its target, or of the next version on its way there. */
 function nextFirmware(
 	{ targetVersion: target, model, images }: RenderingSource,
-	version: string | undefined
+	version: string | undefined,
+	unitId: string
 ):
 	| { readonly ok: true; readonly image: Parameters<typeof conveyOnboarding>[0]['image'] }
 	| Extract<Prepared, { ok: false }> {
 	if (target === null || !model) return { ok: true, image: null };
-	const path = version === undefined ? [target] : upgradePath(model.versions, version, target);
-	if (path === null) return { ok: false, words: noWay(version!, target) };
-	// All of the way is looked at, for a unit not to be left half-way
-	const missing = (path.length > 0 ? path : [target]).find((one) => !images.has(one));
-	if (missing !== undefined) return { ok: false, words: noImage(missing) };
-	const next = path[0] ?? target;
+	// All of the way is looked at, for a unit not to be left half-way; one that says nothing of itself may run anything
+	const way = wayTo(version === undefined ? [] : model.versions, images, model.room, version ?? '', target);
+	if (!way.ok) return { ok: false, words: way.why };
+	const next = way.path[0] ?? target;
+	const image = images.get(next);
+	// What it runs already needs no image
+	if (!image || image.withdrawn !== null) return { ok: true, image: null };
 	return {
 		ok: true,
 		image: {
 			osName: model.firmwareLine,
 			version: next,
-			uri: imageUrl(model.firmwareLine, next),
-			sha256: hexString(images.get(next)!.sha256)
+			uri: imageAddress(unitId, model.firmwareLine, next),
+			sha256: hexString(image.sha256)
 		}
 	};
 }

@@ -4,15 +4,19 @@ import {
 	cannotBeAsked,
 	errorIn,
 	filled,
+	flashWordsOf,
 	readAnswer,
 	type Answer,
 	type Ask,
+	type FlashRule,
+	type FlashStep,
 	wordsOf,
 	type Parameter,
 	type SendRule,
 	type SendStep,
 	type Sent,
-	type Talk
+	type Talk,
+	type ToldImage
 } from '../../../core/pack';
 import type { Groups } from '../../../core/pattern';
 import { maskSecrets } from '../../../core/profile';
@@ -127,6 +131,18 @@ export class Dialogue {
 	async change(step: SendStep, given: Sent, hidden: (words: string) => string): Promise<void> {
 		for (const { say, input, shown } of this.sending ? wordsOf(this.sending, step, given) : [])
 			await this.ask(say, { input, shown: hidden(shown), hidden });
+	}
+
+	/** How the unit's pack says that its firmware is changed; null when it says nothing of it. */
+	get flashing(): FlashRule | null {
+		return this.#talk.flash ?? null;
+	}
+
+	/** Says what a step of a flash needs. Rejects as `ask` does, at the first that is refused. */
+	async flash(step: FlashStep, image: ToldImage): Promise<void> {
+		const hidden = (words: string) => words.replaceAll(image.address, image.address.split('?')[0]!);
+		for (const { say, input, shown } of this.flashing ? flashWordsOf(this.flashing, step, image) : [])
+			await this.ask(say, { input, shown, hidden });
 	}
 
 	/** Says what makes the unit start with what it runs. Rejects when its pack has no words for that, or it refuses. */

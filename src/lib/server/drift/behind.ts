@@ -33,7 +33,7 @@ const changed = async (): Promise<Changed[]> => {
 				given.rendering, given.revision_id as "givenRevision", coalesce(unit.reported_version, '') as version, due.inputs as before,
 				md5(concat_ws('|', customer.name, customer.values, site.name, site.time_zone, site.uplink, site.provider, site.circuit, site.sim, site.apn,
 					site.values, position.name, position.values, position.own_text, profile.released_revision_id, unit.model_id, unit.reported_version, model.xmin, grammar.xmin,
-					binding.override_reason, given.at, (
+					binding.override_reason, given.at, targets_at(position.customer_id, position.site_id, position.id)::text, (
 						select string_agg(concat_ws('|', t.xmin, near.xmin, far.xmin, near_site.values, far_site.values), ',' order by t.id) from tunnel t
 						join position near on near.id = t.near_position join site near_site on near_site.id = near.site_id
 						join position far on far.id = t.far_position join site far_site on far_site.id = far.site_id

@@ -1,1 +1,24 @@
-export * from './service';
+export {
+	allImages,
+	findImage,
+	firmwareLines,
+	IMAGE_STATES,
+	imagePath,
+	imageStateSchema,
+	LARGEST_IMAGE_BYTES,
+	setImageState,
+	uploadImage,
+	VERSION_FORM,
+	type Image,
+	type ImageState
+} from './library';
+export { imageResponse } from './serving';
+export { fetcherOf, imageAddress } from './tickets';
+export {
+	droppedTargetSchema,
+	dropTarget,
+	ownTargets,
+	setTarget,
+	targetSchema,
+	type OwnTarget
+} from './targets';

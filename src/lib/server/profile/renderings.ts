@@ -202,7 +202,3 @@ export function risksAt(source: RenderingSource, result: RenderResult): readonly
 /** The pieces of a source's rendering, for naming where lines come from. */
 export const piecesAt = ({ revision, model }: RenderingSource): readonly Piece[] =>
 	revision && model ? piecesOf(revision, model.dialect) : [];
-
-/** Where a unit downloads its image. */
-export const imageUrl = (line: string, version: string): string =>
-	`${publicUrl(currentSettings())}/images/${encodeURIComponent(line)}/${encodeURIComponent(version)}`;

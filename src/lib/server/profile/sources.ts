@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import { NO_RULES, type Dialect, type DialectRules, type Grammar } from '../../../core/config';
-import type { FirmwareVersion } from '../../../core/firmware';
+import type { FirmwareVersion, KnownImage } from '../../../core/firmware';
 import type { TunnelEnd } from '../../../core/plan';
 import {
 	partsAtUplink,
@@ -59,15 +59,14 @@ export interface RenderingSource {
 	readonly tunnels: readonly TunnelEnd[];
 	readonly targetVersion: string | null;
 	/** The images of its firmware line that are there, by version. */
-	readonly images: ReadonlyMap<string, KnownImage>;
+	readonly images: ReadonlyMap<string, StoredImage>;
 	/** Why somebody let it be bound though it would strand the unit. */
 	/** What the position has of its own beside its profile. */
 	readonly own: OwnText | null;
 	readonly overrideReason: string | null;
 }
 
-export interface KnownImage {
-	readonly bytes: number;
+export interface StoredImage extends KnownImage {
 	readonly sha256: Buffer;
 }
 
@@ -80,6 +79,7 @@ interface SiteUplink {
 	readonly apn: string;
 }
 
+type Targets = Readonly<Record<string, string>>;
 interface SourceRow {
 	readonly position_id: string;
 	readonly revision_id: string | null;
@@ -112,7 +112,7 @@ export async function renderingSources(
 			jsonb_build_object('kind', site.uplink, 'provider', provider, 'circuit', circuit, 'sim', sim, 'apn', apn) as uplink,
 			profile.id as profile_id, profile.name as profile_name, profile.released_revision_id as revision_id,
 			unit.model_id, binding.override_reason, customer.values as customer_values, site.values as site_values,
-			position.values as position_values, position.own_text
+			position.values as position_values, position.own_text, targets_at(position.customer_id, position.site_id, position.id) as targets
 		from position
 		join site on site.id = position.site_id
 		join customer on customer.id = position.customer_id
@@ -184,7 +184,7 @@ const firstServed = (revision: Revision | null, role: string, models: Models): R
 			(revision === null || revision.parts.every(({ texts }) => texts[dialect] !== undefined))
 	);
 
-type Images = ReadonlyMap<string, ReadonlyMap<string, KnownImage>>;
+type Images = ReadonlyMap<string, ReadonlyMap<string, StoredImage>>;
 
 /** All images that there are: a unit may need some on its way that no profile names. */
 async function imagesByLine(knex: Knex): Promise<Images> {
@@ -192,14 +192,14 @@ async function imagesByLine(knex: Knex): Promise<Images> {
 		'firmware_line as line',
 		'version',
 		'sha256',
-		knex.raw('bytes::float8 as bytes')
+		knex.raw(`bytes::float8 as bytes, case when state = 'withdrawn' then state_reason end as withdrawn`)
 	);
-	const found = new Map<string, Map<string, KnownImage>>();
-	for (const { line, version, ...image } of rows as (KnownImage & { line: string; version: string })[])
-		found.set(line, (found.get(line) ?? new Map<string, KnownImage>()).set(version, image));
+	const found = new Map<string, Map<string, StoredImage>>();
+	for (const { line, version, ...image } of rows as (StoredImage & { line: string; version: string })[])
+		found.set(line, (found.get(line) ?? new Map<string, StoredImage>()).set(version, image));
 	return found;
 }
-const NO_IMAGES: ReadonlyMap<string, KnownImage> = new Map();
+const NO_IMAGES: ReadonlyMap<string, StoredImage> = new Map();
 
 function atUplink(
 	revision: Revision | null,
@@ -219,7 +219,7 @@ function sourceOf(
 	tunnels: readonly TunnelEnd[]
 ): RenderingSource {
 	const line = model?.firmwareLine ?? '';
-	const targetVersion = revision?.targets[line] ?? null;
+	const targetVersion = (row.targets as Targets | null)?.[line] ?? revision?.targets[line] ?? null;
 	return {
 		positionId: row.position_id,
 		customerId: row.customer_id as string,

@@ -11,6 +11,7 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { talkOf } from '../packs';
 import { mayBeDisrupted } from '../windows';
+import { openFlash } from './flash-store';
 import { DUE, plannedFor, type Planned, type Wanted } from './planned';
 
 /** What somebody decided to send, after having looked at it. */
@@ -80,6 +81,7 @@ async function takeUp(
 	if (!binding) return refuse('This unit is no longer bound here.');
 	if (binding.outcome === 'open')
 		return refuse('This unit is still on its way online; what it should run it is given there.');
+	if (await openFlash(unitId, trx)) return refuse(WORDS.one_flash_at_a_time);
 	const allowed = await mayBeDisrupted(trx, unit.siteId, { reason: actor.reason ?? null, asked });
 	if (!allowed.ok) return allowed;
 	const sendId = uuid();
@@ -168,7 +170,10 @@ async function haveSaved(trx: Knex, unit: BoundUnit, actor: Actor): Promise<Act<
 }
 
 /** By the database's constraints. */
-export const WORDS = { one_send_at_a_time: 'A send to this unit is under way already.' };
+export const WORDS = {
+	one_send_at_a_time: 'A send to this unit is under way already.',
+	one_flash_at_a_time: 'A change of this unit’s firmware is under way already.'
+};
 export const cannotBeSent = (model: string): string =>
 	`The pack of ${model} does not say how a configuration is sent to a unit that is online.`;
 /** A bound unit, as far as sending to it goes. */

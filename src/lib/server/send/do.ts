@@ -153,16 +153,23 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 				return endWords(send);
 		}
 	}
-	if (send.state === 'confirmed') {
-		if (dialogue.knows('saved'))
-			await database().transaction((trx) =>
-				askErrand(trx, { unitId: unit.unitId, kind: 'read', why: 'send', ifConnected: true })
-			);
-		await proveAnew(stored);
-		await proveAfterSend(stored.positionId);
-		await lookSoon(database(), [stored.positionId]);
-	}
+	if (send.state === 'confirmed') await afterEnd(stored, dialogue.knows('saved'));
 	return endWords(send);
+}
+
+/** A unit was changed as it should be: it is read, and it and its site are proven anew. */
+export async function afterEnd(
+	ended: Pick<StoredSend, 'unitId' | 'positionId'>,
+	isRead = true
+): Promise<void> {
+	const { unitId, positionId } = ended;
+	if (isRead)
+		await database().transaction((trx) =>
+			askErrand(trx, { unitId, kind: 'read', why: 'send', ifConnected: true })
+		);
+	await proveAnew(ended);
+	await proveAfterSend(positionId);
+	await lookSoon(database(), [positionId]);
 }
 
 const endWords = ({ state, refusal }: Send): string =>
@@ -188,7 +195,7 @@ async function found(stored: StoredSend, running: string): Promise<Finds> {
 }
 
 /** A unit that failed its proof for what it ran is proven with what it runs now. */
-async function proveAnew({ positionId, unitId }: StoredSend): Promise<void> {
+async function proveAnew({ positionId, unitId }: Pick<StoredSend, 'unitId' | 'positionId'>): Promise<void> {
 	const failed = await database()('binding')
 		.join('run', 'run.id', 'binding.run_id')
 		.where({ 'binding.position_id': positionId, 'binding.unit_id': unitId })

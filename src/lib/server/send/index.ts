@@ -2,6 +2,9 @@ export { beginSend, boundUnit, cannotBeSent, putRightAt, type Sending } from './
 export { DUE, type Planned, type Wanted } from './planned';
 export { putRightMany, startPuttingRight } from './many';
 export { startSends } from './do';
+export { flashAhead, flashAt, flashUnit, type FlashAhead } from './flash';
+export { startFlashes } from './flash-do';
+export { flashesOf, openFlash, type ShownFlash } from './flash-store';
 export { lookBeforeSending, type Comparison } from './look';
 export { openSend, sendsOf, type ShownSend } from './store';
 export { restartUnit, startRestarts, startSaving } from './restart';

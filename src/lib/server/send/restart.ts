@@ -5,7 +5,8 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { talkOf } from '../packs';
 import { mayBeDisrupted } from '../windows';
-import { boundUnit } from './ask';
+import { boundUnit, WORDS } from './ask';
+import { openFlash } from './flash-store';
 
 /** From now on units restart when they are told to. */
 export const startRestarts = (): void =>
@@ -35,6 +36,7 @@ export async function restartUnit(unitId: string, asked: boolean, actor: Actor):
 	return database().transaction(async (trx) => {
 		const underWay = await trx('send').where({ unit_id: unitId, ended_at: null }).first('id');
 		if (underWay) return refuse('A send to this unit is under way; a restart now would undo it.');
+		if (await openFlash(unitId, trx)) return refuse(WORDS.one_flash_at_a_time);
 		const allowed = await mayBeDisrupted(trx, unit.siteId, { reason: actor.reason ?? null, asked });
 		if (!allowed.ok) return allowed;
 		const errand = await askErrand(trx, { unitId, kind: 'restart', ifConnected: true });

@@ -119,6 +119,12 @@ export interface Fence {
 	readonly session: string;
 }
 
+/** Rejects when an errand is no longer that of the process that claimed it. */
+export async function isStillDoneBy(trx: Knex, { errandId, session }: Fence): Promise<void> {
+	const mine = await trx('errand').where({ id: errandId, session, state: 'under way' }).first('id');
+	if (!mine) throw new Error('Another process has taken this over.');
+}
+
 /**
  * Records what is about to be said or has happened, as core's `afterSend` says, with a ledger entry where it ends; what
  * must be known after a kill is known once this resolves. Rejects when the errand is no longer its process's to do.
@@ -127,12 +133,7 @@ export async function record(sendId: string, event: SendEvent, fence: Fence | nu
 	return database().transaction(async (trx) => {
 		const row = (await openSends(trx).where('send.id', sendId).forUpdate('send').first()) as Row | undefined;
 		if (!row) throw new Error('This send has ended.');
-		if (fence) {
-			const mine = await trx('errand')
-				.where({ id: fence.errandId, session: fence.session, state: 'under way' })
-				.first('id');
-			if (!mine) throw new Error('Another process has taken this over.');
-		}
+		if (fence) await isStillDoneBy(trx, fence);
 		const [before, terms] = [sendOf(row), termsOf(row)];
 		const after = afterSend(before, event, terms);
 		const isOver = sendHasEnded(after.state);

@@ -1,6 +1,12 @@
 import { Readable } from 'node:stream';
 import { error, json } from '@sveltejs/kit';
-import { LARGEST_IMAGE_BYTES, uploadImage } from '$lib/server/firmware';
+import {
+	findImage,
+	imageResponse,
+	LARGEST_IMAGE_BYTES,
+	uploadImage,
+	VERSION_FORM
+} from '$lib/server/firmware';
 import { actorOf, demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
@@ -22,4 +28,18 @@ export const PUT: RequestHandler = async (event) => {
 	return act.ok
 		? json({ said: `${line} ${version} is here.` }, { status: 201 })
 		: json({ problem: act.problem }, { status: 409 });
+};
+
+/** The image for a person, whole or a range of it. */
+export const GET: RequestHandler = async ({ locals, params: { line, version }, request }) => {
+	demand(locals, 'see images');
+	const image = VERSION_FORM.test(version) ? await findImage(line, version) : undefined;
+	if (!image) error(404, 'There is no such image.');
+	const response = await imageResponse(image, request, null);
+	if (!response) error(404, 'The file of this image is missing; upload it again.');
+	response.headers.set(
+		'content-disposition',
+		`attachment; filename*=UTF-8\'\'${encodeURIComponent(image.fileName)}`
+	);
+	return response;
 };

@@ -5,8 +5,11 @@ import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import { v7 as uuid } from 'uuid';
+import * as v from 'valibot';
 import { done, refuse, type Act } from '../act';
+import { changing } from '../change';
 import { database, isRefusal } from '../database';
+import { oneId } from '../forms';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { sharedRefusal } from '../people';
@@ -27,12 +30,20 @@ export interface Image {
 	readonly bytes: number;
 	readonly sha256: Buffer;
 	readonly uploadedAt: Date;
+	readonly state: ImageState;
+	/** Why it is withdrawn. */
+	readonly stateReason: string;
+	readonly notes: string;
+	/** Counts its changes, so that two people do not write over each other. */
+	readonly edit: number;
 }
+export const IMAGE_STATES = ['allowed', 'preferred', 'withdrawn'] as const;
+export type ImageState = (typeof IMAGE_STATES)[number];
 
 const images = () =>
 	database()('image').select<Image[]>(
 		'id', 'firmware_line as firmwareLine', 'version', 'file_name as fileName', database().raw('bytes::float8 as bytes'),
-		'sha256', 'uploaded_at as uploadedAt'
+		'sha256', 'uploaded_at as uploadedAt', 'state', 'state_reason as stateReason', 'notes', 'edit'
 	); // prettier-ignore
 
 export const allImages = (): Promise<Image[]> =>
@@ -69,8 +80,8 @@ export async function uploadImage(
 	);
 	if (refused) return refused;
 	if (!VERSION_FORM.test(given.version)) return refuse('A version has letters, digits and “. + _ -” only.');
-	if (!(await firmwareLines()).includes(given.firmwareLine))
-		return refuse('No known model has this firmware line.');
+	const rooms = await roomsOf(given.firmwareLine);
+	if (rooms.length === 0) return refuse('No known model has this firmware line.');
 	if (await findImage(given.firmwareLine, given.version))
 		return refuse(`Version ${given.version} of ${given.firmwareLine} is already here.`);
 	await mkdir(folder(), { recursive: true });
@@ -78,6 +89,8 @@ export async function uploadImage(
 	try {
 		const { bytes, sha256 } = await receive(given.content, arriving);
 		if (bytes === 0) return refuse('The file is empty.');
+		if (rooms.every((room) => room !== null && room < bytes))
+			return refuse('No model of this line has room for an image of this size. Nothing was kept.');
 		await rename(arriving, imagePath(sha256));
 		const id = uuid();
 		await database().transaction(async (trx) => {
@@ -109,6 +122,68 @@ export async function uploadImage(
 	} finally {
 		await rm(arriving, { force: true });
 	}
+}
+
+/** How many octets of an image the models of a line have room for; null where any that there is. */
+const roomsOf = async (firmwareLine: string): Promise<(number | null)[]> =>
+	(
+		await database()('model')
+			.where({ firmware_line: firmwareLine })
+			.select(database().raw('room::float8 as room'))
+	).map(({ room }) => room);
+
+export const imageStateSchema = v.pipe(
+	v.object({
+		image: oneId('Which image?'),
+		edit: v.pipe(v.string(), v.regex(/^\d{1,9}$/, 'Which image?'), v.transform(Number)),
+		state: v.picklist(IMAGE_STATES, 'Allowed, preferred or withdrawn?'),
+		reason: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500, 'At most 500 characters.')), ''),
+		notes: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(4000, 'At most 4000 characters.')), '')
+	}),
+	v.forward(
+		v.partialCheck(
+			[['state'], ['reason']],
+			({ state, reason }) => state !== 'withdrawn' || reason !== '',
+			'Say why it is withdrawn: whoever runs it reads that.'
+		),
+		['reason']
+	)
+);
+
+/**
+ * Says whether an image may be used, and what is to be known of it. Engineers of all customers whose networks follow it
+ * may. A withdrawn one is given to no unit any more, under way or not. Refused: when somebody else changed it meanwhile.
+ */
+export async function setImageState(
+	{ image: id, edit, state, reason, notes }: v.InferOutput<typeof imageStateSchema>,
+	actor: Actor
+): Promise<Act> {
+	return changing(async (trx) => {
+		const image = await trx('image').where({ id }).first('firmware_line as line', 'version', 'state');
+		if (!image) return refuse('There is no such image.');
+		const refused = await sharedRefusal(trx, 'upload image', image, actor, 'Images are kept by engineers.');
+		if (refused) return refused;
+		if (state === 'preferred')
+			await trx('image')
+				.where({ firmware_line: image.line, state: 'preferred' })
+				.whereNot({ id })
+				.update({ state: 'allowed' });
+		const changed = await trx('image')
+			.where({ id, edit })
+			.update({ state, state_reason: state === 'withdrawn' ? reason : '', notes, edit: edit + 1 });
+		if (changed === 0) return refuse('Somebody changed this image meanwhile. Look again.');
+		await enterInLedger(trx, actor, [
+			{
+				act: 'say of image',
+				customerId: null,
+				subjectKind: 'image',
+				subjectId: id,
+				words: `Image ${image.line} ${image.version} is ${state}${state === 'withdrawn' ? `: ${reason}` : ''}.`
+			}
+		]);
+		await notify(trx, 'images', null, [id]);
+		return done(undefined);
+	});
 }
 
 class TooLarge extends Error {}

@@ -1,0 +1,3 @@
+export * from './course';
+export * from './stop';
+export * from './waves';
