@@ -11,7 +11,9 @@ const MADE_OF = `limen-${version}`;
 const PAGES = 'limen-day-page';
 const PAGE = '/day';
 const NO_SIGNAL = '/no-signal.html';
+/** Somebody who waits for the page is shown the kept one after this; keeping it for later has more time. */
 const PATIENCE_MS = 4_000;
+const KEEPING_MS = 60_000;
 
 worker.addEventListener('install', (event) => {
 	event.waitUntil(keepAll().then(() => worker.skipWaiting()));
@@ -52,16 +54,16 @@ worker.addEventListener('message', (event) => {
 	if (url.origin !== worker.location.origin || url.pathname !== PAGE) return;
 	const [reply] = event.ports;
 	event.waitUntil(
-		keepPage(new Request(url)).then(
+		keepPage(new Request(url), KEEPING_MS).then(
 			() => reply?.postMessage('kept'),
 			() => reply?.postMessage('not kept')
 		)
 	);
 });
 
-async function keepPage(request: Request): Promise<Response> {
+async function keepPage(request: Request, patience: number): Promise<Response> {
 	const response = await fetch(request, {
-		signal: AbortSignal.timeout(PATIENCE_MS),
+		signal: AbortSignal.timeout(patience),
 		headers: { accept: 'text/html' },
 		credentials: 'same-origin'
 	});
@@ -80,7 +82,7 @@ const noSignal = async (): Promise<Response> =>
 
 async function page(request: Request): Promise<Response> {
 	try {
-		return await keepPage(request);
+		return await keepPage(request, PATIENCE_MS);
 	} catch (error) {
 		const kept = await caches.match(PAGE, { cacheName: PAGES });
 		if (kept) return kept;

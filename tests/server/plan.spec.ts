@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import * as v from 'valibot';
+import { fresh } from './pattern-making';
 import { loadPlan } from '../../command/demo-world';
 import { database, runAs, SETUP } from '../../src/lib/server/database';
 import { callersAtDoor, noteCaller } from '../../src/lib/server/door';
@@ -12,6 +13,7 @@ import { findSites, openPositionsFor, planSchema, positionsOf, siteById } from '
 import { renderingSources, renderPosition } from '../../src/lib/server/profile';
 import {
 	ACTOR,
+	actAsEngineer,
 	boundUnit,
 	customerId,
 	invoke,
@@ -202,25 +204,34 @@ describe('renderings', () => {
 
 describe('arrivals', () => {
 	it('come in the order in which they want attention, and in pages that neither overlap nor miss', async () => {
-		const [stuck, waiting] = [await boundUnit(), await boundUnit()];
+		// At a customer of its own: elsewhere runs go on while pages are read
+		const name = fresh('customer');
+		const { rows } = await unwalled().raw(
+			`insert into customer (id, name, values) select gen_random_uuid(), ?, values from customer where name = 'Marlstone Veterinary' returning id`,
+			[name]
+		);
+		const customerId: string = rows[0].id;
+		await actAsEngineer();
+		const [stuck, waiting] = [await boundUnit('gateway', name), await boundUnit('gateway', name)];
+		for (let count = 0; count < 7; count++) await boundUnit('access-point', name);
 		await record({
 			runId: stuck.runId,
 			event: { kind: 'withheld', at: Date.now(), words: 'why' },
 			words: 'why'
 		});
-		const all = await arrivals({ customerId: null });
+		const all = await arrivals({ customerId });
 		const at = (runId: string) => all.findIndex((row) => row.runId === runId);
 		expect(at(stuck.runId)).to.be.lessThan(at(waiting.runId)).and.greaterThan(-1);
 		const paged = [];
-		for (let offset = 0; offset < all.length; offset += 7)
-			paged.push(...(await arrivals({ customerId: null, offset, limit: 7 })));
+		for (let offset = 0; offset < all.length; offset += 4)
+			paged.push(...(await arrivals({ customerId, offset, limit: 4 })));
 		expect(paged.map(({ runId }) => runId)).to.deep.equal(all.map(({ runId }) => runId));
 		expect(all[at(stuck.runId)]).to.include({
 			failureWords: 'why',
 			failureKind: 'withheld',
 			lastWords: 'why'
 		});
-		const { standings, steps } = await standingCounts(null);
+		const { standings, steps } = await standingCounts(customerId);
 		const sum = (counts: object) => Object.values(counts).reduce((a: number, b: number) => a + b, 0);
 		expect(sum(standings)).to.equal(all.length).and.to.equal(sum(steps));
 		// What the database counts is what core says of each, and what a link leads to
@@ -228,7 +239,7 @@ describe('arrivals', () => {
 		const said = all.map((one) => standingOf(one, now, one.wrongCode, one));
 		for (const standing of STANDINGS)
 			expect(said.filter((one) => one === standing).length, standing).to.equal(standings[standing]);
-		expect((await arrivals({ customerId: null, needsPerson: true })).map(({ runId }) => runId)).to.deep.equal(
+		expect((await arrivals({ customerId, needsPerson: true })).map(({ runId }) => runId)).to.deep.equal(
 			all.filter((_, index) => needsPerson(said[index]!)).map(({ runId }) => runId)
 		);
 	});

@@ -12,6 +12,8 @@
 	import { clock, dayOf, Serial, siteHour, Standing } from '$ui/marks';
 	import { MapPinOutline, PhoneOutline } from 'flowbite-svelte-icons';
 
+	const KEEP_AGAIN_MS = 10_000;
+
 	let { data, form } = $props();
 	const work = new DayWork(
 		untrack(() => data.day),
@@ -34,8 +36,7 @@
 		if (!dev)
 			void navigator.serviceWorker
 				?.register('/service-worker.js')
-				.then(keepThisPage)
-				.then((keeps) => (pageKept = keeps))
+				.then(keepUntilKept)
 				.catch(() => undefined);
 		online = navigator.onLine;
 		const fromHash = () => (chosen = location.hash.slice(1) || null);
@@ -54,10 +55,17 @@
 			removeEventListener('hashchange', fromHash);
 			removeEventListener('online', back);
 			removeEventListener('offline', gone);
+			clearTimeout(keeping);
 			work.stop();
 			stop();
 		};
 	});
+	let keeping: ReturnType<typeof setTimeout> | undefined;
+	/** A slow network may not let it be kept at once. */
+	async function keepUntilKept(): Promise<void> {
+		pageKept = await keepThisPage();
+		if (!pageKept) keeping = setTimeout(() => void keepUntilKept(), KEEP_AGAIN_MS);
+	}
 	/** The page may be the one that was kept, because the network was slow: the server has a newer day then. */
 	const lookAgain = () =>
 		fetch('/healthz').then(

@@ -22,10 +22,13 @@ export async function loadAnew(key?: string): Promise<void> {
 	await (key === undefined ? invalidateAll() : invalidate(key));
 }
 
+/** What happens within so short a time of a page's making is seldom missed. */
+const UNHEARD_MS = 1_000;
+
 /**
  * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
  * Where `mayBeBehind` says that something was under way when the page was made, it is loaded once more as
- * soon as changes are told. `rest`: so many milliseconds pass between one load and the next, where changes come in
+ * soon as changes are told; so it is where that took long, for what happened meanwhile was told to nobody. `rest`: so many milliseconds pass between one load and the next, where changes come in
  * floods and each load costs something.
  */
 export function refreshOn(
@@ -50,11 +53,12 @@ export function refreshOn(
 		}
 		loading = false;
 	};
+	const begun = performance.now();
 	const stop = listen(
 		`/live?topics=${topics.join(',')}`,
 		{ change: () => void refresh() },
 		() => void refresh(),
-		() => mayBeBehind() && void refresh()
+		() => (mayBeBehind() || performance.now() - begun > UNHEARD_MS) && void refresh()
 	);
 	return () => {
 		stopped = true;
