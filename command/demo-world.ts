@@ -5,7 +5,7 @@ import Papa from 'papaparse';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
 import { database, runAs } from '../src/lib/server/database';
-import { findImage, uploadImage } from '../src/lib/server/firmware';
+import { findImage, setImageState, uploadImage } from '../src/lib/server/firmware';
 import { claimBatch } from '../src/lib/server/intake';
 import { bindUnit } from '../src/lib/server/binding';
 import { loadPack } from '../src/lib/server/packs';
@@ -214,14 +214,20 @@ const SOUTHFOLD = 'Southfold Physio';
 
 /** Made-up firmware: as many octets as the file says, always the same ones. */
 export async function loadImages(): Promise<void> {
-	for (const { firmwareLine, version, bytes } of JSON.parse(file('images.json')) as {
+	for (const { firmwareLine, version, bytes, notes = '' } of JSON.parse(file('images.json')) as {
 		firmwareLine: string;
 		version: string;
 		bytes: number;
+		notes?: string;
 	}[]) {
 		if (await findImage(firmwareLine, version)) continue;
 		const content = Readable.from([madeUpOctets(`${firmwareLine} ${version}`, bytes)]);
-		await uploadImage({ firmwareLine, version, fileName: `${firmwareLine}-${version}.bin`, content }, MAREN);
+		const uploaded = await uploadImage(
+			{ firmwareLine, version, fileName: `${firmwareLine}-${version}.bin`, content },
+			MAREN
+		);
+		if (uploaded.ok && notes !== '')
+			await setImageState({ image: uploaded.done.id, edit: 0, state: 'allowed', reason: '', notes }, MAREN);
 	}
 }
 

@@ -61,6 +61,7 @@ export const UNIT_LIST = {
 			'out of service'
 		],
 		model: 'any',
+		version: 'any',
 		batch: 'any',
 		drift: ['as-intended', 'differs', 'unreadable', 'behind'],
 		step: [...RUN_STEPS]

@@ -1,3 +1,4 @@
 export * from './course';
 export * from './stop';
 export * from './waves';
+export * from './plan';

@@ -32,6 +32,7 @@ import { startAlerts } from './alerts';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
+import { startRollouts } from './rollout';
 import { startHolding } from './stance';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
@@ -56,6 +57,7 @@ export async function beginLife(): Promise<void> {
 	startRestarts();
 	startSaving();
 	startHolding();
+	startRollouts();
 	startErrands();
 	await startCallHome();
 	await startEvents();

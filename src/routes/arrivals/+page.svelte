@@ -108,6 +108,7 @@
 			>
 			<a href="/arrivals?through=week" aria-current={data.week ? 'true' : undefined}>through this week</a>
 			<a href="/arrivals/normal">how long it takes</a>
+			<a href="/arrivals/rollouts">rollouts</a>
 			{#if data.group}<span>showing <b>one failure</b>, <a href={hrefOf(null)}>show all</a></span>{/if}
 			{#if data.at && !['person', 'late', 'online'].includes(data.at)}<span
 					>showing <b>{SHOWN[data.at] ?? data.at}</b>,

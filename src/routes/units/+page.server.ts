@@ -1,3 +1,4 @@
+import * as v from 'valibot';
 import { counted } from '$core/text';
 import { readListQuery, UNIT_LIST } from '$core/list';
 import { done, refuse } from '$lib/server/act';
@@ -14,6 +15,7 @@ import {
 } from '$lib/server/list';
 import { retryUnits } from '$lib/server/binding';
 import { demand } from '$lib/server/people';
+import { draftRollout, MOST_UNITS as MOST_ROLLED_OUT } from '$lib/server/rollout';
 import type { Actions, PageServerLoad } from './$types';
 
 /** All units: free, bound, online, out of service. */
@@ -34,6 +36,23 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 export const actions: Actions = {
 	saveView: saveViewAction('units'),
 	dropView: dropViewAction,
+	rollout: formAction(
+		v.intersect([
+			chosenSchema('unit', 'Choose at least one unit.'),
+			v.object({ kind: v.picklist(['firmware', 'due', 'restart'], 'What is to be done?') })
+		]),
+		{
+			act: async ({ kind, ...chosen }, actor, event) => {
+				const { customerId } = event.locals;
+				const units = await chosenIn(chosen as Parameters<typeof chosenIn>[0], (address) =>
+					unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_ROLLED_OUT + 1)
+				);
+				return draftRollout({ kind, whom: { units } }, actor);
+			},
+			goes: ({ id, leftOut }) =>
+				`/arrivals/rollouts/${id}${leftOut ? `?left=${encodeURIComponent(leftOut)}` : ''}`
+		}
+	),
 	retry: formAction(chosenSchema('unit', 'Choose at least one unit.'), {
 		act: async (chosen, actor, event) => {
 			const { customerId } = event.locals;

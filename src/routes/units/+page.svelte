@@ -166,6 +166,17 @@
 			{@render fields()}
 			<Button type="submit" size="xs">Let {count === 1 ? 'it' : `${count}`} try again</Button>
 		</form>{/if}
+	{#if mayDo('send')}<form method="POST" action="?/rollout" use:act class="flex flex-wrap items-center gap-2">
+			{@render fields()}
+			<span class="quiet">Plan a rollout:</span>
+			{#each [['firmware', 'firmware'], ['due', 'what is due'], ['restart', 'restart']] as [kind, words] (kind)}<Button
+					type="submit"
+					name="kind"
+					value={kind}
+					size="xs"
+					color="alternative">{words}</Button
+				>{/each}
+		</form>{/if}
 {/snippet}
 
 <style>

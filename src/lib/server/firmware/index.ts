@@ -20,5 +20,7 @@ export {
 	ownTargets,
 	setTarget,
 	targetSchema,
-	type OwnTarget
+	whoRuns,
+	type OwnTarget,
+	type RunBy
 } from './targets';

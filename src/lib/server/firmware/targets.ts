@@ -149,3 +149,22 @@ export async function dropTarget(id: string, actor: Actor): Promise<Act> {
 		return done(undefined);
 	});
 }
+
+/** How many units run a version of a line. */
+export interface RunBy {
+	readonly line: string;
+	readonly version: string;
+	readonly units: number;
+}
+
+/** Which versions the bound units of these customers (null: of all) run. */
+export async function whoRuns(customers: readonly string[] | null): Promise<RunBy[]> {
+	const { rows } = await database().raw(
+		`select model.firmware_line as line, unit.reported_version as version, count(*)::int as units
+		from binding join unit on unit.id = binding.unit_id join model on model.id = unit.model_id
+		where unit.reported_version is not null and (:customers::uuid[] is null or binding.customer_id = any (:customers::uuid[]))
+		group by 1, 2 order by 1, 2`,
+		{ customers: customers && [...customers] }
+	);
+	return rows;
+}

@@ -57,7 +57,7 @@ function source(
 				left join position on position.id = stands.position_id left join site on site.id = stands.site_id
 				left join unit_drift drifted on drifted.unit_id = unit.id and drifted.position_id = stands.position_id
 				left join unit_due due on due.unit_id = unit.id and due.position_id = stands.position_id
-				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model)
+				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model) and (:version = '' or unit.reported_version = :version)
 					and (:batch = '' or unit.batch_id = :inBatch::uuid) and (:step = '' or stands.step = :step)
 					and (:drift = '' or replace(drifted.state, ' ', '-') = :drift or (:drift = 'behind' and due.is_behind))
 					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
@@ -68,6 +68,7 @@ function source(
 			customer: customerId,
 			said: text.trim(),
 			model: filters.model ?? '',
+			version: filters.version ?? '',
 			batch: filters.batch ?? '',
 			// What is no id is no batch
 			inBatch: UUID.test(filters.batch ?? '') ? filters.batch! : null,

@@ -33,7 +33,8 @@ export interface LedgerAct {
 		| 'key'
 		| 'caller'
 		| 'person'
-		| 'token';
+		| 'token'
+		| 'rollout';
 	readonly subjectId: string;
 	/** One sentence for people. */
 	readonly words: string;

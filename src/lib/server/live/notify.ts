@@ -19,7 +19,8 @@ export const TOPICS = [
 	'archive',
 	'drift',
 	'events',
-	'alerts'
+	'alerts',
+	'rollouts'
 ] as const;
 export type Topic =
 	(typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';

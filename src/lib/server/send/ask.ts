@@ -136,20 +136,40 @@ export async function putRightAt(
 		.whereNot({ kind: 'unsaved' })
 		.first('id');
 	if (!differing) return haveSaved(trx, unit, actor);
+	const taken = await sendTo(trx, unit, { kind: 'part', findings }, asked, actor);
+	return taken.ok ? done('Taken up; it goes on by itself.') : taken;
+}
+
+/**
+ * Sends a unit what is wanted, made of what it was read to run last, which the send itself looks at again before anything
+ * is changed. In the transaction of work on many; whoever may send at the customer may. Refused as `beginSend` refuses.
+ */
+export async function sendAt(
+	trx: Knex,
+	unitId: string,
+	{ wanted, asked }: { readonly wanted: Wanted } & Pick<Sending, 'asked'>,
+	actor: Actor
+): Promise<Act<{ readonly sendId: string }>> {
+	const unit = await boundUnit(unitId, trx);
+	if (!unit) return refuse('This unit is bound to no position.');
+	if (!actor.may('send', unit.customerId)) return refuse('You may not send to units of this customer.');
+	return sendTo(trx, unit, wanted, asked, actor);
+}
+
+async function sendTo(
+	trx: Knex,
+	unit: BoundUnit,
+	wanted: Wanted,
+	asked: boolean,
+	actor: Actor
+): Promise<Act<{ readonly sendId: string }>> {
 	const rule = (await apartFromTransaction(() => talkOf(unit.makerId, unit.modelId)))?.send;
 	if (!rule) return refuse(cannotBeSent(unit.modelName));
-	const reading = await latestReading(unitId, 'configuration', trx);
+	const reading = await latestReading(unit.unitId, 'configuration', trx);
 	if (!reading) return refuse('What it runs was not read yet.');
-	const wanted: Wanted = { kind: 'part', findings };
-	const planned = await plannedFor(trx, unitId, unit.positionId, wanted, reading);
+	const planned = await plannedFor(trx, unit.unitId, unit.positionId, wanted, reading);
 	if (!planned.ok) return planned;
-	const taken = await takeUp(
-		trx,
-		unit,
-		{ wanted, planned: planned.done, rule, reading, discards: false, asked },
-		actor
-	);
-	return taken.ok ? done('Taken up; it goes on by itself.') : taken;
+	return takeUp(trx, unit, { wanted, planned: planned.done, rule, reading, discards: false, asked }, actor);
 }
 
 /** A unit starts with what it runs from now on. Interrupts nothing, so no window is asked for. */

@@ -1,4 +1,12 @@
-export { beginSend, boundUnit, cannotBeSent, putRightAt, type Sending } from './ask';
+export {
+	beginSend,
+	boundUnit,
+	cannotBeSent,
+	putRightAt,
+	sendAt,
+	WORDS as SEND_REFUSALS,
+	type Sending
+} from './ask';
 export { DUE, type Planned, type Wanted } from './planned';
 export { putRightMany, startPuttingRight } from './many';
 export { startSends } from './do';
@@ -7,4 +15,4 @@ export { startFlashes } from './flash-do';
 export { flashesOf, openFlash, type ShownFlash } from './flash-store';
 export { lookBeforeSending, type Comparison } from './look';
 export { openSend, sendsOf, type ShownSend } from './store';
-export { restartUnit, startRestarts, startSaving } from './restart';
+export { restartAt, restartUnit, startRestarts, startSaving } from './restart';

@@ -60,7 +60,8 @@
 		{#if mayDo('reach units', unit.customerId)}<MenuLink href="/units/{unit.id}/reach"
 				>Reach it at an address</MenuLink
 			>{/if}
-		{#if seesSaid && arrival}<MenuLink href="/units/{unit.id}/send">Send what it should run</MenuLink>{/if}
+		{#if seesSaid && arrival}<MenuLink href="/units/{unit.id}/send">Send what it should run</MenuLink
+			><MenuLink href="/units/{unit.id}/firmware">Change its firmware</MenuLink>{/if}
 		{#if mayDo('see records', unit.customerId)}<MenuLink href="/records?thing={unit.id}"
 				>Records of this unit</MenuLink
 			>{/if}

@@ -11,6 +11,7 @@
 	} from 'flowbite-svelte';
 	import { counted } from '$core/text';
 	import { UpkeepRooms, WHY_BEHIND } from '$ui/drift';
+	import { act } from '$ui/forms';
 	import { PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
@@ -33,6 +34,18 @@
 			<Standing standing="through" word="{current} up to date" />
 		</span>
 	{/snippet}
+	{#snippet acts()}{#if behind > 0 && mayDo('send')}<form
+				method="POST"
+				action="/arrivals/rollouts?/draft"
+				use:act
+				class="contents"
+			>
+				{#if data.profileId}<input type="hidden" name="profile" value={data.profileId} />{/if}
+				<Button type="submit" name="kind" value="due" size="sm">Plan a rollout of what is due</Button>
+				<Button type="submit" name="kind" value="firmware" size="sm" color="alternative"
+					>Plan one of firmware</Button
+				>
+			</form>{/if}{/snippet}
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>
 
@@ -85,7 +98,11 @@
 									is {unit.released}{/if}{#if why === 'firmware'}: {unit.version}, wanted is {unit.target}{/if}</span
 							>{/each}</TableBodyCell
 					><TableBodyCell><When at={unit.since} /></TableBodyCell><TableBodyCell
-						>{#if unit.why.some((why) => why !== 'firmware') && mayDo('send')}{#if unit.isConnected}<Button
+						>{#if unit.why.includes('firmware') && mayDo('send')}<Button
+								href="/units/{unit.unitId}/firmware"
+								size="xs"
+								color="alternative">Firmware</Button
+							>{/if}{#if unit.why.some((why) => why !== 'firmware') && mayDo('send')}{#if unit.isConnected}<Button
 									href="/units/{unit.unitId}/send"
 									size="xs">Send it</Button
 								>{:else}<span class="quiet">not connected</span>{/if}{/if}</TableBodyCell

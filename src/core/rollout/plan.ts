@@ -1,0 +1,105 @@
+import * as v from 'valibot';
+import type { Span } from '../windows';
+import { courseOf, USUAL_LIMITS, type Course, type Item } from './course';
+import { chanceOfMissing, MOST_ALLOWED, type StopRule } from './stop';
+import { wavesOf, type WaveRule } from './waves';
+
+/** What a rollout does at each unit. */
+export const ROLLOUT_KINDS = ['firmware', 'due', 'restore', 'restart'] as const;
+export type RolloutKind = (typeof ROLLOUT_KINDS)[number];
+
+const whole = (least: number, most: number) =>
+	v.pipe(
+		v.number('A whole number.'),
+		v.integer('A whole number.'),
+		v.minValue(least, `At least ${least}.`),
+		v.maxValue(most, `At most ${most}.`)
+	);
+
+/** What somebody decides before a rollout begins. */
+export const rolloutRulesSchema = v.object({
+	limits: v.object({
+		all: whole(1, 2_000),
+		perCustomer: whole(1, 2_000),
+		perSite: whole(1, 100),
+		frontsLast: v.boolean()
+	}),
+	waves: v.object({
+		growth: v.pipe(v.number('A number.'), v.minValue(1, 'At least 1.'), v.maxValue(100, 'At most 100.')),
+		sizes: v.nullable(v.pipe(v.array(whole(1, 100_000)), v.minLength(1), v.maxLength(12)))
+	}),
+	stop: v.object({
+		allowed: v.pipe(
+			v.number('A share.'),
+			v.minValue(0.005, 'At least 0.5 %.'),
+			v.maxValue(MOST_ALLOWED, 'At most 50 %.')
+		),
+		byModel: v.boolean()
+	})
+});
+export type RolloutRules = v.InferOutput<typeof rolloutRulesSchema>;
+export const USUAL_RULES: RolloutRules = {
+	limits: USUAL_LIMITS,
+	waves: { growth: 4, sizes: null } satisfies WaveRule,
+	stop: { allowed: 0.05, byModel: true } satisfies StopRule
+};
+
+/** What a plan is computed from, as it goes to a page and to a worker: units, whose sites share windows. */
+export interface PlanInputs {
+	readonly items: readonly Omit<Item, 'apart'>[];
+	/** By site, which of the windows is its own. */
+	readonly windowOf: Readonly<Record<string, number>>;
+	readonly windows: readonly (readonly Span[])[];
+	/** Pairs of units at the two ends of a path. */
+	readonly apart: readonly (readonly [string, string])[];
+}
+export interface RolloutPlan {
+	/** The ids of the units, wave by wave. */
+	readonly waves: readonly (readonly string[])[];
+	readonly course: Course;
+	/** How likely it is that twice the allowed share fails and nothing stops it. */
+	readonly missing: number;
+}
+
+/** The waves and the course that follow from the rules, when it began at `now`. */
+export function planOf(
+	{ items, windowOf, windows, apart }: PlanInputs,
+	rules: RolloutRules,
+	now: number
+): RolloutPlan {
+	const beside = new Map<string, Set<string>>();
+	for (const [one, other] of apart)
+		for (const [a, b] of [
+			[one, other],
+			[other, one]
+		] as const) {
+			const set = beside.get(a);
+			if (set) set.add(b);
+			else beside.set(a, new Set([b]));
+		}
+	const waves = wavesOf(
+		items.map((item): Item => ({ ...item, apart: beside.get(item.id) })),
+		rules.waves
+	);
+	return {
+		waves: waves.map((wave) => wave.map(({ id }) => id)),
+		course: courseOf(waves, (siteId) => windows[windowOf[siteId] ?? -1] ?? [], rules.limits, now),
+		missing: chanceOfMissing(Math.min(items.length, MOST_WEIGHED), rules.stop)
+	};
+}
+/** Of larger rollouts the chance is nothing long before. */
+const MOST_WEIGHED = 2_000;
+
+export const ROLLOUT_STATES = ['planned', 'under way', 'paused', 'stopped', 'ended'] as const;
+export type RolloutState = (typeof ROLLOUT_STATES)[number];
+export const ITEM_STATES = ['waiting', 'under way', 'done', 'failed', 'left out'] as const;
+export type ItemState = (typeof ITEM_STATES)[number];
+
+const KIND_WORDS: Readonly<Record<RolloutKind, readonly [title: string, done: string]>> = {
+	firmware: ['Firmware', 'brought to another firmware'],
+	due: ['Send what is due', 'sent what is due'],
+	restore: ['Go back', 'brought back to what it ran before'],
+	restart: ['Restart', 'restarted']
+};
+export const kindTitle = (kind: RolloutKind): string => KIND_WORDS[kind][0];
+export const kindDone = (kind: RolloutKind): string => KIND_WORDS[kind][1];

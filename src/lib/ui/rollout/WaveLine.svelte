@@ -1,0 +1,72 @@
+<script lang="ts">
+	import { counted } from '$core/text';
+
+	/** A wave on its way to the doorline: what waits before it, what is at it, what came through, and what did not. */
+	interface Props {
+		total: number;
+		done: number;
+		failed: number;
+		leftOut: number;
+		underWay: number;
+	}
+	let { total, done, failed, leftOut, underWay }: Props = $props();
+	const waiting = $derived(total - done - failed - leftOut - underWay);
+	const share = (count: number) => `${(count / Math.max(1, total)) * 100}%`;
+	const words = $derived(
+		[
+			done > 0 && `${done} done`,
+			underWay > 0 && `${underWay} under way`,
+			waiting > 0 && `${waiting} ${waiting === 1 ? 'waits' : 'wait'}`,
+			failed > 0 && `${failed} failed`,
+			leftOut > 0 && `${leftOut} left out`
+		]
+			.filter(Boolean)
+			.join(', ')
+	);
+</script>
+
+<span class="line" role="img" aria-label="{counted(total, 'unit')}: {words}">
+	<span class="waiting" style:width={share(waiting)}></span>
+	<span class="at" style:width={share(underWay)}></span>
+	<span class="door"></span>
+	<span class="done" style:width={share(done)}></span>
+	<span class="failed" style:width={share(failed)}></span>
+	<span class="out" style:width={share(leftOut)}></span>
+</span>
+<span class="words">{words}</span>
+
+<style>
+	.line {
+		display: flex;
+		align-items: center;
+		height: 1.1rem;
+	}
+	.line > span {
+		height: 0.55rem;
+	}
+	.waiting {
+		border-bottom: 2px solid var(--hairline);
+	}
+	.at {
+		background: repeating-linear-gradient(115deg, var(--pine) 0 5px, var(--chosen) 5px 9px);
+	}
+	.line > .door {
+		flex: none;
+		width: 4px;
+		height: 1.1rem;
+		background: var(--marigold);
+	}
+	.done {
+		background: var(--pine);
+	}
+	.failed {
+		background: var(--brick);
+	}
+	.out {
+		border-bottom: 2px dotted var(--quiet);
+	}
+	.words {
+		font-size: 0.93rem;
+		color: var(--quiet);
+	}
+</style>

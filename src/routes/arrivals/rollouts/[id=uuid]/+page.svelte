@@ -1,0 +1,70 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { act } from '$ui/forms';
+	import { MenuAct, MenuLink, Notice, PageHead } from '$ui/kit';
+	import { refreshOn } from '$ui/live';
+	import { Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+	import { PlanRollout, RolloutBoard, STATES } from '$ui/rollout';
+
+	let { data, form } = $props();
+	const rollout = $derived(data.rollout);
+	const isOpen = $derived(rollout.state !== 'planned' && rollout.state !== 'ended');
+	onMount(() => refreshOn(['rollouts', 'sends'], { rest: 1000, mayBeBehind: () => isOpen }));
+	const mayAct = $derived(mayDo('send', rollout.customerId));
+	const canGoBack = $derived(rollout.kind !== 'restart' && rollout.done + rollout.failed > 0);
+</script>
+
+<PageHead title={rollout.title}>
+	{#snippet state()}<Standing standing={STATES[rollout.state][0]} word={STATES[rollout.state][1]} />{/snippet}
+	{#snippet acts()}
+		{#if mayAct && isOpen}<form method="POST" use:act class="contents">
+				{#if rollout.state === 'under way'}<Button type="submit" formaction="?/pause" size="sm">Pause</Button>
+				{:else}<Button type="submit" formaction="?/goOn" size="sm">Go on</Button>{/if}
+				<Button type="submit" formaction="?/end" size="sm" color="alternative">End it</Button>
+			</form>{/if}
+		{#if mayAct && canGoBack && !(rollout.state === 'under way')}<form
+				method="POST"
+				action="?/back"
+				use:act
+				class="contents"
+			>
+				<Button type="submit" size="sm" color="alternative">Plan to go back</Button>
+			</form>{/if}
+	{/snippet}
+	{#snippet more()}
+		<MenuLink href="/arrivals/rollouts">All rollouts</MenuLink>
+		<MenuLink href="/records?about={rollout.id}">Records of it</MenuLink>
+		<MenuLink href="/arrivals/rollouts/{rollout.id}/units.csv" data-sveltekit-reload
+			>Its units as a file (CSV)</MenuLink
+		>
+	{/snippet}
+	{#snippet about()}<a href="/arrivals/rollouts">Rollouts</a><span
+			>by {rollout.actor}, {#if rollout.endedAt}over <When
+					at={rollout.endedAt}
+				/>{:else if rollout.begunAt}begun <When at={rollout.begunAt} />{:else}planned <When
+					at={rollout.plannedAt}
+				/>{/if}{#if rollout.reason}: {rollout.reason}{/if}</span
+		>{#if rollout.backOf}<a href="/arrivals/rollouts/{rollout.backOf}">what it takes back</a>{/if}{/snippet}
+</PageHead>
+<FormWords {form} />
+
+{#if data.ahead}
+	{#if data.left}<Notice kind="careful" class="mt-3">Left out: {data.left}</Notice>{/if}
+	{#key rollout.id}<PlanRollout
+			ahead={data.ahead}
+			title={rollout.title}
+			kind={rollout.kind}
+			mayBegin={mayAct}
+		/>{/key}
+{:else}
+	<RolloutBoard
+		{rollout}
+		waves={data.waves}
+		items={data.items}
+		alike={data.alike}
+		{mayAct}
+		atOnce={data.atOnce}
+	/>
+{/if}
