@@ -473,7 +473,6 @@ export class Unit implements Station {
 		await sleep(ANSWERED_MS);
 		this.lamp = 'loading';
 		this.say(`writing ${version} to flash`);
-		this.link.abort();
 		await this.write(version, life.signal).then(
 			() => this.restart(),
 			() => undefined

@@ -38,6 +38,7 @@ const PAGES = [
 	'/upkeep/most',
 	'/upkeep/events',
 	'/upkeep/firmware',
+	'/arrivals/rollouts',
 	'/records/intended',
 	'/records',
 	'/find?q=clinic',
@@ -60,7 +61,7 @@ test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async 
 	await page.goto(`/find?q=${own.serial}`);
 	await expect(page).toHaveURL(/\/units\/[0-9a-f-]{36}/);
 	const unit = new URL(page.url()).pathname;
-	const ofUnit = ['', '/send', '/reach', '/dialogue'].map((rest) => unit + rest);
+	const ofUnit = ['', '/send', '/firmware', '/reach', '/dialogue'].map((rest) => unit + rest);
 	const found: string[] = [];
 	for (const path of [
 		...PAGES,

@@ -6,7 +6,7 @@ import { flashAhead, flashesOf, flashUnit, restartUnit } from '../../src/lib/ser
 import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
 import { ACTOR, doneBy, newPerson, unwalled } from './making';
 import { onChange } from './dialling';
-import { BECAUSE, online, untilLost, type Gateway } from './gateway';
+import { BECAUSE, online, timePasses, untilLost, type Gateway } from './gateway';
 import { must, why } from './profile-making';
 
 const flash = (gateway: Gateway, to: string) =>
@@ -106,6 +106,9 @@ describe('a change of firmware at a unit that is online', () => {
 		expect(why(await flash(gateway, '7.9.0'))).to.match(/under way already/);
 		await untilLost(unit.unitId);
 		await gateway.dial();
+		// It may still be writing, until that has had its time
+		await until(gateway, (one) => one.flash.state === 'installing');
+		await timePasses(unit.unitId);
 		await untilState(gateway, 'gone back');
 		expect(await versionOf(gateway)).to.equal('7.0.3');
 

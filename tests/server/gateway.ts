@@ -109,6 +109,12 @@ export const renamed = (unit: Dialling, hostname: string) =>
 		.where({ id: unit.positionId })
 		.update({ values: unwalled().raw(`values || ?::jsonb`, [JSON.stringify({ hostname })]) });
 
+/** As if it had been told to install long enough ago for what it runs to mean something. */
+export const timePasses = (unitId: string) =>
+	unwalled()('flash')
+		.where({ unit_id: unitId, state: 'installing' })
+		.update({ said_at: new Date(Date.now() - 60_000), look_at: new Date() });
+
 /** A unit that came online and is connected. */
 export async function onlineRouter(): Promise<Gateway> {
 	const unit = await readyToDial('router');

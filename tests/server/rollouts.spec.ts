@@ -25,7 +25,16 @@ import type { Actor } from '../../src/lib/server/ledger';
 import { NO_RULE } from '../../src/core/windows';
 import { ACTOR, doneBy, newPerson, unwalled } from './making';
 import { onChange } from './dialling';
-import { BECAUSE, online, readAnew, renamed, untilLost, untilSend, type Gateway } from './gateway';
+import {
+	BECAUSE,
+	online,
+	readAnew,
+	renamed,
+	timePasses,
+	untilLost,
+	untilSend,
+	type Gateway
+} from './gateway';
 import { must, why } from './profile-making';
 
 const VERSION = '7.9.0';
@@ -85,7 +94,9 @@ async function comesBack(id: string, gateway: Gateway): Promise<void> {
 	for (let steps = (await flashesOf(unitId))[0]!.flash.path.length; steps > 0; steps--) {
 		await untilLost(unitId);
 		await gateway.dial();
-		if (gateway.startsWith !== null) break;
+		if (gateway.startsWith === null) continue;
+		await timePasses(unitId);
+		break;
 	}
 	await until(id, async () => (await itemOf(id, gateway)).endedAt !== null);
 }

@@ -50,6 +50,8 @@ export interface Ids {
 	readonly version: string;
 	readonly finding: string;
 	readonly alert: string;
+	readonly rollout: string;
+	readonly target: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -84,6 +86,8 @@ export const nothing = (): Ids => ({
 	version: uuid(),
 	finding: uuid(),
 	alert: uuid(),
+	rollout: uuid(),
+	target: uuid(),
 	elsewhere: uuid()
 });
 
@@ -112,6 +116,44 @@ async function workOf(personId: string, customerId: string, title: string): Prom
 		state: 'failed'
 	});
 	return id;
+}
+
+/** A rollout that one of their people has planned for one of their units, and a firmware target of theirs. */
+async function rolloutOf(
+	personId: string,
+	unit: { unitId: string; positionId: string },
+	site: string,
+	customer: string
+) {
+	const [rollout, target] = [uuid(), uuid()];
+	await unwalled()('rollout').insert({
+		id: rollout,
+		title: 'work of theirs',
+		kind: 'restart',
+		customer_id: customer,
+		person_id: personId,
+		actor: 'Somebody of theirs'
+	});
+	await unwalled()('rollout_item').insert({
+		rollout_id: rollout,
+		unit_id: unit.unitId,
+		position_id: unit.positionId,
+		site_id: site,
+		customer_id: customer,
+		model_id: (await unwalled()('unit').where({ id: unit.unitId }).first('model_id')).model_id,
+		ordinal: 1,
+		is_front: true,
+		takes: '1 minute'
+	});
+	await unwalled()('firmware_target').insert({
+		id: target,
+		customer_id: customer,
+		firmware_line: 'okapira-og',
+		version: '7.0.3',
+		reason: 'their words',
+		by_whom: 'Somebody of theirs'
+	});
+	return { rollout, target };
 }
 
 /** A handover of theirs, with their words in it. */
@@ -367,6 +409,7 @@ export async function thingsOf(
 		proof: await proofAt(site, customer, unit.positionId, unit.unitId),
 		tunnel: await tunnelBetween(customer, unit.positionId, elsewhere),
 		work: await workOf(owner.id, customer, 'work of theirs'),
+		...(await rolloutOf(owner.id, unit, site, customer)),
 		rule: rule.done.id,
 		proposed: proposed.unitId,
 		pattern: pattern.done.id,

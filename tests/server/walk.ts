@@ -1,4 +1,5 @@
 import { v7 as uuid } from 'uuid';
+import { USUAL_RULES } from '../../src/core/rollout';
 import { NO_RULE } from '../../src/core/windows';
 import {
 	address,
@@ -108,6 +109,28 @@ export const WALK: Record<string, Ask> = {
 	'POST /units?/saveView': form('/units?/saveView', { name: '', query: '' }),
 	'POST /units?/dropView': (ids, as) => post('/units?/dropView', { view: ids.unit }, {}, as),
 	'POST /units?/retry': (ids, as) => post('/units?/retry', { unit: ids.unit }, {}, as),
+	'POST /units?/rollout': (ids, as) => post('/units?/rollout', { unit: ids.unit, kind: 'restart' }, {}, as),
+	'GET /arrivals/rollouts': (_ids, as) => get('/arrivals/rollouts', as),
+	'POST /arrivals/rollouts?/draft': form('/arrivals/rollouts?/draft', { kind: 'due' }),
+	'GET /arrivals/rollouts/[id=uuid]': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}`, as),
+	'GET /arrivals/rollouts/[id=uuid]/units.csv': (ids, as) =>
+		get(`/arrivals/rollouts/${ids.rollout}/units.csv`, as),
+	'POST /arrivals/rollouts/[id=uuid]?/begin': (ids, as) =>
+		post(
+			`/arrivals/rollouts/${ids.rollout}?/begin`,
+			{ title: 'x', rules: JSON.stringify(USUAL_RULES), units: '1' },
+			{},
+			as
+		),
+	...Object.fromEntries(
+		['pause', 'goOn', 'end', 'leaveOut', 'doNow', 'back', 'throwAway'].map((act): [string, Ask] => [
+			`POST /arrivals/rollouts/[id=uuid]?/${act}`,
+			(ids, as) => post(`/arrivals/rollouts/${ids.rollout}?/${act}`, { unit: ids.unit }, {}, as)
+		])
+	),
+	'GET /units/[id=uuid]/firmware': (ids, as) => get(`/units/${ids.unit}/firmware`, as),
+	'POST /units/[id=uuid]/firmware?/flash': (ids, as) =>
+		post(`/units/${ids.unit}/firmware?/flash`, { to: '7.0.3' }, {}, as),
 	'GET /sites/at/[card]': (ids, as) => get(`/sites/at/${ids.position.replaceAll('-', '')}`, as),
 	'POST /sites/cards': (ids, as) => post('/sites/cards', { site: ids.site }, {}, as),
 	'POST /labels': (ids, as) => post('/labels', { unit: ids.unit, position: ids.position }, {}, as),
@@ -359,6 +382,17 @@ export const WALK: Record<string, Ask> = {
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
 	'GET /upkeep/behind': (_ids, as) => get('/upkeep/behind?why=values', as),
 	'GET /upkeep/firmware': (_ids, as) => get('/upkeep/firmware', as),
+	'POST /upkeep/firmware?/state': (_ids, as) =>
+		post('/upkeep/firmware?/state', { image: uuid(), edit: '0', state: 'allowed' }, {}, as),
+	'POST /upkeep/firmware?/target': (ids, as) =>
+		post(
+			'/upkeep/firmware?/target',
+			{ customer: ids.customer, line: 'okapira-og', version: '0.0.1' },
+			{},
+			as
+		),
+	'POST /upkeep/firmware?/drop': (ids, as) => post('/upkeep/firmware?/drop', { target: ids.target }, {}, as),
+	'GET /upkeep/images/[line]/[version]': (_ids, as) => get('/upkeep/images/x/1', as),
 	'GET /upkeep/archive': (_ids, as) => get('/upkeep/archive?words=port&ever', as),
 	'POST /upkeep/archive?/rule': form('/upkeep/archive?/rule', {
 		reads: 'daily',

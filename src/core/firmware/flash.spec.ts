@@ -14,8 +14,10 @@ import {
 	type KnownImage
 } from '.';
 
-const runs = (version: string, anew = true): FlashEvent => ({ kind: 'runs', version, anew });
-const through = (flash: Flash, ...events: FlashEvent[]): Flash => events.reduce(afterFlash, flash);
+const SETTLES = 100;
+const runs = (version: string, anew = true, at = 1_000): FlashEvent => ({ kind: 'runs', version, anew, at });
+const through = (flash: Flash, ...events: FlashEvent[]): Flash =>
+	events.reduce((before, event) => afterFlash(before, event, SETTLES), flash);
 const INSTALL: readonly FlashEvent[] = [
 	{ kind: 'fetch said', at: 1 },
 	{ kind: 'install said', at: 2 }
@@ -37,6 +39,12 @@ describe('a flash', () => {
 
 	it('says how else it ended', () => {
 		expect(through(two, ...INSTALL, runs('1')).state).to.equal('gone back');
+		// It may still be writing
+		expect(through(two, ...INSTALL, runs('1', true, 101)).state).to.equal('installing');
+		expect(through(two, ...INSTALL, runs('1', true, 101), runs('2', true, 102))).to.include({
+			state: 'waiting',
+			at: 1
+		});
 		expect(through(two, ...INSTALL, runs('2'), ...INSTALL, runs('2')).state).to.equal('gone back');
 		expect(through(two, ...INSTALL, runs('9')).state).to.equal('differs');
 		expect(through(two, runs('9'))).to.include({ state: 'refused' });
@@ -55,7 +63,8 @@ describe('a flash', () => {
 			fc.record({
 				kind: fc.constant('runs' as const),
 				version: fc.constantFrom('1', '2', '3', '9'),
-				anew: fc.boolean()
+				anew: fc.boolean(),
+				at: fc.nat(300)
 			}),
 			fc.record({ kind: fc.constantFrom('fetch said' as const, 'install said' as const), at: fc.nat() }),
 			fc.record({
@@ -69,7 +78,7 @@ describe('a flash', () => {
 				let flash = two;
 				let hasReturned = false;
 				for (const one of events) {
-					const after = afterFlash(flash, one);
+					const after = afterFlash(flash, one, SETTLES);
 					if (after.state !== flash.state) expect(FLASH_MOVES[flash.state]).to.include(after.state);
 					if (flashHasEnded(flash.state)) expect(after).to.deep.equal(flash);
 					expect(after.at).to.be.within(flash.at, 1);

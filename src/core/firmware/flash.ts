@@ -50,8 +50,8 @@ export const newFlash = (from: string, path: readonly string[]): Flash => ({
 });
 
 export type FlashEvent =
-	/** `anew`: over another connection than the one over which it was told to install. */
-	| { readonly kind: 'runs'; readonly version: string; readonly anew: boolean }
+	/** `anew`: over another connection than the one over which it was told to install; `at`: when it was asked. */
+	| { readonly kind: 'runs'; readonly version: string; readonly anew: boolean; readonly at: number }
 	/** Recorded before the unit is told to fetch. */
 	| { readonly kind: 'fetch said'; readonly at: number }
 	/** Nothing has changed, and nothing will. */
@@ -68,8 +68,11 @@ export const CHANGED_MEANWHILE = 'It runs another version now than when this was
 export const stepFrom = ({ from, path, at }: Flash): string => path[at - 1] ?? from;
 export const targetOf = ({ path }: Flash): string => path.at(-1)!;
 
-/** The flash after an event; an event that does not fit its state changes nothing. */
-export function afterFlash(flash: Flash, event: FlashEvent): Flash {
+/**
+ * The flash after an event; an event that does not fit its state changes nothing. `settles`: for so many milliseconds
+ * after it was told to install a unit may still be writing, so that what it ran before, seen until then, means nothing.
+ */
+export function afterFlash(flash: Flash, event: FlashEvent, settles: number): Flash {
 	const { state, path, at } = flash;
 	switch (event.kind) {
 		case 'runs': {
@@ -78,7 +81,9 @@ export function afterFlash(flash: Flash, event: FlashEvent): Flash {
 			if (reached === path.length - 1) return { ...flash, state: 'done', at: reached };
 			if (reached >= 0) return { ...flash, state: 'waiting', at: reached + 1, saidAt: null };
 			if (event.version === stepFrom(flash))
-				return state === 'waiting' ? flash : { ...flash, state: 'gone back' };
+				return state === 'waiting' || event.at < flash.saidAt! + settles
+					? flash
+					: { ...flash, state: 'gone back' };
 			return state === 'waiting'
 				? { ...flash, state: 'refused', refusal: CHANGED_MEANWHILE }
 				: { ...flash, state: 'differs' };

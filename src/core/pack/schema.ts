@@ -148,6 +148,10 @@ const flash = v.strictObject({
 		v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(24 * 60)), 60),
 		'After how many minutes that it is not there whole it is given up.'
 	),
+	seconds: about(
+		v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(3600)), 120),
+		'For how many seconds after `install` it may still be writing: what it ran before, seen until then, means nothing.'
+	),
 	install: about(
 		v.pipe(v.array(said), v.minLength(1), v.maxLength(40)),
 		'What installs it and restarts the unit; it need not answer.'

@@ -42,6 +42,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `touched_at < now() - interval '7 days'`
 	},
 	{
+		what: 'Rollouts that were planned and not begun, after 14 days',
+		why: 'What they would do is true for the day of their planning.',
+		table: 'rollout',
+		when: `state = 'planned' and planned_at < now() - interval '14 days'`
+	},
+	{
 		what: 'Callers that nobody claimed, 30 days after their last call',
 		why: 'What stands at the door is what calls; who calls again is noted again.',
 		table: 'caller',

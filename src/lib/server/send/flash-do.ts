@@ -34,10 +34,12 @@ async function goOn({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
 	const stored = await openFlash(unit.unitId);
 	if (!stored) return 'No change of firmware is under way.';
 	const fence: Fence = { errandId: id, session };
-	const tell = (event: FlashEvent) => recordFlash(stored.id, event, fence);
+	const settles = (dialogue.flashing?.seconds ?? 0) * 1000;
+	const tell = (event: FlashEvent) => recordFlash(stored.id, event, fence, settles);
+	const asked = Date.now();
 	const version = (await dialogue.read('version')).rows[0]!.version!;
-	const flash = await tell({ kind: 'runs', version, anew: session !== stored.session });
 	const rule = dialogue.flashing;
+	const flash = await tell({ kind: 'runs', version, anew: session !== stored.session, at: asked });
 	const giveUp = async (words: string): Promise<string> => {
 		if (flash.state === 'fetching')
 			await dialogue.flash('undo', await toldImage(stored, flash)).catch(unlessItBroke);
@@ -56,7 +58,9 @@ async function goOn({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
 			if (!(await mayBeUsed(stored, flash))) return giveUp(WITHDRAWN);
 			return whileItFetches({ stored, flash, rule, dialogue, session, tell, giveUp });
 		case 'installing':
-			return 'It has not restarted yet.';
+			return session === stored.session
+				? 'It has not restarted yet.'
+				: 'It runs what it ran before; it may still be writing.';
 		default:
 			if (flash.state === 'done') await afterEnd(stored);
 			return flashWords(flash.state);
@@ -201,11 +205,11 @@ async function lookAfter(): Promise<void> {
 	}[])
 		await (
 			isAway
-				? recordFlash(id, { kind: 'let go' }, null)
+				? recordFlash(id, { kind: 'let go' }, null, 0)
 				: isOver
-					? recordFlash(id, { kind: 'given up', words: NEVER_WHOLE }, null)
+					? recordFlash(id, { kind: 'given up', words: NEVER_WHOLE }, null, 0)
 					: isNew && words !== ''
-						? recordFlash(id, { kind: 'given up', words }, null)
+						? recordFlash(id, { kind: 'given up', words }, null, 0)
 						: look(unitId)
 		).catch((error: Error) =>
 			log.info({ flash: id, error: error.message }, 'a flash could not be looked after')

@@ -77,13 +77,18 @@ export async function openFlash(unitId: string, knex: Knex = database()): Promis
 }
 
 /** So long after it was told to fetch or install a unit is looked at again. */
-const LOOK_SECONDS: Readonly<Partial<Record<FlashState, number>>> = { fetching: 2, installing: 60 };
+const LOOK_SECONDS: Readonly<Partial<Record<FlashState, number>>> = { fetching: 2, installing: 10 };
 
 /**
  * Records what is about to be said or was found, as core's `afterFlash` says, with a ledger entry where it ends. Rejects
  * when the errand is no longer its process's to do.
  */
-export async function recordFlash(id: string, event: FlashEvent, fence: Fence | null): Promise<Flash> {
+export async function recordFlash(
+	id: string,
+	event: FlashEvent,
+	fence: Fence | null,
+	settles: number
+): Promise<Flash> {
 	return database().transaction(async (trx) => {
 		const row: Row | undefined = await flashes(trx)
 			.where('flash.id', id)
@@ -92,7 +97,7 @@ export async function recordFlash(id: string, event: FlashEvent, fence: Fence | 
 			.first();
 		if (!row) throw new Error('This change of firmware has ended.');
 		if (fence) await isStillDoneBy(trx, fence);
-		const after = afterFlash(flashOf(row), event);
+		const after = afterFlash(flashOf(row), event, settles);
 		const isOver = flashHasEnded(after.state);
 		const isSaid = event.kind === 'fetch said' || event.kind === 'install said';
 		await trx('flash')

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { max, scaleLinear, scaleUtc, utcFormat } from 'd3';
+	import { max, scaleLinear, scaleTime, timeFormat } from 'd3';
 	import type { RolloutPlan } from '$core/rollout';
 	import { counted } from '$core/text';
 
@@ -15,7 +15,7 @@
 	);
 	const from = $derived(spans.reduce((least, span) => Math.min(least, span.from), Infinity));
 	const until = $derived(spans.reduce((most, span) => Math.max(most, span.until), 0));
-	const x = $derived(scaleUtc([new Date(from), new Date(until)], [LEFT, Math.max(LEFT + 50, width - 12)]));
+	const x = $derived(scaleTime([new Date(from), new Date(until)], [LEFT, Math.max(LEFT + 50, width - 12)]));
 	/** By wave, how many are under way in each part of the time. */
 	const hills = $derived.by(() => {
 		const step = Math.max(1, (until - from) / BUCKETS);
@@ -31,12 +31,12 @@
 	const height = $derived(scaleLinear([0, max(hills.flat()) ?? 1], [0, ROW - 16]));
 	const each = $derived((x.range()[1]! - LEFT) / BUCKETS);
 	const ticks = $derived(x.ticks(Math.max(2, Math.floor(width / 140))));
-	const label = $derived(until - from > 2 * 86_400_000 ? utcFormat('%-d %b') : utcFormat('%-d %b %H:%M'));
+	const label = $derived(until - from > 2 * 86_400_000 ? timeFormat('%-d %b') : timeFormat('%-d %b %H:%M'));
 </script>
 
 {#if spans.length > 0}
 	<figure bind:clientWidth={width}>
-		<figcaption class="quiet">How many are under way when? Each hill is a wave; the time is UTC.</figcaption>
+		<figcaption class="quiet">How many are under way when? Each hill is a wave.</figcaption>
 		<svg
 			{width}
 			height={plan.waves.length * ROW + 24}
@@ -65,6 +65,7 @@
 
 <style>
 	rect {
+		shape-rendering: crispEdges;
 		fill: var(--pine);
 	}
 	.ground {

@@ -24,7 +24,6 @@
 	import * as v from 'valibot';
 	import { Form, FormField, Notice } from '../kit';
 	import { exactly, siteTime } from '../marks';
-	import { act } from '../forms';
 	import CourseDrawing from './CourseDrawing.svelte';
 	import { Planner } from './planner';
 
@@ -176,7 +175,10 @@
 	<Form action="?/begin" casual class="sheet p-4">
 		{#snippet children({ busy })}
 			<FormField label="Title" name="title" bind:value={name} required maxlength={200} />
-			<fieldset class="mt-3 grid gap-2">
+			{#if mayBegin}<div class="mt-3 flex flex-wrap gap-2">
+					<Button type="submit" disabled={busy || rules === null}>Begin</Button>
+				</div>{:else}<p class="quiet mt-3">Who may send to all of these units may begin it.</p>{/if}
+			<fieldset class="mt-4 grid gap-2">
 				<legend>At the same time, at most</legend>
 				<FormField label="In all" kind="number" min="1" max="2000" bind:value={all} />
 				<FormField label="For each customer" kind="number" min="1" max="2000" bind:value={perCustomer} />
@@ -213,15 +215,9 @@
 			</fieldset>
 			<input type="hidden" name="rules" value={JSON.stringify(rules)} />
 			<input type="hidden" name="units" value={ahead.inputs.items.length} />
-			{#if mayBegin}<div class="mt-4 flex flex-wrap gap-2">
-					<Button type="submit" disabled={busy || rules === null}>Begin</Button>
-				</div>{:else}<p class="quiet mt-3">Who may send to all of these units may begin it.</p>{/if}
 		{/snippet}
 	</Form>
 </div>
-{#if mayBegin}<form method="POST" action="?/throwAway" use:act class="mt-4">
-		<Button type="submit" color="alternative" size="sm">Throw the plan away</Button>
-	</form>{/if}
 
 <style>
 	.two {

@@ -157,12 +157,12 @@
 						standing={isLate(item) ? 'late' : ITEMS[item.state]}
 						word={doing(item)}
 					/>{#if item.state === 'under way' && item.begunAt}
-						<span class="quiet"
+						<span class="quiet ml-2"
 							>{#if isLate(item)}{lasting(clock.now - item.begunAt.getTime())}, expected were {duration(
 									item.takes
 								)}{:else}about {duration(rest(item))} more{/if}</span
 						>{:else if item.state === 'waiting' && item.words === ''}
-						<span class="quiet"
+						<span class="quiet ml-2"
 							>{item.isBusy
 								? 'something else is done at it just now'
 								: !item.isConnected

@@ -26,22 +26,34 @@
 </script>
 
 <span class="line" role="img" aria-label="{counted(total, 'unit')}: {words}">
-	<span class="waiting" style:width={share(waiting)}></span>
-	<span class="at" style:width={share(underWay)}></span>
+	<span class="before"
+		><span class="waiting" style:width={share(waiting)}></span><span class="at" style:width={share(underWay)}
+		></span></span
+	>
 	<span class="door"></span>
-	<span class="done" style:width={share(done)}></span>
-	<span class="failed" style:width={share(failed)}></span>
-	<span class="out" style:width={share(leftOut)}></span>
+	<span class="behind"
+		><span class="done" style:width={share(done)}></span><span class="failed" style:width={share(failed)}
+		></span><span class="out" style:width={share(leftOut)}></span></span
+	>
 </span>
 <span class="words">{words}</span>
 
 <style>
 	.line {
-		display: flex;
+		display: grid;
+		grid-template-columns: minmax(0, 2fr) auto minmax(0, 3fr);
 		align-items: center;
 		height: 1.1rem;
 	}
-	.line > span {
+	.before,
+	.behind {
+		display: flex;
+	}
+	.before {
+		justify-content: flex-end;
+	}
+	.before > span,
+	.behind > span {
 		height: 0.55rem;
 	}
 	.waiting {
@@ -50,8 +62,7 @@
 	.at {
 		background: repeating-linear-gradient(115deg, var(--pine) 0 5px, var(--chosen) 5px 9px);
 	}
-	.line > .door {
-		flex: none;
+	.door {
 		width: 4px;
 		height: 1.1rem;
 		background: var(--marigold);

@@ -2,7 +2,7 @@
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
-	import { MenuAct, MenuLink, Notice, PageHead } from '$ui/kit';
+	import { MenuLink, Notice, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -19,6 +19,14 @@
 <PageHead title={rollout.title}>
 	{#snippet state()}<Standing standing={STATES[rollout.state][0]} word={STATES[rollout.state][1]} />{/snippet}
 	{#snippet acts()}
+		{#if mayAct && rollout.state === 'planned'}<form
+				method="POST"
+				action="?/throwAway"
+				use:act
+				class="contents"
+			>
+				<Button type="submit" size="sm" color="alternative">Throw the plan away</Button>
+			</form>{/if}
 		{#if mayAct && isOpen}<form method="POST" use:act class="contents">
 				{#if rollout.state === 'under way'}<Button type="submit" formaction="?/pause" size="sm">Pause</Button>
 				{:else}<Button type="submit" formaction="?/goOn" size="sm">Go on</Button>{/if}
