@@ -12,6 +12,7 @@ import { benchConnections, benchEnqueue } from './connections';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
 import { benchProof } from './proof';
+import { benchRollouts } from './rollouts';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
 import { benchUpkeep } from './upkeep';
@@ -31,6 +32,7 @@ const BENCHMARKS = {
 	proof: benchProof,
 	watch: benchWatch,
 	upkeep: benchUpkeep,
+	rollouts: benchRollouts,
 	screen: benchScreen,
 	'first-view': benchFirstView,
 	walls: benchWalls,

@@ -13,7 +13,8 @@ import {
 import { Pace, paced } from '../../src/lib/server/firmware/pace';
 import { currentSettings } from '../../src/lib/server/settings';
 import { readyToDial } from './dialling';
-import { ACTOR, address, unwalled } from './making';
+import { ACTOR, address } from './making';
+import { unbindUnit } from '../../src/lib/server/binding';
 import { must, why } from './profile-making';
 
 const content = (text: string) => Readable.from([Buffer.from(text)]);
@@ -70,7 +71,7 @@ describe('firmware images', () => {
 		expect(why(await state(0, 'allowed'))).to.match(/meanwhile/);
 		must(await state(1, 'allowed'));
 		expect(await status(path + own.search)).to.equal(200);
-		await unwalled()('run').where({ id: unit.runId }).update({ outcome: 'cancelled', ended_at: new Date() });
+		must(await unbindUnit(unit.positionId, ACTOR));
 		expect(await status(path + own.search)).to.equal(403);
 	});
 

@@ -21,7 +21,6 @@ import {
 	type RenderResult,
 	type Secrets
 } from '../../../core/profile';
-import { currentSettings, publicUrl } from '../settings';
 import { GivenUp, offMainThread, task } from '../threads';
 import { fieldsOfRevision, piecesOf } from './revisions';
 import { knownTo, pathNames, type RenderingModel, type RenderingSource } from './sources';

@@ -5,7 +5,6 @@ import {
 	verdict,
 	type Outcome,
 	type RolloutKind,
-	type RolloutRules,
 	type RolloutState,
 	type Verdict
 } from '../../../core/rollout';
@@ -19,27 +18,9 @@ import { enterInLedger, LIMEN } from '../ledger';
 import { notify } from '../live';
 import { log } from '../log';
 import { windowsAt } from '../windows';
+import type { Going } from './going';
 import { beginItem, letGoOfUnbegun, type Claimed } from './item';
 import { tellOfRollouts, toTell } from './tell';
-
-/** What of a rollout its going on needs. */
-export interface Going {
-	readonly id: string;
-	readonly title: string;
-	readonly kind: RolloutKind;
-	readonly state: RolloutState;
-	readonly customerId: string | null;
-	readonly rules: RolloutRules;
-	readonly personId: string;
-	readonly actor: string;
-	readonly address: string | null;
-	readonly reason: string | null;
-	readonly asked: boolean;
-	readonly words: string;
-	readonly countedFrom: Date;
-	readonly stoppedModels: readonly string[];
-	readonly isPast: boolean;
-}
 
 /** One turn for each rollout that goes on, with each beat; two processes never take the same one at once. Runs as BOOTSTRAP. */
 export async function advanceAll(): Promise<void> {

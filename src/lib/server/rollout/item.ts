@@ -6,7 +6,7 @@ import type { Actor } from '../ledger';
 import { log } from '../log';
 import { actorById } from '../people';
 import { flashAt, restartAt, sendAt, SEND_REFUSALS } from '../send';
-import type { Going } from './advance';
+import type { Going } from './going';
 
 /** A unit whose turn it is. */
 export interface Claimed {

@@ -1,4 +1,4 @@
-import { flashHasEnded, flashWords, type Flash, type FlashEvent } from '../../../core/firmware';
+import { flashWords, type Flash, type FlashEvent } from '../../../core/firmware';
 import { URGENT } from '../../../core/errand';
 import type { FlashRule, ToldImage } from '../../../core/pack';
 import { patternOf } from '../../../core/pattern';

@@ -51,7 +51,10 @@
 
 	let name = $state(untrack(() => title));
 	const usual = USUAL_RULES;
-	let all = $state<string | number>(usual.limits.all);
+	/** Of few units not all at once: what the first ones show comes before the last ones begin. */
+	let all = $state<string | number>(
+		untrack(() => Math.min(usual.limits.all, Math.max(1, Math.ceil(ahead.inputs.items.length / 4))))
+	);
 	let perCustomer = $state<string | number>(usual.limits.perCustomer);
 	let perSite = $state<string | number>(usual.limits.perSite);
 	let frontsLast = $state(usual.limits.frontsLast);

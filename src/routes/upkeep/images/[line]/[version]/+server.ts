@@ -39,7 +39,7 @@ export const GET: RequestHandler = async ({ locals, params: { line, version }, r
 	if (!response) error(404, 'The file of this image is missing; upload it again.');
 	response.headers.set(
 		'content-disposition',
-		`attachment; filename*=UTF-8\'\'${encodeURIComponent(image.fileName)}`
+		`attachment; filename*=UTF-8''${encodeURIComponent(image.fileName)}`
 	);
 	return response;
 };
