@@ -20,6 +20,7 @@ import { customersWhere, maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { failedProofs } from '$lib/server/proof';
 import { readinessAt } from '$lib/server/watch';
+import { stoppedRollouts } from '$lib/server/rollout';
 import { brokenPaths } from '$lib/server/reachability';
 import { readListQuery, SITE_LIST } from '$core/list';
 import type { Actions, PageServerLoad } from './$types';
@@ -50,10 +51,11 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
 		]);
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
-	const [told, drifted, behind] = await Promise.all([
+	const [told, drifted, behind, stopped] = await Promise.all([
 		alerts(customers, { unseen: true, limit: MOST_ALERTS + 1 }),
 		findingGroups(customers, { limit: MOST_DRIFTED + 1 }),
-		countBehind(customers)
+		countBehind(customers),
+		stoppedRollouts(customers)
 	]);
 	const readiness = await readinessAt(due.map(({ id }) => id));
 	return {
@@ -72,6 +74,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		drifted: drifted.slice(0, MOST_DRIFTED),
 		driftedMore: drifted.length > MOST_DRIFTED,
 		behind,
+		stopped: stopped.map(({ id, title, words }) => ({ id, title, words })),
 		unsound: await failedProofs(locals.customerId, MOST_NOT_HEARD),
 		apart: await brokenPaths(locals.customerId),
 		sitesOnline: counted.online ?? 0,

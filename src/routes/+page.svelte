@@ -15,7 +15,18 @@
 
 	let { data, form } = $props();
 	onMount(() =>
-		refreshOn(['alerts', 'drift', 'runs', 'callers', 'units', 'plan', 'proofs', 'paths', 'readiness'])
+		refreshOn([
+			'alerts',
+			'drift',
+			'runs',
+			'callers',
+			'units',
+			'plan',
+			'proofs',
+			'paths',
+			'readiness',
+			'rollouts'
+		])
 	);
 
 	const stuckCount = $derived(data.counts.standings.stuck + data.counts.standings.stalled);
@@ -148,6 +159,16 @@
 					<p class="do"><a href="/upkeep/findings/{group.id}">Decide what becomes of it</a></p>
 				</li>{/each}
 			{#if data.driftedMore}<li><p class="what"><a href="/upkeep">All that drifted</a></p></li>{/if}
+			{#each data.stopped as rollout (rollout.id)}<li>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing standing="stuck" word="rollout stopped" />
+							<a class="font-bold" href="/arrivals/rollouts/{rollout.id}">{rollout.title}</a>
+						</p>
+						<p class="mt-0.5">{rollout.words}</p>
+					</div>
+					<p class="do"><a href="/arrivals/rollouts/{rollout.id}">Decide whether it goes on</a></p>
+				</li>{/each}
 			{#if data.behind > 0}<li>
 					<p class="what">
 						<a class="font-bold" href="/upkeep/behind">{counted(data.behind, 'unit')} behind</a> what is released
@@ -197,7 +218,7 @@
 					</p>
 					<p class="do"><a href="/addresses/{pool.id}">Look at the pool</a></p>
 				</li>{/each}
-			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.alerts.length + data.behind === 0}<li
+			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.alerts.length + data.stopped.length + data.behind === 0}<li
 				>
 					<p class="what">
 						Nothing needs you. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a

@@ -22,7 +22,7 @@ import {
 import { flashesOf, flashUnit, sendsOf } from '../../src/lib/server/send';
 import { saveWindowRule } from '../../src/lib/server/windows';
 import type { Actor } from '../../src/lib/server/ledger';
-import { NO_RULE } from '../../src/core/windows';
+import { NO_RULE, openSpans, windowOf } from '../../src/core/windows';
 import { ACTOR, doneBy, newPerson, unwalled } from './making';
 import { onChange } from './dialling';
 import {
@@ -72,7 +72,7 @@ const statesOf = async (id: string, gateways: readonly Gateway[]): Promise<ItemS
 	const items = await itemsOfRollout(id);
 	return gateways.map(({ unit }) => items.find(({ unitId }) => unitId === unit.unitId)!.state);
 };
-const turn = (id: string) => runAs(BOOTSTRAP, () => advance(id));
+const turn = (id: string, now?: number) => runAs(BOOTSTRAP, () => advance(id, now));
 const lettersTo = async (): Promise<string[]> => {
 	const { email } = await unwalled()('person').where({ id: ACTOR.personId! }).first('email');
 	return unwalled()('mail').where({ to_address: email }).pluck('subject');
@@ -242,6 +242,68 @@ describe('a rollout', () => {
 		});
 		expect((await unwalled()('flash').where({ unit_id: second.unit.unitId })).length).to.equal(0);
 		await letGo(gateways);
+	});
+
+	it('goes through two windows, begins nothing that would not end inside one, and ends what a closed one finds under way', async () => {
+		const gateways = await some(2);
+		const rule = { ...NO_RULE, hours: [{ days: [1, 2, 3, 4, 5, 6, 7], from: '01:00', to: '01:10' }] };
+		let zone = '';
+		for (const { unit } of gateways) {
+			const { site_id: siteId, customer_id: customerId } = await unwalled()('position')
+				.where({ id: unit.positionId })
+				.first();
+			must(await saveWindowRule({ siteId, customerId, patternId: null }, { rule, edit: 0 }, ACTOR));
+			zone = (await unwalled()('site').where({ id: siteId }).first('time_zone')).time_zone;
+		}
+		const [first, second] = openSpans(
+			windowOf([rule], zone),
+			Date.now() + 3_600_000,
+			Date.now() + 4 * 86_400_000
+		);
+		const id = await planned(gateways);
+		// The clock is this test's: a reason lets what is begun by it pass the real one
+		must(
+			await beginRollout(id, { title: 'Nights', rules: rules({ all: 1 }), units: 2, asked: false }, BECAUSE())
+		);
+		await turn(id, first!.from - 1_000);
+		expect((await rolloutById(id))!.underWay).to.equal(0);
+		await turn(id, first!.from);
+		const one = await nextOf(id, gateways);
+		const other = gateways.find((gateway) => gateway !== one)!;
+		// The window closes while it restarts: it comes to its end all the same
+		await turn(id, first!.until + 60_000);
+		await comesBack(id, one);
+		await turn(id, first!.from + 6 * 60_000);
+		// Four minutes are left, and it takes five
+		expect(await statesOf(id, [one, other])).to.deep.equal(['done', 'waiting']);
+		await turn(id, second!.from + 60_000);
+		expect(await statesOf(id, [other])).to.deep.equal(['under way']);
+		await comesBack(id, other);
+		await untilState(id, 'ended');
+		await letGo(gateways);
+	});
+
+	it('is held up by nobody who is away, and leaves them out in the end', async () => {
+		const gateways = await some(3);
+		const [first, ...away] = gateways as [Gateway, Gateway, Gateway];
+		for (const { call, unit } of away) {
+			await call!.end();
+			await untilLost(unit.unitId);
+		}
+		const id = await begun(gateways);
+		expect((await itemOf(id, first)).wave).to.equal(0);
+		await comesBack(id, first);
+		await turn(id);
+		expect(await statesOf(id, gateways)).to.deep.equal(['done', 'waiting', 'waiting']);
+		await unwalled()('rollout')
+			.where({ id })
+			.update({ until: new Date(Date.now() - 1_000) });
+		await untilState(id, 'ended');
+		expect(await itemOf(id, away[0]!)).to.include({
+			state: 'left out',
+			words: 'Its turn did not come in time.'
+		});
+		await first.call!.end();
 	});
 
 	it('sends what is due to many, and brings it back', async () => {

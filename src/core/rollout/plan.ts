@@ -84,7 +84,10 @@ export function planOf(
 	return {
 		waves: waves.map((wave) => wave.map(({ id }) => id)),
 		course: courseOf(waves, (siteId) => windows[windowOf[siteId] ?? -1] ?? [], rules.limits, now),
-		missing: chanceOfMissing(Math.min(items.length, MOST_WEIGHED), rules.stop)
+		missing: chanceOfMissing(Math.min(items.length, MOST_WEIGHED), {
+			...rules.stop,
+			models: new Set(items.map(({ model }) => model)).size
+		})
 	};
 }
 /** Of larger rollouts the chance is nothing long before. */

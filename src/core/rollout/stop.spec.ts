@@ -2,7 +2,8 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { chanceOfMissing, chanceOfNoStop, fewestFailures, verdict, type Outcome } from './stop';
 
-const rule = { allowed: 0.05, byModel: false };
+const ALONE = { byModel: false, models: 1 } as const;
+const rule = { allowed: 0.05, ...ALONE };
 const bySeed = (seed: number) => {
 	let state = seed;
 	// mulberry32
@@ -44,8 +45,8 @@ describe('the rule that stops a rollout', () => {
 				});
 				// the exact chances, and simulated ones within four standard errors of them
 				const [exactGood, exactBad] = [
-					1 - chanceOfNoStop(units, allowed / 2, { allowed }),
-					chanceOfMissing(units, { allowed })
+					1 - chanceOfNoStop(units, allowed / 2, { allowed, ...ALONE }),
+					chanceOfMissing(units, { allowed, ...ALONE })
 				];
 				expect(exactGood).to.be.at.most(0.05);
 				expect(exactBad).to.be.at.most(0.05);
@@ -69,7 +70,7 @@ describe('the rule that stops a rollout', () => {
 	it('stops as soon as it knows, and not before', () => {
 		const failed = (count: number): Outcome[] =>
 			Array.from({ length: count }, () => ({ model: 'a', failed: true, signature: '' }));
-		const fewest = fewestFailures(rule, 1);
+		const fewest = fewestFailures(rule);
 		expect(fewest).to.equal(3);
 		expect(verdict(failed(fewest - 1), rule).kind).to.equal('go on');
 		expect(verdict(failed(fewest + 5), rule)).to.deep.equal({
@@ -88,10 +89,12 @@ describe('the rule that stops a rollout', () => {
 			const bad = index % 8 === 0;
 			return { model: bad ? 'b' : index % 2 ? 'a' : 'c', failed: bad, signature: bad ? 'went back' : '' };
 		});
-		const both = { allowed: 0.05, byModel: true };
+		const both = { allowed: 0.05, byModel: true, models: 3 };
 		const found = verdict(outcomes, both);
 		expect(found).to.include({ kind: 'stop model', model: 'b', signature: 'went back' });
-		expect(found).to.have.property('failures').that.is.at.most(fewestFailures(both, 3));
+		expect(found)
+			.to.have.property('failures')
+			.that.is.at.most(fewestFailures(both) + 1);
 		expect(verdict(outcomes, both, new Set(['b']))).to.deep.include({ kind: 'go on' });
 		expect(verdict(outcomes, rule).kind).to.equal('stop');
 		// one model alone has no others
@@ -108,6 +111,24 @@ describe('the rule that stops a rollout', () => {
 			signature: String(index)
 		}));
 		expect(verdict(everywhere, both).kind).to.equal('stop');
+	});
+
+	it('keeps both errors where models may stop alone, too', () => {
+		const random = bySeed(19);
+		const [allowed, units, tries] = [0.05, 200, 1_000];
+		const ends = (share: number) =>
+			Array.from({ length: tries }, () =>
+				verdict(
+					drawn(random, units, share).map((one, at) => ({
+						...one,
+						model: 'abc'[at % 3]!,
+						signature: String(at % 2)
+					})),
+					{ allowed, byModel: true }
+				)
+			).filter(({ kind }) => kind !== 'go on').length / tries;
+		expect(ends(allowed / 2)).to.be.at.most(0.05);
+		expect(ends(allowed * 2)).to.be.at.least(0.95);
 	});
 
 	it('says the same however what came later looks', () => {

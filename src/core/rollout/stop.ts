@@ -121,17 +121,21 @@ function theOneModel(
 	return rest < limit / 2 ? { model, signature } : null;
 }
 
+/** A rule for so many models. */
+export interface RuleFor extends StopRule {
+	readonly models: number;
+}
+/** How many are watched: the whole, and where a model may stop alone, the models with the other half of the error. */
+const wholeStopsAbove = ({ byModel, models }: Pick<RuleFor, 'byModel' | 'models'>): number =>
+	stopsAbove(byModel && models > 1 ? 2 : 1);
+
 /**
  * The chance that a rollout of so many units, of which each fails with this chance, ends without the whole having been
  * stopped: exactly, by the number of failures after each outcome. Quadratic in what can fail before it stops, times the units.
  */
-export function chanceOfNoStop(
-	units: number,
-	failing: number,
-	{ allowed }: Pick<StopRule, 'allowed'>
-): number {
-	const weights = weightsOf(allowed);
-	const limit = stopsAbove(1);
+export function chanceOfNoStop(units: number, failing: number, rule: RuleFor): number {
+	const weights = weightsOf(rule.allowed);
+	const limit = wholeStopsAbove(rule);
 	// by the number of failures so far, of the rollouts that still go on
 	let chances = [1];
 	for (let all = 1; all <= units; all++) {
@@ -147,10 +151,8 @@ export function chanceOfNoStop(
 }
 
 /** The chance that a rollout of so many units does not notice that twice the allowed share fails. */
-export const chanceOfMissing = (units: number, rule: Pick<StopRule, 'allowed'>): number =>
+export const chanceOfMissing = (units: number, rule: RuleFor): number =>
 	chanceOfNoStop(units, Math.min(NEARLY_ALL, rule.allowed * 2), rule);
 /** So few failures, the first of all outcomes, stop it. */
-export function fewestFailures({ allowed, byModel }: StopRule, models: number): number {
-	const limit = stopsAbove(byModel && models > 1 ? 2 * models : 1);
-	return Math.ceil(limit / weightsOf(allowed).failure);
-}
+export const fewestFailures = (rule: RuleFor): number =>
+	Math.ceil(wholeStopsAbove(rule) / weightsOf(rule.allowed).failure);

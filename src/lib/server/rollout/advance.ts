@@ -38,9 +38,9 @@ export async function advanceAll(): Promise<void> {
 /**
  * One turn: what has ended is noted, the stop rule is asked, and as many units are claimed as may begin now. What was
  * claimed is begun afterwards, each in a transaction of its own as whoever began the rollout; a kill in between leaves
- * it claimed and not begun, and it waits again.
+ * it claimed and not begun, and it waits again. `now`: by which windows are open.
  */
-export async function advance(id: string): Promise<void> {
+export async function advance(id: string, now = Date.now()): Promise<void> {
 	const claimed = await database().transaction(async (trx) => {
 		const going = await lock(trx, id);
 		if (!going) return null;
@@ -48,7 +48,7 @@ export async function advance(id: string): Promise<void> {
 		const changed = await settle(trx, going);
 		const state = await judge(trx, going);
 		if (await ends(trx, { ...going, state })) return null;
-		const items = state === 'under way' ? await claim(trx, going) : [];
+		const items = state === 'under way' ? await claim(trx, going, now) : [];
 		if (changed > 0 || items.length > 0 || state !== going.state)
 			await notify(trx, 'rollouts', going.customerId, [id]);
 		return { going, items };
@@ -252,7 +252,7 @@ interface Waiting extends Claimed {
 }
 
 /** Claims as many units as may begin now. */
-async function claim(trx: Knex, going: Going): Promise<readonly Claimed[]> {
+async function claim(trx: Knex, going: Going, now: number): Promise<readonly Claimed[]> {
 	const { limits } = going.rules;
 	const underWay: { unitId: string; siteId: string; customerId: string; isFront: boolean; wave: number }[] =
 		await trx('rollout_item')
@@ -281,7 +281,6 @@ async function claim(trx: Knex, going: Going): Promise<readonly Claimed[]> {
 		trx,
 		able.map(({ siteId }) => siteId)
 	);
-	const now = Date.now();
 	/** By window and how long it takes, when that can begin: now, later, or never within days. */
 	const spans = new Map<string, number | null>();
 	const windowIds = new Map<object, number>();

@@ -13,6 +13,7 @@ export {
 	itemsOfRollout,
 	rolloutAhead,
 	rolloutById,
+	stoppedRollouts,
 	wavesOfRollout,
 	type FailedAlike,
 	type Rollout,

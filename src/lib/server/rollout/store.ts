@@ -52,6 +52,11 @@ export async function allRollouts(customers: readonly string[] | null): Promise<
 	return rows;
 }
 
+/** Rollouts that were stopped because too many failed: somebody has to decide. */
+export async function stoppedRollouts(customers: readonly string[] | null): Promise<Rollout[]> {
+	return (await allRollouts(customers)).filter(({ state }) => state === 'stopped');
+}
+
 /** A unit in a rollout. */
 export interface RolloutItem {
 	readonly unitId: string;

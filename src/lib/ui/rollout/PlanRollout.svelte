@@ -155,7 +155,7 @@
 				</TableBody>
 			</Table>
 			<p class="quiet mt-2">
-				It stops at the earliest after {fewestFailures({ allowed: Number(allowed) / 100, byModel }, models)} failures.
+				It stops at the earliest after {fewestFailures({ allowed: Number(allowed) / 100, byModel, models })} failures.
 				{#if plan.missing > 0.05}<b
 						>A rollout this small misses a change that fails at {percent(
 							Math.min(1, (Number(allowed) / 100) * 2)
