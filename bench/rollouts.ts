@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { createServer, type RequestListener } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -5,10 +6,15 @@ import { Readable } from 'node:stream';
 import { planOf, USUAL_RULES, type PlanInputs } from '../src/core/rollout';
 import { NO_RULE, openSpans, windowOf } from '../src/core/windows';
 import { findImage, imagePath, imageResponse, uploadImage } from '../src/lib/server/firmware';
+import { database } from '../src/lib/server/database';
 import { LIMEN } from '../src/lib/server/ledger';
-import { median, type Figure } from './world';
+import { advance } from '../src/lib/server/rollout';
+import { customerWithRuns, median, type Figure } from './world';
 
 const [FEW, MANY, PER_SITE] = [5_000, 20_000, 4];
+const [FEW_WAIT, MANY_WAIT] = [2_500, 10_000];
+/** A fifth of the time between two beats. */
+const MOST_TURN_MS = 1_000;
 const MOST_PLAN_MS = 2_000;
 /** Four times as many units, with room for what a cache costs. */
 const MOST_GROWTH = 5;
@@ -85,9 +91,53 @@ async function fetching(serve: RequestListener): Promise<number> {
 	return median(rates);
 }
 
-/** Planning a rollout, and handing out an image. */
+/** A turn of a rollout of which half never answers: those are connected, and have no window. */
+async function turning(name: string, units: number): Promise<number> {
+	const { customerId } = await customerWithRuns(name, units);
+	const id = randomUUID();
+	const person = { id: randomUUID() };
+	await database()('person').insert({ ...person, name: 'Bench', email: `${id}@bench.example` });
+	await database()('rollout').insert({
+		id,
+		title: name,
+		kind: 'restart',
+		customer_id: customerId,
+		rules: JSON.stringify(USUAL_RULES),
+		state: 'under way',
+		person_id: person.id,
+		actor: 'Bench',
+		begun_at: new Date(),
+		until: new Date(Date.now() + DAY_MS)
+	});
+	await database().raw(
+		`insert into window_rule (id, customer_id, rule, edit) values (gen_random_uuid(), ?, ?, 1)`,
+		[customerId, JSON.stringify({ ...NO_RULE, hours: [] })]
+	);
+	await database().raw(
+		`insert into rollout_item (rollout_id, unit_id, position_id, site_id, customer_id, model_id, ordinal, wave, is_front, takes)
+		select :id, binding.unit_id, position.id, position.site_id, position.customer_id, binding.model_id, row_number() over (), row_number() over () / 2000, true, '3 minutes'
+		from binding join position on position.id = binding.position_id where binding.customer_id = :customerId`,
+		{ id, customerId }
+	);
+	await database()('process').insert({ id: randomUUID(), name: 'bench' });
+	await database().raw(
+		`insert into unit_connection (unit_id, customer_id, process_id, session, way, address)
+		select unit_id, customer_id, (select id from process limit 1), gen_random_uuid(), 'home over SSH', '127.0.0.1' from rollout_item where rollout_id = ? and ordinal % 2 = 0`,
+		[id]
+	);
+	const took: number[] = [];
+	for (let turn = 0; turn < TIMES; turn++) {
+		const start = performance.now();
+		await advance(id);
+		took.push(performance.now() - start);
+	}
+	return median(took);
+}
+
+/** Planning a rollout, going on with it, and handing out an image. */
 export async function benchRollouts(): Promise<Figure[]> {
 	const [few, many] = [planning(FEW), planning(MANY)];
+	const [small, large] = [await turning('Rolled', FEW_WAIT), await turning('Rolled widely', MANY_WAIT)];
 	const [line, version] = ['veltrane-branch', 'bench'];
 	if (!(await findImage(line, version)))
 		await uploadImage(
@@ -123,6 +173,14 @@ export async function benchRollouts(): Promise<Figure[]> {
 			result: `${(many / few).toFixed(1)} ×`,
 			wanted: `at most ${MOST_GROWTH} ×`,
 			held: many / few <= MOST_GROWTH
+		},
+		{
+			name: `A turn of a rollout of which ${MANY_WAIT} units wait, half of them away`,
+			measured: `${large.toFixed(0)} ms`,
+			baseline: `${small.toFixed(0)} ms for ${FEW_WAIT}`,
+			result: `${large.toFixed(0)} ms`,
+			wanted: `at most ${MOST_TURN_MS} ms`,
+			held: large <= MOST_TURN_MS
 		},
 		{
 			name: 'Handing out a firmware image, against a bare stream of its file',

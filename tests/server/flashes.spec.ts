@@ -1,12 +1,11 @@
 import { expect } from 'chai';
-import { Readable } from 'node:stream';
-import { findImage, setImageState, setTarget, uploadImage } from '../../src/lib/server/firmware';
+import { findImage, setImageState, setTarget } from '../../src/lib/server/firmware';
 import { lookWhoIsBehind } from '../../src/lib/server/drift';
 import { flashAhead, flashesOf, flashUnit, restartUnit } from '../../src/lib/server/send';
 import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
 import { ACTOR, doneBy, newPerson, unwalled } from './making';
 import { onChange } from './dialling';
-import { BECAUSE, online, timePasses, untilLost, type Gateway } from './gateway';
+import { BECAUSE, online, timePasses, untilLost, type Gateway, imagesOf } from './gateway';
 import { must, why } from './profile-making';
 
 const flash = (gateway: Gateway, to: string) =>
@@ -24,21 +23,7 @@ const intendedOf = async ({ unit }: Gateway) =>
 		.first('target_version', 'rendering');
 
 describe('a change of firmware at a unit that is online', () => {
-	before(async () => {
-		for (const version of ['6.5.0', '6.8.2', '7.0.3', '7.9.0'])
-			if (!(await findImage('okapira-og', version)))
-				must(
-					await uploadImage(
-						{
-							firmwareLine: 'okapira-og',
-							version,
-							fileName: 'a.bin',
-							content: Readable.from([Buffer.alloc(300_000, version)])
-						},
-						ACTOR
-					)
-				);
-	});
+	before(() => imagesOf('okapira-og', ['6.5.0', '6.8.2', '7.0.3', '7.9.0']));
 
 	it('fetches while nothing changes, installs, and is done when the unit came back with it', async () => {
 		const gateway = await online();

@@ -1,4 +1,6 @@
+import { Readable } from 'node:stream';
 import { expect } from 'chai';
+import { findImage, uploadImage } from '../../src/lib/server/firmware';
 import { beginSend, lookBeforeSending, type Wanted } from '../../src/lib/server/send';
 import { Changes } from '../../standins/units/changes';
 import { canInstall } from '../../standins/units/grammar';
@@ -108,6 +110,23 @@ export const renamed = (unit: Dialling, hostname: string) =>
 	unwalled()('position')
 		.where({ id: unit.positionId })
 		.update({ values: unwalled().raw(`values || ?::jsonb`, [JSON.stringify({ hostname })]) });
+
+/** Made-up images of these versions, where there are none yet. */
+export async function imagesOf(firmwareLine: string, versions: readonly string[]): Promise<void> {
+	for (const version of versions)
+		if (!(await findImage(firmwareLine, version)))
+			must(
+				await uploadImage(
+					{
+						firmwareLine,
+						version,
+						fileName: 'a.bin',
+						content: Readable.from([Buffer.alloc(100_000, version)])
+					},
+					ACTOR
+				)
+			);
+}
 
 /** As if it had been told to install long enough ago for what it runs to mean something. */
 export const timePasses = (unitId: string) =>

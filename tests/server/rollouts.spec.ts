@@ -1,9 +1,7 @@
 import { expect } from 'chai';
-import { Readable } from 'node:stream';
 import { USUAL_RULES, type ItemState, type RolloutRules } from '../../src/core/rollout';
 import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
 import { lookWhoIsBehind } from '../../src/lib/server/drift';
-import { findImage, uploadImage } from '../../src/lib/server/firmware';
 import {
 	advance,
 	beginRollout,
@@ -23,7 +21,7 @@ import { flashesOf, flashUnit, sendsOf } from '../../src/lib/server/send';
 import { saveWindowRule } from '../../src/lib/server/windows';
 import type { Actor } from '../../src/lib/server/ledger';
 import { NO_RULE, openSpans, windowOf } from '../../src/core/windows';
-import { ACTOR, doneBy, newPerson, unwalled } from './making';
+import { ACTOR, doneBy, get, newPerson, unwalled } from './making';
 import { onChange } from './dialling';
 import {
 	BECAUSE,
@@ -33,7 +31,8 @@ import {
 	timePasses,
 	untilLost,
 	untilSend,
-	type Gateway
+	type Gateway,
+	imagesOf
 } from './gateway';
 import { must, why } from './profile-making';
 
@@ -110,21 +109,7 @@ async function nextOf(id: string, gateways: readonly Gateway[]): Promise<Gateway
 const letGo = (gateways: readonly Gateway[]) => Promise.all(gateways.map(({ call }) => call!.end()));
 
 describe('a rollout', () => {
-	before(async () => {
-		for (const version of ['6.5.0', '6.8.2', '7.0.3', VERSION])
-			if (!(await findImage('okapira-og', version)))
-				must(
-					await uploadImage(
-						{
-							firmwareLine: 'okapira-og',
-							version,
-							fileName: 'a.bin',
-							content: Readable.from([Buffer.alloc(50_000, version)])
-						},
-						ACTOR
-					)
-				);
-	});
+	before(() => imagesOf('okapira-og', ['6.5.0', '6.8.2', '7.0.3', VERSION]));
 
 	it('goes through its waves, one after the other, tells its end, and can be taken back', async () => {
 		const gateways = await some(3);
@@ -148,6 +133,18 @@ describe('a rollout', () => {
 		const letters = await lettersTo();
 		expect(letters.filter((one) => one.startsWith('Rollout “A test”: Over'))).to.have.length(1);
 		expect(letters).to.include('Rollout “A test”: Begun: 3 units in 2 waves');
+
+		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
+		const csv = await (await get(`/arrivals/rollouts/${id}/file`, engineer)).text();
+		const lines = csv.trim().split('\r\n');
+		expect(lines).to.have.length(4);
+		expect(lines.slice(1).every((line) => line.includes(`,7.0.3,${VERSION},done,`))).to.equal(true);
+		const pdf = Buffer.from(
+			await (await get(`/arrivals/rollouts/${id}/file?as=pdf`, engineer)).arrayBuffer()
+		);
+		expect(pdf.subarray(0, 5).toString()).to.equal('%PDF-');
+		const elsewhere = await newPerson({ 'Southfold Physio': 'engineer' });
+		expect((await get(`/arrivals/rollouts/${id}/file`, elsewhere)).status).to.equal(404);
 
 		const back = must(await goBack(id, ACTOR));
 		expect(back.count).to.equal(3);
@@ -261,6 +258,8 @@ describe('a rollout', () => {
 			Date.now() + 4 * 86_400_000
 		);
 		const id = await planned(gateways);
+		// Whatever was learnt of how long it takes
+		await unwalled()('rollout_item').where({ rollout_id: id }).update({ takes: '5 minutes' });
 		// The clock is this test's: a reason lets what is begun by it pass the real one
 		must(
 			await beginRollout(id, { title: 'Nights', rules: rules({ all: 1 }), units: 2, asked: false }, BECAUSE())

@@ -113,8 +113,7 @@ export const WALK: Record<string, Ask> = {
 	'GET /arrivals/rollouts': (_ids, as) => get('/arrivals/rollouts', as),
 	'POST /arrivals/rollouts?/draft': form('/arrivals/rollouts?/draft', { kind: 'due' }),
 	'GET /arrivals/rollouts/[id=uuid]': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}`, as),
-	'GET /arrivals/rollouts/[id=uuid]/units.csv': (ids, as) =>
-		get(`/arrivals/rollouts/${ids.rollout}/units.csv`, as),
+	'GET /arrivals/rollouts/[id=uuid]/file': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}/file`, as),
 	'POST /arrivals/rollouts/[id=uuid]?/begin': (ids, as) =>
 		post(
 			`/arrivals/rollouts/${ids.rollout}?/begin`,

@@ -32,7 +32,7 @@ import { startAlerts } from './alerts';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
-import { startRollouts } from './rollout';
+import { startRollouts, stopRollouts } from './rollout';
 import { startHolding } from './stance';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
@@ -72,6 +72,7 @@ export async function beginLife(): Promise<void> {
 
 /** Ends it in order: what this process held is let go at once, and what it was doing waits for another. */
 export async function endLife(): Promise<void> {
+	await stopRollouts();
 	stopCallHome();
 	stopErrands();
 	await stopEvents();

@@ -16,31 +16,18 @@ import { counted } from '../../../core/text';
 import { BOOTSTRAP, database, runAs } from '../database';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify } from '../live';
-import { log } from '../log';
 import { windowsAt } from '../windows';
 import type { Going } from './going';
 import { beginItem, letGoOfUnbegun, type Claimed } from './item';
-import { tellOfRollouts, toTell } from './tell';
-
-/** One turn for each rollout that goes on, with each beat; two processes never take the same one at once. Runs as BOOTSTRAP. */
-export async function advanceAll(): Promise<void> {
-	const ids: string[] = await database()('rollout')
-		.whereIn('state', ['under way', 'paused', 'stopped'])
-		.orderBy('begun_at')
-		.pluck('id');
-	for (const id of ids)
-		await advance(id).catch((error: Error) =>
-			log.error({ rollout: id, error: error.stack }, 'a rollout could not go on')
-		);
-	await tellOfRollouts();
-}
+import { toTell } from './tell';
 
 /**
  * One turn: what has ended is noted, the stop rule is asked, and as many units are claimed as may begin now. What was
  * claimed is begun afterwards, each in a transaction of its own as whoever began the rollout; a kill in between leaves
- * it claimed and not begun, and it waits again. `now`: by which windows are open.
+ * it claimed and not begun, and it waits again. `now`: by which windows
+ * are open. Resolves with how many were begun. Runs as BOOTSTRAP.
  */
-export async function advance(id: string, now = Date.now()): Promise<void> {
+export async function advance(id: string, now = Date.now()): Promise<number> {
 	const claimed = await database().transaction(async (trx) => {
 		const going = await lock(trx, id);
 		if (!going) return null;
@@ -53,12 +40,13 @@ export async function advance(id: string, now = Date.now()): Promise<void> {
 			await notify(trx, 'rollouts', going.customerId, [id]);
 		return { going, items };
 	});
-	if (!claimed) return;
+	if (!claimed) return 0;
 	for (const item of claimed.items) await beginItem(claimed.going, item);
 	if (claimed.items.length > 0)
 		await runAs(BOOTSTRAP, () =>
 			database().transaction((trx) => notify(trx, 'rollouts', claimed.going.customerId, [id]))
 		);
+	return claimed.items.length;
 }
 
 async function lock(trx: Knex, id: string): Promise<Going | undefined> {
@@ -251,6 +239,9 @@ interface Waiting extends Claimed {
 	readonly isBusy: boolean;
 }
 
+/** In one turn no more are begun: what has ended meanwhile is looked at in between. */
+const BEGUN_AT_ONCE = 20;
+
 /** Claims as many units as may begin now. */
 async function claim(trx: Knex, going: Going, now: number): Promise<readonly Claimed[]> {
 	const { limits } = going.rules;
@@ -264,7 +255,7 @@ async function claim(trx: Knex, going: Going, now: number): Promise<readonly Cla
 				'is_front as isFront',
 				'wave'
 			);
-	let room = limits.all - underWay.length;
+	let room = Math.min(BEGUN_AT_ONCE, limits.all - underWay.length);
 	const { rows } = await trx.raw(
 		`select item.unit_id as "unitId", item.wave, item.site_id as "siteId", item.customer_id as "customerId", item.is_front as "isFront", item.to_version as "to",
 			item.version_id as "versionId", now_because as "nowBecause", (extract(epoch from takes) * 1000)::float8 as takes,

@@ -1,10 +1,8 @@
-import { onBeat } from '../jobs';
-import { advanceAll } from './advance';
-
 export { cancelRollout, doNow, goBack, goOnWithRollout, leaveOut, pauseRollout } from './acts';
 export { advance } from './advance';
 export { beginRollout, beginSchema } from './begin';
 export { draftRollout, MOST_UNITS, type Drafting, type ForWhom } from './draft';
+export { rolloutDocument, rolloutRows } from './report';
 export { tellOfRollouts } from './tell';
 export {
 	allRollouts,
@@ -14,13 +12,6 @@ export {
 	rolloutAhead,
 	rolloutById,
 	stoppedRollouts,
-	wavesOfRollout,
-	type FailedAlike,
-	type Rollout,
-	type RolloutAhead,
-	type RolloutItem,
-	type WaveCount
+	wavesOfRollout
 } from './store';
-
-/** From now on rollouts go on by themselves. */
-export const startRollouts = (): void => onBeat(advanceAll);
+export { startRollouts, stopRollouts } from './turns';

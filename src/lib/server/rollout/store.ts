@@ -1,32 +1,16 @@
 import type { Knex } from 'knex';
-import type { ItemState, PlanInputs, RolloutKind, RolloutRules, RolloutState } from '../../../core/rollout';
+import type {
+	FailedAlike,
+	ItemState,
+	PlanInputs,
+	Rollout,
+	RolloutAhead,
+	RolloutItem,
+	WaveCount
+} from '../../../core/rollout';
 import { openSpans, type Span } from '../../../core/windows';
 import { database } from '../database';
 import { windowsAt } from '../windows';
-
-export interface Rollout {
-	readonly id: string;
-	readonly title: string;
-	readonly kind: RolloutKind;
-	readonly customerId: string | null;
-	readonly rules: RolloutRules | null;
-	readonly state: RolloutState;
-	readonly words: string;
-	readonly stoppedModels: readonly string[];
-	readonly actor: string;
-	readonly personId: string;
-	readonly reason: string | null;
-	readonly backOf: string | null;
-	readonly plannedAt: Date;
-	readonly begunAt: Date | null;
-	readonly until: Date | null;
-	readonly endedAt: Date | null;
-	readonly total: number;
-	readonly done: number;
-	readonly failed: number;
-	readonly leftOut: number;
-	readonly underWay: number;
-}
 
 const rollouts = (where: string) => `
 	select rollout.id, title, kind, rollout.customer_id as "customerId", rules, rollout.state, rollout.words, stopped_models as "stoppedModels", actor,
@@ -57,34 +41,7 @@ export async function stoppedRollouts(customers: readonly string[] | null): Prom
 	return (await allRollouts(customers)).filter(({ state }) => state === 'stopped');
 }
 
-/** A unit in a rollout. */
-export interface RolloutItem {
-	readonly unitId: string;
-	readonly serial: string;
-	readonly siteId: string;
-	readonly siteName: string;
-	readonly positionName: string;
-	readonly customer: string;
-	readonly model: string;
-	readonly wave: number | null;
-	readonly from: string;
-	readonly to: string | null;
-	readonly state: ItemState;
-	readonly words: string;
-	readonly signature: string;
-	readonly isNow: boolean;
-	/** How long it is expected to take, in milliseconds. */
-	readonly takes: number;
-	readonly begunAt: Date | null;
-	readonly endedAt: Date | null;
-	/** What its flash or its send is at; null when none is under way. */
-	readonly flashState: string | null;
-	readonly percent: number | null;
-	readonly sendState: string | null;
-	readonly isConnected: boolean;
-	/** Something else is done at it. */
-	readonly isBusy: boolean;
-}
+/** So many units a page shows. */
 export const ITEMS_AT_ONCE = 400;
 
 /** The units of a rollout, wave by wave: what goes wrong first, then what is under way, what waits, what is over. */
@@ -116,17 +73,6 @@ export async function itemsOfRollout(
 	return rows;
 }
 
-/** What has become of each wave. */
-export interface WaveCount {
-	readonly wave: number;
-	readonly total: number;
-	readonly done: number;
-	readonly failed: number;
-	readonly leftOut: number;
-	readonly underWay: number;
-	readonly begunAt: Date | null;
-	readonly endedAt: Date | null;
-}
 export async function wavesOfRollout(id: string): Promise<WaveCount[]> {
 	const { rows } = await database().raw(
 		`select wave, count(*)::int as total, (count(*) filter (where state = 'done'))::int as done, (count(*) filter (where state = 'failed'))::int as failed,
@@ -138,12 +84,6 @@ export async function wavesOfRollout(id: string): Promise<WaveCount[]> {
 	return rows;
 }
 
-/** Failures of one kind at one model, the most frequent first. */
-export interface FailedAlike {
-	readonly model: string;
-	readonly words: string;
-	readonly units: number;
-}
 export async function failedAlike(id: string): Promise<FailedAlike[]> {
 	const { rows } = await database().raw(
 		`select model.name as model, min(item.words) as words, count(*)::int as units from rollout_item item join model on model.id = item.model_id
@@ -155,25 +95,6 @@ export async function failedAlike(id: string): Promise<FailedAlike[]> {
 
 /** So far ahead windows are looked at. */
 const AHEAD_MS = 28 * 86_400_000;
-
-/** What the plan of a rollout is computed from, and what somebody has to know before it begins. */
-export interface RolloutAhead {
-	readonly inputs: PlanInputs;
-	/** Sites at which the contact is asked first. */
-	readonly asksFirst: number;
-	readonly away: number;
-	readonly drifted: number;
-	/** Of units that would get an older firmware. */
-	readonly back: number;
-	readonly sites: number;
-	readonly customers: number;
-	readonly changes: readonly {
-		readonly model: string;
-		readonly from: string;
-		readonly to: string | null;
-		readonly units: number;
-	}[];
-}
 
 export async function rolloutAhead(id: string, now: number, knex: Knex = database()): Promise<RolloutAhead> {
 	const { rows } = await knex.raw(

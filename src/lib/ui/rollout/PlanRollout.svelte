@@ -15,7 +15,7 @@
 		kindDone,
 		rolloutRulesSchema,
 		USUAL_RULES,
-		type PlanInputs,
+		type RolloutAhead,
 		type RolloutKind,
 		type RolloutPlan,
 		type RolloutRules
@@ -27,27 +27,12 @@
 	import CourseDrawing from './CourseDrawing.svelte';
 	import { Planner } from './planner';
 
-	interface Ahead {
-		readonly inputs: PlanInputs;
-		readonly asksFirst: number;
-		readonly away: number;
-		readonly drifted: number;
-		readonly back: number;
-		readonly sites: number;
-		readonly customers: number;
-		readonly changes: readonly {
-			readonly model: string;
-			readonly from: string;
-			readonly to: string | null;
-			readonly units: number;
-		}[];
-	}
 	let {
 		ahead,
 		title,
 		kind,
 		mayBegin
-	}: { ahead: Ahead; title: string; kind: RolloutKind; mayBegin: boolean } = $props();
+	}: { ahead: RolloutAhead; title: string; kind: RolloutKind; mayBegin: boolean } = $props();
 
 	let name = $state(untrack(() => title));
 	const usual = USUAL_RULES;

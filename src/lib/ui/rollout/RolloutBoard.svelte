@@ -10,7 +10,7 @@
 	} from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { flashTitle, type FlashState } from '$core/firmware';
-	import type { ItemState, RolloutKind, RolloutRules, RolloutState } from '$core/rollout';
+	import type { FailedAlike, ItemState, Rollout, RolloutItem, WaveCount } from '$core/rollout';
 	import { sendTitle, type SendState } from '$core/send';
 	import { counted } from '$core/text';
 	import { Notice } from '../kit';
@@ -19,49 +19,11 @@
 	import { ITEMS } from './words';
 	import WaveLine from './WaveLine.svelte';
 
-	interface Counts {
-		readonly total: number;
-		readonly done: number;
-		readonly failed: number;
-		readonly leftOut: number;
-		readonly underWay: number;
-	}
-	interface Item {
-		readonly unitId: string;
-		readonly serial: string;
-		readonly siteId: string;
-		readonly siteName: string;
-		readonly positionName: string;
-		readonly model: string;
-		readonly wave: number | null;
-		readonly from: string;
-		readonly to: string | null;
-		readonly state: ItemState;
-		readonly words: string;
-		readonly isNow: boolean;
-		readonly takes: number;
-		readonly begunAt: Date | null;
-		readonly endedAt: Date | null;
-		readonly flashState: string | null;
-		readonly percent: number | null;
-		readonly sendState: string | null;
-		readonly isConnected: boolean;
-		readonly isBusy: boolean;
-	}
 	interface Props {
-		rollout: Counts & {
-			readonly kind: RolloutKind;
-			readonly state: RolloutState;
-			readonly words: string;
-			readonly rules: RolloutRules | null;
-		};
-		waves: readonly (Counts & {
-			readonly wave: number;
-			readonly begunAt: Date | null;
-			readonly endedAt: Date | null;
-		})[];
-		items: readonly Item[];
-		alike: readonly { readonly model: string; readonly words: string; readonly units: number }[];
+		rollout: Rollout;
+		waves: readonly WaveCount[];
+		items: readonly RolloutItem[];
+		alike: readonly FailedAlike[];
 		mayAct: boolean;
 		atOnce: number;
 	}
@@ -88,17 +50,17 @@
 				}[state];
 
 	/** What it is at, in a few words. */
-	function doing(item: Item): string {
+	function doing(item: RolloutItem): string {
 		if (item.flashState)
 			return `${flashTitle(item.flashState as FlashState)}${item.percent === null || item.flashState !== 'fetching' ? '' : ` ${item.percent} %`}`;
 		if (item.sendState) return sendTitle(item.sendState as SendState);
 		return item.state === 'under way' ? 'being told' : item.state;
 	}
-	const isLate = (item: Item) =>
+	const isLate = (item: RolloutItem) =>
 		item.state === 'under way' &&
 		item.begunAt !== null &&
 		clock.now - item.begunAt.getTime() > 2 * item.takes;
-	const rest = (item: Item) => Math.max(0, item.takes - (clock.now - item.begunAt!.getTime()));
+	const rest = (item: RolloutItem) => Math.max(0, item.takes - (clock.now - item.begunAt!.getTime()));
 </script>
 
 {#if rollout.words}<Notice kind={rollout.state === 'stopped' ? 'wrong' : 'careful'} class="mt-3"

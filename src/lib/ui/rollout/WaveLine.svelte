@@ -1,15 +1,9 @@
 <script lang="ts">
+	import type { RolloutCounts } from '$core/rollout';
 	import { counted } from '$core/text';
 
 	/** A wave on its way to the doorline: what waits before it, what is at it, what came through, and what did not. */
-	interface Props {
-		total: number;
-		done: number;
-		failed: number;
-		leftOut: number;
-		underWay: number;
-	}
-	let { total, done, failed, leftOut, underWay }: Props = $props();
+	let { total, done, failed, leftOut, underWay }: RolloutCounts = $props();
 	const waiting = $derived(total - done - failed - leftOut - underWay);
 	const share = (count: number) => `${(count / Math.max(1, total)) * 100}%`;
 	const words = $derived(

@@ -44,8 +44,14 @@
 	{#snippet more()}
 		<MenuLink href="/arrivals/rollouts">All rollouts</MenuLink>
 		<MenuLink href="/records?about={rollout.id}">Records of it</MenuLink>
-		<MenuLink href="/arrivals/rollouts/{rollout.id}/units.csv" data-sveltekit-reload
-			>Its units as a file (CSV)</MenuLink
+		<MenuLink href="/arrivals/rollouts/{rollout.id}/file?as=pdf" download data-sveltekit-reload
+			>What came of it (PDF)</MenuLink
+		>
+		<MenuLink href="/arrivals/rollouts/{rollout.id}/file" download data-sveltekit-reload
+			>Its units, CSV</MenuLink
+		>
+		<MenuLink href="/arrivals/rollouts/{rollout.id}/file?as=xlsx" download data-sveltekit-reload
+			>Its units, XLSX</MenuLink
 		>
 	{/snippet}
 	{#snippet about()}<a href="/arrivals/rollouts">Rollouts</a><span

@@ -1,0 +1,92 @@
+import type { ItemState, PlanInputs, RolloutKind, RolloutRules, RolloutState } from './plan';
+
+/** How many units of a rollout, or of one of its waves, stand how. */
+export interface RolloutCounts {
+	readonly total: number;
+	readonly done: number;
+	readonly failed: number;
+	readonly leftOut: number;
+	readonly underWay: number;
+}
+
+/** A rollout as people see it. */
+export interface Rollout extends RolloutCounts {
+	readonly id: string;
+	readonly title: string;
+	readonly kind: RolloutKind;
+	readonly customerId: string | null;
+	readonly rules: RolloutRules | null;
+	readonly state: RolloutState;
+	readonly words: string;
+	readonly stoppedModels: readonly string[];
+	readonly actor: string;
+	readonly personId: string;
+	readonly reason: string | null;
+	readonly backOf: string | null;
+	readonly plannedAt: Date;
+	readonly begunAt: Date | null;
+	readonly until: Date | null;
+	readonly endedAt: Date | null;
+}
+
+/** A unit in a rollout. */
+export interface RolloutItem {
+	readonly unitId: string;
+	readonly serial: string;
+	readonly siteId: string;
+	readonly siteName: string;
+	readonly positionName: string;
+	readonly customer: string;
+	readonly model: string;
+	readonly wave: number | null;
+	readonly from: string;
+	readonly to: string | null;
+	readonly state: ItemState;
+	readonly words: string;
+	readonly signature: string;
+	readonly isNow: boolean;
+	/** How long it is expected to take, in milliseconds. */
+	readonly takes: number;
+	readonly begunAt: Date | null;
+	readonly endedAt: Date | null;
+	/** What its flash or its send is at; null when none is under way. */
+	readonly flashState: string | null;
+	readonly percent: number | null;
+	readonly sendState: string | null;
+	readonly isConnected: boolean;
+	/** Something else is done at it. */
+	readonly isBusy: boolean;
+}
+
+/** What has become of each wave. */
+export interface WaveCount extends RolloutCounts {
+	readonly wave: number;
+	readonly begunAt: Date | null;
+	readonly endedAt: Date | null;
+}
+
+/** Failures of one kind at one model, the most frequent first. */
+export interface FailedAlike {
+	readonly model: string;
+	readonly words: string;
+	readonly units: number;
+}
+
+/** What the plan of a rollout is computed from, and what somebody has to know before it begins. */
+export interface RolloutAhead {
+	readonly inputs: PlanInputs;
+	/** Sites at which the contact is asked first. */
+	readonly asksFirst: number;
+	readonly away: number;
+	readonly drifted: number;
+	/** Of units that would get an older firmware. */
+	readonly back: number;
+	readonly sites: number;
+	readonly customers: number;
+	readonly changes: readonly {
+		readonly model: string;
+		readonly from: string;
+		readonly to: string | null;
+		readonly units: number;
+	}[];
+}
