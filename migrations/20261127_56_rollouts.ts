@@ -14,8 +14,8 @@ create table rollout (
 	state text not null default 'planned' check (state in ('planned', 'under way', 'paused', 'stopped', 'ended')),
 	-- why it is paused, stopped or over
 	words text not null default '' check (length(words) <= 2000),
-	-- outcomes before this do not count for the stop rule: somebody decided to go on
-	counted_from timestamptz not null default '-infinity',
+	-- outcomes up to this one do not count for the stop rule: somebody decided to go on
+	counted_after integer not null default 0,
 	stopped_models text[] not null default '{}',
 	person_id uuid not null references person,
 	actor text not null,
@@ -64,9 +64,13 @@ create table rollout_item (
 	errand_id uuid references errand on delete set null,
 	begun_at timestamptz,
 	ended_at timestamptz,
+	-- which of its rollout's outcomes it is: clocks can be set back
+	ended_as integer,
 	primary key (rollout_id, unit_id),
+	unique (rollout_id, ended_as),
 	check ((state in ('done', 'failed', 'left out')) = (ended_at is not null)),
-	check (state not in ('under way', 'done', 'failed') or begun_at is not null)
+	check (state not in ('under way', 'done', 'failed') or begun_at is not null),
+	check ((state in ('done', 'failed')) = (ended_as is not null))
 );
 -- one rollout at a time is at a unit
 create unique index one_rollout_at_a_unit on rollout_item (unit_id) where state = 'under way';

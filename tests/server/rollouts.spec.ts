@@ -363,6 +363,29 @@ describe('a rollout', () => {
 		await letGo(gateways);
 	});
 
+	it('is paused when whoever began it may not send there any more, until somebody who may lets it go on', async () => {
+		const [gateway] = (await some(1)) as [Gateway];
+		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
+		const id = await doneBy(engineer, async (actor) => {
+			const drafted = must(
+				await draftRollout({ kind: 'firmware', whom: { units: units([gateway]) }, version: VERSION }, actor)
+			);
+			// No window is open: nothing of it has begun
+			await unwalled()('rollout_item').where({ rollout_id: drafted.id }).update({ takes: '9 days' });
+			must(await beginRollout(drafted.id, { title: 'Left', rules: rules(), units: 1, asked: false }, actor));
+			return drafted.id;
+		});
+		await unwalled()('membership').where({ person_id: engineer.id }).update({ duty: 'technician' });
+		await untilState(id, 'paused');
+		expect((await rolloutById(id))!.words).to.match(/may not send to all of its units any more/);
+		await unwalled()('rollout_item').where({ rollout_id: id }).update({ takes: '1 minute' });
+		must(await goOnWithRollout(id, ACTOR));
+		await comesBack(id, gateway);
+		await untilState(id, 'ended');
+		expect((await rolloutById(id))!).to.include({ done: 1, personId: ACTOR.personId });
+		await letGo([gateway]);
+	});
+
 	it('is taken up where it was after its process was killed, by one process at a time', async () => {
 		const gateways = await some(2);
 		const id = await begun(gateways, rules({ all: 1 }));

@@ -70,6 +70,7 @@ export const goOnWithRollout = (id: string, actor: Actor): Promise<Act> =>
 	acting(id, actor, 'go on with rollout', async (trx, rollout) => {
 		if (rollout.state !== 'paused' && rollout.state !== 'stopped')
 			return refuse(isOver(rollout) ? OVER : rollout.state === 'planned' ? NOT_BEGUN : 'It is going on.');
+		if (!actor.personId) return refuse('Only a person can let it go on.');
 		const wasStopped = rollout.state === 'stopped';
 		if (wasStopped && !actor.reason) return refuse('Too many failed. Say why it goes on all the same.');
 		await trx('rollout')
@@ -77,7 +78,14 @@ export const goOnWithRollout = (id: string, actor: Actor): Promise<Act> =>
 			.update({
 				state: 'under way',
 				words: '',
-				...(wasStopped && { counted_from: trx.raw('clock_timestamp()') })
+				person_id: actor.personId,
+				actor: actor.name,
+				address: actor.address,
+				...(wasStopped && {
+					counted_after: trx('rollout_item')
+						.where({ rollout_id: id })
+						.select(trx.raw('coalesce(max(ended_as), 0)'))
+				})
 			});
 		return did('it goes on.', undefined);
 	});
@@ -147,6 +155,7 @@ export const goBack = (
 	actor: Actor
 ): Promise<Act<{ readonly id: string; readonly count: number }>> =>
 	acting(id, actor, 'go back', async (trx, { kind, title, customerId }) => {
+		if (!actor.personId) return refuse('Only a person can plan a rollout.');
 		if (kind === 'restart') return refuse('A restart cannot be taken back.');
 		const { rows } = await trx.raw(
 			`select item.unit_id as unit, binding.position_id as position, item.site_id as site, item.customer_id as customer, item.model_id as model, item.is_front as front,

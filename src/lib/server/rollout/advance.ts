@@ -14,8 +14,9 @@ import { signatureOf } from '../../../core/watch';
 import { openSpans } from '../../../core/windows';
 import { counted } from '../../../core/text';
 import { BOOTSTRAP, database, runAs } from '../database';
-import { enterInLedger, LIMEN } from '../ledger';
+import { enterInLedger, LIMEN, type Actor } from '../ledger';
 import { notify } from '../live';
+import { actorById } from '../people';
 import { windowsAt } from '../windows';
 import type { Going } from './going';
 import { beginItem, letGoOfUnbegun, type Claimed } from './item';
@@ -28,12 +29,14 @@ import { toTell } from './tell';
  * are open. Resolves with how many were begun. Runs as BOOTSTRAP.
  */
 export async function advance(id: string, now = Date.now()): Promise<number> {
+	const actor = await whoBegan(id);
+	if (!actor) return 0;
 	const claimed = await database().transaction(async (trx) => {
 		const going = await lock(trx, id);
 		if (!going) return null;
 		await letGoOfUnbegun(trx, id);
 		const changed = await settle(trx, going);
-		const state = await judge(trx, going);
+		const state = (await mayGoOn(trx, going, actor)) ? await judge(trx, going) : 'paused';
 		if (await ends(trx, { ...going, state })) return null;
 		const items = state === 'under way' ? await claim(trx, going, now) : [];
 		if (changed > 0 || items.length > 0 || state !== going.state)
@@ -49,6 +52,29 @@ export async function advance(id: string, now = Date.now()): Promise<number> {
 	return claimed.items.length;
 }
 
+/** Whoever began it, as they are now; null when it is over. */
+async function whoBegan(id: string): Promise<Actor | null> {
+	const row = await database()('rollout')
+		.where({ id })
+		.whereIn('state', ['under way', 'paused', 'stopped'])
+		.first('person_id', 'actor', 'address');
+	return row ? actorById(row.person_id, row.actor, row.address) : null;
+}
+
+/** Whether whoever began it may still send to all that waits; else it is paused until somebody who may lets it go on. */
+async function mayGoOn(trx: Knex, going: Going, actor: Actor): Promise<boolean> {
+	if (going.state !== 'under way') return true;
+	const { rows } = await trx.raw(
+		`select distinct customer_id as id from rollout_item where rollout_id = ? and state = 'waiting'`,
+		[going.id]
+	);
+	if ((rows as { id: string }[]).every(({ id }) => actor.may('send', id))) return true;
+	const words = `Paused: ${going.actor}, who began it, may not send to all of its units any more.`;
+	await trx('rollout').where({ id: going.id }).update({ state: 'paused', words });
+	await entered(trx, going, 'rollout paused', words);
+	return false;
+}
+
 async function lock(trx: Knex, id: string): Promise<Going | undefined> {
 	return trx('rollout')
 		.where({ id })
@@ -57,7 +83,7 @@ async function lock(trx: Knex, id: string): Promise<Going | undefined> {
 		.skipLocked()
 		.first(
 			'id', 'title', 'kind', 'state', 'customer_id as customerId', 'rules', 'person_id as personId', 'actor', 'address', 'reason', 'asked', 'words',
-			'counted_from as countedFrom', 'stopped_models as stoppedModels', trx.raw('until < now() as "isPast"')
+			'counted_after as countedAfter', 'stopped_models as stoppedModels', trx.raw('until < now() as "isPast"')
 		); // prettier-ignore
 }
 
@@ -91,7 +117,8 @@ async function settle(trx: Knex, { id, kind }: Going): Promise<number> {
 		from rollout_item item join unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
 		left join flash on flash.id = item.flash_id left join send on send.id = item.send_id left join errand on errand.id = item.errand_id
 		left join binding on binding.unit_id = item.unit_id and binding.position_id = item.position_id
-		where item.rollout_id = ? and item.state = 'under way' and coalesce(item.flash_id, item.send_id, item.errand_id) is not null`,
+		where item.rollout_id = ? and item.state = 'under way' and coalesce(item.flash_id, item.send_id, item.errand_id) is not null
+		order by coalesce(flash.ended_at, send.ended_at)`,
 		[id]
 	);
 	const outcomes = (rows as Ended[]).flatMap((one) => {
@@ -100,8 +127,10 @@ async function settle(trx: Knex, { id, kind }: Going): Promise<number> {
 	});
 	if (outcomes.length > 0)
 		await trx.raw(
-			`update rollout_item item set state = o.state, words = o.words, signature = o.signature, ended_at = coalesce(o.at, clock_timestamp())
-			from jsonb_to_recordset(:outcomes::jsonb) as o(unit uuid, at timestamptz, state text, words text, signature text)
+			`update rollout_item item set state = o.state, words = o.words, signature = o.signature, ended_at = coalesce(o.at, clock_timestamp()),
+				ended_as = before.outcomes + o.ordinal
+			from rows from (jsonb_to_recordset(:outcomes::jsonb) as (unit uuid, at timestamptz, state text, words text, signature text)) with ordinality as o(unit, at, state, words, signature, ordinal),
+				(select coalesce(max(ended_as), 0) as outcomes from rollout_item where rollout_id = :id) before
 			where item.rollout_id = :id and item.unit_id = o.unit`,
 			{ id, outcomes: JSON.stringify(outcomes) }
 		);
@@ -147,8 +176,8 @@ async function judge(trx: Knex, going: Going): Promise<RolloutState> {
 	const outcomes: Outcome[] = await trx('rollout_item')
 		.where({ rollout_id: going.id })
 		.whereIn('state', ['done', 'failed'])
-		.where('ended_at', '>', going.countedFrom)
-		.orderBy('ended_at')
+		.where('ended_as', '>', going.countedAfter)
+		.orderBy('ended_as')
 		.select('model_id as model', trx.raw(`state = 'failed' as failed`), 'signature');
 	let stopped = going.stoppedModels;
 	for (;;) {
@@ -357,7 +386,7 @@ async function waveInTurn(
 	)
 		.where({ rollout_id: going.id })
 		.whereIn('state', ['done', 'failed'])
-		.orderBy('ended_at')
+		.orderBy('ended_as')
 		.select('wave', 'model_id as model', trx.raw(`state = 'failed' as failed`), 'signature');
 	// Before anything has ended, the first wave that can be begun is the first
 	if (ended.length === 0) return first;

@@ -14,7 +14,8 @@ export interface Going {
 	readonly reason: string | null;
 	readonly asked: boolean;
 	readonly words: string;
-	readonly countedFrom: Date;
+	/** Outcomes up to this one count no more for the stop rule. */
+	readonly countedAfter: number;
 	readonly stoppedModels: readonly string[];
 	readonly isPast: boolean;
 }

@@ -4,15 +4,14 @@ import type { PlannedInWorker, ToPlan } from './planner.worker';
 /** Computes plans beside the page, one after the other; of several that wait only the last is computed. */
 export class Planner {
 	readonly #worker = new Worker(new URL('./planner.worker.ts', import.meta.url), { type: 'module' });
-	readonly #inputs: PlanInputs;
 	readonly #onPlan: (plan: RolloutPlan) => void;
 	#last = 0;
 	#isBusy = false;
 	#next: { readonly rules: RolloutRules; readonly now: number } | null = null;
 
 	constructor(inputs: PlanInputs, onPlan: (plan: RolloutPlan) => void) {
-		this.#inputs = inputs;
 		this.#onPlan = onPlan;
+		this.#worker.postMessage({ inputs } satisfies ToPlan);
 		this.#worker.addEventListener('message', ({ data }: MessageEvent<PlannedInWorker>) => {
 			this.#isBusy = false;
 			if (this.#next) this.plan(this.#next.rules, this.#next.now);
@@ -24,7 +23,7 @@ export class Planner {
 		if (this.#isBusy) return void (this.#next = { rules, now });
 		this.#next = null;
 		this.#isBusy = true;
-		this.#worker.postMessage({ id: ++this.#last, inputs: this.#inputs, rules, now } satisfies ToPlan);
+		this.#worker.postMessage({ id: ++this.#last, rules, now } satisfies ToPlan);
 	}
 
 	end(): void {
