@@ -39,6 +39,7 @@ const PAGES = [
 	'/upkeep/events',
 	'/upkeep/firmware',
 	'/arrivals/rollouts',
+	'/upkeep/cohorts?rule=drift%3Dbehind',
 	'/records/intended',
 	'/records',
 	'/find?q=clinic',

@@ -52,6 +52,7 @@ export interface Ids {
 	readonly alert: string;
 	readonly rollout: string;
 	readonly target: string;
+	readonly cohort: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -88,6 +89,7 @@ export const nothing = (): Ids => ({
 	alert: uuid(),
 	rollout: uuid(),
 	target: uuid(),
+	cohort: uuid(),
 	elsewhere: uuid()
 });
 
@@ -125,7 +127,7 @@ async function rolloutOf(
 	site: string,
 	customer: string
 ) {
-	const [rollout, target] = [uuid(), uuid()];
+	const [rollout, target, cohort] = [uuid(), uuid(), uuid()];
 	await unwalled()('rollout').insert({
 		id: rollout,
 		title: 'work of theirs',
@@ -153,7 +155,14 @@ async function rolloutOf(
 		reason: 'their words',
 		by_whom: 'Somebody of theirs'
 	});
-	return { rollout, target };
+	await unwalled()('cohort').insert({
+		id: cohort,
+		customer_id: customer,
+		name: 'work of theirs',
+		rule: '',
+		by_whom: 'Somebody of theirs'
+	});
+	return { rollout, target, cohort };
 }
 
 /** A handover of theirs, with their words in it. */

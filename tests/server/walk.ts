@@ -380,6 +380,10 @@ export const WALK: Record<string, Ask> = {
 	'GET /records/intended/file': (ids, as) => get(`/records/intended/file?unit=${ids.unit}&as=csv`, as),
 	'GET /upkeep': (_ids, as) => get('/upkeep', as),
 	'GET /upkeep/behind': (_ids, as) => get('/upkeep/behind?why=values', as),
+	'GET /upkeep/cohorts': (_ids, as) => get('/upkeep/cohorts', as),
+	'POST /upkeep/cohorts?/keep': (ids, as) =>
+		post('/upkeep/cohorts?/keep', { customer: ids.customer, name: 'x', rule: 'drift=behind' }, {}, as),
+	'POST /upkeep/cohorts?/drop': (ids, as) => post('/upkeep/cohorts?/drop', { cohort: ids.cohort }, {}, as),
 	'GET /upkeep/firmware': (_ids, as) => get('/upkeep/firmware', as),
 	'POST /upkeep/firmware?/state': (_ids, as) =>
 		post('/upkeep/firmware?/state', { image: uuid(), edit: '0', state: 'allowed' }, {}, as),

@@ -29,6 +29,7 @@ import { startMetrics, stopMetrics } from './metrics';
 import { answerTrials, proveWhatIsDue, startProofs } from './proof';
 import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
+import { startCohorts } from './cohorts';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
@@ -51,6 +52,7 @@ export async function beginLife(): Promise<void> {
 	startArchive();
 	startDrift();
 	startAlerts();
+	startCohorts();
 	startSends();
 	startFlashes();
 	startPuttingRight();

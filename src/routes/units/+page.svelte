@@ -93,6 +93,9 @@
 			{#if data.query.filters.drift}<a href={addressOf(filtered('drift', null))} aria-current="true"
 					>{DRIFTS[data.query.filters.drift]} <span class="sr-only">only, show all</span>×</a
 				>{/if}
+			{#if data.query.filters.version}<a href={addressOf(filtered('version', null))} aria-current="true"
+					>on {data.query.filters.version} <span class="sr-only">only, show all</span>×</a
+				>{/if}
 			<FormField
 				label="Model"
 				kind="select"
@@ -139,6 +142,9 @@
 {#snippet takeAway(address: string)}
 	<MenuLink href="/units/file?{address}" download>CSV</MenuLink>
 	<MenuLink href="/units/file?{address}&as=xlsx" download>XLSX</MenuLink>
+	{#if mayDo('send')}<MenuLink href="/upkeep/cohorts?rule={encodeURIComponent(address)}"
+			>Keep as a cohort</MenuLink
+		>{/if}
 {/snippet}
 
 {#snippet bulk({

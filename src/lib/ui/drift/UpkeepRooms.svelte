@@ -9,7 +9,8 @@
 					{ href: '/upkeep', name: 'Drift' },
 					{ href: '/upkeep/behind', name: 'Behind' },
 					{ href: '/upkeep/archive', name: 'Archive' },
-					{ href: '/upkeep/events', name: 'Alerts and events' }
+					{ href: '/upkeep/events', name: 'Alerts and events' },
+					{ href: '/upkeep/cohorts', name: 'Cohorts' }
 				]
 			: []),
 		...(mayDo('see') ? [{ href: '/upkeep/windows', name: 'Windows and stance' }] : []),

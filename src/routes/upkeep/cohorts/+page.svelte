@@ -1,0 +1,101 @@
+<script lang="ts">
+	import { Button } from 'flowbite-svelte';
+	import { page } from '$app/state';
+	import { counted } from '$core/text';
+	import { SizeLine } from '$ui/charts';
+	import { UpkeepRooms } from '$ui/drift';
+	import { act } from '$ui/forms';
+	import { Form, FormField, PageHead } from '$ui/kit';
+	import { When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+
+	let { data, form } = $props();
+	const DAY_MS = 86_400_000;
+	const dayOf = (day: number) =>
+		new Date(day * DAY_MS).toLocaleDateString('en-GB', {
+			day: 'numeric',
+			month: 'long',
+			year: 'numeric',
+			timeZone: 'UTC'
+		});
+	const shown = (rule: string) =>
+		decodeURIComponent(rule.replaceAll('+', ' ')).replaceAll('&', ', ').replaceAll('=', ' ') || 'all units';
+	const customers = $derived(
+		(page.data.customers as readonly { id: string; name: string }[]).filter(({ id }) => mayDo('send', id))
+	);
+</script>
+
+<PageHead title="Cohorts">
+	{#snippet about()}<UpkeepRooms />{/snippet}
+</PageHead>
+<FormWords {form} />
+{#if data.rule && customers.length > 0}
+	<Form action="?/keep" casual class="sheet mt-4 flex flex-wrap items-end gap-3 p-4">
+		{#snippet children({ busy })}
+			<p class="w-full">
+				Keep what the list of units shows with <b>{shown(data.rule)}</b>, and count it from today on.
+			</p>
+			<input type="hidden" name="rule" value={data.rule} />
+			<FormField
+				label="Of"
+				name="customer"
+				kind="select"
+				value={page.data.customerId ?? customers[0]?.id}
+				items={customers.map(({ id, name }) => ({ value: id, name }))}
+			/>
+			<FormField label="Name" name="name" required maxlength={120} class="grow" />
+			<Button type="submit" disabled={busy}>Keep it</Button>
+		{/snippet}
+	</Form>
+{/if}
+{#if data.cohorts.length === 0}
+	<p class="sheet mt-4 p-6">
+		A cohort is a group of units that follow a rule, such as a model that is to go. Filter the
+		<a href="/units">list of units</a> until it shows the group, and choose <i>Keep as a cohort</i> in its menu:
+		its size over time is then told here.
+	</p>
+{:else}
+	<ul class="sheet mt-4" aria-label="Cohorts">
+		{#each data.cohorts as one (one.id)}
+			<li>
+				<div class="min-w-0">
+					<p class="flex flex-wrap items-baseline gap-x-3">
+						<a href="/units?{one.rule}" class="font-semibold">{one.name}</a>
+						<b>{counted(one.sizes.at(-1)?.units ?? 0, 'unit')}</b>
+						<span class="quiet">{one.customer}, by {one.byWhom}, <When at={one.madeAt} /></span>
+					</p>
+					<p class="quiet">
+						{shown(one.rule)}. {#if one.emptyBy}If it goes on so, it is empty by {dayOf(
+								one.emptyBy
+							)}.{:else if one.sizes.length < 4}Counted on {counted(one.sizes.length, 'day')}; from the fourth
+							on its end is told.{/if}
+					</p>
+				</div>
+				<SizeLine sizes={one.sizes} label={one.name} />
+				{#if mayDo('send', one.customerId)}<form method="POST" action="?/drop" use:act>
+						<input type="hidden" name="cohort" value={one.id} />
+						<Button type="submit" size="xs" color="alternative">Drop</Button>
+					</form>{/if}
+			</li>
+		{/each}
+	</ul>
+{/if}
+
+<style>
+	li {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) auto auto;
+		gap: 0.3rem 1.2rem;
+		align-items: center;
+		padding: 0.6rem 0.9rem;
+		border-bottom: 1px solid var(--hairline);
+	}
+	li:last-child {
+		border: 0;
+	}
+	@media (max-width: 640px) {
+		li {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+</style>
