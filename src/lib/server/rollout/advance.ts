@@ -26,7 +26,7 @@ import { toTell } from './tell';
  * One turn: what has ended is noted, the stop rule is asked, and as many units are claimed as may begin now. What was
  * claimed is begun afterwards, each in a transaction of its own as whoever began the rollout; a kill in between leaves
  * it claimed and not begun, and it waits again. `now`: by which windows
- * are open. Resolves with how many were begun. Runs as BOOTSTRAP.
+ * are open. Resolves with how many are settled by it, begun or left out. Runs as BOOTSTRAP.
  */
 export async function advance(id: string, now = Date.now()): Promise<number> {
 	const actor = await whoBegan(id);
@@ -44,12 +44,13 @@ export async function advance(id: string, now = Date.now()): Promise<number> {
 		return { going, items };
 	});
 	if (!claimed) return 0;
-	for (const item of claimed.items) await beginItem(claimed.going, item);
+	let settled = 0;
+	for (const item of claimed.items) if (await beginItem(claimed.going, item)) settled++;
 	if (claimed.items.length > 0)
 		await runAs(BOOTSTRAP, () =>
 			database().transaction((trx) => notify(trx, 'rollouts', claimed.going.customerId, [id]))
 		);
-	return claimed.items.length;
+	return settled;
 }
 
 /** Whoever began it, as they are now; null when it is over. */
@@ -323,8 +324,7 @@ async function claim(trx: Knex, going: Going, now: number): Promise<readonly Cla
 	const held = new Set<string>();
 	for (const item of able) {
 		const isNow = item.nowBecause !== null;
-		if (room <= 0 && !isNow) break;
-		if (!isNow && (item.wave > wave || held.has(item.siteId))) continue;
+		if (!isNow && (room <= 0 || item.wave > wave || held.has(item.siteId))) continue;
 		const site = sites.get(item.siteId) ?? { count: 0, front: false };
 		const isKept = [...(apart.get(item.unitId) ?? [])].some((other) => busy.has(other));
 		const fits = isNow || canBegin(item) === now;

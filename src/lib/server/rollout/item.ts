@@ -24,12 +24,12 @@ export const letGoOfUnbegun = (trx: Knex, id: string): Promise<unknown> =>
 		.whereRaw(`begun_at < now() - interval '${SWEPT_AFTER}'`)
 		.update({ state: 'waiting', begun_at: null });
 
-/** Begins it, as whoever began the rollout. What cannot be begun is left out with the reason; what another act came before waits. */
-export async function beginItem(going: Going, item: Claimed): Promise<void> {
+/** Begins it, as whoever began the rollout; false where it has to wait once more. What cannot be begun is left out with the reason; what another act came before waits. */
+export async function beginItem(going: Going, item: Claimed): Promise<boolean> {
 	const actor = await actorById(going.personId, going.actor, going.address);
 	const reason = item.nowBecause ?? going.reason ?? undefined;
 	try {
-		await runAs({ kind: 'person', personId: going.personId }, () =>
+		return await runAs({ kind: 'person', personId: going.personId }, () =>
 			database().transaction(async (trx) => {
 				const mine = await trx('rollout_item')
 					.where({ rollout_id: going.id, unit_id: item.unitId, state: 'under way' })
@@ -38,14 +38,16 @@ export async function beginItem(going: Going, item: Claimed): Promise<void> {
 					.whereNull('errand_id')
 					.forUpdate()
 					.first('unit_id');
-				if (!mine) return;
+				if (!mine) return false;
 				const act = await BEGINS[going.kind](trx, going, item, { ...actor, ...(reason && { reason }) });
 				if (!act.ok) throw new TakenBack(act);
 				await trx('rollout_item').where({ rollout_id: going.id, unit_id: item.unitId }).update(act.done);
+				return true;
 			})
 		);
 	} catch (error) {
 		await notBegun(going, item, error as Error);
+		return error instanceof TakenBack;
 	}
 }
 
