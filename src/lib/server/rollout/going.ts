@@ -1,4 +1,6 @@
+import type { Knex } from 'knex';
 import type { RolloutKind, RolloutRules, RolloutState } from '../../../core/rollout';
+import { enterInLedger, LIMEN } from '../ledger';
 
 /** What of a rollout its going on needs. */
 export interface Going {
@@ -19,3 +21,9 @@ export interface Going {
 	readonly stoppedModels: readonly string[];
 	readonly isPast: boolean;
 }
+
+/** Enters in the ledger what a rollout does by itself. */
+export const entered = (trx: Knex, { id, title, customerId }: Going, act: string, words: string) =>
+	enterInLedger(trx, LIMEN, [
+		{ act, customerId, subjectKind: 'rollout', subjectId: id, words: `Rollout “${title}”: ${words}` }
+	]);
