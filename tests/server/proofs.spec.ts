@@ -73,6 +73,7 @@ const BEFORE_PROOF: readonly Fault[] = [
 	'wrong-code',
 	'bad-hash',
 	'worn-flash',
+	'old-release',
 	'rejected-line',
 	'drops-out',
 	'lost-way'

@@ -111,7 +111,11 @@ export const WALK: Record<string, Ask> = {
 	'POST /units?/retry': (ids, as) => post('/units?/retry', { unit: ids.unit }, {}, as),
 	'POST /units?/rollout': (ids, as) => post('/units?/rollout', { unit: ids.unit, kind: 'restart' }, {}, as),
 	'GET /arrivals/rollouts': (_ids, as) => get('/arrivals/rollouts', as),
-	'POST /arrivals/rollouts?/draft': form('/arrivals/rollouts?/draft', { kind: 'due' }),
+	'POST /arrivals/rollouts?/draft': form('/arrivals/rollouts?/draft', {
+		kind: 'firmware',
+		line: 'nothing',
+		version: '1'
+	}),
 	'GET /arrivals/rollouts/[id=uuid]': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}`, as),
 	'GET /arrivals/rollouts/[id=uuid]/file': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}/file`, as),
 	'POST /arrivals/rollouts/[id=uuid]?/begin': (ids, as) =>

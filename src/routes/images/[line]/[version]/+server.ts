@@ -10,7 +10,7 @@ export const GET: RequestHandler = async ({ params: { line, version }, request, 
 	const unit = VERSION_FORM.test(version)
 		? await fetcherOf(line, version, url.searchParams.get('ticket'))
 		: null;
-	if (!unit) error(403, 'This address does not say which unit may fetch this image.');
+	if (!unit) error(404, 'There is no such image.');
 	const image = await findImage(line, version);
 	if (!image) error(404, 'There is no such image.');
 	if (image.state === 'withdrawn') error(410, 'This image was withdrawn.');
