@@ -108,8 +108,13 @@
 								>
 									<input type="hidden" name="kind" value="firmware" />
 									<input type="hidden" name="line" value={image.firmwareLine} />
-									<Button type="submit" name="version" value={image.version} size="xs" class="mt-1 mr-2"
-										>Roll it out</Button
+									<Button
+										type="submit"
+										name="version"
+										value={image.version}
+										size="xs"
+										color="alternative"
+										class="mt-1 mr-2">Roll it out</Button
 									>
 								</form>{/if}
 							{#if mayDo('upload image')}{#if editing === image.id}<Form
