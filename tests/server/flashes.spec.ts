@@ -100,15 +100,19 @@ describe('a change of firmware at a unit that is online', () => {
 		const image = (await findImage('okapira-og', '7.9.0'))!;
 		const say = (edit: number, state: 'withdrawn' | 'allowed') =>
 			setImageState({ image: image.id, edit, state, reason: 'Loses tunnels.', notes: '' }, ACTOR);
+		// It is still on its way when it is withdrawn
+		gateway.images.fetch = (_, version) => {
+			gateway.images.fetched = { state: 'fetching', version, percent: 40 };
+			return null;
+		};
 		must(await flash(gateway, '7.9.0'));
-		await until(gateway, (one) => one.flash.state === 'fetching' || one.flash.state === 'installing');
-		if ((await last(gateway)).flash.state === 'fetching') {
-			must(await say(image.edit, 'withdrawn'));
-			await untilState(gateway, 'refused');
-			expect((await last(gateway)).flash.refusal).to.match(/withdrawn/);
-			expect(why(await flash(gateway, '7.9.0'))).to.equal('Version 7.9.0 was withdrawn: Loses tunnels.');
-			must(await say(image.edit + 1, 'allowed'));
-		}
+		await until(gateway, (one) => one.flash.state === 'fetching' && one.percent === 40);
+		must(await say(image.edit, 'withdrawn'));
+		await untilState(gateway, 'refused');
+		expect((await last(gateway)).flash.refusal).to.match(/withdrawn/);
+		expect(gateway.heard.filter((one) => one === 'switch release')).to.have.length(1);
+		expect(why(await flash(gateway, '7.9.0'))).to.equal('Version 7.9.0 was withdrawn: Loses tunnels.');
+		must(await say(image.edit + 1, 'allowed'));
 		await gateway.call!.end();
 	});
 

@@ -49,8 +49,7 @@ export const actions: Actions = {
 				);
 				return draftRollout({ kind, whom: { units } }, actor);
 			},
-			goes: ({ id, leftOut }) =>
-				`/arrivals/rollouts/${id}${leftOut ? `?left=${encodeURIComponent(leftOut)}` : ''}`
+			goes: ({ id }) => `/arrivals/rollouts/${id}`
 		}
 	),
 	retry: formAction(chosenSchema('unit', 'Choose at least one unit.'), {

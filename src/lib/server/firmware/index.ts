@@ -4,13 +4,15 @@ export {
 	firmwareLines,
 	IMAGE_STATES,
 	imagePath,
+	imagesByLine,
 	imageStateSchema,
 	LARGEST_IMAGE_BYTES,
 	setImageState,
 	uploadImage,
 	VERSION_FORM,
 	type Image,
-	type ImageState
+	type ImageState,
+	type StoredImage
 } from './library';
 export { imageResponse } from './serving';
 export { fetcherOf, imageAddress } from './tickets';

@@ -4,8 +4,10 @@ import { mkdir, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
+import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
+import type { KnownImage } from '../../../core/firmware';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import { database, isRefusal } from '../database';
@@ -51,6 +53,27 @@ export const allImages = (): Promise<Image[]> =>
 
 export const findImage = async (firmwareLine: string, version: string): Promise<Image | undefined> =>
 	(await images().where({ firmware_line: firmwareLine, version }))[0];
+
+/** An image, as far as bringing units to it goes. */
+export interface StoredImage extends KnownImage {
+	readonly sha256: Buffer;
+}
+
+/** All images that there are, by line and version: a unit may need some on its way that no profile names. */
+export async function imagesByLine(
+	knex: Knex
+): Promise<ReadonlyMap<string, ReadonlyMap<string, StoredImage>>> {
+	const rows: (StoredImage & { line: string; version: string })[] = await knex('image').select(
+		'firmware_line as line',
+		'version',
+		'sha256',
+		knex.raw(`bytes::float8 as bytes, case when state = 'withdrawn' then state_reason end as withdrawn`)
+	);
+	const found = new Map<string, Map<string, StoredImage>>();
+	for (const { line, version, ...image } of rows)
+		found.set(line, (found.get(line) ?? new Map<string, StoredImage>()).set(version, image));
+	return found;
+}
 
 /** The firmware lines of the known models. */
 export const firmwareLines = async (): Promise<string[]> =>

@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { NO_RULES, type Dialect, type DialectRules, type Grammar } from '../../../core/config';
-import type { FirmwareVersion, KnownImage } from '../../../core/firmware';
+import type { FirmwareVersion } from '../../../core/firmware';
+import { imagesByLine, type StoredImage } from '../firmware';
 import type { TunnelEnd } from '../../../core/plan';
 import {
 	partsAtUplink,
@@ -64,10 +65,6 @@ export interface RenderingSource {
 	/** What the position has of its own beside its profile. */
 	readonly own: OwnText | null;
 	readonly overrideReason: string | null;
-}
-
-export interface StoredImage extends KnownImage {
-	readonly sha256: Buffer;
 }
 
 /** How the site reaches the network, with what its provider said of it. */
@@ -184,21 +181,7 @@ const firstServed = (revision: Revision | null, role: string, models: Models): R
 			(revision === null || revision.parts.every(({ texts }) => texts[dialect] !== undefined))
 	);
 
-type Images = ReadonlyMap<string, ReadonlyMap<string, StoredImage>>;
-
-/** All images that there are: a unit may need some on its way that no profile names. */
-async function imagesByLine(knex: Knex): Promise<Images> {
-	const rows = await knex('image').select(
-		'firmware_line as line',
-		'version',
-		'sha256',
-		knex.raw(`bytes::float8 as bytes, case when state = 'withdrawn' then state_reason end as withdrawn`)
-	);
-	const found = new Map<string, Map<string, StoredImage>>();
-	for (const { line, version, ...image } of rows as (StoredImage & { line: string; version: string })[])
-		found.set(line, (found.get(line) ?? new Map<string, StoredImage>()).set(version, image));
-	return found;
-}
+type Images = Awaited<ReturnType<typeof imagesByLine>>;
 const NO_IMAGES: ReadonlyMap<string, StoredImage> = new Map();
 
 function atUplink(

@@ -79,6 +79,7 @@ export async function beginRollout(
 			.update({
 				title,
 				state: 'under way',
+				words: '',
 				rules: JSON.stringify(rules),
 				person_id: actor.personId,
 				actor: actor.name,

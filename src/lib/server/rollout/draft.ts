@@ -5,6 +5,7 @@ import { kindTitle, type RolloutKind } from '../../../core/rollout';
 import { counted } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
+import { imagesByLine } from '../firmware';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import type { Why } from '../drift';
@@ -66,7 +67,7 @@ const LEARNT_FROM = 5;
 export async function draftRollout(
 	{ kind, whom, version }: Drafting,
 	actor: Actor
-): Promise<Act<{ readonly id: string; readonly count: number; readonly leftOut: string }>> {
+): Promise<Act<{ readonly id: string; readonly count: number }>> {
 	if (!actor.personId) return refuse('Only a person can plan a rollout.');
 	const candidates = await candidatesOf(database(), whom);
 	if (candidates.length > MOST_UNITS) return refuse(`At most ${MOST_UNITS} units in one rollout.`);
@@ -78,7 +79,7 @@ export async function draftRollout(
 		const to = version ?? one.target;
 		// Units of one model with one version have one way
 		const key = JSON.stringify([one.modelId, one.version, to, one.why]);
-		const how = ways.get(key) ?? take(kind, one, to, images.get(one.line) ?? new Map());
+		const how = ways.get(key) ?? take(kind, one, to, images.get(one.line) ?? NO_IMAGES);
 		ways.set(key, how);
 		if (how.ok) taken.push({ one, how });
 		else left.set(how.why, (left.get(how.why) ?? 0) + 1);
@@ -104,6 +105,7 @@ export async function draftRollout(
 				taken.map(({ how }) => how.to)
 			),
 			kind,
+			words: leftOut && `Left out: ${leftOut}`.slice(0, 2_000),
 			customer_id: customers.length === 1 ? customers[0]! : null,
 			person_id: actor.personId,
 			actor: actor.name,
@@ -136,7 +138,7 @@ export async function draftRollout(
 		]);
 		await notify(trx, 'rollouts', null, [id]);
 	});
-	return done({ id, count: taken.length, leftOut });
+	return done({ id, count: taken.length });
 }
 
 function titleOf(kind: RolloutKind, version: string | null, targets: readonly (string | null)[]): string {
@@ -144,6 +146,8 @@ function titleOf(kind: RolloutKind, version: string | null, targets: readonly (s
 	const named = version ? [version] : [...new Set(targets)];
 	return `${kindTitle(kind)} ${named.slice(0, 3).join(', ')}${named.length > 3 ? ' and others' : ''}`;
 }
+
+const NO_IMAGES: ReadonlyMap<string, KnownImage> = new Map();
 
 interface NewItem {
 	readonly unit: string;
@@ -223,16 +227,4 @@ async function candidatesOf(knex: Knex, whom: ForWhom): Promise<Candidate[]> {
 		values
 	);
 	return rows;
-}
-
-async function imagesByLine(knex: Knex): Promise<ReadonlyMap<string, ReadonlyMap<string, KnownImage>>> {
-	const rows: (KnownImage & { line: string; version: string })[] = await knex('image').select(
-		'firmware_line as line',
-		'version',
-		knex.raw(`bytes::float8 as bytes, case when state = 'withdrawn' then state_reason end as withdrawn`)
-	);
-	const found = new Map<string, Map<string, KnownImage>>();
-	for (const { line, version, ...image } of rows)
-		found.set(line, (found.get(line) ?? new Map<string, KnownImage>()).set(version, image));
-	return found;
 }

@@ -30,7 +30,7 @@
 	let { rollout, waves, items, alike, mayAct, atOnce }: Props = $props();
 
 	const chosen = $derived(page.url.searchParams.get('state'));
-	const wave = $derived(page.url.searchParams.get('wave'));
+	const wave = $derived(/^\d{1,2}$/.exec(page.url.searchParams.get('wave') ?? '')?.[0] ?? null);
 	const isOpen = $derived(rollout.state !== 'ended');
 	const CHOICES: readonly (readonly [ItemState, string])[] = [
 		['failed', 'failed'],

@@ -28,7 +28,6 @@ export const actions: Actions = {
 			const whom = line && version ? { line, customers } : { behind, profileId: profile ?? null, customers };
 			return draftRollout({ kind, version, whom }, actor);
 		},
-		goes: ({ id, leftOut }) =>
-			`/arrivals/rollouts/${id}${leftOut ? `?left=${encodeURIComponent(leftOut)}` : ''}`
+		goes: ({ id }) => `/arrivals/rollouts/${id}`
 	})
 };

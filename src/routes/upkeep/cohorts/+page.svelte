@@ -18,8 +18,9 @@
 			year: 'numeric',
 			timeZone: 'UTC'
 		});
+	/** Whatever stands in an address: what cannot be decoded stays as it is. */
 	const shown = (rule: string) =>
-		decodeURIComponent(rule.replaceAll('+', ' ')).replaceAll('&', ', ').replaceAll('=', ' ') || 'all units';
+		[...new URLSearchParams(rule)].map(([name, value]) => `${name} ${value}`).join(', ') || 'all units';
 	const customers = $derived(
 		(page.data.customers as readonly { id: string; name: string }[]).filter(({ id }) => mayDo('send', id))
 	);

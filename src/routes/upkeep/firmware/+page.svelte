@@ -16,6 +16,9 @@
 	let standing = $state<string>('allowed');
 	let targetLine = $state('');
 	const whose = $derived({ site: page.url.searchParams.get('site') });
+	const offered = $derived(
+		data.images.filter((image) => image.firmwareLine === targetLine && image.state !== 'withdrawn')
+	);
 	const running = (firmwareLine: string, one: string) =>
 		data.runs.find(({ line: of, version: runs }) => of === firmwareLine && runs === one)?.units ?? 0;
 	let working = $state(false);
@@ -228,9 +231,11 @@
 							name="version"
 							kind="select"
 							none="choose the version"
-							items={data.images
-								.filter((image) => image.firmwareLine === targetLine && image.state !== 'withdrawn')
-								.map(({ version }) => ({ value: version, name: version }))}
+							value={offered.find((image) => image.state === 'preferred')?.version ?? ''}
+							items={offered.map((image) => ({
+								value: image.version,
+								name: image.state === 'preferred' ? `${image.version}, preferred` : image.version
+							}))}
 						/>
 						<FormField
 							label="Reason"

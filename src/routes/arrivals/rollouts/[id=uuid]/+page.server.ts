@@ -22,8 +22,6 @@ import {
 } from '$lib/server/rollout';
 import type { Actions, PageServerLoad } from './$types';
 
-const MOST_LEFT_WORDS = 1_000;
-
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
 	demand(locals, 'see renderings');
 	depends('limen:live');
@@ -50,8 +48,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		waves,
 		items,
 		alike,
-		atOnce: ITEMS_AT_ONCE,
-		left: isPlanned ? (url.searchParams.get('left') ?? '').slice(0, MOST_LEFT_WORDS) : ''
+		atOnce: ITEMS_AT_ONCE
 	};
 };
 

@@ -65,7 +65,7 @@
 <FormWords {form} />
 
 {#if data.ahead}
-	{#if data.left}<Notice kind="careful" class="mt-3">Left out: {data.left}</Notice>{/if}
+	{#if rollout.words}<Notice kind="careful" class="mt-3">{rollout.words}</Notice>{/if}
 	{#key rollout.id}<PlanRollout
 			ahead={data.ahead}
 			title={rollout.title}
