@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { v7 as uuid } from 'uuid';
 import { findImage, setImageState, setTarget } from '../../src/lib/server/firmware';
 import { lookWhoIsBehind } from '../../src/lib/server/drift';
 import { flashAhead, flashesOf, flashUnit, restartUnit } from '../../src/lib/server/send';
@@ -113,6 +114,31 @@ describe('a change of firmware at a unit that is online', () => {
 		expect(gateway.heard.filter((one) => one === 'switch release')).to.have.length(1);
 		expect(why(await flash(gateway, '7.9.0'))).to.equal('Version 7.9.0 was withdrawn: Loses tunnels.');
 		must(await say(image.edit + 1, 'allowed'));
+		await gateway.call!.end();
+	});
+
+	it('goes on between two steps, though what began it ended long ago', async () => {
+		const gateway = await online();
+		const { unitId, positionId, runId } = gateway.unit;
+		const { customer_id } = await unwalled()('unit').where({ id: unitId }).first('customer_id');
+		const errand = await unwalled()('errand').where({ unit_id: unitId }).whereNotNull('ended_at').first('id');
+		// As after a kill once the first step was seen to be done
+		await unwalled()('flash').insert({
+			id: uuid(),
+			unit_id: unitId,
+			position_id: positionId,
+			customer_id,
+			run_id: runId,
+			from_version: '6.8.2',
+			path: ['7.0.3', '7.9.0'],
+			at: 1,
+			errand_id: errand!.id,
+			asked_by: 'a test'
+		});
+		await untilState(gateway, 'installing');
+		await untilLost(unitId);
+		await gateway.dial();
+		await untilState(gateway, 'done');
 		await gateway.call!.end();
 	});
 
