@@ -98,6 +98,9 @@ export async function flashAt(
 /** What a change of a unit's firmware would be, for somebody to look at before. */
 export interface FlashAhead {
 	readonly from: string;
+	/** What it is to run by its plan. */
+	readonly wanted: string | null;
+	/** What was asked about: that, unless another was named. */
 	readonly target: string | null;
 	/** Each version that it goes over, the wanted one last; null with the reason where it cannot. */
 	readonly path: readonly string[] | null;
@@ -123,6 +126,7 @@ export async function flashAhead(unitId: string, to: string | null): Promise<Fla
 	const rank = (version: string) => versions.findIndex((one) => one.version === version);
 	return {
 		from,
+		wanted: source.targetVersion,
 		target,
 		path: way?.ok ? way.path : null,
 		why: way && !way.ok ? way.why : null,

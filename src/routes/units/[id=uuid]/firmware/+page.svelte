@@ -72,8 +72,8 @@
 	<section class="sheet mt-3 p-4">
 		<p>
 			It runs <b class="mono">{ahead.from || 'a version that is not known'}</b>.
-			{#if ahead.target === null}Its profile wants no firmware.{:else if ahead.target === ahead.from}That is
-				what it is to run.{:else}Wanted is <b class="mono">{ahead.target}</b>.{/if}
+			{#if ahead.wanted === null}Its profile wants no firmware.{:else if ahead.wanted === ahead.from}That is
+				what it is to run.{:else}Wanted is <b class="mono">{ahead.wanted}</b>.{/if}
 		</p>
 		<form method="POST" action="?/flash" use:act class="mt-3 flex flex-wrap items-end gap-4">
 			<FormField
