@@ -121,7 +121,19 @@ describe('a change of firmware at a unit that is online', () => {
 		const gateway = await online();
 		const { unitId, positionId, runId } = gateway.unit;
 		const { customer_id } = await unwalled()('unit').where({ id: unitId }).first('customer_id');
-		const errand = await unwalled()('errand').where({ unit_id: unitId }).whereNotNull('ended_at').first('id');
+		const errand = uuid();
+		await unwalled()('errand').insert({
+			id: errand,
+			unit_id: unitId,
+			customer_id,
+			kind: 'flash',
+			state: 'done',
+			words: 'Told to install it.',
+			priority: 60,
+			deadline: new Date(),
+			begun_at: new Date(),
+			ended_at: new Date()
+		});
 		// As after a kill once the first step was seen to be done
 		await unwalled()('flash').insert({
 			id: uuid(),
@@ -132,7 +144,7 @@ describe('a change of firmware at a unit that is online', () => {
 			from_version: '6.8.2',
 			path: ['7.0.3', '7.9.0'],
 			at: 1,
-			errand_id: errand!.id,
+			errand_id: errand,
 			asked_by: 'a test'
 		});
 		await untilState(gateway, 'installing');
