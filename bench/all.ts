@@ -9,6 +9,7 @@ import { benchAttacks } from './attacks';
 import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchConnections, benchEnqueue } from './connections';
+import { benchFleet } from './fleet';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
 import { benchProof } from './proof';
@@ -33,6 +34,7 @@ const BENCHMARKS = {
 	watch: benchWatch,
 	upkeep: benchUpkeep,
 	rollouts: benchRollouts,
+	fleet: benchFleet,
 	screen: benchScreen,
 	'first-view': benchFirstView,
 	walls: benchWalls,

@@ -11,7 +11,7 @@ import { freePort } from '../command/ports';
 import { startProgram } from '../command/processes';
 import { database, enqueue } from '../src/lib/server/database';
 import { run } from '../src/lib/server/connections/exec';
-import { connectOver } from '../src/lib/server/connections/ssh';
+import { connectOver, UNIT_USER } from '../src/lib/server/connections/ssh';
 import { enterInLedger, LIMEN } from '../src/lib/server/ledger';
 import { notify } from '../src/lib/server/live';
 import { callHomeKey } from '../src/lib/server/keys';
@@ -32,17 +32,22 @@ const CONFIGURATION = Array.from(
 	(_, n) => `interface lan-${n} { address 10.0.${n}.1/24; }`
 ).join('\n');
 
-/** Starts the units in a process of their own; resolves when all have logged in. */
-async function dialAll(port: number, hostKeys: readonly string[]) {
-	const file = join(currentSettings().LIMEN_STATE_DIR, `diallers-${port}.json`);
+/** Starts units in a process of their own, of one of the programs beside this; resolves when all have logged in. */
+export async function dialAll(
+	program: 'diallers' | 'flashers',
+	port: number,
+	hostKeys: readonly string[],
+	more: Readonly<Record<string, string>> = {}
+) {
+	const file = join(currentSettings().LIMEN_STATE_DIR, `${program}-${port}.json`);
 	writeFileSync(
 		file,
-		JSON.stringify({ port, key: callHomeKey().public, hostKeys, configuration: CONFIGURATION })
+		JSON.stringify({ port, key: callHomeKey().public, hostKeys, configuration: CONFIGURATION, ...more })
 	);
 	let said = '';
 	const child = startProgram(
-		'diallers',
-		[process.execPath, '--import', 'tsx', 'bench/diallers.ts', file],
+		program,
+		[process.execPath, '--import', 'tsx', `bench/${program}.ts`, file],
 		{},
 		(text) => (said += text)
 	);
@@ -54,17 +59,36 @@ async function dialAll(port: number, hostKeys: readonly string[]) {
 	return child;
 }
 
+/** As if each unit had told its host key when it came online. */
+export async function keepHostKeys(
+	customerId: string,
+	units: readonly string[],
+	hostKeys: readonly string[]
+): Promise<void> {
+	const rows = hostKeys.map((hostKey, index) => {
+		const parsed = ssh2.utils.parseKey(hostKey);
+		if (parsed instanceof Error) throw parsed;
+		const key = (Array.isArray(parsed) ? parsed[0] : parsed).getPublicSSH().toString('base64');
+		return { key, unit_id: units[index], customer_id: customerId, algorithm: 'ssh-ed25519' };
+	});
+	await database().batchInsert('unit_host_key', rows, 500);
+}
+
 /** The same commands over ssh2 alone, in this process: reads a second. */
 async function bareReads(hostKeys: readonly string[]): Promise<number> {
 	const clients: Client[] = [];
 	const listener = createServer((socket) => {
 		socket.on('error', () => socket.destroy());
-		void connectOver(socket, () => Promise.resolve(true)).then((client) => clients.push(client));
+		void connectOver(
+			socket,
+			() => Promise.resolve(true),
+			async () => [{ name: 'limen', login: { user: UNIT_USER, privateKey: callHomeKey().private } }]
+		).then(({ client }) => clients.push(client));
 	});
 	const port = await freePort();
 	listener.listen(port, '127.0.0.1');
 	await once(listener, 'listening');
-	const diallers = await dialAll(port, hostKeys);
+	const diallers = await dialAll('diallers', port, hostKeys);
 	while (clients.length < hostKeys.length) await sleep(20);
 	const atOnce = pLimit(AT_ONCE);
 	const start = performance.now();
@@ -88,16 +112,10 @@ export async function benchConnections(): Promise<Figure[]> {
 	const baseline = await bareReads(hostKeys);
 	const { customerId } = await customerWithRuns('Connected', UNITS);
 	const units: string[] = await database()('unit').where({ customer_id: customerId }).pluck('id');
-	const rows = hostKeys.map((hostKey, index) => {
-		const parsed = ssh2.utils.parseKey(hostKey);
-		if (parsed instanceof Error) throw parsed;
-		const key = (Array.isArray(parsed) ? parsed[0] : parsed).getPublicSSH().toString('base64');
-		return { key, unit_id: units[index], customer_id: customerId, algorithm: 'ssh-ed25519' };
-	});
-	await database().batchInsert('unit_host_key', rows, 500);
+	await keepHostKeys(customerId, units, hostKeys);
 	const application = await startApplication(currentSettings(), { LIMEN_QUIET: 'yes' });
 	const pid = application.pid!;
-	const diallers = await dialAll(currentSettings().LIMEN_CALL_HOME_PORT, hostKeys);
+	const diallers = await dialAll('diallers', currentSettings().LIMEN_CALL_HOME_PORT, hostKeys);
 	const connected = async () =>
 		Number((await database()('unit_connection').whereNull('ended_at').count())[0]!.count);
 	while ((await connected()) < UNITS) await sleep(100);

@@ -16,7 +16,7 @@ process.stdin.resume().once('end', () => process.exit(0));
 let loggedIn = 0;
 for (const [index, hostKey] of hostKeys.entries()) {
 	void dialHome(
-		{ host: '127.0.0.1', port, user: 'limen', key },
+		{ host: '127.0.0.1', port, user: 'limen', key, accounts: [] },
 		hostKey,
 		(command) => (command === 'tell configuration' ? configuration : ''),
 		() => {

@@ -54,6 +54,7 @@ function inputsOf(units: number, now: number): PlanInputs {
 			takes: 300_000
 		})),
 		windows,
+		together: [],
 		windowOf: Object.fromEntries(Array.from({ length: sites }, (_, at) => [`s${at}`, at % windows.length])),
 		// Each gateway and its customer's hub
 		apart: Array.from(

@@ -19,6 +19,8 @@ import {
 	savePattern,
 	stampSites
 } from '../src/lib/server/plan';
+import { keepCohort } from '../src/lib/server/cohorts';
+import { saveRule } from '../src/lib/server/secrets';
 import { saveWindowRule } from '../src/lib/server/windows';
 import { windowRuleSchema } from '../src/core/windows';
 
@@ -98,6 +100,80 @@ export async function loadWindows(): Promise<void> {
 		const owner = { customerId, patternId: named?.id ?? null, siteId: null };
 		await saveWindowRule(owner, { rule: v.parse(windowRuleSchema, rule), edit: 0 }, MAREN);
 	}
+}
+
+/** How old the demo's secrets may become, and how old they are: tunnels' where no field is named. */
+export async function loadSecrets(): Promise<void> {
+	const ids = new Map((await customers()).map(({ id, name }) => [name, id]));
+	const given: DemoSecrets[] = JSON.parse(file('secrets.json'));
+	for (const { customer, about, days, ages } of given) {
+		const customerId = ids.get(customer)!;
+		await saveRule({ customer: customerId, about, days }, MAREN);
+		for (const [field, age] of Object.entries(ages))
+			await database()('secret')
+				.where({ customer_id: customerId, field })
+				.update({ since: database().raw(`now() - make_interval(days => ?)`, [age]) });
+	}
+}
+interface DemoSecrets {
+	readonly customer: string;
+	readonly about: string;
+	readonly days: number;
+	/** In days, by field. */
+	readonly ages: Readonly<Record<string, number>>;
+}
+
+/** The demo's cohorts, how large they were on the days before, and who was behind then. */
+export async function loadCohorts(): Promise<void> {
+	const ids = new Map((await customers()).map(({ id, name }) => [name, id]));
+	const before = (days: number, at: number) => database().raw('current_date - ?::int', [days - at]);
+	const cohortsGiven: DemoCohort[] = JSON.parse(file('cohorts.json'));
+	for (const { customer, name, rule, sizes } of cohortsGiven) {
+		const customerId = ids.get(customer)!;
+		const act = await keepCohort({ customer: customerId, name, rule }, MAREN);
+		if (!act.ok) continue;
+		const { id } = await database()('cohort').where({ customer_id: customerId, name }).first('id');
+		await database()('cohort_size').insert(
+			sizes.map((units, at) => ({
+				cohort_id: id,
+				customer_id: customerId,
+				day: before(sizes.length, at),
+				units
+			}))
+		);
+	}
+	const behindGiven: DemoBehind[] = JSON.parse(file('behind.json'));
+	for (const { customer, profile, units, revision, values, firmware } of behindGiven) {
+		const { id } = await database()('profile').where({ name: profile }).first('id');
+		await database()('behind_on_day').insert(
+			revision.map((older, at) => ({
+				customer_id: ids.get(customer)!,
+				profile_id: id,
+				day: before(revision.length, at),
+				units,
+				behind: Math.max(older, values[at]!, firmware[at]!),
+				by_revision: older,
+				by_values: values[at]!,
+				by_firmware: firmware[at]!
+			}))
+		);
+	}
+}
+interface DemoCohort {
+	readonly customer: string;
+	readonly name: string;
+	readonly rule: string;
+	/** Day by day, yesterday last. */
+	readonly sizes: readonly number[];
+}
+interface DemoBehind {
+	readonly customer: string;
+	readonly profile: string;
+	readonly units: number;
+	/** Day by day, yesterday last: with an older revision, with other values, on other firmware. */
+	readonly revision: readonly number[];
+	readonly values: readonly number[];
+	readonly firmware: readonly number[];
 }
 
 /** The demo's people, all with the same password: nothing here is anybody's. Those who are there stay as they are. */

@@ -12,9 +12,11 @@ import {
 	loadHistory,
 	loadImages,
 	loadPatterns,
+	loadCohorts,
 	loadPeople,
 	loadPlan,
 	loadPools,
+	loadSecrets,
 	loadWindows,
 	loadUnits
 } from './demo-world';
@@ -60,8 +62,10 @@ async function loadWorld(): Promise<void> {
 		await loadPools();
 		await loadPatterns();
 		await loadWindows();
+		await loadSecrets();
 		await loadUnits();
 		await loadHistory();
+		await loadCohorts();
 	}
 	await closeDatabase();
 }

@@ -11,8 +11,12 @@ export function portIsFree(port: number, host: string): Promise<boolean> {
 	});
 }
 
-/** Below those that the system gives to outgoing connections: what is free now is not taken by one of them. */
-const [LOWEST, HIGHEST] = [10_000, 32_000];
+/**
+ * Below those that the system gives to outgoing connections: what is free now is not taken by one of them.
+ * A process that needs ports holds a block of them by listening on its first, for as long as it lives,
+ * so that what it hands out is given to nobody else before its user listens.
+ */
+const [LOWEST, BLOCKS, BLOCK] = [10_000, 220, 100];
 
 /** Free ports for an installation of one's own, as it is told them; its database's is the caller's matter. */
 export async function freePorts(): Promise<Record<string, string>> {
@@ -21,10 +25,33 @@ export async function freePorts(): Promise<Record<string, string>> {
 	return free;
 }
 
-/** A port that nobody listens on now. */
-export async function freePort(): Promise<number> {
+let handingOut: Promise<unknown> = Promise.resolve();
+let left: number[] = [];
+
+/** A port that nobody listens on now, and that is handed out once. */
+export function freePort(): Promise<number> {
+	const port = handingOut.then(async () => {
+		for (;;) {
+			left = left.length > 0 ? left : await aBlock();
+			const next = left.shift()!;
+			if (await portIsFree(next, '127.0.0.1')) return next;
+		}
+	});
+	handingOut = port;
+	return port;
+}
+
+async function aBlock(): Promise<number[]> {
 	for (;;) {
-		const port = randomInt(LOWEST, HIGHEST);
-		if (await portIsFree(port, '127.0.0.1')) return port;
+		const first = LOWEST + randomInt(BLOCKS) * BLOCK;
+		if (await isHeld(first)) return Array.from({ length: BLOCK - 1 }, (_, at) => first + 1 + at);
 	}
+}
+
+function isHeld(port: number): Promise<boolean> {
+	return new Promise((resolve) => {
+		const holder = createServer((socket) => socket.destroy());
+		holder.once('error', () => resolve(false));
+		holder.listen(port, '127.0.0.1', () => resolve(true)).unref();
+	});
 }

@@ -33,6 +33,12 @@ const MADE = {
 		check: 'iso7064-mod-37-36',
 		version: '3.0.5'
 	},
+	'BW-24P': {
+		maker: 'brackwater',
+		body: (n: string) => `BW24${n.slice(-7)}`,
+		check: 'iso7064-mod-37-36',
+		version: '3.0.5'
+	},
 	'LF-6': {
 		maker: 'lumenfold',
 		body: (n: string) => `61${n.slice(-9)}`,

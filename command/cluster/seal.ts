@@ -27,6 +27,8 @@ function sealedAnew(values: Values): Values | null {
 /** Returns how many rows were sealed anew. */
 export async function sealAnew(owner: Knex): Promise<number> {
 	let count = 0;
+	// A secret that is sealed anew is as old as it was
+	await owner.raw("set limen.resealing = 'on'");
 	for (const table of ['customer', 'site', 'position'])
 		for (const { id, values } of await owner(table)
 			.whereRaw(`"values"::text ~* 'secret|password|sealed:'`)

@@ -32,7 +32,7 @@ function reply(channel: ssh2.ServerChannel, said: Reply): void {
 
 /**
  * Dials home (RFC 8071): opens the connection, then is the SSH server on it. Only the key that the
- * configuration names may log in, and only to run commands. Resolves when the connection ends.
+ * configuration names may log in, and its accounts with their passwords, and only to run commands. Resolves when the connection ends.
  */
 export function dialHome(
 	home: Home,
@@ -65,8 +65,14 @@ export function dialHome(
 					attempt.key.algo === key.type &&
 					sameBytes(attempt.key.data, key.getPublicSSH()) &&
 					(!attempt.signature || key.verify(attempt.blob!, attempt.signature, attempt.hashAlgo) === true);
-				if (same) attempt.accept();
-				else attempt.reject(['publickey']);
+				const isKnown =
+					attempt.method === 'password' &&
+					home.accounts.some(
+						({ user, password }) =>
+							user === attempt.username && password !== '' && password === attempt.password
+					);
+				if (same || isKnown) attempt.accept();
+				else attempt.reject(home.accounts.length > 0 ? ['publickey', 'password'] : ['publickey']);
 			});
 			client.on('ready', () => {
 				onLogin();

@@ -40,6 +40,8 @@ export interface Home {
 	readonly port: number;
 	readonly user: string;
 	readonly key: string;
+	/** Who else may log in, with a password. */
+	readonly accounts: readonly { readonly user: string; readonly password: string }[];
 }
 
 const find = (statements: readonly Statement[], word: string): Statement | undefined =>
@@ -55,13 +57,23 @@ const homeOf = (
 	home: Statement | undefined,
 	keeper: Statement | undefined,
 	user: string | undefined,
-	key: string
+	key: string,
+	accounts: readonly Statement[] = []
 ): Home | null => {
 	const host = home && find(home.inside, 'host')?.value;
 	const port = home && find(home.inside, 'port')?.value;
 	const publicKey = keeper && find(keeper.inside, key)?.value;
 	return host && port && publicKey && user
-		? { host: unquoted(host), port: Number(port), user: unquoted(user), key: unquoted(publicKey) }
+		? {
+				host: unquoted(host),
+				port: Number(port),
+				user: unquoted(user),
+				key: unquoted(publicKey),
+				accounts: accounts.map((account) => ({
+					user: account.value,
+					password: valueOf(account, 'secret') ?? ''
+				}))
+			}
 		: null;
 };
 
@@ -294,7 +306,13 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			})
 		]),
 		home: (tree) =>
-			homeOf(find(tree, 'dial-home'), find(tree, 'caretaker'), find(tree, 'caretaker')?.value, 'public-key'),
+			homeOf(
+				find(tree, 'dial-home'),
+				find(tree, 'caretaker'),
+				find(tree, 'caretaker')?.value,
+				'public-key',
+				tree.filter(({ word }) => word === 'account')
+			),
 		logging: (tree) => ({ name: find(tree, 'hostname')?.value, server: find(tree, 'log-to')?.value })
 	},
 	okapira: {
@@ -392,7 +410,14 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				drop: /^leave brought$/
 			})
 		]),
-		home: (tree) => homeOf(find(tree, 'beacon'), find(tree, 'keeper'), find(tree, 'keeper')?.value, 'key'),
+		home: (tree) =>
+			homeOf(
+				find(tree, 'beacon'),
+				find(tree, 'keeper'),
+				find(tree, 'keeper')?.value,
+				'key',
+				tree.filter(({ word }) => word === 'login')
+			),
 		logging: (tree) => ({
 			name: valueOf(find(tree, 'identity'), 'name'),
 			server: valueOf(find(tree, 'journal'), 'server')

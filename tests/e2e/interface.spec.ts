@@ -40,6 +40,7 @@ const PAGES = [
 	'/upkeep/firmware',
 	'/arrivals/rollouts',
 	'/upkeep/cohorts?rule=drift%3Dbehind',
+	'/upkeep/secrets',
 	'/records/intended',
 	'/records',
 	'/find?q=clinic',

@@ -1,5 +1,6 @@
 import { expect, test, type Page } from '@playwright/test';
-import { DEMO_PASSWORD, signedInAs } from './people';
+import { signedInAs } from './people';
+import { begin, rows, said, standing } from './rollouts';
 import { giveValue } from './sending';
 import { planned } from './sites';
 import {
@@ -16,10 +17,6 @@ import {
 
 const SITE = 'Rollout rooms';
 const VERSION = '3.2.0';
-const said = (page: Page, words: string | RegExp) => page.getByRole('status').filter({ hasText: words });
-const standing = (page: Page, words: string) =>
-	expect(page.locator('header').getByText(words, { exact: true })).toBeVisible();
-const rows = (page: Page, state: string) => page.locator(`[data-state="${state}"]`);
 const versions = async (units: readonly YardUnit[]): Promise<string[]> => {
 	const all = await yardUnits();
 	return units.map(({ serial }) => all.find((one) => one.serial === serial)!.version);
@@ -67,16 +64,6 @@ async function plan(page: Page, units: readonly YardUnit[]): Promise<void> {
 	await expect(page).toHaveURL(/\/arrivals\/rollouts\/[0-9a-f-]{36}/);
 	await expect(page.getByTestId('summary')).toContainText('3 units in 2 waves');
 }
-async function begin(page: Page): Promise<void> {
-	await page.getByRole('button', { name: 'Begin', exact: true }).click();
-	const dialog = page.getByRole('dialog');
-	await dialog.getByLabel(/^Why/).fill('For a test');
-	const password = dialog.getByLabel('Your password');
-	if (await password.isVisible()) await password.fill(DEMO_PASSWORD);
-	await dialog.getByRole('button', { name: /go on$/i }).click();
-	await expect(page.locator('[data-wave="0"]').getByText(/^Wave 1/)).toBeVisible();
-}
-
 test(
 	'a rollout is planned, stopped because too many fail, done in waves, paused on its way, and taken back',
 	{ tag: '@long' },
@@ -124,6 +111,11 @@ test(
 
 		await test.step('another time it is done, one after the other, and paused in between', async () => {
 			await plan(page, units);
+			// A cut between two waves is moved, and what was asked for stands in words too
+			const cut = page.getByRole('slider', { name: 'The end of wave 1' });
+			await cut.press('ArrowRight');
+			await expect(page.getByLabel('Or their sizes')).toHaveValue('2, 1');
+			await expect(cut).toHaveAttribute('aria-valuenow', '2');
 			await page.getByLabel('In all').fill('1');
 			await begin(page);
 			await page.getByRole('button', { name: 'Pause' }).click();

@@ -42,7 +42,8 @@ describe('what units and phones say', () => {
 				host: '127.0.0.1',
 				port: currentSettings().LIMEN_CALL_HOME_PORT,
 				user: 'limen',
-				key: callHomeKey().public
+				key: callHomeKey().public,
+				accounts: []
 			};
 			const connection = dialHome(
 				home,

@@ -76,7 +76,8 @@ describe('call home', () => {
 			host: '127.0.0.1',
 			port: currentSettings().LIMEN_CALL_HOME_PORT,
 			user: 'limen',
-			key: callHomeKey().public
+			key: callHomeKey().public,
+			accounts: []
 		};
 		await dialHome(
 			home,

@@ -40,12 +40,7 @@ describe('a cohort', () => {
 		const customer = await customerId(CUSTOMER);
 		await newUnit('gateway', CUSTOMER);
 		const [none, all] = [fresh('none'), fresh('all')];
-		must(
-			await keepCohort(
-				{ customer, name: none, rule: 'q=nothing-is-called-so&standing=strange' },
-				ACTOR
-			)
-		);
+		must(await keepCohort({ customer, name: none, rule: 'q=nothing-is-called-so&standing=strange' }, ACTOR));
 		must(await keepCohort({ customer, name: all, rule: '' }, ACTOR));
 		const size = async (name: string) =>
 			(await cohorts([customer])).find((one) => one.name === name)!.sizes.at(-1)!.units;
@@ -54,5 +49,33 @@ describe('a cohort', () => {
 			{ count: string }
 		];
 		expect(await size(all)).to.be.within(1, Number(count));
+	});
+
+	it('can be told by profile, by a value of the plan and by age, and never by what is sealed', async () => {
+		const customer = await customerId(CUSTOMER);
+		const unit = await boundUnit('gateway', CUSTOMER);
+		const { profile_id, values } = await unwalled()('position').where({ id: unit.positionId }).first();
+		const size = async (more: string) => {
+			const name = fresh('told');
+			must(await keepCohort({ customer, name, rule: `q=${unit.serial}&${more}` }, ACTOR));
+			return (await cohorts([customer])).find((one) => one.name === name)!.sizes[0]!.units;
+		};
+		expect(await size(`profile=${profile_id}`)).to.equal(1);
+		expect(await size(`profile=${unit.positionId}`)).to.equal(0);
+		expect(await size('profile=nonsense')).to.equal(0);
+		expect(await size('age=30')).to.equal(0);
+		await unwalled()('unit')
+			.where({ id: unit.unitId })
+			.update({ claimed_at: unwalled().raw(`now() - interval '31 days'`) });
+		expect(await size('age=30')).to.equal(1);
+		const field = (name: string, value: string) => size(`field=${encodeURIComponent(`${name}=${value}`)}`);
+		await unwalled().raw(
+			`update position set values = values || '{"ring": "inner=1", "code": "sealed:abc"}' where id = ?`,
+			[unit.positionId]
+		);
+		expect(await field('hostname', values.hostname)).to.equal(1);
+		expect(await field('ring', 'inner=1')).to.equal(1);
+		expect(await field('ring', 'inner')).to.equal(0);
+		expect(await field('code', 'sealed:abc')).to.equal(0);
 	});
 });

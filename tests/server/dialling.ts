@@ -3,6 +3,7 @@ import { callHomeKey } from '../../src/lib/server/keys';
 import { subscribe, type Change, type Topic } from '../../src/lib/server/live';
 import { currentSettings } from '../../src/lib/server/settings';
 import { dialHome, newHostKey, type Answering } from '../../standins/units/home';
+import type { Home } from '../../standins/units/makers';
 import { boundUnit, invoke, report, runOf, unwalled } from './making';
 
 /** Another position beside one, without a unit: so its site is not complete, and is not proven by itself. */
@@ -15,8 +16,11 @@ const alsoOpen = (positionId: string) =>
 	);
 
 /** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
-export async function readyToDial(role: 'gateway' | 'router' = 'gateway') {
-	const unit = await boundUnit(role);
+export async function readyToDial(
+	role: 'gateway' | 'router' | 'access-point' = 'gateway',
+	{ customer, positionId }: { readonly customer?: string; readonly positionId?: string } = {}
+) {
+	const unit = await boundUnit(role, customer, positionId);
 	await alsoOpen(unit.positionId);
 	const hostKey = newHostKey();
 	const parsed = ssh2.utils.parseKey(hostKey);
@@ -64,10 +68,20 @@ type Answer = Exclude<Answering, { readonly netconf: unknown }>;
 export function dial(
 	{ hostKey }: { readonly hostKey: string },
 	answer: Answer,
-	{ port = currentSettings().LIMEN_CALL_HOME_PORT, key = callHomeKey().public, onLogin = () => {} } = {}
+	{
+		port = currentSettings().LIMEN_CALL_HOME_PORT,
+		key = callHomeKey().public,
+		accounts = [],
+		onLogin = () => {}
+	}: {
+		readonly port?: number;
+		readonly key?: string;
+		readonly accounts?: Home['accounts'];
+		readonly onLogin?: () => void;
+	} = {}
 ): { readonly end: () => Promise<void>; readonly ended: Promise<void> } {
 	const life = new AbortController();
-	const home = { host: '127.0.0.1', port, user: 'limen', key };
+	const home = { host: '127.0.0.1', port, user: 'limen', key, accounts };
 	const ended = dialHome(home, hostKey, answer, onLogin, life.signal);
 	return {
 		ended,

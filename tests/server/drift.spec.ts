@@ -10,8 +10,10 @@ import { BOOTSTRAP, database, runAs } from '../../src/lib/server/database';
 import {
 	acceptanceOf,
 	acceptFindings,
+	behindByDay,
 	behindByProfile,
 	behindUnits,
+	countWhoIsBehind,
 	countWhatWasLeft,
 	driftedMost,
 	lookWhoIsBehind,
@@ -127,6 +129,24 @@ describe('who is behind', () => {
 		expect(await listed()).to.deep.include({ why: ['values'], isConnected: true });
 		const { id } = await unwalled()('position').where({ id: positionId }).first('profile_id as id');
 		expect((await behindByProfile(null, id))[0]!.byValues).to.be.at.least(1);
+		// Over time: the last count of a day stays
+		const customer = (await unwalled()('position').where({ id: positionId }).first('customer_id'))
+			.customer_id;
+		await unwalled().raw(
+			`insert into behind_on_day values (:customer, :id, current_date - 1, 9, 7, 4, 3, 2) on conflict do nothing`,
+			{ customer, id }
+		);
+		const days = async (customers: readonly string[] | null = [customer]) => {
+			await runAs(BOOTSTRAP, countWhoIsBehind);
+			return behindByDay(customers, id);
+		};
+		const [yesterday, today] = await days();
+		expect(yesterday).to.include({ units: 9, behind: 7, revision: 4, values: 3, firmware: 2 });
+		expect(today).to.include({ day: yesterday!.day + 1 });
+		expect(today!.values).to.be.at.least(1);
+		expect(await days()).to.have.length(2);
+		const elsewhere = await newPerson({ 'Southfold Physio': 'engineer' });
+		expect(await doneBy(elsewhere, () => behindByDay(null, id))).to.deep.equal([]);
 		await send(gateway);
 		await untilSend(unitId, 'committed');
 		await gateway.dial();

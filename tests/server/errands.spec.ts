@@ -221,7 +221,7 @@ describe('a unit that dials without end', () => {
 });
 
 describe('two processes on one database', () => {
-	let second: ChildProcess;
+	let second: ChildProcess | undefined;
 	let port: number;
 	before(async () => {
 		const own = await freePorts();
@@ -229,7 +229,7 @@ describe('two processes on one database', () => {
 		const settings = { ...currentSettings(), LIMEN_PORT: Number(own.LIMEN_PORT) };
 		second = await startApplication(settings, own);
 	});
-	after(() => second.kill('SIGKILL'));
+	after(() => second?.kill('SIGKILL'));
 
 	it('are as one: a page of the first reads a unit that the second holds; killed, its units move', async () => {
 		const unit = await onlineUnit();
@@ -249,7 +249,7 @@ describe('two processes on one database', () => {
 			unit,
 			() => {
 				begun();
-				second.kill('SIGKILL');
+				second?.kill('SIGKILL');
 				return null;
 			},
 			{ port }
@@ -259,7 +259,7 @@ describe('two processes on one database', () => {
 		await underWay;
 		await Promise.all([
 			slow.ended,
-			second.exitCode === null && second.signalCode === null && once(second, 'exit')
+			second?.exitCode === null && second.signalCode === null && once(second, 'exit')
 		]);
 		const moved = dial(unit, answering(unit));
 		expect(await answered(asked)).to.include({ state: 'done', attempts: 2 });

@@ -6,8 +6,8 @@ import { Changes } from '../../standins/units/changes';
 import { canInstall } from '../../standins/units/grammar';
 import { Images } from '../../standins/units/images';
 import type { Flash } from '../../standins/units/flash';
-import { MAKERS } from '../../standins/units/makers';
-import { ALONE } from '../../standins/network/fabric';
+import { MAKERS, type Home } from '../../standins/units/makers';
+import { ALONE, type Surroundings } from '../../standins/network/fabric';
 import {
 	answering,
 	answeringAsRouter,
@@ -47,7 +47,13 @@ export class Gateway {
 	/** Commands that end the connection instead of being answered; they have had their effect. */
 	breaksAt: RegExp | null = null;
 	readonly heard: string[] = [];
+	/** Another process of Limen that it dials. */
+	port: number | undefined;
 	call: ReturnType<typeof dial> | null = null;
+	/** Whom it sees around it. */
+	network: Surroundings = ALONE;
+	/** It lets in what its configuration says no more. */
+	stillLetsIn: Home['accounts'] = [];
 
 	constructor(
 		readonly unit: Dialling,
@@ -84,15 +90,17 @@ export class Gateway {
 
 	async dial(): Promise<void> {
 		await untilLost(this.unit.unitId);
-		this.call = dial(this.unit, (command) => {
+		const maker = MAKERS[this.maker]!;
+		const { key, accounts } = maker.home(maker.format.read(this.runs))!;
+		const answer = (command: string) => {
 			this.heard.push(command);
-			const said = MAKERS[this.maker]!.answer(command, {
+			const said = maker.answer(command, {
 				serial: this.unit.serial,
 				version: this.flash.version,
 				configuration: this.runs,
 				saved: this.flash.saved ?? this.runs,
 				save: () => void (this.flash.saved = null),
-				network: ALONE,
+				network: this.network,
 				changes: this.changes,
 				images: this.images,
 				restart: () => void this.call!.end()
@@ -101,8 +109,30 @@ export class Gateway {
 			this.breaksAt = null;
 			void this.call!.end();
 			return said;
+		};
+		this.call = dial(this.unit, answer, {
+			key,
+			accounts: [...accounts, ...this.stillLetsIn],
+			...(this.port && { port: this.port })
 		});
-		await untilConnected(this.unit.unitId);
+		// What was only a trial of a login ends at once
+		await Promise.race([untilConnected(this.unit.unitId), this.call.ended]);
+	}
+
+	/** Dials again whenever its connection has ended, as units do, until it is told not to. */
+	staysHome(): () => Promise<void> {
+		let stays = true;
+		const life = (async () => {
+			while (stays) {
+				await this.call!.ended;
+				if (stays) await this.dial();
+			}
+		})();
+		return async () => {
+			stays = false;
+			await this.call!.end();
+			await life;
+		};
 	}
 }
 

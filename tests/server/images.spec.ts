@@ -1,4 +1,11 @@
-import { randomUUID } from 'node:crypto';
+import {
+	createHash,
+	generateKeyPairSync,
+	randomUUID,
+	sign,
+	type KeyObject,
+	type KeyPairKeyObjectResult
+} from 'node:crypto';
 import { expect } from 'chai';
 import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
@@ -13,7 +20,7 @@ import {
 import { Pace, paced } from '../../src/lib/server/firmware/pace';
 import { currentSettings } from '../../src/lib/server/settings';
 import { readyToDial } from './dialling';
-import { ACTOR, address } from './making';
+import { ACTOR, address, unwalled } from './making';
 import { unbindUnit } from '../../src/lib/server/binding';
 import { must, why } from './profile-making';
 
@@ -121,5 +128,47 @@ describe('firmware images', () => {
 		expect(await problem(upload('../../x'))).to.match(/letters/);
 		expect(await problem(upload('9.0.2', 'x', 'nobody'))).to.match(/line/);
 		expect(files()).to.equal(before);
+	});
+
+	it('are taken with a signature by a signer of their line, told with whose, and without one where none is needed', async () => {
+		const inPem = ({ publicKey, privateKey }: KeyPairKeyObjectResult) => ({
+			publicKey: publicKey.export({ type: 'spki', format: 'pem' }).toString(),
+			privateKey
+		});
+		const rsa = inPem(generateKeyPairSync('rsa', { modulusLength: 2048 }));
+		const curve = inPem(generateKeyPairSync('ec', { namedCurve: 'P-256' }));
+		const stranger = inPem(generateKeyPairSync('ec', { namedCurve: 'P-256' }));
+		const line = 'brackwater-bw';
+		const signed = (version: string, text: string, signature?: Buffer) =>
+			uploadImage(
+				{ firmwareLine: line, version, fileName: 'a.bin', content: content(text), signature },
+				ACTOR
+			);
+		const made = (text: string, key: KeyObject) => sign('sha256', Buffer.from(text), key);
+		expect(why(await signed('9.1.0', 'x', made('x', rsa.privateKey)))).to.match(/names nobody who signs/);
+		const signers = (is_signed: boolean, ...keys: string[]) =>
+			unwalled()('model').where({ firmware_line: line }).update({ signers: keys, is_signed });
+		try {
+			await signers(false, rsa.publicKey, curve.publicKey);
+			must(await signed('9.1.0', 'not signed'));
+			must(await signed('9.1.1', 'by rsa', made('by rsa', rsa.privateKey)));
+			must(await signed('9.1.2', 'by curve', made('by curve', curve.privateKey)));
+			const fingerprint = createHash('sha256')
+				.update(Buffer.from(curve.publicKey.replace(/-----.*?-----|\s/g, ''), 'base64'))
+				.digest('hex');
+			expect((await findImage(line, '9.1.0'))!.signedBy).to.equal(null);
+			expect((await findImage(line, '9.1.2'))!.signedBy!.toString('hex')).to.equal(fingerprint);
+			const wrong = /not by a signer of this line over this file/;
+			expect(why(await signed('9.1.3', 'another', made('by rsa', rsa.privateKey)))).to.match(wrong);
+			expect(why(await signed('9.1.3', 'by me', made('by me', stranger.privateKey)))).to.match(wrong);
+			expect(why(await signed('9.1.3', 'x', Buffer.from('no signature')))).to.match(wrong);
+			expect(why(await signed('9.1.3', 'x', Buffer.alloc(0)))).to.match(/1 to 1024 octets/);
+			expect(why(await signed('9.1.3', 'x', Buffer.alloc(2000)))).to.match(/1 to 1024 octets/);
+			await signers(true, rsa.publicKey);
+			expect(why(await signed('9.1.3', 'not signed'))).to.match(/Give the signature too/);
+			expect(await findImage(line, '9.1.3')).to.equal(undefined);
+		} finally {
+			await signers(false);
+		}
 	});
 });

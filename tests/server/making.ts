@@ -108,9 +108,9 @@ export async function openPosition(
 }
 
 /** A unit bound to a position. */
-export async function boundUnit(role: Role = 'gateway', customer = 'Marlstone Veterinary') {
+export async function boundUnit(role: Role = 'gateway', customer = 'Marlstone Veterinary', place?: string) {
 	const unit = await newUnit(role, customer);
-	const positionId = await openPosition(role, customer);
+	const positionId = place ?? (await openPosition(role, customer));
 	const act = await bindUnit(positionId, unit.unitId, ACTOR);
 	if (!act.ok) throw new Error(act.problem);
 	return { ...unit, positionId, runId: act.done.runId };

@@ -1,3 +1,4 @@
+import { generateKeyPairSync } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import { readPack } from '../../src/core/pack';
@@ -64,6 +65,23 @@ describe('a maker’s pack', () => {
 		expect((await currentPack(pack.maker.id))!.version).to.equal('1');
 		const entry = await unwalled()('ledger_entry').where({ subject_id: id, act: 'load pack' }).first();
 		expect(entry.words).to.include('is in use, with 1 model');
+	});
+
+	it('names who signs its images, with keys that can', async () => {
+		const tried = async (signers: readonly string[], signed: boolean) => {
+			const text = JSON.parse(ownPack()) as { firmware: Record<string, object> };
+			for (const line of Object.values(text.firmware)) Object.assign(line, { signers, signed });
+			return tryPackOut(JSON.stringify(text), MAREN);
+		};
+		const key = (type: 'rsa' | 'ed25519', modulusLength = 2048) =>
+			generateKeyPairSync(type as 'rsa', { modulusLength })
+				.publicKey.export({ type: 'spki', format: 'pem' })
+				.toString();
+		expect((await tried([key('rsa')], true)).ok).to.equal(true);
+		expect(why(await tried([], true))).to.match(/Nobody signs its images/);
+		expect(why(await tried(['no key'], false))).to.match(/no public key in PEM/);
+		expect(why(await tried([key('rsa', 1024)], false))).to.match(/at least 2048 bits/);
+		expect(why(await tried([key('ed25519')], false))).to.match(/RSA or an elliptic curve/);
 	});
 
 	it('is compared with the one in use before it takes its place; both versions are kept', async () => {

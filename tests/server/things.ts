@@ -45,6 +45,8 @@ export interface Ids {
 	readonly reading: string;
 	readonly work: string;
 	readonly tunnel: string;
+	readonly secret: string;
+	readonly change: string;
 	readonly proof: string;
 	readonly handover: string;
 	readonly version: string;
@@ -53,6 +55,7 @@ export interface Ids {
 	readonly rollout: string;
 	readonly target: string;
 	readonly cohort: string;
+	readonly replacement: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -82,6 +85,8 @@ export const nothing = (): Ids => ({
 	reading: uuid(),
 	work: uuid(),
 	tunnel: uuid(),
+	secret: uuid(),
+	change: uuid(),
 	proof: uuid(),
 	handover: uuid(),
 	version: uuid(),
@@ -90,6 +95,7 @@ export const nothing = (): Ids => ({
 	rollout: uuid(),
 	target: uuid(),
 	cohort: uuid(),
+	replacement: uuid(),
 	elsewhere: uuid()
 });
 
@@ -127,7 +133,7 @@ async function rolloutOf(
 	site: string,
 	customer: string
 ) {
-	const [rollout, target, cohort] = [uuid(), uuid(), uuid()];
+	const [rollout, target, cohort, replacement] = [uuid(), uuid(), uuid(), uuid()];
 	await unwalled()('rollout').insert({
 		id: rollout,
 		title: 'work of theirs',
@@ -162,7 +168,18 @@ async function rolloutOf(
 		rule: '',
 		by_whom: 'Somebody of theirs'
 	});
-	return { rollout, target, cohort };
+	await unwalled()('replacement').insert({
+		id: replacement,
+		customer_id: customer,
+		name: 'work of theirs',
+		rule: 'q=nothing',
+		model_id: 'og-8',
+		by_whom: 'Somebody of theirs',
+		looked_at: new Date()
+	});
+	const change = uuid();
+	await unwalled()('small_change').insert({ id: change, person_id: personId, positions: [unit.positionId] });
+	return { rollout, target, cohort, replacement, change };
 }
 
 /** A handover of theirs, with their words in it. */
@@ -410,13 +427,15 @@ export async function thingsOf(
 	});
 	const reading = await dialogueWith(unit.unitId, customer, 'an answer of theirs');
 	const elsewhere = await openPosition('router', customerName);
+	const tunnel = await tunnelBetween(customer, unit.positionId, elsewhere);
 	const ids: Ids = {
 		reading,
 		elsewhere,
 		handover: await handoverAt(site, customer),
 		...(await driftAt(unit.positionId, unit.unitId, customer)),
 		proof: await proofAt(site, customer, unit.positionId, unit.unitId),
-		tunnel: await tunnelBetween(customer, unit.positionId, elsewhere),
+		tunnel,
+		secret: (await unwalled()('secret').where({ tunnel_id: tunnel }).first('id')).id,
 		work: await workOf(owner.id, customer, 'work of theirs'),
 		...(await rolloutOf(owner.id, unit, site, customer)),
 		rule: rule.done.id,

@@ -78,7 +78,7 @@ describe('tunnels', () => {
 		await planned(site);
 		const result = renderPosition((await renderingSources(database(), [site])).get(site)!);
 		if (!result.ok) throw new Error(result.problems[0]!.message);
-		const line = result.lines.find(({ text }) => text.includes('secret'))!;
+		const line = result.lines.find(({ text }) => /^ {2}secret "[0-9a-f]{40}"$/.test(text))!;
 		expect(line.fields).to.include.members(['position.tunnels', 'position.tunnels.secret']);
 	});
 

@@ -12,7 +12,8 @@ import {
 } from '../../src/lib/server/plan';
 import { ACTOR, answerOf, customerId, get, newPerson, post, unwalled } from './making';
 import { workbook } from './workbook';
-import { field, releasedPart, releasedProfile } from './profile-making';
+import { EMPTY, field, freshField, must, releasedPart, releasedProfile } from './profile-making';
+import { releaseProfile, saveProfile } from '../../src/lib/server/profile';
 
 describe('the value sheet', () => {
 	const customer = 'Southfold Physio';
@@ -21,7 +22,14 @@ describe('the value sheet', () => {
 		const part = await releasedPart('name {{ hostname }};\naddress {{ lan }};\n', [field('hostname'), lan]);
 		const profile = await releasedProfile([part.revisionId], values, customer);
 		const choice = { profileId: profile.id, customerId: await customerId(customer) };
-		return { ...profile, choice, rows: () => sheetRows(choice, 0, 100), columns: await sheetColumns(choice) };
+		const columns = await sheetColumns(choice);
+		return {
+			...profile,
+			choice,
+			rows: () => sheetRows(choice, 0, 100),
+			columns,
+			partRevision: part.revisionId
+		};
 	}
 
 	it('saves all or nothing, and says what is wrong cell by cell', async () => {
@@ -65,6 +73,35 @@ describe('the value sheet', () => {
 		expect((await unwalled()('site').where({ id: site }).first('values')).values).to.deep.equal({
 			lan: '10.0.4.0/24'
 		});
+	});
+
+	it('takes values for what only the draft asks for, before it is released', async () => {
+		const { id, positions, choice, columns, partRevision } = await sheet([
+			{ hostname: 'a', lan: '10.0.0.0/24' }
+		]);
+		const colour = freshField('colour');
+		const part = await releasedPart(`label {{ ${colour} }};\n`, [field(colour, { need: 'required' })]);
+		const draft = { ...EMPTY, parts: [partRevision, part.revisionId] };
+		expect(await saveProfile(id, 0, draft, ACTOR)).to.have.property('ok', true);
+		expect((await sheetColumns(choice)).map(({ field: { name } }) => name)).to.deep.equal(
+			columns.map(({ field: { name } }) => name)
+		);
+		const withDraft = { ...choice, draft: true };
+		const drafted = await sheetColumns(withDraft);
+		expect(drafted.filter(({ isNew }) => isNew).map(({ field: { name } }) => name)).to.deep.equal([colour]);
+		const saved = await saveValues(
+			[{ positionId: positions[0]!, field: colour, was: '', now: 'red' }],
+			ACTOR
+		);
+		expect(saved).to.have.property('ok', true);
+		const [row] = await sheetRows(withDraft, 0, 10);
+		expect(row!.cells[0]).to.equal('red');
+		expect(row!.instead[0]).to.equal('');
+		must(await releaseProfile(id, 1, 'with colour', false, ACTOR));
+		const released = await sheetColumns(choice);
+		const at = released.findIndex(({ field: { name } }) => name === colour);
+		expect(released[at]).to.include({ isNew: false });
+		expect((await sheetRows(choice, 0, 10))[0]!.cells[at]).to.equal('red');
 	});
 
 	it('gives a value for the whole customer, and lets one place differ from it', async () => {

@@ -387,7 +387,36 @@ export const WALK: Record<string, Ask> = {
 	'GET /upkeep/cohorts': (_ids, as) => get('/upkeep/cohorts', as),
 	'POST /upkeep/cohorts?/keep': (ids, as) =>
 		post('/upkeep/cohorts?/keep', { customer: ids.customer, name: 'x', rule: 'drift=behind' }, {}, as),
+	'POST /upkeep/cohorts?/replace': (ids, as) =>
+		post('/upkeep/cohorts?/replace', { cohort: ids.cohort, model: 'og-8', name: 'x' }, {}, as),
+	'GET /upkeep/replacements/[id=uuid]': (ids, as) => get(`/upkeep/replacements/${ids.replacement}`, as),
+	'POST /upkeep/replacements/[id=uuid]?/give': (ids, as) =>
+		post(`/upkeep/replacements/${ids.replacement}?/give`, { units: 'OG8K00000000' }, {}, as),
+	...Object.fromEntries(
+		['takeBack', 'swap', 'look', 'end'].map((act): [string, Ask] => [
+			`POST /upkeep/replacements/[id=uuid]?/${act}`,
+			(ids, as) => post(`/upkeep/replacements/${ids.replacement}?/${act}`, { position: ids.position }, {}, as)
+		])
+	),
 	'POST /upkeep/cohorts?/drop': (ids, as) => post('/upkeep/cohorts?/drop', { cohort: ids.cohort }, {}, as),
+	'POST /units?/smallChange': (ids, as) => post('/units?/smallChange', { unit: ids.unit }, {}, as),
+	'GET /upkeep/change/[id=uuid]': (ids, as) => get(`/upkeep/change/${ids.change}`, as),
+	'POST /upkeep/change/[id=uuid]?/look': (ids, as) =>
+		post(`/upkeep/change/${ids.change}?/look`, { kind: 'value', field: 'hostname', value: 'x' }, {}, as),
+	'POST /upkeep/change/[id=uuid]?/keep': (ids, as) =>
+		post(`/upkeep/change/${ids.change}?/keep`, { edit: '0' }, {}, as),
+	'GET /upkeep/secrets': (_ids, as) => get('/upkeep/secrets', as),
+	'GET /upkeep/secrets/file': (_ids, as) => get('/upkeep/secrets/file?as=csv', as),
+	'POST /upkeep/secrets?/renew': (ids, as) => post('/upkeep/secrets?/renew', { secret: ids.secret }, {}, as),
+	'POST /upkeep/secrets?/due': (_ids, as) => post('/upkeep/secrets?/due', {}, {}, as),
+	'POST /upkeep/secrets?/newKey': (_ids, as) =>
+		post('/upkeep/secrets?/newKey', { key: 'SHA256:none' }, {}, as),
+	'POST /upkeep/secrets?/bringToKey': (_ids, as) =>
+		post('/upkeep/secrets?/bringToKey', { key: 'SHA256:none' }, {}, as),
+	'POST /upkeep/secrets?/rule': (ids, as) =>
+		post('/upkeep/secrets?/rule', { customer: ids.customer, about: '', days: '90' }, {}, as),
+	'POST /upkeep/secrets?/dropRule': (ids, as) =>
+		post('/upkeep/secrets?/dropRule', { customer: ids.customer, about: '' }, {}, as),
 	'GET /upkeep/firmware': (_ids, as) => get('/upkeep/firmware', as),
 	'POST /upkeep/firmware?/state': (_ids, as) =>
 		post('/upkeep/firmware?/state', { image: uuid(), edit: '0', state: 'allowed' }, {}, as),

@@ -72,6 +72,8 @@ export const ERRAND_KINDS = {
 		priority: 40,
 		waits: 2 * MINUTE
 	},
+	/** Of a secret that it was given anew: that the new one is in use and the old one is not. */
+	secret: { words: 'Prove its new secret', readsOnly: true, priority: 45, waits: 2 * MINUTE },
 	across: {
 		words: 'Ask whom it reaches',
 		readsOnly: true,

@@ -64,6 +64,11 @@ export const UNIT_LIST = {
 		version: 'any',
 		batch: 'any',
 		drift: ['as-intended', 'differs', 'unreadable', 'behind'],
+		profile: 'any',
+		/** A field of the plan: `name=value`, as its site, customer or position has it. */
+		field: 'any',
+		/** Claimed so many days ago, or more. */
+		age: 'any',
 		step: [...RUN_STEPS]
 	},
 	sort: { column: 'serial', descending: false }

@@ -141,7 +141,10 @@ function problemsOf(pack: Pack): readonly Found[] {
 			const message = rules && strangeRules(dialect as Dialect, rules);
 			return message ? [{ place: ['dialects', dialect, 'ends'], message }] : [];
 		}),
-		...Object.entries(pack.firmware).flatMap(([line, { grammar, versions }]) => [
+		...Object.entries(pack.firmware).flatMap(([line, { grammar, versions, signers, signed }]) => [
+			...(signed && signers.length === 0
+				? [{ place: ['firmware', line, 'signed'], message: 'Nobody signs its images: name `signers`.' }]
+				: []),
 			...(grammar
 				? wordProblems(grammar.words, grammar.types, versions, ['firmware', line, 'grammar', 'words'])
 				: []),

@@ -41,6 +41,14 @@ const firmwareLine = v.strictObject({
 			[]
 		),
 		'The versions there are, oldest first; `from`: those that can be changed to it directly, all of them when it is empty.'
+	),
+	signers: about(
+		v.optional(v.pipe(v.array(words(4000)), v.maxLength(5)), []),
+		'Public keys (PEM) of those who sign its images: RSA, or an elliptic curve. A signature is detached, over SHA-256 of the image.'
+	),
+	signed: about(
+		v.optional(v.boolean(), false),
+		'Whether an image without a signature by one of `signers` is not taken.'
 	)
 });
 
@@ -281,6 +289,19 @@ const model = v.strictObject({
 	room: about(
 		v.optional(v.pipe(v.number(), v.integer(), v.minValue(1))),
 		'How large an image it has room for, in bytes; any that there is, when it is left out.'
+	),
+	secrets: about(
+		v.optional(
+			v.strictObject({
+				length: v.pipe(v.number(), v.integer(), v.minValue(12), v.maxValue(128)),
+				alphabet: v.pipe(
+					v.string(),
+					v.regex(/^[!-~]{10,94}$/, 'Printable characters, 10 of them at least.'),
+					v.check((given) => new Set(given).size === given.length, 'Each character once.')
+				)
+			})
+		),
+		'How long the secrets are that Limen makes for it, and out of which characters; look-alikes are left out.'
 	),
 	ports: about(
 		v.record(v.pipe(v.string(), v.regex(/^[a-z][a-z0-9_]{0,40}$/)), words(60)),

@@ -45,7 +45,14 @@ const SIMPLE = [
 	}),
 	v.object({ kind: v.literal('yes or no') }),
 	v.object({ kind: v.literal('text'), pattern: v.optional(pattern) }),
-	v.object({ kind: v.literal('secret'), shortest: v.optional(number) }),
+	v.object({
+		kind: v.literal('secret'),
+		shortest: v.optional(number),
+		/** Somebody outside gives it, such as a provider: Limen never makes it anew. */
+		given: v.optional(v.boolean()),
+		/** The unit's local account whose password it is: that it lets in, and the old one does not, can be tried. */
+		account: v.optional(v.pipe(v.string(), v.regex(/^[a-z][a-z0-9_-]{0,31}$/, 'The name of an account.')))
+	}),
 	v.object({ kind: v.literal('mac') }),
 	v.object({ kind: v.literal('url') }),
 	v.object({ kind: v.literal('duration') })
@@ -312,6 +319,8 @@ export function describeType(type: FieldType): string {
 			return `list of ${describeType(type.of)}, separated by commas`;
 		case 'table':
 			return `rows separated by “;”, each ${type.columns.map(({ name }) => name).join(', ')}`;
+		case 'secret':
+			return `secret${type.account === undefined ? '' : ` of the account ${type.account}`}${type.given ? ', given by somebody else' : ''}`;
 		default:
 			return type.kind;
 	}

@@ -12,6 +12,7 @@ export * from './look-alikes';
 export * from './marking';
 export * from './mask';
 export * from './own-text';
+export * from './small-change';
 export { LARGEST_OUTPUT, type OriginLine } from './origin';
 export type { TextProblem } from './problems';
 export { evaluate, readsOf, renderText } from './render';

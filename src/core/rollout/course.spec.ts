@@ -26,7 +26,8 @@ const items = fc
 			isAble: fc.boolean(),
 			isFront: fc.boolean(),
 			takes: fc.integer({ min: 1, max: 30 }),
-			apart: fc.option(fc.uniqueArray(fc.nat(24), { maxLength: 3 }), { nil: undefined })
+			apart: fc.option(fc.uniqueArray(fc.nat(24), { maxLength: 3 }), { nil: undefined }),
+			with: fc.option(fc.subarray(['hub 1', 'hub 2', '0']), { nil: undefined })
 		}),
 		{ maxLength: 25 }
 	)
@@ -34,6 +35,7 @@ const items = fc
 		all.map(({ apart, ...one }, index): Item => ({
 			...item(index, one),
 			customerId: one.siteId < 's3' ? 'one' : 'other',
+			with: one.with?.filter((other) => other !== String(index)),
 			apart: new Set((apart ?? []).filter((other) => other < all.length && other !== index).map(String))
 		}))
 	)
@@ -184,6 +186,10 @@ describe('the course of a rollout', () => {
 						expect(here.length).to.be.at.most(most.perSite);
 						if (here.some(({ isFront }) => isFront)) expect(here.length).to.equal(1);
 						expect(beside.some(({ id }) => one.apart!.has(id))).to.equal(false);
+						const changed = (other: Item) => [other.id, ...(other.with ?? [])];
+						for (const other of beside)
+							if (other.id !== one.id)
+								expect(changed(other).filter((id) => changed(one).includes(id))).to.deep.equal([]);
 						expect(new Set(beside.map(({ wave }) => wave)).size).to.equal(1);
 						for (const other of done)
 							if (other.siteId === one.siteId && other.wave === one.wave && other.isFront !== one.isFront)

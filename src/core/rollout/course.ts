@@ -10,6 +10,10 @@ export interface Item extends Candidate {
 	readonly takes: number;
 	/** Units that must not be done at the same time: the other ends of its tunnels. */
 	readonly apart?: ReadonlySet<string> | undefined;
+	/** Units that are changed along with it, each by one such unit at a time. */
+	readonly with?: readonly string[] | undefined;
+	/** When it can be done, where that is not whenever its site can. */
+	readonly spans?: readonly Span[] | undefined;
 }
 
 /** What may go on at the same time, in units. */
@@ -42,6 +46,21 @@ export const mayJoin = (
 	{ count, front }: UnderWay,
 	{ perSite }: Pick<Limits, 'perSite'>
 ): boolean => count === 0 || (!isFront && !front && count < perSite);
+
+/** When both of two can be done. Both in order, and so is what comes. */
+export function commonSpans(some: readonly Span[], others: readonly Span[]): Span[] {
+	const common: Span[] = [];
+	let [a, b] = [0, 0];
+	while (a < some.length && b < others.length) {
+		const [one, other] = [some[a]!, others[b]!];
+		const from = Math.max(one.from, other.from);
+		const until = Math.min(one.until, other.until);
+		if (from < until) common.push({ from, until });
+		if (one.until <= other.until) a++;
+		else b++;
+	}
+	return common;
+}
 
 /** The span in which something that takes so long can begin soonest, from `at` on; null when none is long enough. */
 export function spanFor(spans: readonly Span[], at: number, takes: number): Span | null {
@@ -83,7 +102,7 @@ interface Site {
 /**
  * The course that a rollout takes when each unit takes as long as expected and none fails. Laws: a unit is done inside
  * one span of its site, wholly; at no time more are under way than the limits say; where others hang on a unit it is done
- * alone at its site, and in the order that the limits say; units that are kept apart never overlap; a wave begins when
+ * alone at its site, and in the order that the limits say; units that are kept apart, or changed along with others, never overlap; a wave begins when
  * the one before has ended. Units without a span that is long enough are not done. Takes n log n time in the units.
  */
 export function courseOf(
@@ -158,7 +177,7 @@ function courseOfWave(
 			next && mayJoin(next, site, limits);
 			next = site.waiting[site.at]
 		) {
-			const span = spanFor(site.spans, at, next.takes);
+			const span = spanFor(next.spans ?? site.spans, at, next.takes);
 			if (span && span.from > at) return wakes.push(span.from, site);
 			if (span) {
 				const other = isKeptApart(next, underWay);
@@ -180,14 +199,14 @@ function courseOfWave(
 	const begin = (site: Site): void => {
 		site.isReady = false;
 		const item = site.waiting[site.at]!;
-		const span = spanFor(site.spans, at, item.takes);
+		const span = spanFor(item.spans ?? site.spans, at, item.takes);
 		// Its window, or what it is kept apart from, may have changed while it waited for its turn
 		if (!span || span.from > at || isKeptApart(item, underWay) !== undefined) return consider(site);
 		site.at++;
 		site.count++;
 		site.front = site.front || item.isFront;
 		running.set(site.customerId, (running.get(site.customerId) ?? 0) + 1);
-		underWay.add(item.id);
+		for (const id of changedWith(item)) underWay.add(id);
 		const during = { from: at, until: at + item.takes };
 		done.push({ id: item.id, during });
 		ends.push(during.until, { site, item });
@@ -197,9 +216,12 @@ function courseOfWave(
 		site.count--;
 		if (item.isFront) site.front = false;
 		running.set(site.customerId, running.get(site.customerId)! - 1);
-		underWay.delete(item.id);
-		const others = kept.get(item.id) ?? [];
-		kept.delete(item.id);
+		const others: Site[] = [];
+		for (const id of changedWith(item)) {
+			underWay.delete(id);
+			others.push(...(kept.get(id) ?? []));
+			kept.delete(id);
+		}
 		for (const other of [site, ...others]) consider(other);
 	};
 
@@ -214,9 +236,15 @@ function courseOfWave(
 	}
 }
 
+const changedWith = (item: Item): readonly string[] => (item.with ? [item.id, ...item.with] : [item.id]);
+
 /** A unit under way that another must not be done beside; looked for from the shorter of the two sides. */
-function isKeptApart({ apart }: Item, underWay: ReadonlySet<string>): string | undefined {
-	if (!apart || underWay.size === 0) return undefined;
+function isKeptApart(item: Item, underWay: ReadonlySet<string>): string | undefined {
+	if (underWay.size === 0) return undefined;
+	const taken = changedWith(item).find((id) => underWay.has(id));
+	if (taken !== undefined) return taken;
+	const { apart } = item;
+	if (!apart) return undefined;
 	const [few, many] = apart.size < underWay.size ? [apart, underWay] : [underWay, apart];
 	for (const id of few) if (many.has(id)) return id;
 	return undefined;

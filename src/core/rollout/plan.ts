@@ -1,11 +1,11 @@
 import * as v from 'valibot';
 import type { Span } from '../windows';
-import { courseOf, USUAL_LIMITS, type Course, type Item } from './course';
+import { commonSpans, courseOf, USUAL_LIMITS, type Course, type Item } from './course';
 import { chanceOfMissing, MOST_ALLOWED, type StopRule } from './stop';
 import { wavesOf, type WaveRule } from './waves';
 
 /** What a rollout does at each unit. */
-export const ROLLOUT_KINDS = ['firmware', 'due', 'restore', 'restart'] as const;
+export const ROLLOUT_KINDS = ['firmware', 'due', 'restore', 'restart', 'secret', 'stance'] as const;
 export type RolloutKind = (typeof ROLLOUT_KINDS)[number];
 
 const whole = (least: number, most: number) =>
@@ -52,6 +52,12 @@ export interface PlanInputs {
 	readonly windows: readonly (readonly Span[])[];
 	/** Pairs of units at the two ends of a path. */
 	readonly apart: readonly (readonly [string, string])[];
+	/** What else is changed together with a unit: another one, at which site. */
+	readonly together: readonly {
+		readonly unitId: string;
+		readonly other: string;
+		readonly siteId: string;
+	}[];
 }
 export interface RolloutPlan {
 	/** The ids of the units, wave by wave. */
@@ -63,7 +69,7 @@ export interface RolloutPlan {
 
 /** The waves and the course that follow from the rules, when it began at `now`. */
 export function planOf(
-	{ items, windowOf, windows, apart }: PlanInputs,
+	{ items, windowOf, windows, apart, together }: PlanInputs,
 	rules: RolloutRules,
 	now: number
 ): RolloutPlan {
@@ -77,13 +83,30 @@ export function planOf(
 			if (set) set.add(b);
 			else beside.set(a, new Set([b]));
 		}
+	const spansOf = (siteId: string): readonly Span[] => windows[windowOf[siteId] ?? -1] ?? [];
+	const others = new Map<string, PlanInputs['together'][number][]>();
+	for (const one of together) {
+		const known = others.get(one.unitId);
+		if (known) known.push(one);
+		else others.set(one.unitId, [one]);
+	}
 	const waves = wavesOf(
-		items.map((item): Item => ({ ...item, apart: beside.get(item.id) })),
+		items.map((item): Item => {
+			const own = others.get(item.id);
+			return {
+				...item,
+				apart: beside.get(item.id),
+				...(own && {
+					with: own.map(({ other }) => other),
+					spans: own.reduce((spans, { siteId }) => commonSpans(spans, spansOf(siteId)), spansOf(item.siteId))
+				})
+			};
+		}),
 		rules.waves
 	);
 	return {
 		waves: waves.map((wave) => wave.map(({ id }) => id)),
-		course: courseOf(waves, (siteId) => windows[windowOf[siteId] ?? -1] ?? [], rules.limits, now),
+		course: courseOf(waves, spansOf, rules.limits, now),
 		missing: chanceOfMissing(Math.min(items.length, MOST_WEIGHED), {
 			...rules.stop,
 			models: new Set(items.map(({ model }) => model)).size
@@ -102,7 +125,30 @@ const KIND_WORDS: Readonly<Record<RolloutKind, readonly [title: string, done: st
 	firmware: ['Firmware', 'brought to another firmware'],
 	due: ['Send what is due', 'sent what is due'],
 	restore: ['Go back', 'brought back to what it ran before'],
-	restart: ['Restart', 'restarted']
+	restart: ['Restart', 'restarted'],
+	secret: ['Renew secrets', 'given new secrets'],
+	stance: ['Watch or hold', 'watched or held']
 };
 export const kindTitle = (kind: RolloutKind): string => KIND_WORDS[kind][0];
+/** What people choose from when they plan one for units of their choice: kinds, and the two stances. */
+export const CHOICES = [
+	{ value: 'due', name: 'what is due' },
+	{ value: 'firmware', name: 'firmware' },
+	{ value: 'restart', name: 'restart' },
+	{ value: 'hold', name: 'hold' },
+	{ value: 'watch', name: 'watch' }
+] as const;
+export type Choice = (typeof CHOICES)[number]['value'];
+export const choiceSchema = v.picklist(
+	CHOICES.map(({ value }) => value),
+	'What is to be done?'
+);
+/** What a choice comes to. */
+export const chosenKind = (choice: Choice) =>
+	choice === 'hold' || choice === 'watch'
+		? ({ kind: 'stance', wanted: choice } as const)
+		: ({ kind: choice } as const);
+
+/** Whether it interrupts a unit: what does not needs no window and no connection. */
+export const interrupts = (kind: RolloutKind): boolean => kind !== 'stance';
 export const kindDone = (kind: RolloutKind): string => KIND_WORDS[kind][1];

@@ -27,6 +27,10 @@ export interface Rollout extends RolloutCounts {
 	readonly begunAt: Date | null;
 	readonly until: Date | null;
 	readonly endedAt: Date | null;
+	/** The cohort that it is for; null where it is for units that were chosen. */
+	readonly cohort: string | null;
+	/** Whoever comes into the cohort while it is under way is done too. */
+	readonly joins: boolean;
 }
 
 /** A unit in a rollout. */
@@ -53,6 +57,7 @@ export interface RolloutItem {
 	readonly flashState: string | null;
 	readonly percent: number | null;
 	readonly sendState: string | null;
+	readonly rotationState: string | null;
 	readonly isConnected: boolean;
 	/** Something else is done at it. */
 	readonly isBusy: boolean;
@@ -83,6 +88,8 @@ export interface RolloutAhead {
 	readonly back: number;
 	readonly sites: number;
 	readonly customers: number;
+	/** Secrets that are renewed, each with how many of the units have it; none where it is Limen's own key. */
+	readonly renews: readonly { readonly name: string; readonly isTunnel: boolean; readonly units: number }[];
 	readonly changes: readonly {
 		readonly model: string;
 		readonly from: string;

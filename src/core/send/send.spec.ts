@@ -5,6 +5,7 @@ import {
 	nextStep,
 	SEND_MOVES,
 	sendHasEnded,
+	togetherOf,
 	type Finds,
 	type Send,
 	type SendEvent
@@ -48,6 +49,30 @@ describe('a confirmed send', () => {
 		expect(nextStep(half, 0, TERMS, false)).to.equal('wait');
 		expect(nextStep(half, 2, TERMS, true)).to.equal('look');
 		expect(through(...SET_OFF, read('other', 2)).state).to.equal('differs');
+	});
+
+	it('waits for those that it is confirmed together with, and goes back where one of them is lost', () => {
+		const [came, other] = [through(...SET_OFF, read('intended', 0)), through(...SET_OFF)];
+		const next = (others: readonly Send[], canGoBack = true, now = 0) =>
+			nextStep(came, now, TERMS, canGoBack, togetherOf(others));
+		expect(next([])).to.equal('confirm');
+		expect(next([NEW_SEND])).to.equal('wait');
+		expect(next([other])).to.equal('wait');
+		expect(next([came, through(...SET_OFF, read('intended', 0, false))])).to.equal('wait');
+		expect(next([came])).to.equal('confirm');
+		expect(next([through(...SET_OFF, read('intended', 0), { kind: 'confirm said' })])).to.equal('confirm');
+		const lost = through({ kind: 'given up', words: 'no' });
+		expect(next([came, lost])).to.equal('go back');
+		expect(next([lost], false)).to.equal('wait');
+		expect(next([lost], true, 1)).to.equal('wait');
+		// What is being confirmed is brought to its end
+		const confirming = through(
+			...SET_OFF,
+			read('intended', 0),
+			{ kind: 'confirm said' },
+			read('intended', 0)
+		);
+		expect(nextStep(confirming, 0, TERMS, true, togetherOf([lost]))).to.not.equal('go back');
 	});
 
 	it('does not change any more once it has ended, and takes nothing that does not fit its state', () => {

@@ -153,20 +153,47 @@ export const settledAt = (send: Send, terms: Terms): number => timerEnd(send, te
 export type NextStep = 'load' | 'look' | 'confirm' | 'go back' | 'hang up' | 'wait' | 'nothing';
 
 /**
- * What is to be done next at a unit that is connected. `wait`: until `settledAt`, and then to look again. `hang up`:
- * it has to come back over a connection that is made from now on.
+ * Of sends that are confirmed together or not at all, how the others are: `ready`: all came back with what they were sent;
+ * `lost`: one did not take it, or will not keep it.
  */
-export function nextStep(send: Send, now: number, terms: Terms, canGoBack: boolean): NextStep {
+export type Others = 'ready' | 'waiting' | 'lost';
+
+/** How a send is to those that are confirmed together with it. */
+export function toOthers({ state, found }: Send): Others {
+	if (state === 'confirmed' || state === 'confirming') return 'ready';
+	if (sendHasEnded(state)) return 'lost';
+	return found?.finds === 'intended' && found.anew ? 'ready' : 'waiting';
+}
+export const togetherOf = (others: readonly Send[]): Others => {
+	const said = others.map(toOthers);
+	return said.includes('lost') ? 'lost' : said.includes('waiting') ? 'waiting' : 'ready';
+};
+
+/**
+ * What is to be done next at a unit that is connected. `wait`: until `settledAt`, and then to look again. `hang up`:
+ * it has to come back over a connection that is made from now on. `others`: it is confirmed only once they are ready; where
+ * one is lost, it goes back as well.
+ */
+export function nextStep(
+	send: Send,
+	now: number,
+	terms: Terms,
+	canGoBack: boolean,
+	others: Others = 'ready'
+): NextStep {
 	if (sendHasEnded(send.state) || send.state === 'loading') return 'nothing';
 	if (send.state === 'waiting') return 'load';
 	const { found } = send;
 	// What was read before it could be known how it ended is read again once it can
 	if (!found || (found.at < settledAt(send, terms) && now >= settledAt(send, terms))) return 'look';
 	// Over the connection that set it off nothing is proven of the way back in
-	if (found.finds === 'intended') return !found.anew ? 'hang up' : send.refusal === null ? 'confirm' : 'wait';
-	return found.finds === 'other' && canGoBack && !send.isBackAnswered && now < timerEnd(send, terms)
-		? 'go back'
-		: 'wait';
+	const mayGoBack = canGoBack && !send.isBackAnswered && now < timerEnd(send, terms);
+	if (found.finds === 'intended') {
+		if (!found.anew) return 'hang up';
+		if (others === 'lost' && send.state !== 'confirming') return mayGoBack ? 'go back' : 'wait';
+		return send.refusal === null && others === 'ready' ? 'confirm' : 'wait';
+	}
+	return found.finds === 'other' && mayGoBack ? 'go back' : 'wait';
 }
 
 /** Whether its unit should have come back long ago. */

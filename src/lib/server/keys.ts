@@ -9,8 +9,17 @@ import {
 	timingSafeEqual,
 	type KeyObject
 } from 'node:crypto';
-import { chmodSync, linkSync, mkdirSync, readFileSync, renameSync, unlinkSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import {
+	chmodSync,
+	linkSync,
+	mkdirSync,
+	readFileSync,
+	renameSync,
+	statSync,
+	unlinkSync,
+	writeFileSync
+} from 'node:fs';
+import { dirname, join } from 'node:path';
 import ssh2 from 'ssh2';
 import { currentSettings } from './settings';
 
@@ -20,10 +29,12 @@ import { currentSettings } from './settings';
  */
 const CLAIM_KEY_BYTES = 32;
 
+const keyPath = (name: string): string => join(currentSettings().LIMEN_STATE_DIR, 'keys', name);
+
 /** Reads a key file, or makes it. Two processes that start at once end up with the same file. */
 function keyFile(name: string, make: () => string): string {
-	const folder = join(currentSettings().LIMEN_STATE_DIR, 'keys');
-	const path = join(folder, name);
+	const path = keyPath(name);
+	const folder = dirname(path);
 	try {
 		return readFileSync(path, 'utf8');
 	} catch (error) {
@@ -91,7 +102,7 @@ export const knowsSecretKey = (id: string): boolean => keyRing().has(id);
 
 /** Adds a new key to the ring, in front; what is sealed with others must then be sealed anew. */
 export function addSecretKey(): void {
-	const path = join(currentSettings().LIMEN_STATE_DIR, 'keys', 'secret.keys');
+	const path = keyPath('secret.keys');
 	const next = `${randomBytes(32).toString('hex')}\n${[...keyRing().values()].map((key) => key.toString('hex')).join('\n')}`;
 	writeFileSync(`${path}.next`, next, { mode: 0o600 });
 	renameSync(`${path}.next`, path);
@@ -144,17 +155,72 @@ function newSshKey(): string {
 	}
 }
 
-let sshKey: { private: string; public: string } | undefined;
+export interface CallHomeKey {
+	/** In OpenSSH's form. */
+	readonly private: string;
+	readonly public: string;
+	/** As everybody's tools show it: SHA-256 of the public key. */
+	readonly fingerprint: string;
+}
+const CALL_HOME_KEYS = 'call-home.key';
+const PRIVATE_KEYS = /-----BEGIN [A-Z ]+-----[\s\S]+?-----END [A-Z ]+-----\n?/g;
 
-/** The key pair Limen logs in to units with; the public half goes into each rendering. */
-export function callHomeKey(): { readonly private: string; readonly public: string } {
-	if (!sshKey) {
-		const stored = keyFile('call-home.key', newSshKey);
-		const parsed = ssh2.utils.parseKey(stored);
-		if (parsed instanceof Error)
-			throw new Error(`The key file keys/call-home.key cannot be read: ${parsed.message}`);
-		const key = Array.isArray(parsed) ? parsed[0] : parsed;
-		sshKey = { private: stored, public: `${key.type} ${key.getPublicSSH().toString('base64')}` };
-	}
-	return sshKey;
+let sshKeys: { readonly state: string; readonly keys: readonly [CallHomeKey, ...CallHomeKey[]] } | undefined;
+
+/**
+ * The key pairs Limen logs in to units with, the newest first; its public half goes into each rendering. The older ones
+ * are for units that were not given it yet. Another process can have changed the file.
+ */
+export function callHomeKeys(): readonly [CallHomeKey, ...CallHomeKey[]] {
+	const path = keyPath(CALL_HOME_KEYS);
+	const state = stateOf(path);
+	if (sshKeys && sshKeys.state === state) return sshKeys.keys;
+	const [first, ...others] = keyFile(CALL_HOME_KEYS, newSshKey).match(PRIVATE_KEYS) ?? [];
+	if (first === undefined)
+		throw new Error(`The key file keys/${CALL_HOME_KEYS} cannot be read: it has no key.`);
+	const keys = [opened(first), ...others.map(opened)] as const;
+	sshKeys = { state: stateOf(path), keys };
+	return keys;
+}
+
+/** Changes with each change of the file. */
+function stateOf(path: string): string {
+	const found = statSync(path, { throwIfNoEntry: false });
+	return found ? `${found.ino} ${found.mtimeMs} ${found.size}` : '';
+}
+
+function opened(stored: string): CallHomeKey {
+	const parsed = ssh2.utils.parseKey(stored);
+	if (parsed instanceof Error)
+		throw new Error(`The key file keys/${CALL_HOME_KEYS} cannot be read: ${parsed.message}`);
+	const key = Array.isArray(parsed) ? parsed[0] : parsed;
+	const bytes = key.getPublicSSH();
+	return {
+		private: stored,
+		public: `${key.type} ${bytes.toString('base64')}`,
+		fingerprint: `SHA256:${createHash('sha256').update(bytes).digest('base64').replace(/=+$/, '')}`
+	};
+}
+
+/** Limen's key that units are given from now on. */
+export const callHomeKey = (): CallHomeKey => callHomeKeys()[0];
+
+/** A new key in front; the others stay until no unit needs them. */
+export function addCallHomeKey(): CallHomeKey {
+	writeCallHomeKeys([newSshKey(), ...callHomeKeys().map((key) => key.private)]);
+	return callHomeKey();
+}
+
+/** Destroys keys by their fingerprints; never the one that units are given. */
+export function dropCallHomeKeys(fingerprints: readonly string[]): void {
+	const [newest, ...older] = callHomeKeys();
+	const kept = older.filter(({ fingerprint }) => !fingerprints.includes(fingerprint));
+	writeCallHomeKeys([newest, ...kept].map((key) => key.private));
+}
+
+function writeCallHomeKeys(keys: readonly string[]): void {
+	const path = keyPath(CALL_HOME_KEYS);
+	const next = `${path}.${randomBytes(6).toString('hex')}`;
+	writeFileSync(next, keys.map((key) => `${key.trimEnd()}\n`).join(''), { mode: 0o600 });
+	renameSync(next, path);
 }

@@ -30,10 +30,12 @@ import { answerTrials, proveWhatIsDue, startProofs } from './proof';
 import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startCohorts } from './cohorts';
+import { startReplacements } from './replacement';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
 import { startRollouts, stopRollouts } from './rollout';
+import { startSecrets, stopSecrets } from './secrets';
 import { startHolding } from './stance';
 import { ensureOwnerKey } from './signing';
 import { startWatching } from './watch';
@@ -53,6 +55,7 @@ export async function beginLife(): Promise<void> {
 	startDrift();
 	startAlerts();
 	startCohorts();
+	startReplacements();
 	startSends();
 	startFlashes();
 	startPuttingRight();
@@ -60,6 +63,7 @@ export async function beginLife(): Promise<void> {
 	startSaving();
 	startHolding();
 	startRollouts();
+	startSecrets();
 	startErrands();
 	await startCallHome();
 	await startEvents();
@@ -75,6 +79,7 @@ export async function beginLife(): Promise<void> {
 /** Ends it in order: what this process held is let go at once, and what it was doing waits for another. */
 export async function endLife(): Promise<void> {
 	await stopRollouts();
+	await stopSecrets();
 	stopCallHome();
 	stopErrands();
 	await stopEvents();

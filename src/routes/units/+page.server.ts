@@ -1,6 +1,7 @@
 import * as v from 'valibot';
 import { counted } from '$core/text';
 import { readListQuery, UNIT_LIST } from '$core/list';
+import { choiceSchema, chosenKind } from '$core/rollout';
 import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
@@ -15,7 +16,9 @@ import {
 } from '$lib/server/list';
 import { retryUnits } from '$lib/server/binding';
 import { demand } from '$lib/server/people';
+import { allProfiles } from '$lib/server/profile';
 import { draftRollout, MOST_UNITS as MOST_ROLLED_OUT } from '$lib/server/rollout';
+import { beginSmallChange, MOST_POSITIONS } from '$lib/server/small-change';
 import type { Actions, PageServerLoad } from './$types';
 
 /** All units: free, bound, online, out of service. */
@@ -24,34 +27,49 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	depends('limen:live');
 	const { customerId } = locals;
 	const query = readListQuery(url.searchParams, UNIT_LIST);
-	const [first, counts, views, models] = await Promise.all([
+	const [first, counts, views, models, profiles] = await Promise.all([
 		unitRows(customerId, query, 0),
 		unitCounts(customerId, query),
 		savedViews(locals.person?.id, 'units'),
-		intakeModels(database())
+		intakeModels(database()),
+		allProfiles()
 	]);
-	return { query, first, counts, views, models: models.map(({ id, name }) => ({ id, name })) };
+	return {
+		query,
+		first,
+		counts,
+		views,
+		models: models.map(({ id, name }) => ({ id, name })),
+		profiles: profiles.map(({ id, name }) => ({ id, name }))
+	};
 };
 
 export const actions: Actions = {
 	saveView: saveViewAction('units'),
 	dropView: dropViewAction,
 	rollout: formAction(
-		v.intersect([
-			chosenSchema('unit', 'Choose at least one unit.'),
-			v.object({ kind: v.picklist(['firmware', 'due', 'restart'], 'What is to be done?') })
-		]),
+		v.intersect([chosenSchema('unit', 'Choose at least one unit.'), v.object({ kind: choiceSchema })]),
 		{
 			act: async ({ kind, ...chosen }, actor, event) => {
 				const { customerId } = event.locals;
 				const units = await chosenIn(chosen as Parameters<typeof chosenIn>[0], (address) =>
 					unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_ROLLED_OUT + 1)
 				);
-				return draftRollout({ kind, whom: { units } }, actor);
+				return draftRollout({ ...chosenKind(kind), whom: { units } }, actor);
 			},
 			goes: ({ id }) => `/arrivals/rollouts/${id}`
 		}
 	),
+	smallChange: formAction(chosenSchema('unit', 'Choose at least one unit.'), {
+		act: async (chosen, actor, event) => {
+			const { customerId } = event.locals;
+			const units = await chosenIn(chosen, (address) =>
+				unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_POSITIONS + 1)
+			);
+			return beginSmallChange(units, actor);
+		},
+		goes: ({ id }) => `/upkeep/change/${id}`
+	}),
 	retry: formAction(chosenSchema('unit', 'Choose at least one unit.'), {
 		act: async (chosen, actor, event) => {
 			const { customerId } = event.locals;

@@ -1,11 +1,12 @@
 <script lang="ts">
-	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, Menu, MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { goto } from '$app/navigation';
 	import { UNIT_LIST, type ListQuery } from '$core/list';
+	import { CHOICES } from '$core/rollout';
 	import { standingWords, type RunStep } from '$core/onboarding';
 	import { WorkList } from '$ui/list';
 	import { refreshOn } from '$ui/live';
@@ -44,6 +45,27 @@
 		data.customerId
 			? { ...data.query, columns: data.query.columns.filter((id) => id !== 'customer') }
 			: data.query
+	);
+	const NARROWING = [
+		{ name: 'profile', label: 'Profile', kind: 'select', hint: undefined },
+		{
+			name: 'field',
+			label: 'A field and its value',
+			kind: 'text',
+			hint: 'Such as guest_wifi=yes; of the position, its site or its customer.'
+		},
+		{ name: 'age', label: 'Claimed at least so many days ago', kind: 'number', hint: undefined }
+	] as const;
+	/** What the menu narrows the list by, in words. */
+	const narrowed = $derived(
+		Object.entries({
+			profile: (id: string) => data.profiles.find((one) => one.id === id)?.name ?? 'a profile',
+			field: (text: string) => text,
+			age: (days: string) => `claimed ${days} days ago or more`
+		}).flatMap(([name, words]) => {
+			const value = data.query.filters[name];
+			return value ? [{ name, words: words(value) }] : [];
+		})
 	);
 	const filtered = (name: string, value: string | null): Partial<ListQuery> => {
 		const others = Object.fromEntries(Object.entries(data.query.filters).filter(([one]) => one !== name));
@@ -96,10 +118,30 @@
 			{#if data.query.filters.version}<a href={addressOf(filtered('version', null))} aria-current="true"
 					>on {data.query.filters.version} <span class="sr-only">only, show all</span>×</a
 				>{/if}
+			{#each narrowed as { name, words } (name)}<a href={addressOf(filtered(name, null))} aria-current="true"
+					>{words} <span class="sr-only">only, show all</span>×</a
+				>{/each}
+			<span class="ml-auto"
+				><Menu label="Narrow"
+					>{#each NARROWING as { name, label, hint, kind } (name)}<FormField
+							{label}
+							{hint}
+							{kind}
+							class="w-72 px-3 py-1.5"
+							value={data.query.filters[name] ?? ''}
+							onchange={({ currentTarget }) =>
+								void goto(addressOf(filtered(name, currentTarget.value.trim() || null)))}
+							>{#if kind === 'select'}<option value="">all</option
+								>{#each data.profiles as profile (profile.id)}<option value={profile.id}
+										>{profile.name}</option
+									>{/each}{/if}</FormField
+						>{/each}</Menu
+				></span
+			>
 			<FormField
 				label="Model"
 				kind="select"
-				class="ml-auto flex items-center gap-2 w-36"
+				class="flex items-center gap-2 w-36"
 				value={data.query.filters.model ?? ''}
 				onchange={({ currentTarget }) => void goto(addressOf(filtered('model', currentTarget.value || null)))}
 			>
@@ -172,15 +214,19 @@
 			{@render fields()}
 			<Button type="submit" size="xs">Let {count === 1 ? 'it' : `${count}`} try again</Button>
 		</form>{/if}
+	{#if mayDo('send') && mayDo('set values')}<form method="POST" action="?/smallChange" use:act>
+			{@render fields()}
+			<Button type="submit" size="xs" color="alternative">Change something there</Button>
+		</form>{/if}
 	{#if mayDo('send')}<form method="POST" action="?/rollout" use:act class="flex flex-wrap items-center gap-2">
 			{@render fields()}
 			<span class="quiet">Plan a rollout:</span>
-			{#each [['firmware', 'firmware'], ['due', 'what is due'], ['restart', 'restart']] as [kind, words] (kind)}<Button
+			{#each CHOICES as { value, name } (value)}<Button
 					type="submit"
 					name="kind"
-					value={kind}
+					{value}
 					size="xs"
-					color="alternative">{words}</Button
+					color="alternative">{name}</Button
 				>{/each}
 		</form>{/if}
 {/snippet}

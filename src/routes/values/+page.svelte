@@ -153,6 +153,11 @@
 		onchange={({ currentTarget }) => choose('all', currentTarget.checked ? '1' : null)}
 		classes={{ div: 'pb-2' }}>every field</Checkbox
 	>
+	{#if data.choice?.draft || data.columns.some(({ isNew }) => isNew)}<Checkbox
+			checked={data.choice?.draft ?? false}
+			onchange={({ currentTarget }) => choose('draft', currentTarget.checked ? '1' : null)}
+			classes={{ div: 'pb-2' }}>new fields of the draft</Checkbox
+		>{/if}
 	{#if data.choice?.positionId}<a class="pb-2" href="?profile={data.choice.profileId}"
 			>All positions of this profile</a
 		>{/if}

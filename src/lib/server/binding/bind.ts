@@ -25,7 +25,8 @@ export async function bindUnit(
 export const changeBinding = <Done>(work: (trx: Knex) => Promise<Act<Done>>): Promise<Act<Done>> =>
 	changing(work, BINDING_REFUSALS, 'The unit does not suit this position.');
 
-const BINDING_REFUSALS: Record<string, string> = {
+/** The words of the database's constraints that binding can meet. */
+export const BINDING_REFUSALS: Record<string, string> = {
 	unit_in_service: 'This unit is out of service. Put it back in service first, if it is sound.',
 	binding_pkey: 'Somebody else has just bound a unit to this position.',
 	binding_unit_id_key: 'Somebody else has just bound this unit to a position.',

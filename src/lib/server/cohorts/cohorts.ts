@@ -6,7 +6,7 @@ import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import { database } from '../database';
 import { oneId } from '../forms';
-import { unitCounts } from '../intake';
+import { unitCounts, unitIds } from '../intake';
 import { enterInLedger, type Actor } from '../ledger';
 import { log } from '../log';
 
@@ -112,6 +112,14 @@ export async function dropCohort(id: string, actor: Actor): Promise<Act> {
 		]);
 		return done(undefined);
 	});
+}
+
+/** The units of a cohort, at most so many; null where there is no such cohort. */
+export async function cohortMembers(id: string, most: number): Promise<readonly string[] | null> {
+	const cohort = await database()('cohort').where({ id }).first('customer_id', 'rule');
+	return cohort
+		? unitIds(cohort.customer_id, readListQuery(new URLSearchParams(cohort.rule), UNIT_LIST), most)
+		: null;
 }
 
 async function sizeNow(customerId: string, rule: string): Promise<number> {

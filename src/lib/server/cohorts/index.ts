@@ -3,6 +3,7 @@ import { onSchedule } from '../jobs';
 import { countCohorts } from './cohorts';
 
 export {
+	cohortMembers,
 	cohorts,
 	cohortSchema,
 	countCohorts,

@@ -4,7 +4,7 @@ import { BOOTSTRAP, database, runAs } from '../database';
 import { log } from '../log';
 import { currentSettings } from '../settings';
 import { hangUpAll, type KnownUnit, type Way } from './held';
-import { connectOver } from './ssh';
+import { logInTo } from './logins';
 import { knownUnits, noteReachProblem, welcome } from './welcome';
 
 /**
@@ -71,18 +71,22 @@ async function answer(socket: Socket, address: string, way: Way, admitted: () =>
 	let unit: KnownUnit | undefined;
 	try {
 		// The socket's own events come from outside of anybody's work
-		const client = await connectOver(socket, (key) =>
-			runAs(BOOTSTRAP, async () => {
-				unit = await unitByHostKey(key);
-				if (!unit) await noteCaller({ serial: nameOfKey(key), reason: 'unknown-key', address });
-				const count = unit ? countDial(unit.unitId) : 0;
-				// Said once; the rest of the minute it costs as little as a stranger
-				if (count === LIMEN_DIALS_A_MINUTE + 1)
-					throw new Error(`it dials more than ${LIMEN_DIALS_A_MINUTE} times a minute.`);
-				if (count > LIMEN_DIALS_A_MINUTE) unit = undefined;
-				return unit !== undefined;
-			})
+		const client = await logInTo(
+			socket,
+			(key) =>
+				runAs(BOOTSTRAP, async () => {
+					unit = await unitByHostKey(key);
+					if (!unit) await noteCaller({ serial: nameOfKey(key), reason: 'unknown-key', address });
+					const count = unit ? countDial(unit.unitId) : 0;
+					// Said once; the rest of the minute it costs as little as a stranger
+					if (count === LIMEN_DIALS_A_MINUTE + 1)
+						throw new Error(`it dials more than ${LIMEN_DIALS_A_MINUTE} times a minute.`);
+					if (count > LIMEN_DIALS_A_MINUTE) unit = undefined;
+					return unit !== undefined;
+				}),
+			() => unit
 		).finally(admitted);
+		if (!client) return;
 		if (unit) await welcome(client, unit, { address, way }, socket);
 		else client.end();
 	} catch (error) {

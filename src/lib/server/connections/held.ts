@@ -20,6 +20,8 @@ export interface KnownUnit {
 	readonly modelId: string;
 	readonly customerId: string;
 	readonly dialect: Dialect;
+	/** Which of Limen's keys it took last. */
+	readonly loginKey: string | null;
 }
 
 /** How a unit is reached. */

@@ -19,4 +19,6 @@ export { latestReading, readingById, readingOf, type Reading } from './readings'
 export { connectionOf, unreachableUnits, type Connection, type Unreachable } from './store';
 export { onErrand, onRead, startErrands, stopErrands, type ClaimedErrand } from './work';
 export { onWelcome } from './welcome';
+export { onLogin, type TriedLogin } from './logins';
+export { UNIT_USER } from './ssh';
 export { onSecretWanted } from './privileges';

@@ -4,7 +4,8 @@ import { unseal } from '../keys';
 import { subscribe } from '../live';
 import { log } from '../log';
 import type { KnownUnit } from './held';
-import { connectOver, type SshLogin } from './ssh';
+import { logInTo } from './logins';
+import type { SshLogin } from './ssh';
 import { openTo, pinned, wayFor } from './ways';
 import { knownUnits, noteReachProblem, welcome } from './welcome';
 
@@ -63,9 +64,10 @@ async function reach({ unit, address, port, login }: Due): Promise<void> {
 	const { unitId, customerId } = unit;
 	try {
 		const stream = await openTo(await wayFor(database(), customerId, address), address, port);
-		const client = await connectOver(
+		const client = await logInTo(
 			stream,
 			(key) => runAs(BOOTSTRAP, () => pinned('unit_reach', { unit_id: unitId }, key)),
+			() => unit,
 			JSON.parse(unseal(login)) as SshLogin
 		).catch((error: Error) => {
 			stream.destroy();
@@ -75,7 +77,7 @@ async function reach({ unit, address, port, login }: Due): Promise<void> {
 		await database()('unit_reach')
 			.where({ unit_id: unitId })
 			.update({ tries: 0, next_try_at: database().fn.now() });
-		await welcome(client, unit, { address, way: 'out' }, stream);
+		if (client) await welcome(client, unit, { address, way: 'out' }, stream);
 	} catch (error) {
 		await noteReachProblem(unit, `It could not be reached at ${address}: ${wordsOf(error as Error)}`, false);
 	}

@@ -1,6 +1,6 @@
 import type { Duplex } from 'node:stream';
-import ssh2, { type Client, type ConnectConfig } from 'ssh2';
-import { callHomeKey } from '../keys';
+import ssh2, { type AnyAuthMethod, type Client, type ConnectConfig } from 'ssh2';
+import type { Offer } from '../../../core/secret';
 
 /**
  * SSH as the client: over a connection that the unit opened (RFC 8071), or that we opened to it. The host key is
@@ -24,8 +24,8 @@ export interface UnitLogin extends SshLogin {
 	/** The password that raises privileges on its command line. */
 	readonly privileges?: string | undefined;
 }
-/** Who dials home knows us by our own key. */
-const ownLogin = (): SshLogin => ({ user: UNIT_USER, privateKey: callHomeKey().private });
+/** What is shown to a unit, one after the other, until it takes one. */
+export type SshOffers = readonly Offer<SshLogin>[];
 
 /** Equipment that is reached at an address can be old; what it dials home with we have given it ourselves. */
 const OLDER: ConnectConfig['algorithms'] = {
@@ -36,35 +36,39 @@ const OLDER: ConnectConfig['algorithms'] = {
 };
 
 /**
- * Logs in to the unit at the other end of `stream`. Rejects when the handshake fails, takes too long or the
- * key is not known. The client emits further errors whenever the other side misbehaves, also after this has
- * settled: a listener that stays takes them, since an `error` without a listener would end the process.
+ * Logs in to the unit at the other end of `stream`, with the first of the offers that it takes: whose name comes back
+ * with the client. `offers` are asked for once the host key is known. Rejects when the handshake fails, takes too long or
+ * the key is not known. The client emits further errors whenever the other side misbehaves, also after this has settled: a
+ * listener that stays takes them, since an `error` without a listener would end the process.
  */
 export function connectOver(
 	stream: Duplex,
 	isKnown: (key: Buffer) => Promise<boolean>,
-	login?: SshLogin
-): Promise<Client> {
+	offers: () => Promise<SshOffers>,
+	takesOlder = false
+): Promise<{ readonly client: Client; readonly taken: string }> {
 	const client = new ssh2.Client();
-	const { user, password, privateKey } = login ?? ownLogin();
 	return new Promise((resolve, reject) => {
 		let closed = false;
+		const showing = new Showing(offers);
 		client.on('error', reject);
 		client.on('close', () => {
 			closed = true;
 			reject(new Error('The connection closed before the login.'));
 		});
-		client.once('ready', () => resolve(client));
-		// Some ask for the password as a question
-		client.on('keyboard-interactive', (_name, _instructions, _language, prompts, answer) =>
-			answer(prompts.map(() => password ?? ''))
-		);
+		client.once('ready', () => resolve({ client, taken: showing.shown }));
 		client.connect({
 			sock: stream,
-			username: user,
-			...(password !== undefined && { password, tryKeyboard: true }),
-			...(privateKey !== undefined && { privateKey }),
-			...(login && { algorithms: OLDER }),
+			username: UNIT_USER,
+			authHandler: (_left, _partly, next) =>
+				void showing.next().then(
+					(method) => closed || next(method as AnyAuthMethod),
+					(error: Error) => {
+						reject(error);
+						if (!closed) next(false as unknown as AnyAuthMethod);
+					}
+				),
+			...(takesOlder && { algorithms: OLDER }),
 			readyTimeout: HANDSHAKE_MS,
 			keepaliveInterval: KEEP_ALIVE_MS,
 			keepaliveCountMax: KEEP_ALIVES_MISSED,
@@ -80,4 +84,45 @@ export function connectOver(
 			}
 		});
 	});
+}
+
+/** Shows offers one after the other; a password twice, since some ask for it as a question. */
+class Showing {
+	/** The name of the offer that was shown last. */
+	shown = '';
+	#methods: { readonly name: string; readonly method: AnyAuthMethod }[] | null = null;
+
+	constructor(private readonly offers: () => Promise<SshOffers>) {}
+
+	async next(): Promise<AnyAuthMethod | false> {
+		this.#methods ??= (await this.offers()).flatMap(({ name, login }) =>
+			methodsOf(login).map((method) => ({ name, method }))
+		);
+		const next = this.#methods.shift();
+		if (!next) return false;
+		this.shown = next.name;
+		return next.method;
+	}
+}
+
+function methodsOf({ user: username, password, privateKey }: SshLogin): AnyAuthMethod[] {
+	return [
+		...(privateKey === undefined ? [] : [{ type: 'publickey' as const, username, key: privateKey }]),
+		...(password === undefined
+			? []
+			: [
+					{ type: 'password' as const, username, password },
+					{
+						type: 'keyboard-interactive' as const,
+						username,
+						prompt: (
+							_name: string,
+							_instructions: string,
+							_language: string,
+							prompts: readonly unknown[],
+							answer: (answers: string[]) => void
+						) => answer(prompts.map(() => password))
+					}
+				])
+	];
 }

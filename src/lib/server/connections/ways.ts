@@ -79,10 +79,12 @@ async function overJumpHost(way: WayIn, host: string, port: number): Promise<Dup
 	let socket: Duplex | undefined;
 	try {
 		socket = await tcpTo(way.host, way.port);
-		const jump = await connectOver(
+		const login = JSON.parse(unseal(way.login!)) as SshLogin;
+		const { client: jump } = await connectOver(
 			socket,
 			(key) => runAs(BOOTSTRAP, () => pinned('way_in', { id: way.id }, key)),
-			JSON.parse(unseal(way.login!)) as SshLogin
+			async () => [{ name: way.name, login }],
+			true
 		);
 		return await new Promise((resolve, reject) =>
 			jump.forwardOut('127.0.0.1', 0, host, port, (error, channel) => {

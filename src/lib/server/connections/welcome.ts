@@ -24,7 +24,8 @@ export const knownUnits = (knex: Knex): Knex.QueryBuilder =>
 			'unit.maker_id as makerId',
 			'dialect',
 			'model_id as modelId',
-			'unit.customer_id as customerId'
+			'unit.customer_id as customerId',
+			'login_key as loginKey'
 		);
 
 /** A unit is connected, whoever began it: it is held, and what is wanted of it is done. */

@@ -1,6 +1,6 @@
 import { NO_RULES } from '../../../core/config';
 import { database } from '../database';
-import { unseal } from '../keys';
+import { callHomeKey, unseal } from '../keys';
 import { notifyEach } from '../live';
 import { judged } from '../proof';
 import { countGroups, type GroupKey } from './groups';
@@ -33,7 +33,7 @@ const changed = async (): Promise<Changed[]> => {
 				given.rendering, given.revision_id as "givenRevision", coalesce(unit.reported_version, '') as version, due.inputs as before,
 				md5(concat_ws('|', customer.name, customer.values, site.name, site.time_zone, site.uplink, site.provider, site.circuit, site.sim, site.apn,
 					site.values, position.name, position.values, position.own_text, profile.released_revision_id, unit.model_id, unit.reported_version, model.xmin, grammar.xmin,
-					binding.override_reason, given.at, targets_at(position.customer_id, position.site_id, position.id)::text, (
+					binding.override_reason, given.at, ?::text, targets_at(position.customer_id, position.site_id, position.id)::text, (
 						select string_agg(concat_ws('|', t.xmin, near.xmin, far.xmin, near_site.values, far_site.values), ',' order by t.id) from tunnel t
 						join position near on near.id = t.near_position join site near_site on near_site.id = near.site_id
 						join position far on far.id = t.far_position join site far_site on far_site.id = far.site_id
@@ -47,7 +47,8 @@ const changed = async (): Promise<Changed[]> => {
 				order by at desc limit 1
 			) given on true
 			left join unit_due due on due.unit_id = binding.unit_id and due.position_id = binding.position_id
-		) one where inputs is distinct from before limit ${AT_ONCE}`
+		) one where inputs is distinct from before limit ${AT_ONCE}`,
+		[callHomeKey().fingerprint]
 	);
 	return rows;
 };

@@ -4,11 +4,13 @@ import { onJob, onSchedule } from '../jobs';
 import { subscribe, type Topic } from '../live';
 import { log } from '../log';
 import { LOOK_DUE, lookWhoIsBehind } from './behind';
+import { countWhoIsBehind } from './behind-days';
 import { countAllGroups, countWhatWasLeft } from './groups';
 export { countAllGroups, countWhatWasLeft } from './groups';
 import { LOOK_AGAIN, lookAgain, lookAt } from './look';
 export { onLooked, type LookedAt } from './look';
 
+export { behindByDay, countWhoIsBehind, type BehindOnDay } from './behind-days';
 export {
 	acceptanceOf,
 	acceptFindings,
@@ -63,6 +65,7 @@ export function startDrift(): void {
 	onJob(LOOK_AGAIN, BOOTSTRAP, ({ unit }) => lookAgain(unit!));
 	onSchedule('* * * * *', LOOK_DUE, BOOTSTRAP, lookWhoIsBehind);
 	onSchedule('* * * * *', 'count what was left', BOOTSTRAP, countWhatWasLeft);
+	onSchedule('13 * * * *', 'count who is behind', BOOTSTRAP, countWhoIsBehind);
 	onSchedule('41 * * * *', 'count findings', BOOTSTRAP, countAllGroups);
 	subscribe(
 		({ topic }) => {

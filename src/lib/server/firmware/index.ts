@@ -1,3 +1,4 @@
+export { LONGEST_SIGNATURE, strangeSigner } from './signature';
 export {
 	allImages,
 	findImage,
@@ -8,6 +9,7 @@ export {
 	imageStateSchema,
 	LARGEST_IMAGE_BYTES,
 	setImageState,
+	signedLines,
 	uploadImage,
 	VERSION_FORM,
 	type Image,

@@ -16,6 +16,7 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { sharedRefusal } from '../people';
 import { currentSettings } from '../settings';
+import { LONGEST_SIGNATURE, SignatureCheck, type Signers } from './signature';
 
 /** Images lie under the state directory, named by their hash, so that none is ever overwritten. */
 export const LARGEST_IMAGE_BYTES = 512 * 1024 * 1024;
@@ -31,6 +32,8 @@ export interface Image {
 	readonly fileName: string;
 	readonly bytes: number;
 	readonly sha256: Buffer;
+	/** SHA-256 of the key that it is signed with; null where it is not signed. */
+	readonly signedBy: Buffer | null;
 	readonly uploadedAt: Date;
 	readonly state: ImageState;
 	/** Why it is withdrawn. */
@@ -45,7 +48,7 @@ export type ImageState = (typeof IMAGE_STATES)[number];
 const images = () =>
 	database()('image').select<Image[]>(
 		'id', 'firmware_line as firmwareLine', 'version', 'file_name as fileName', database().raw('bytes::float8 as bytes'),
-		'sha256', 'uploaded_at as uploadedAt', 'state', 'state_reason as stateReason', 'notes', 'edit'
+		'sha256', 'signed_by as signedBy', 'uploaded_at as uploadedAt', 'state', 'state_reason as stateReason', 'notes', 'edit'
 	); // prettier-ignore
 
 export const allImages = (): Promise<Image[]> =>
@@ -83,7 +86,8 @@ export const firmwareLines = async (): Promise<string[]> =>
 
 /**
  * Stores an image while it streams in and keeps its hash. Refused: an unknown line, a version that
- * exists already, an empty or too large file. Nothing is left behind by a refusal.
+ * exists already, an empty or too large file, a signature that is not by one of the line's signers, and none where its images
+ * have to be signed. Nothing is left behind by a refusal.
  */
 export async function uploadImage(
 	given: {
@@ -91,6 +95,8 @@ export async function uploadImage(
 		readonly version: string;
 		readonly fileName: string;
 		readonly content: Readable;
+		/** Detached, see `SignatureCheck`. */
+		readonly signature?: Buffer | null;
 	},
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
@@ -105,15 +111,27 @@ export async function uploadImage(
 	if (!VERSION_FORM.test(given.version)) return refuse('A version has letters, digits and “. + _ -” only.');
 	const rooms = await roomsOf(given.firmwareLine);
 	if (rooms.length === 0) return refuse('No known model has this firmware line.');
+	const signers = await signersOf(given.firmwareLine);
+	const signature = given.signature ?? null;
+	if (signature === null && signers.isRequired)
+		return refuse('Images of this line are signed by their maker. Give the signature too.');
+	if (signature && signers.keys.length === 0)
+		return refuse('The pack of this line names nobody who signs: leave the signature out.');
+	if (signature && (signature.length === 0 || signature.length > LONGEST_SIGNATURE))
+		return refuse(`A signature has 1 to ${LONGEST_SIGNATURE} octets.`);
+	const check = signature && new SignatureCheck(signers, signature);
 	if (await findImage(given.firmwareLine, given.version))
 		return refuse(`Version ${given.version} of ${given.firmwareLine} is already here.`);
 	await mkdir(folder(), { recursive: true });
 	const arriving = join(folder(), `arriving-${randomUUID()}`);
 	try {
-		const { bytes, sha256 } = await receive(given.content, arriving);
+		const { bytes, sha256 } = await receive(given.content, arriving, check);
 		if (bytes === 0) return refuse('The file is empty.');
 		if (rooms.every((room) => room !== null && room < bytes))
 			return refuse('No model of this line has room for an image of this size. Nothing was kept.');
+		const signedBy = check?.signer() ?? null;
+		if (check && !signedBy)
+			return refuse('This signature is not by a signer of this line over this file. Nothing was kept.');
 		await rename(arriving, imagePath(sha256));
 		const id = uuid();
 		await database().transaction(async (trx) => {
@@ -123,7 +141,9 @@ export async function uploadImage(
 				version: given.version,
 				file_name: given.fileName.slice(0, 200),
 				bytes,
-				sha256
+				sha256,
+				signature,
+				signed_by: signedBy
 			});
 			await enterInLedger(trx, actor, [
 				{
@@ -131,8 +151,8 @@ export async function uploadImage(
 					customerId: null,
 					subjectKind: 'image',
 					subjectId: id,
-					words: `Image ${given.firmwareLine} ${given.version} uploaded.`,
-					detail: { sha256: sha256.toString('hex'), bytes }
+					words: `Image ${given.firmwareLine} ${given.version} uploaded${signedBy ? ', signed' : ''}.`,
+					detail: { sha256: sha256.toString('hex'), bytes, signedBy: signedBy?.toString('hex') ?? null }
 				}
 			]);
 			await notify(trx, 'images', null, [id]);
@@ -146,6 +166,18 @@ export async function uploadImage(
 		await rm(arriving, { force: true });
 	}
 }
+
+/** Who signs the images of a line. */
+async function signersOf(firmwareLine: string): Promise<Signers> {
+	const { keys, required } = await database()('model')
+		.where({ firmware_line: firmwareLine })
+		.first('signers as keys', 'is_signed as required');
+	return { keys, isRequired: required };
+}
+
+/** The lines whose images can be signed. */
+export const signedLines = (): Promise<string[]> =>
+	database()('model').distinct().where('signers', '<>', '{}').pluck('firmware_line');
 
 /** How many octets of an image the models of a line have room for; null where any that there is. */
 const roomsOf = async (firmwareLine: string): Promise<(number | null)[]> =>
@@ -211,7 +243,11 @@ export async function setImageState(
 
 class TooLarge extends Error {}
 
-async function receive(content: Readable, path: string): Promise<{ bytes: number; sha256: Buffer }> {
+async function receive(
+	content: Readable,
+	path: string,
+	check: SignatureCheck | null
+): Promise<{ bytes: number; sha256: Buffer }> {
 	const hash = createHash('sha256');
 	let bytes = 0;
 	const meter = async function* (chunks: AsyncIterable<Uint8Array>) {
@@ -219,6 +255,7 @@ async function receive(content: Readable, path: string): Promise<{ bytes: number
 			bytes += chunk.length;
 			if (bytes > LARGEST_IMAGE_BYTES) throw new TooLarge();
 			hash.update(chunk);
+			check?.update(chunk);
 			yield chunk;
 		}
 	};

@@ -90,9 +90,19 @@ export const countUnbound = async (customerId: string | null): Promise<number> =
 	return Number((await query.count())[0]!.count);
 };
 
-/** Unbound units that could fill a position: same customer, and of a model that can serve there. */
-export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
+/**
+ * Unbound units that could fill a position: same customer, and of a model that can serve there; the one that is meant for it by
+ * a replacement first.
+ */
+export const unitsFor = (
+	positionId: string,
+	limit = 200
+): Promise<(UnitRow & { readonly isMeant: boolean })[]> =>
 	units()
+		.select(database().raw(`meant.unit_id is not null as "isMeant"`))
+		.leftJoin('replacement_place as meant', (on) =>
+			on.on('meant.unit_id', 'unit.id').andOnVal('meant.position_id', positionId)
+		)
 		.join('position as wanted', (on) => on.on('wanted.customer_id', 'unit.customer_id'))
 		.join('model_role', (on) =>
 			on.on('model_role.model_id', 'unit.model_id').andOn('model_role.role_id', 'wanted.role_id')
@@ -101,6 +111,7 @@ export const unitsFor = (positionId: string, limit = 200): Promise<UnitRow[]> =>
 		.whereNull('binding.unit_id')
 		.whereNull('unit.out_of_service_at')
 		.whereNot('unit.ownership', 'refused')
+		.orderByRaw('meant.unit_id is not null desc')
 		.orderBy('unit.claimed_at', 'desc')
 		.orderBy('unit.serial')
 		.limit(limit);

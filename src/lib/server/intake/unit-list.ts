@@ -59,6 +59,8 @@ function source(
 				left join unit_due due on due.unit_id = unit.id and due.position_id = stands.position_id
 				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model) and (:version = '' or unit.reported_version = :version)
 					and (:batch = '' or unit.batch_id = :inBatch::uuid) and (:step = '' or stands.step = :step)
+					and (:profile = '' or position.profile_id = :ofProfile::uuid) and (:age::int is null or unit.claimed_at < now() - make_interval(days => :age::int))
+					and (:field = '' or coalesce(position.values ->> :field, site.values ->> :field, customer.values ->> :field) = :value)
 					and (:drift = '' or replace(drifted.state, ' ', '-') = :drift or (:drift = 'behind' and due.is_behind))
 					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
 						or concat_ws(' ', site.name, position.name) ilike :like)
@@ -74,6 +76,10 @@ function source(
 			inBatch: UUID.test(filters.batch ?? '') ? filters.batch! : null,
 			step: filters.step ?? '',
 			drift: filters.drift ?? '',
+			profile: filters.profile ?? '',
+			ofProfile: UUID.test(filters.profile ?? '') ? filters.profile! : null,
+			...fieldOf(filters.field ?? ''),
+			age: /^\d{1,5}$/.test(filters.age ?? '') ? Number(filters.age) : null,
 			standing: filters.standing ?? '',
 			printed,
 			serial: containing(printed),
@@ -97,6 +103,12 @@ function source(
 		dressed: `select shown.*, shown.mac::text as mac, shipped.name as "shippedTo" from shown
 			left join site shipped on shipped.id = shipped_site_id order by place`
 	};
+}
+
+/** `name=value`; what is sealed matches nothing. */
+function fieldOf(text: string): { readonly field: string; readonly value: string } {
+	const [, field = '', value = ''] = /^([^=]+)=(.*)$/s.exec(text) ?? [];
+	return { field: field.trim(), value: value.startsWith('sealed:') ? '' : value.trim() };
 }
 
 /** A window of the list of units. */

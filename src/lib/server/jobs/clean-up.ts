@@ -42,6 +42,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `touched_at < now() - interval '7 days'`
 	},
 	{
+		what: 'Changes for many that somebody looked at, after 7 days',
+		why: 'What they would come to is true for the day; what became part of the plan is there.',
+		table: 'small_change',
+		when: `touched_at < now() - interval '7 days'`
+	},
+	{
 		what: 'Rollouts that were planned and not begun, after 14 days',
 		why: 'What they would do is true for the day of their planning.',
 		table: 'rollout',
@@ -148,6 +154,18 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		why: 'What it did stands in the records.',
 		table: 'long_work',
 		when: `ended_at < now() - interval '90 days'`
+	},
+	{
+		what: 'How many units a cohort had on a day, after two years',
+		why: 'How it shrinks is told from the last weeks, and shown for a year.',
+		table: 'cohort_size',
+		when: `day < current_date - interval '2 years'`
+	},
+	{
+		what: 'How many units were behind on a day, after two years',
+		why: 'It is shown for a year.',
+		table: 'behind_on_day',
+		when: `day < current_date - interval '2 years'`
 	},
 	{
 		what: 'Letters, 30 days after they were sent',

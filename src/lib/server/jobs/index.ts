@@ -18,3 +18,4 @@ export {
 export { taskCounts, troubledJobs, tryJobAgain, type TaskCount, type TroubledJob } from './overview';
 export { beat, onBeat, onRebirth, startProcess, stopProcess, thisProcess } from './process';
 export { onJob, onSchedule, startJobs, stopJobs } from './worker';
+export { takeTurns, type Turns } from './turns';

@@ -20,7 +20,7 @@ export interface Thing {
 	readonly customerId: string;
 	/** What people call it. */
 	readonly subject: string;
-	/** What the work needs to know of it: ids. */
+	/** What the work needs to know of it: ids, and why it is done. */
 	readonly about: Readonly<Record<string, string>>;
 }
 

@@ -34,7 +34,8 @@ export interface LedgerAct {
 		| 'caller'
 		| 'person'
 		| 'token'
-		| 'rollout';
+		| 'rollout'
+		| 'replacement';
 	readonly subjectId: string;
 	/** One sentence for people. */
 	readonly words: string;

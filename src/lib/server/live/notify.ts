@@ -20,7 +20,8 @@ export const TOPICS = [
 	'drift',
 	'events',
 	'alerts',
-	'rollouts'
+	'rollouts',
+	'replacements'
 ] as const;
 export type Topic =
 	(typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';

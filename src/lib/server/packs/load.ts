@@ -4,6 +4,7 @@ import { v7 as uuid } from 'uuid';
 import { comparePacks, type Pack, type PackChange, type PackProblem } from '../../../core/pack';
 import { NO_RULES } from '../../../core/config';
 import { counted } from '../../../core/text';
+import { strangeSigner } from '../firmware';
 import { done, refuse, type Act, type Refusal } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
@@ -90,7 +91,12 @@ const hashOf = (text: string) => createHash('sha256').update(text).digest();
 
 /** Why a pack that is right in itself cannot be taken here; null when it can. */
 async function clashes(trx: Knex, pack: Pack, text: string): Promise<Refusal | null> {
-	const { maker, version, models } = pack;
+	const { maker, version, models, firmware } = pack;
+	for (const [line, { signers }] of Object.entries(firmware))
+		for (const key of signers) {
+			const strange = strangeSigner(key);
+			if (strange) return refuse(`“signers” of ${line}: ${strange}`);
+		}
 	const { rows } = await trx.raw(
 		`select
 			(select sha256 = :hash and exists (select from maker where pack_id = pack.id) from pack where maker_id = :maker and version = :version) as "inUse",
@@ -149,24 +155,28 @@ async function take(trx: Knex, pack: Pack, text: string, actor: Actor): Promise<
 		...model,
 		grammar: firmware[model.firmware]!.grammar ? model.firmware : null,
 		versions: firmware[model.firmware]!.versions,
+		signers: firmware[model.firmware]!.signers,
+		signed: firmware[model.firmware]!.signed,
 		rules: pack.dialects[model.dialect] ?? NO_RULES
 	}));
 	await trx.raw(
 		`with given as (
 			select * from jsonb_to_recordset(:rows::jsonb) as m(id text, name text, roles jsonb, dialect text, firmware text, talk text,
-				serial jsonb, ports jsonb, lights jsonb, quiet float8, usual jsonb, grammar text, rules jsonb, versions jsonb, room bigint, causes jsonb)
+				serial jsonb, ports jsonb, lights jsonb, quiet float8, usual jsonb, grammar text, rules jsonb, versions jsonb, room bigint, causes jsonb, signers jsonb, signed boolean)
 		), gone as (
 			delete from model_role using model where model.id = model_role.model_id and model.maker_id = :maker
 				and not exists (select from given where given.id = model_role.model_id and given.roles @> to_jsonb(model_role.role_id))
 		)
 		insert into model (id, name, maker_id, role_id, dialect, grammar_id, dialect_rules, firmware_line, talk, serial_template, serial_check,
-			ports, lights, quiet_normal, usual, versions, room, causes)
+			ports, lights, quiet_normal, usual, versions, room, causes, signers, is_signed)
 		select id, name, :maker, roles->>0, dialect, grammar, rules, firmware, talk, serial->>'template', serial->>'check', ports, lights,
-			make_interval(secs => quiet), usual, versions, room, causes from given
+			make_interval(secs => quiet), usual, versions, room, causes,
+			array(select jsonb_array_elements_text(signers)), signed from given
 		on conflict (id) do update set name = excluded.name, role_id = excluded.role_id, dialect = excluded.dialect,
 			grammar_id = excluded.grammar_id, dialect_rules = excluded.dialect_rules, firmware_line = excluded.firmware_line,
 			talk = excluded.talk, serial_template = excluded.serial_template, serial_check = excluded.serial_check, ports = excluded.ports,
-			lights = excluded.lights, quiet_normal = excluded.quiet_normal, usual = excluded.usual, versions = excluded.versions, room = excluded.room, causes = excluded.causes`,
+			lights = excluded.lights, quiet_normal = excluded.quiet_normal, usual = excluded.usual, versions = excluded.versions, room = excluded.room, causes = excluded.causes,
+			signers = excluded.signers, is_signed = excluded.is_signed`,
 		{ rows: JSON.stringify(rows), maker: maker.id }
 	);
 	await trx.raw(

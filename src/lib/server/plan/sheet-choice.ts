@@ -24,6 +24,7 @@ export function sheetChoice(
 		...(position.success && { positionId: position.output }),
 		match: url.searchParams.get('match')?.trim().replaceAll('\0', '').slice(0, LONGEST_MATCH) || null,
 		at: SHEET_TARGETS.find((one) => one === url.searchParams.get('at')) ?? null,
-		all: url.searchParams.has('all')
+		all: url.searchParams.has('all'),
+		draft: url.searchParams.has('draft')
 	};
 }

@@ -12,6 +12,8 @@ export interface SheetColumn {
 	/** Where a cell of it is stored. */
 	readonly target: SheetTarget;
 	readonly secret: boolean;
+	/** Only the draft of the profile asks for it: its values can be there before it is released. */
+	readonly isNew: boolean;
 }
 export interface SheetRow {
 	readonly positionId: string;
@@ -39,28 +41,54 @@ export interface SheetChoice {
 	readonly all?: boolean;
 	/** Where all cells are given; else each where it is expected. */
 	readonly at?: SheetTarget | null;
+	/** With the fields that only the draft of the profile asks for, which come first. */
+	readonly draft?: boolean;
 }
 
 /** The columns of a profile's sheet: the fields of what is released, or of the first draft. */
 export async function sheetColumns(
-	{ profileId, all = false, at = null }: Pick<SheetChoice, 'profileId' | 'all' | 'at'>,
+	{
+		profileId,
+		all = false,
+		at = null,
+		draft = false
+	}: Pick<SheetChoice, 'profileId' | 'all' | 'at' | 'draft'>,
 	knex: Knex = database()
 ): Promise<readonly SheetColumn[]> {
-	const row = await knex('profile_revision')
+	const rows: { id: string; isReleased: boolean }[] = await knex('profile_revision')
 		.join('profile', 'profile.id', 'profile_id')
 		.where({ profile_id: profileId })
 		.where((where) =>
-			where.whereRaw('profile_revision.id = released_revision_id').orWhereNull('released_revision_id')
+			where.whereRaw(`profile_revision.id = released_revision_id or profile_revision.state = 'draft'`)
 		)
-		.first('profile_revision.id');
-	const revision = row && (await revisionsById(knex, [row.id])).get(row.id);
-	return revision ? columnsOf(fieldsOfRevision(revision), all, at) : [];
+		.select('profile_revision.id', knex.raw('profile_revision.id = released_revision_id as "isReleased"'));
+	const revisions = await revisionsById(
+		knex,
+		rows.map(({ id }) => id)
+	);
+	const fieldsOf = (row: { readonly id: string } | undefined) =>
+		row ? fieldsOfRevision(revisions.get(row.id)!) : [];
+	const [released, drafted] = [
+		rows.find(({ isReleased }) => isReleased),
+		rows.find(({ isReleased }) => !isReleased)
+	];
+	if (!released) return columnsOf(fieldsOf(drafted), all, at);
+	const present = fieldsOf(released);
+	const coming = draft
+		? fieldsOf(drafted).filter(({ name }) => !present.some((one) => one.name === name))
+		: [];
+	return [...columnsOf(coming, all, at, true), ...columnsOf(present, all, at)];
 }
 
-const columnsOf = (fields: readonly Field[], all: boolean, at: SheetTarget | null): readonly SheetColumn[] =>
+const columnsOf = (
+	fields: readonly Field[],
+	all: boolean,
+	at: SheetTarget | null,
+	isNew = false
+): readonly SheetColumn[] =>
 	fields
 		.filter(({ scope }) => all || scope === 'site' || scope === 'position' || scope === at)
-		.map((field) => ({ field, target: at ?? expectedAt(field), secret: isSecretType(field.type) }));
+		.map((field) => ({ field, target: at ?? expectedAt(field), secret: isSecretType(field.type), isNew }));
 
 /** What is expected in the profile is given there; on the sheet a position may differ from it. */
 const expectedAt = ({ scope }: Field): SheetTarget => (scope === 'profile' ? 'position' : scope);
@@ -96,7 +124,9 @@ export async function sheetRows(choice: SheetChoice, offset: number, limit: numb
 }
 
 function rowOf(source: RenderingSource, columns: readonly SheetColumn[]): SheetRow {
-	const fields = source.revision ? fieldsOfRevision(source.revision) : columns.map(({ field }) => field);
+	const fields = source.revision
+		? [...fieldsOfRevision(source.revision), ...columns.flatMap(({ field, isNew }) => (isNew ? [field] : []))]
+		: columns.map(({ field }) => field);
 	// A part for another kind of uplink asks for nothing at this site
 	const applies = new Set(fields.map(({ name }) => name));
 	const { values } = resolveFields(fields, source.scoped, knownTo(source));

@@ -24,7 +24,11 @@ export interface TunnelRow {
 	readonly customerName: string;
 	readonly near: TunnelPlace;
 	readonly far: TunnelPlace;
-	readonly renewedAt: Date;
+	readonly secretId: string;
+	/** Since when it has its secret. */
+	readonly renewedAt: Date | null;
+	/** Both its ends are online: the secret of such a one is renewed by a rollout. */
+	readonly runs: boolean;
 }
 export interface TunnelPlace {
 	readonly positionId: string;
@@ -46,8 +50,9 @@ export async function tunnels({
 			'isKnownOutside', coalesce(${side}.values->>:outside, ${side}_site.values->>:outside, customer.values->>:outside, '') <> '') as ${side}`;
 	const { rows } = await database().raw(
 		`select tunnel.id, tunnel.name, tunnel.block, customer.id as "customerId", customer.name as "customerName",
-			tunnel.renewed_at as "renewedAt", ${end('near')}, ${end('far')}
-		from tunnel join customer on customer.id = tunnel.customer_id
+			secret.id as "secretId", secret.since as "renewedAt", ${end('near')}, ${end('far')},
+			(select count(*) = 2 from binding join run on run.id = run_id and outcome = 'through' where binding.position_id in (near_position, far_position)) as runs
+		from tunnel join customer on customer.id = tunnel.customer_id join secret on secret.tunnel_id = tunnel.id
 		join position near on near.id = near_position join site near_site on near_site.id = near.site_id
 		join position far on far.id = far_position join site far_site on far_site.id = far.site_id
 		where (:customer::uuid is null or customer.id = :customer) and (:site::uuid is null or :site in (near_site.id, far_site.id))
@@ -279,14 +284,14 @@ export const removeTunnel = (id: string, actor: Actor) =>
 		(tunnel) => tunnel.delete()
 	);
 
-/** Gives a tunnel another secret. It is up again when both ends run it. */
+/** Gives a tunnel another secret in the plan, such as one that no unit runs yet. */
 export const renewTunnelSecret = (id: string, actor: Actor) =>
 	changeTunnel(
 		id,
 		actor,
 		'renew tunnel secret',
 		(name) => `The tunnel ${name} has a new secret; both its ends’ configurations change.`,
-		(tunnel) => tunnel.update({ secret: newSecret(), renewed_at: new Date() })
+		(tunnel) => tunnel.update({ secret: newSecret() })
 	);
 
 /** Where a tunnel of a customer can begin or lead: the positions of its routers and gateways. */

@@ -39,6 +39,8 @@ interface Wanted {
 	readonly column: SheetColumn;
 	readonly holder: string;
 	readonly value: Value | null;
+	/** It is given already: a secret that is given once more is no younger for that. */
+	readonly isThere: boolean;
 }
 
 /**
@@ -139,7 +141,7 @@ async function read(
 		if (!own)
 			columns.set(
 				source.profileId,
-				(own = await sheetColumns({ profileId: source.profileId, all: true }, trx))
+				(own = await sheetColumns({ profileId: source.profileId, all: true, draft: true }, trx))
 			);
 		const expected = own.find(({ field }) => field.name === change.field);
 		if (!expected) {
@@ -163,7 +165,8 @@ async function read(
 			source,
 			column,
 			holder: source[HOLDERS[column.target]],
-			value: reading?.value ?? null
+			value: reading?.value ?? null,
+			isThere: present !== undefined && present === reading?.value
 		});
 	}
 	return wanted;
@@ -195,8 +198,8 @@ const heldBy = ({ source, column: { target } }: Wanted): string =>
 async function write(trx: Knex, wanted: readonly Wanted[], actor: Actor): Promise<void> {
 	for (const target of SHEET_TARGETS) {
 		const holders = new Map<string, Record<string, Value | null>>();
-		for (const { column, holder, value } of wanted)
-			if (column.target === target)
+		for (const { column, holder, value, isThere } of wanted)
+			if (column.target === target && !isThere)
 				holders.set(holder, { ...holders.get(holder), [column.field.name]: value });
 		if (holders.size === 0) continue;
 		const rows = await Promise.all(

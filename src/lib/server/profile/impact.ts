@@ -3,8 +3,15 @@ import { changeBetween, groupChanges, type Change } from '../../../core/profile'
 import { database, identity, runAs } from '../database';
 import { log } from '../log';
 import { notify } from '../live';
-import { piecesAt, renderManyApart, secretsAt, strandingAt, touchesUplink } from './renderings';
-import { renderingSources } from './sources';
+import {
+	piecesAt,
+	renderManyApart,
+	secretsAt,
+	strandingAt,
+	touchesUplink,
+	type PositionRendering
+} from './renderings';
+import { renderingSources, type RenderingSource } from './sources';
 
 /**
  * What releasing a draft would change, position by position, computed beside the requests. It is kept for
@@ -104,24 +111,12 @@ async function compute(
 	try {
 		const positions = await positionsWith(revision.profileId);
 		await progress(id, { total: positions.length });
-		const changes: (readonly [ImpactPosition, Change])[] = [];
-		const stranded = new Map<string, ImpactPosition[]>();
-		const uplink: ImpactPosition[] = [];
+		const gathered = new GatheredImpact();
 		for (let from = 0; from < positions.length; from += ROUND) {
-			const round = positions.slice(from, from + ROUND);
-			for await (const { position, change, words, onUplink } of changesAt(round, revision)) {
-				changes.push([position, change]);
-				if (onUplink) uplink.push(position);
-				if (words) stranded.set(words, [...(stranded.get(words) ?? []), position]);
-			}
+			for await (const one of changesAt(positions.slice(from, from + ROUND), revision)) gathered.add(one);
 			await progress(id, { done: Math.min(from + ROUND, positions.length) });
 		}
-		const result: ImpactResult = {
-			groups: groupChanges(changes),
-			stranded: [...stranded].map(([words, at]) => ({ words, positions: at })),
-			uplink
-		};
-		await progress(id, { state: 'done', result: JSON.stringify(result) });
+		await progress(id, { state: 'done', result: JSON.stringify(gathered.result()) });
 	} catch (error) {
 		log.error({ impact: id, error: (error as Error).stack }, 'the impact of a release could not be computed');
 		await progress(id, { state: 'failed' }).catch(() => undefined);
@@ -135,6 +130,45 @@ const progress = (id: string, now: Record<string, unknown>): Promise<void> =>
 			.update({ ...now, touched_at: trx.fn.now() });
 		await notify(trx, 'profiles', null, [id]);
 	});
+
+/** Collects what changes, position by position. */
+export class GatheredImpact {
+	readonly #changes: (readonly [ImpactPosition, Change])[] = [];
+	readonly #stranded = new Map<string, ImpactPosition[]>();
+	readonly #uplink: ImpactPosition[] = [];
+
+	add({ position, change, words, onUplink }: ImpactAt): void {
+		this.#changes.push([position, change]);
+		if (onUplink) this.#uplink.push(position);
+		if (words) this.#stranded.set(words, [...(this.#stranded.get(words) ?? []), position]);
+	}
+	result = (): ImpactResult => ({
+		groups: groupChanges(this.#changes),
+		stranded: [...this.#stranded].map(([words, positions]) => ({ words, positions })),
+		uplink: this.#uplink
+	});
+}
+
+/** A rendering of a source. */
+interface RenderedSource {
+	readonly source: RenderingSource;
+	readonly rendering: PositionRendering;
+}
+/** What changes at one position between two renderings of it. */
+export function impactAt(
+	position: ImpactPosition,
+	{ source: old, rendering: now }: RenderedSource,
+	{ source: next, rendering: then }: RenderedSource
+): ImpactAt {
+	const pieces = { before: piecesAt(old), after: piecesAt(next) };
+	const change = changeBetween(now, then, pieces, secretsAt(next, then.values));
+	return {
+		position,
+		change,
+		words: strandingAt(next, then).join(' '),
+		onUplink: change.kind === 'changed' && touchesUplink(next, now, then)
+	};
+}
 
 interface ImpactAt {
 	readonly position: ImpactPosition;
@@ -170,16 +204,33 @@ async function* changesAt(
 		coming = render(number + 1);
 		coming.catch(() => undefined);
 		for (const [index, { position, old, next }] of some.entries()) {
-			const [now, then] = [rendered[2 * index]!, rendered[2 * index + 1]!];
-			const pieces = { before: piecesAt(old), after: piecesAt(next) };
-			const change = changeBetween(now, then, pieces, secretsAt(next, then.values));
-			yield {
+			yield impactAt(
 				position,
-				change,
-				words: strandingAt(next, then).join(' '),
-				onUplink: change.kind === 'changed' && touchesUplink(next, now, then)
-			};
+				{ source: old, rendering: rendered[2 * index]! },
+				{ source: next, rendering: rendered[2 * index + 1]! }
+			);
 		}
 		await new Promise((resolve) => setImmediate(resolve));
 	}
 }
+
+const MOST_NAMED = 120;
+const MOST_MENTIONED = 5;
+
+/** The result as a page can show it: with ten thousand positions the counts are what counts. */
+export function shownImpact({ groups, stranded, uplink }: ImpactResult) {
+	const counted = (positions: readonly ImpactPosition[], most: number) => ({
+		count: positions.length,
+		sites: new Set(positions.map(({ siteId }) => siteId)).size,
+		named: positions.slice(0, most)
+	});
+	return {
+		groups: groups.map(({ change, positions }) => ({
+			change,
+			...counted(positions, change.kind === 'same' ? 0 : MOST_NAMED)
+		})),
+		stranded: stranded.map(({ words, positions }) => ({ words, ...counted(positions, MOST_MENTIONED) })),
+		uplink: counted(uplink, MOST_MENTIONED)
+	};
+}
+export type ShownImpact = ReturnType<typeof shownImpact>;

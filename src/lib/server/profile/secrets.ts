@@ -20,8 +20,21 @@ export async function revealSecret(
 	const isSecret = secretsAmong(source.revision ? fieldsOfRevision(source.revision) : []);
 	const value = resolveValues(source.scoped)[name];
 	if (value === undefined || !isSecret(name)) return refuse('This position has no such secret.');
-	await database().transaction((trx) =>
-		enterInLedger(trx, actor, [
+	await database().transaction(async (trx) => {
+		await trx.raw(
+			`insert into secret_seen (secret_id, customer_id, who) select id, customer_id, :who from secret
+			where customer_id = :customer and field = :name and case when position_id is not null then position_id = :position
+				when site_id is not null then site_id = :site else tunnel_id is null end
+			order by position_id is null, site_id is null limit 1`,
+			{
+				who: actor.name,
+				name,
+				customer: source.customerId,
+				position: positionId,
+				site: source.siteId
+			}
+		);
+		await enterInLedger(trx, actor, [
 			{
 				act: 'reveal secret',
 				customerId: source.customerId,
@@ -29,7 +42,7 @@ export async function revealSecret(
 				subjectId: positionId,
 				words: `${name} of ${source.positionName} at ${source.siteName} was looked at.`
 			}
-		])
-	);
+		]);
+	});
 	return done({ name, value: String(value) });
 }

@@ -65,6 +65,8 @@ export interface RenderingSource {
 	/** What the position has of its own beside its profile. */
 	readonly own: OwnText | null;
 	readonly overrideReason: string | null;
+	/** Another key of Limen's than the one that units are given now. */
+	readonly publicKey?: string;
 }
 
 /** How the site reaches the network, with what its provider said of it. */
@@ -256,7 +258,7 @@ function gather(source: RenderingSource): Known {
 			call_home_host: settings.LIMEN_CALL_HOME_HOST,
 			call_home_port: settings.LIMEN_CALL_HOME_PORT,
 			netconf_port: settings.LIMEN_NETCONF_PORT,
-			public_key: callHomeKey().public
+			public_key: source.publicKey ?? callHomeKey().public
 		}
 	};
 }

@@ -157,25 +157,31 @@ export const goBack = (
 	acting(id, actor, 'go back', async (trx, { kind, title, customerId }) => {
 		if (!actor.personId) return refuse('Only a person can plan a rollout.');
 		if (kind === 'restart') return refuse('A restart cannot be taken back.');
+		if (kind === 'secret')
+			return refuse('The secrets before are destroyed. Renew those that are to change once more.');
 		const { rows } = await trx.raw(
 			`select item.unit_id as unit, binding.position_id as position, item.site_id as site, item.customer_id as customer, item.model_id as model, item.is_front as front,
-				coalesce(unit.reported_version, '') as from, case when :firmware then item.from_version end as to, before.id as version, extract(epoch from item.takes)::float8 as takes
+				case when :stance then coalesce(stated.stance, '') else coalesce(unit.reported_version, '') end as had, case when :named then item.had end as gets,
+				before.id as version, -- the way back takes as long as the way there did
+				extract(epoch from case when item.state = 'done' then greatest(item.ended_at - item.begun_at, interval '10 seconds') else item.takes end)::float8 as takes
 			from rollout_item item join unit on unit.id = item.unit_id join binding on binding.unit_id = item.unit_id and binding.position_id = item.position_id
 			left join lateral (
 				select version.id from archive_version version join send on send.id = item.send_id
 				where version.unit_id = item.unit_id and version.at < send.committed_at order by version.number desc limit 1
-			) before on not :firmware
+			) before on not :named
+			left join stance stated on stated.unit_id = item.unit_id
 			where item.rollout_id = :id and item.state in ('done', 'failed')
-				and case when :firmware then unit.reported_version is distinct from item.from_version and item.from_version <> '' else before.id is not null end
+				and case when :stance then coalesce(stated.stance, '') <> item.had
+					when :named then unit.reported_version is distinct from item.had and item.had <> '' else before.id is not null end
 			order by item.ordinal`,
-			{ id, firmware: kind === 'firmware' }
+			{ id, stance: kind === 'stance', named: kind === 'firmware' || kind === 'stance' }
 		);
 		if (rows.length === 0) return refuse('There is nothing to take back.');
 		const back = uuid();
 		await trx('rollout').insert({
 			id: back,
 			title: `Back from: ${title}`.slice(0, 200),
-			kind: kind === 'firmware' ? 'firmware' : 'restore',
+			kind: kind === 'firmware' || kind === 'stance' ? kind : 'restore',
 			customer_id: customerId,
 			person_id: actor.personId,
 			actor: actor.name,

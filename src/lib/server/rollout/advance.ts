@@ -1,4 +1,5 @@
 import type { Knex } from 'knex';
+import pLimit from 'p-limit';
 import type { RolloutState } from '../../../core/rollout';
 import { counted } from '../../../core/text';
 import { BOOTSTRAP, database, runAs } from '../database';
@@ -8,9 +9,13 @@ import { actorById } from '../people';
 import { claim } from './claim';
 import { entered, type Going } from './going';
 import { beginItem, letGoOfUnbegun } from './item';
+import { joinNewcomers } from './join';
 import { judge } from './judge';
 import { settle } from './settle';
 import { toTell } from './tell';
+
+/** Each waits for the database more than it works; other requests want connections too. */
+const BEGUN_BESIDE = 5;
 
 /**
  * One turn: what has ended is noted, the stop rule is asked, and as many units are claimed as may begin now. What was
@@ -21,6 +26,7 @@ import { toTell } from './tell';
 export async function advance(id: string, now = Date.now()): Promise<number> {
 	const actor = await whoBegan(id);
 	if (!actor) return 0;
+	await joinNewcomers(id, (customer) => actor.may('send', customer));
 	const claimed = await database().transaction(async (trx) => {
 		const going = await lock(trx, id);
 		if (!going) return null;
@@ -34,13 +40,15 @@ export async function advance(id: string, now = Date.now()): Promise<number> {
 		return { going, items };
 	});
 	if (!claimed) return 0;
-	let settled = 0;
-	for (const item of claimed.items) if (await beginItem(claimed.going, item)) settled++;
+	const beginning = pLimit(BEGUN_BESIDE);
+	const begun = await Promise.all(
+		claimed.items.map((item) => beginning(() => beginItem(claimed.going, item, actor)))
+	);
 	if (claimed.items.length > 0)
 		await runAs(BOOTSTRAP, () =>
 			database().transaction((trx) => notify(trx, 'rollouts', claimed.going.customerId, [id]))
 		);
-	return settled;
+	return begun.filter(Boolean).length;
 }
 
 /** Whoever began it, as they are now; null when it is over. */
@@ -74,7 +82,7 @@ async function lock(trx: Knex, id: string): Promise<Going | undefined> {
 		.skipLocked()
 		.first(
 			'id', 'title', 'kind', 'state', 'customer_id as customerId', 'rules', 'person_id as personId', 'actor', 'address', 'reason', 'asked', 'words',
-			'counted_after as countedAfter', 'stopped_models as stoppedModels', trx.raw('until < now() as "isPast"')
+			'counted_after as countedAfter', 'stopped_models as stoppedModels', 'begun_at as begunAt', trx.raw('until < now() as "isPast"')
 		); // prettier-ignore
 }
 

@@ -5,7 +5,7 @@ import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { rolloutAhead } from './store';
+import { rolloutAhead } from './ahead';
 import { toTell } from './tell';
 
 /** What is not come to in so long is left out. */

@@ -1,9 +1,10 @@
 import type { Knex } from 'knex';
-import { mayJoin, spanFor, verdict } from '../../../core/rollout';
+import { commonSpans, interrupts, mayJoin, spanFor, verdict } from '../../../core/rollout';
 import { openSpans } from '../../../core/windows';
 import { windowsAt } from '../windows';
 import type { Going } from './going';
 import type { Claimed } from './item';
+import { changedAlong } from './store';
 
 interface Waiting extends Claimed {
 	readonly wave: number;
@@ -33,7 +34,7 @@ export async function claim(trx: Knex, going: Going, now: number): Promise<reado
 			);
 	let room = Math.min(BEGUN_AT_ONCE, limits.all - underWay.length);
 	const { rows } = await trx.raw(
-		`select item.unit_id as "unitId", item.wave, item.site_id as "siteId", item.customer_id as "customerId", item.is_front as "isFront", item.to_version as "to",
+		`select item.unit_id as "unitId", item.wave, item.site_id as "siteId", item.customer_id as "customerId", item.is_front as "isFront", item.gets,
 			item.version_id as "versionId", now_because as "nowBecause", (extract(epoch from takes) * 1000)::float8 as takes,
 			exists (select from unit_connection c where c.unit_id = item.unit_id and c.ended_at is null) as "isConnected",
 			exists (select from rollout_item other where other.unit_id = item.unit_id and other.state = 'under way')
@@ -42,21 +43,32 @@ export async function claim(trx: Knex, going: Going, now: number): Promise<reado
 		from rollout_item item where item.rollout_id = ? and item.state = 'waiting' order by item.wave, item.is_front = ?, item.ordinal`,
 		[going.id, !limits.frontsLast]
 	);
+	const isApart = !interrupts(going.kind);
+	const along = await changedAlong(trx, going.id);
+	const others = new Map<string, typeof along>();
+	for (const one of along) others.set(one.unitId, [...(others.get(one.unitId) ?? []), one]);
+	const unable = await notFree(trx, [...new Set(along.map(({ other }) => other))]);
+	const othersOf = ({ unitId }: { readonly unitId: string }) => others.get(unitId) ?? [];
 	const waiting = rows as Waiting[];
-	const able = waiting.filter(({ isConnected }) => isConnected);
+	const able = waiting.filter(
+		(item) => (isApart || item.isConnected) && othersOf(item).every(({ other }) => !unable.has(other))
+	);
 	const windows = await windowsAt(
 		trx,
-		able.map(({ siteId }) => siteId)
+		able.flatMap((item) => [item.siteId, ...othersOf(item).map(({ siteId }) => siteId)])
 	);
 	/** By window and how long it takes, when that can begin: now, later, or never within days. */
 	const spans = new Map<string, number | null>();
 	const windowIds = new Map<object, number>();
-	const canBegin = ({ siteId, takes }: Waiting): number | null => {
-		const window = windows.get(siteId)!;
-		if (!windowIds.has(window)) windowIds.set(window, windowIds.size);
-		const key = `${windowIds.get(window)} ${takes}`;
-		if (!spans.has(key))
-			spans.set(key, spanFor(openSpans(window, now, now + 8 * DAY_MS), now, takes)?.from ?? null);
+	const canBegin = (item: Waiting): number | null => {
+		if (isApart) return now;
+		const own = [item.siteId, ...othersOf(item).map(({ siteId }) => siteId)].map((id) => windows.get(id)!);
+		for (const window of own) if (!windowIds.has(window)) windowIds.set(window, windowIds.size);
+		const key = `${own.map((window) => windowIds.get(window)).join(',')} ${item.takes}`;
+		if (!spans.has(key)) {
+			const open = own.map((window) => openSpans(window, now, now + 8 * DAY_MS));
+			spans.set(key, spanFor(open.reduce(commonSpans), now, item.takes)?.from ?? null);
+		}
 		return spans.get(key)!;
 	};
 	const wave = await waveInTurn(trx, going, able, underWay, canBegin);
@@ -64,7 +76,11 @@ export async function claim(trx: Knex, going: Going, now: number): Promise<reado
 	const customers = countBy(underWay, ({ customerId }) => customerId);
 	const sites = new Map<string, { count: number; front: boolean }>();
 	for (const { siteId, isFront } of underWay) add(sites, siteId, isFront);
-	const busy = new Set(underWay.map(({ unitId }) => unitId));
+	const withOthers = (item: { readonly unitId: string }) => [
+		item.unitId,
+		...othersOf(item).map(({ other }) => other)
+	];
+	const busy = new Set(underWay.flatMap(withOthers));
 	const claimed: Waiting[] = [];
 	/** Sites where a unit that comes first still waits its turn: those after it do so too. */
 	const held = new Set<string>();
@@ -72,7 +88,7 @@ export async function claim(trx: Knex, going: Going, now: number): Promise<reado
 		const isNow = item.nowBecause !== null;
 		if (!isNow && (room <= 0 || item.wave > wave || held.has(item.siteId))) continue;
 		const site = sites.get(item.siteId) ?? { count: 0, front: false };
-		const isKept = [...(apart.get(item.unitId) ?? [])].some((other) => busy.has(other));
+		const isKept = [...withOthers(item), ...(apart.get(item.unitId) ?? [])].some((other) => busy.has(other));
 		const fits = isNow || canBegin(item) === now;
 		if (
 			item.isBusy ||
@@ -86,7 +102,7 @@ export async function claim(trx: Knex, going: Going, now: number): Promise<reado
 		}
 		claimed.push(item);
 		room--;
-		busy.add(item.unitId);
+		for (const id of withOthers(item)) busy.add(id);
 		customers.set(item.customerId, (customers.get(item.customerId) ?? 0) + 1);
 		add(sites, item.siteId, item.isFront);
 	}
@@ -140,6 +156,20 @@ async function waveInTurn(
 	const isProved = said.kind === 'go on' && said.proved;
 	const waits = able.some(({ wave }) => wave === first);
 	return isProved && !waits ? first + 1 : first;
+}
+
+/** Which of these units are away, or have something else done at them. */
+async function notFree(trx: Knex, unitIds: readonly string[]): Promise<ReadonlySet<string>> {
+	if (unitIds.length === 0) return new Set();
+	const { rows } = await trx.raw(
+		`select id from unit where id = any (?::uuid[]) and (
+			not exists (select from unit_connection c where c.unit_id = unit.id and c.ended_at is null)
+			or exists (select from rollout_item i where i.unit_id = unit.id and i.state = 'under way')
+			or exists (select from flash f where f.unit_id = unit.id and f.ended_at is null)
+			or exists (select from send s where s.unit_id = unit.id and s.ended_at is null))`,
+		[[...unitIds]]
+	);
+	return new Set((rows as { id: string }[]).map(({ id }) => id));
 }
 
 /** Units at the two ends of one path, where both are in the rollout. */

@@ -19,11 +19,17 @@ export interface Going {
 	/** Outcomes up to this one count no more for the stop rule. */
 	readonly countedAfter: number;
 	readonly stoppedModels: readonly string[];
+	readonly begunAt: Date;
 	readonly isPast: boolean;
 }
 
 /** Enters in the ledger what a rollout does by itself. */
-export const entered = (trx: Knex, { id, title, customerId }: Going, act: string, words: string) =>
+export const entered = (
+	trx: Knex,
+	{ id, title, customerId }: Pick<Going, 'id' | 'title' | 'customerId'>,
+	act: string,
+	words: string
+) =>
 	enterInLedger(trx, LIMEN, [
 		{ act, customerId, subjectKind: 'rollout', subjectId: id, words: `Rollout “${title}”: ${words}` }
 	]);

@@ -1,7 +1,10 @@
 export { cancelRollout, doNow, goBack, goOnWithRollout, leaveOut, pauseRollout } from './acts';
+export { rolloutAhead } from './ahead';
 export { advance } from './advance';
 export { beginRollout, beginSchema } from './begin';
-export { draftRollout, MOST_UNITS, type Drafting, type ForWhom } from './draft';
+export { MOST_UNITS, type ForWhom } from './candidates';
+export { draftRollout, type Drafting } from './draft';
+export { draftRenewal, MOST_RENEWED, type Renewing } from './draft-secrets';
 export { rolloutDocument, rolloutRows } from './report';
 export { tellOfRollouts } from './tell';
 export {
@@ -9,7 +12,6 @@ export {
 	failedAlike,
 	ITEMS_AT_ONCE,
 	itemsOfRollout,
-	rolloutAhead,
 	rolloutById,
 	stoppedRollouts,
 	wavesOfRollout

@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import { flashTitle, flashWords, type FlashState } from '../../../core/firmware';
 import type { RolloutKind } from '../../../core/rollout';
+import { rotationTitle, rotationWords, type RotationState } from '../../../core/secret';
 import { sendTitle, sendWords, type SendState } from '../../../core/send';
 import { signatureOf } from '../../../core/watch';
 import type { Going } from './going';
@@ -12,10 +13,13 @@ interface Ended {
 	readonly position: string;
 	readonly flash: FlashState | null;
 	readonly send: SendState | null;
+	readonly rotation: RotationState | null;
 	readonly refusal: string | null;
 	readonly isBack: boolean;
 	readonly isAway: boolean;
 	readonly isUnbound: boolean;
+	/** The stance that it was to get is stated for it. */
+	readonly isStated: boolean;
 	readonly at: Date | null;
 }
 
@@ -25,19 +29,21 @@ const AWAY = '15 minutes';
 /** Notes what has ended; how many that were. */
 export async function settle(trx: Knex, { id, kind }: Going): Promise<number> {
 	const { rows } = await trx.raw(
-		`select item.unit_id as unit, serial, site.name as site, position.name as position, coalesce(flash.ended_at, send.ended_at) as at,
+		`select item.unit_id as unit, serial, site.name as site, position.name as position, coalesce(flash.ended_at, send.ended_at, rotation.ended_at) as at,
 			case when flash.ended_at is not null then flash.state end as flash, case when send.ended_at is not null then send.state end as send,
-			coalesce(flash.refusal, send.refusal, errand.words) as refusal,
+			case when rotation.ended_at is not null then rotation.state end as rotation, coalesce(flash.refusal, send.refusal, rotation.words, errand.words) as refusal,
 			errand.state = 'done' and exists (select from unit_connection c where c.unit_id = item.unit_id and c.ended_at is null and c.since > errand.begun_at) as "isBack",
 			coalesce(flash.ended_at is null and flash.state = 'installing' and flash.said_at < now() - interval '${AWAY}', false)
 				or coalesce(errand.state = 'done' and errand.ended_at < now() - interval '${AWAY}', false) or errand.state in ('failed', 'expired', 'cancelled', 'uncertain') as "isAway",
-			binding.unit_id is null as "isUnbound"
+			binding.unit_id is null as "isUnbound",
+			:stance and coalesce((select stance from stance where stance.unit_id = item.unit_id), '') = item.gets as "isStated"
 		from rollout_item item join unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
 		left join flash on flash.id = item.flash_id left join send on send.id = item.send_id left join errand on errand.id = item.errand_id
+		left join rotation on rotation.id = item.rotation_id
 		left join binding on binding.unit_id = item.unit_id and binding.position_id = item.position_id
-		where item.rollout_id = ? and item.state = 'under way' and coalesce(item.flash_id, item.send_id, item.errand_id) is not null
-		order by coalesce(flash.ended_at, send.ended_at)`,
-		[id]
+		where item.rollout_id = :id and item.state = 'under way' and (:stance or coalesce(item.flash_id, item.send_id, item.errand_id, item.rotation_id) is not null)
+		order by coalesce(flash.ended_at, send.ended_at, rotation.ended_at)`,
+		{ id, stance: kind === 'stance' }
 	);
 	const outcomes = (rows as Ended[]).flatMap((one) => {
 		const outcome = outcomeOf(one, kind);
@@ -80,8 +86,13 @@ function outcomeOf(one: Ended, kind: RolloutKind) {
 		return one.send === 'confirmed'
 			? went
 			: failed(sendTitle(one.send), `${sendWords(one.send)} ${one.refusal ?? ''}`.trim());
-	if (kind === 'restart' && one.isBack) return went;
+	if (one.rotation)
+		return one.rotation === 'done'
+			? went
+			: failed(rotationTitle(one.rotation), `${rotationWords(one.rotation)} ${one.refusal ?? ''}`.trim());
+	if ((kind === 'restart' && one.isBack) || one.isStated) return went;
 	if (one.isAway)
 		return failed('away', kind === 'restart' && one.refusal ? one.refusal : 'It has not come back.');
-	return one.isUnbound ? failed('unbound', 'It was taken from its position.') : null;
+	// A rotation comes to its end by itself
+	return one.isUnbound && kind !== 'secret' ? failed('unbound', 'It was taken from its position.') : null;
 }

@@ -25,6 +25,8 @@ export interface Sending {
 	readonly discards: boolean;
 	/** The site's contact was asked, where that is to be done first. */
 	readonly asked: boolean;
+	/** What it shares with sends that are confirmed with it or not at all. */
+	readonly together?: string | undefined;
 }
 /** What was read so long ago is looked at again before anything is sent. */
 const FRESH_MS = 30 * 60_000;
@@ -58,7 +60,7 @@ export async function beginSend(
 	);
 }
 
-interface TakenUp extends Pick<Sending, 'discards' | 'asked'> {
+interface TakenUp extends Pick<Sending, 'discards' | 'asked' | 'together'> {
 	readonly wanted: Wanted;
 	readonly planned: Planned;
 	readonly rule: SendRule;
@@ -69,7 +71,7 @@ interface TakenUp extends Pick<Sending, 'discards' | 'asked'> {
 async function takeUp(
 	trx: Knex,
 	unit: BoundUnit,
-	{ wanted, planned, rule, reading, discards, asked }: TakenUp,
+	{ wanted, planned, rule, reading, discards, asked, together }: TakenUp,
 	actor: Actor
 ): Promise<Act<{ readonly sendId: string }>> {
 	const { unitId } = unit;
@@ -100,6 +102,7 @@ async function takeUp(
 		timer: `${timerOf(rule)} milliseconds`,
 		token: randomUUID(),
 		discards,
+		together: together ?? null,
 		errand_id: errandId,
 		asked_by: actor.name,
 		reason: actor.reason ?? null
@@ -136,7 +139,7 @@ export async function putRightAt(
 		.whereNot({ kind: 'unsaved' })
 		.first('id');
 	if (!differing) return haveSaved(trx, unit, actor);
-	const taken = await sendTo(trx, unit, { kind: 'part', findings }, asked, actor);
+	const taken = await sendTo(trx, unit, { wanted: { kind: 'part', findings }, asked }, actor);
 	return taken.ok ? done('Taken up; it goes on by itself.') : taken;
 }
 
@@ -147,29 +150,62 @@ export async function putRightAt(
 export async function sendAt(
 	trx: Knex,
 	unitId: string,
-	{ wanted, asked }: { readonly wanted: Wanted } & Pick<Sending, 'asked'>,
+	sending: ToSend,
 	actor: Actor
 ): Promise<Act<{ readonly sendId: string }>> {
 	const unit = await boundUnit(unitId, trx);
 	if (!unit) return refuse('This unit is bound to no position.');
 	if (!actor.may('send', unit.customerId)) return refuse('You may not send to units of this customer.');
-	return sendTo(trx, unit, wanted, asked, actor);
+	return sendTo(trx, unit, sending, actor);
 }
+
+/**
+ * Sends several units what is wanted, in sends that are confirmed together or not at all; by unit, the id of its send. As
+ * `sendAt`. What each is sent is computed before the first is taken up: from then on the ledger waits.
+ */
+export async function sendTogether(
+	trx: Knex,
+	unitIds: readonly string[],
+	sending: ToSend,
+	actor: Actor
+): Promise<Act<ReadonlyMap<string, string>>> {
+	const ready: (readonly [BoundUnit, TakenUp])[] = [];
+	for (const unitId of unitIds) {
+		const unit = await boundUnit(unitId, trx);
+		if (!unit) return refuse('This unit is bound to no position.');
+		if (!actor.may('send', unit.customerId)) return refuse('You may not send to units of this customer.');
+		const prepared = await prepare(trx, unit, sending);
+		if (!prepared.ok) return prepared;
+		ready.push([unit, prepared.done]);
+	}
+	const sent = new Map<string, string>();
+	for (const [unit, prepared] of ready) {
+		const taken = await takeUp(trx, unit, prepared, actor);
+		if (!taken.ok) return taken;
+		sent.set(unit.unitId, taken.done.sendId);
+	}
+	return done(sent);
+}
+type ToSend = { readonly wanted: Wanted } & Pick<Sending, 'asked' | 'together'>;
 
 async function sendTo(
 	trx: Knex,
 	unit: BoundUnit,
-	wanted: Wanted,
-	asked: boolean,
+	sending: ToSend,
 	actor: Actor
 ): Promise<Act<{ readonly sendId: string }>> {
+	const prepared = await prepare(trx, unit, sending);
+	return prepared.ok ? takeUp(trx, unit, prepared.done, actor) : prepared;
+}
+
+async function prepare(trx: Knex, unit: BoundUnit, sending: ToSend): Promise<Act<TakenUp>> {
 	const rule = (await apartFromTransaction(() => talkOf(unit.makerId, unit.modelId)))?.send;
 	if (!rule) return refuse(cannotBeSent(unit.modelName));
 	const reading = await latestReading(unit.unitId, 'configuration', trx);
 	if (!reading) return refuse('What it runs was not read yet.');
-	const planned = await plannedFor(trx, unit.unitId, unit.positionId, wanted, reading);
+	const planned = await plannedFor(trx, unit.unitId, unit.positionId, sending.wanted, reading);
 	if (!planned.ok) return planned;
-	return takeUp(trx, unit, { wanted, planned: planned.done, rule, reading, discards: false, asked }, actor);
+	return done({ ...sending, planned: planned.done, rule, reading, discards: false });
 }
 
 /** A unit starts with what it runs from now on. Interrupts nothing, so no window is asked for. */

@@ -1,7 +1,16 @@
 import { timerOf, type Sent } from '../../../core/pack';
 import { URGENT } from '../../../core/errand';
 import { maskSecrets } from '../../../core/profile';
-import { nextStep, sendHasEnded, sendWords, type Finds, type Send, type SendEvent } from '../../../core/send';
+import {
+	nextStep,
+	sendHasEnded,
+	sendWords,
+	togetherOf,
+	toOthers,
+	type Finds,
+	type Send,
+	type SendEvent
+} from '../../../core/send';
 import { retryRun } from '../binding';
 import {
 	askErrand,
@@ -19,7 +28,7 @@ import { lookSoon } from '../reachability';
 import { onBeat } from '../jobs';
 import { log } from '../log';
 import { commandsAt } from './commands';
-import { openSend, record, type Fence, type StoredSend } from './store';
+import { openSend, record, sendsTogether, type Fence, type StoredSend } from './store';
 
 /** From now on what is to be sent is sent, and what was set off is looked after until it has ended. */
 export function startSends(): void {
@@ -60,6 +69,8 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	try {
 		if (!rule || timerOf(rule) !== stored.terms.timer)
 			throw new Error('The pack of this model says otherwise now how a configuration is sent. Look again.');
+		if (togetherOf((await sendsTogether(stored)).map((one) => one.send)) === 'lost')
+			throw new Error('What is sent together with it was not taken.');
 		const running = await asItWas(stored, dialogue);
 		const made =
 			source && rule.edit.length > 0
@@ -85,6 +96,7 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 		}
 		if (isOurs && !(error instanceof ConnectionBroke)) await step('undo').catch(unlessItBroke);
 		await tell({ kind: 'given up', words });
+		await lookAtOthers(stored);
 		throw error instanceof ConnectionBroke ? error : new Error(words, { cause: error });
 	}
 	await step('end').catch(unlessItBroke);
@@ -128,11 +140,14 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 		if (send.found?.anew === false) setOffOver = session;
 	};
 	for (let count = 0; count < MOST_STEPS && !sendHasEnded(send.state); count++) {
-		switch (count === 0 ? 'look' : nextStep(send, Date.now(), stored.terms, canGoBack)) {
+		const others = togetherOf((await sendsTogether(stored)).map((one) => one.send));
+		switch (count === 0 ? 'look' : nextStep(send, Date.now(), stored.terms, canGoBack, others)) {
 			case 'look': {
 				const at = Date.now();
 				const { text } = await dialogue.read('configuration', {}, 'configuration');
+				const before = toOthers(send);
 				await tell({ kind: 'read', finds: await found(stored, text), at, anew: session !== setOffOver });
+				if (before === 'waiting' && toOthers(send) === 'ready') await lookAtOthers(stored);
 				break;
 			}
 			case 'confirm':
@@ -154,7 +169,14 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 		}
 	}
 	if (send.state === 'confirmed') await afterEnd(stored, dialogue.knows('saved'));
+	if (sendHasEnded(send.state)) await lookAtOthers(stored);
 	return endWords(send);
+}
+
+/** Those that are confirmed with it or not at all may have waited for it. */
+async function lookAtOthers(stored: StoredSend): Promise<void> {
+	for (const other of await sendsTogether(stored))
+		if (other.send.committedAt !== null && !sendHasEnded(other.send.state)) await look(other.unitId);
 }
 
 /** A unit was changed as it should be: it is read, and it and its site are proven anew. */

@@ -4,6 +4,7 @@ export {
 	cannotBeSent,
 	putRightAt,
 	sendAt,
+	sendTogether,
 	WORDS as SEND_REFUSALS,
 	type Sending
 } from './ask';

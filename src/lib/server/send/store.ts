@@ -38,6 +38,8 @@ export interface StoredSend {
 	readonly rules: DialectRules;
 	/** The connection over which it was set off; null before. */
 	readonly session: string | null;
+	/** What it shares with sends that are confirmed with it or not at all. */
+	readonly together: string | null;
 }
 
 interface Row {
@@ -62,6 +64,7 @@ interface Row {
 	readonly dialect: Dialect;
 	readonly rules: Partial<DialectRules>;
 	readonly session: string | null;
+	readonly together: string | null;
 }
 
 export const sendOf = (row: Omit<Row, 'id' | 'dialect' | 'rules'>): Send => ({
@@ -104,13 +107,26 @@ const opened = (row: Row): StoredSend => ({
 	before: unseal(row.before),
 	dialect: row.dialect,
 	rules: { ...NO_RULES, ...row.rules },
-	session: row.session
+	session: row.session,
+	together: row.together
 });
 
 /** The send of a unit that has not ended; null when there is none. */
 export async function openSend(unitId: string): Promise<StoredSend | null> {
 	const row = (await openSends(database()).where('send.unit_id', unitId).first()) as Row | undefined;
 	return row ? opened(row) : null;
+}
+
+/** The other sends that are confirmed with one or not at all, each with its unit. */
+export async function sendsTogether({
+	id,
+	together
+}: Pick<StoredSend, 'id' | 'together'>): Promise<
+	readonly { readonly unitId: string; readonly send: Send }[]
+> {
+	if (together === null) return [];
+	const rows: Row[] = await database()('send').where({ together }).whereNot({ id }).select('*');
+	return rows.map((row) => ({ unitId: row.unit_id, send: sendOf(row) }));
 }
 
 /** Who records: the errand that is at it, while the connection lasts over which it was claimed. */

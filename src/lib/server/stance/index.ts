@@ -4,7 +4,7 @@ import { hold } from './hold';
 
 export { hold } from './hold';
 export { stanceOfUnit, statedFor, type StanceOwner } from './store';
-export { stanceSchema, takeStance } from './take';
+export { stanceSchema, takeStance, takeStanceIn } from './take';
 
 /** From now on units that are held are put back by themselves. */
 export const startHolding = (): void => onSchedule('* * * * *', 'hold units', BOOTSTRAP, hold);

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { FormField } from '$ui/kit';
-	import type { Snippet } from 'svelte';
+	import { untrack, type Snippet } from 'svelte';
 	import { Serial, Warnings } from '$ui/marks';
 
 	/** Chooses one of some units: by scanning it, by typing any part of it, or from the list. */
@@ -9,6 +9,8 @@
 		readonly serial: string;
 		readonly mac: string | null;
 		readonly modelName: string;
+		/** A replacement says that it is for this place. */
+		readonly isMeant?: boolean;
 		/** What speaks against it here. */
 		readonly warnings: readonly string[];
 	}
@@ -28,7 +30,7 @@
 	const DRAGGED_UNIT = 'application/x-limen-unit';
 	const MOST_DRAWN = 30;
 	let typed = $state('');
-	let marked = $state('');
+	let marked = $state(untrack(() => units.find(({ isMeant }) => isMeant)?.id ?? ''));
 	const offered = $derived.by(() => {
 		const wanted = typed.toUpperCase().replace(/[^0-9A-Z]/g, '');
 		return units.filter(
@@ -76,7 +78,8 @@
 					onchange={() => (marked = one.id)}
 				/>
 				<Serial serial={one.serial} /> <span class="quiet">{one.modelName}</span>
-				<span class="quiet mono">{one.mac ?? ''}</span><Warnings warnings={one.warnings} /></label
+				<span class="quiet mono">{one.mac ?? ''}</span>{#if one.isMeant}<b>meant for this place</b
+					>{/if}<Warnings warnings={one.warnings} /></label
 			>
 		</li>
 	{/each}

@@ -10,7 +10,8 @@
 					{ href: '/upkeep/behind', name: 'Behind' },
 					{ href: '/upkeep/archive', name: 'Archive' },
 					{ href: '/upkeep/events', name: 'Alerts and events' },
-					{ href: '/upkeep/cohorts', name: 'Cohorts' }
+					{ href: '/upkeep/cohorts', name: 'Cohorts' },
+					{ href: '/upkeep/secrets', name: 'Secrets' }
 				]
 			: []),
 		...(mayDo('see') ? [{ href: '/upkeep/windows', name: 'Windows and stance' }] : []),

@@ -1,5 +1,6 @@
 import type { ActionResult, SubmitFunction } from '@sveltejs/kit';
 import { applyAction, deserialize, enhance } from '$app/forms';
+import { navigating } from '$app/state';
 import { goFirst, loadAnew } from '$ui/live';
 import { session } from './session.svelte';
 
@@ -44,8 +45,18 @@ export async function showAnswer(
 		if (everything) await loadAnew();
 	}
 	const { origin, pathname } = new URL(form.action);
-	if ((origin === location.origin && pathname === location.pathname) || result.type === 'redirect')
-		await applyAction(result);
+	const isHere = () => origin === location.origin && pathname === location.pathname;
+	if (!isHere() && result.type !== 'redirect') return;
+	// A way that was taken before and comes to its end later takes the answer away: then it is shown once more
+	const before = navigating.complete;
+	await applyAction(result);
+	if (result.type !== 'redirect')
+		void before?.then(
+			async () => {
+				if (isHere()) await applyAction(result);
+			},
+			() => undefined
+		);
 }
 
 /**

@@ -2,6 +2,7 @@
 	import { FormField } from '$ui/kit';
 	import {
 		Button,
+		Checkbox,
 		Table,
 		TableBody,
 		TableBodyCell,
@@ -125,6 +126,28 @@
 							><option value="">IPv4 or IPv6</option><option value="4">IPv4</option><option value="6"
 								>IPv6</option
 							></FormField
+						>
+					{:else if field.type.kind === 'secret'}
+						{@const type = field.type}
+						<FormField
+							label="Local account"
+							mono
+							value={type.account ?? ''}
+							maxlength={32}
+							spellcheck="false"
+							hint="Whose password it is: that it lets in can be tried."
+							onchange={({ currentTarget }) => {
+								if (currentTarget.value.trim() === '') delete type.account;
+								else type.account = currentTarget.value.trim();
+							}}
+						/>
+						<Checkbox
+							class="self-end pb-2"
+							checked={type.given ?? false}
+							onchange={({ currentTarget }) => {
+								if (currentTarget.checked) type.given = true;
+								else delete type.given;
+							}}>somebody else gives it</Checkbox
 						>
 					{:else if field.type.kind === 'number'}
 						{@const type = field.type}

@@ -5,3 +5,6 @@ export { default as GivenValues } from './GivenValues.svelte';
 export { default as PartOrder, type UsedPart } from './PartOrder.svelte';
 export { default as PositionPreview } from './PositionPreview.svelte';
 export { default as RenderedText } from './RenderedText.svelte';
+export { default as ImpactGroups } from './ImpactGroups.svelte';
+export { default as ImpactWarnings } from './ImpactWarnings.svelte';
+export { default as ChangedLines } from './ChangedLines.svelte';

@@ -15,7 +15,7 @@
 	);
 	const from = $derived(spans.reduce((least, span) => Math.min(least, span.from), Infinity));
 	const until = $derived(spans.reduce((most, span) => Math.max(most, span.until), 0));
-	const x = $derived(scaleTime([new Date(from), new Date(until)], [LEFT, Math.max(LEFT + 50, width - 12)]));
+	const x = $derived(scaleTime([new Date(from), new Date(until)], [LEFT, Math.max(LEFT + 50, width - 40)]));
 	/** By wave, how many are under way in each part of the time. */
 	const hills = $derived.by(() => {
 		const step = Math.max(1, (until - from) / BUCKETS);

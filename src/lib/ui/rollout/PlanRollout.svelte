@@ -26,6 +26,7 @@
 	import { exactly, siteTime } from '../marks';
 	import CourseDrawing from './CourseDrawing.svelte';
 	import { Planner } from './planner';
+	import WaveCuts from './WaveCuts.svelte';
 
 	let {
 		ahead,
@@ -76,9 +77,11 @@
 		if (rules && now > 0) planner?.plan(rules, now);
 	});
 
+	const MOST_NAMED = 12;
 	const models = $derived(new Set(ahead.inputs.items.map(({ model }) => model)).size);
 	const without = $derived(plan?.course.units.filter(({ during }) => during === null).length ?? 0);
 	const mostAtOneSite = $derived(Math.max(0, ...(plan?.course.interruptions.values() ?? [])));
+	const stanceWords = (stance: string | null) => stance || 'as stated further out';
 	const percent = (share: number) => `${(share * 100).toFixed(share < 0.1 ? 1 : 0)} %`;
 </script>
 
@@ -116,6 +119,10 @@
 				{#if mostAtOneSite > 1}No site is interrupted more than {mostAtOneSite} times.{/if}
 			</p>
 			<div class="mt-2"><CourseDrawing {plan} /></div>
+			{#if plan.course.units.length > 1}<WaveCuts
+					sizes={plan.waves.map(({ length }) => length)}
+					onchange={(wanted) => (sizes = wanted.join(', '))}
+				/>{/if}
 			<Table classes={{ div: 'mt-3' }}>
 				<TableHead
 					><TableHeadCell>Wave</TableHeadCell><TableHeadCell>Units</TableHeadCell><TableHeadCell
@@ -152,9 +159,22 @@
 		{:else if rules === null}<p class="quiet">Mend the limits first.</p>
 		{:else}<p class="quiet">Being computed …</p>{/if}
 		<h3 class="mt-4">What changes</h3>
+		{#if kind === 'secret'}<p class="mt-1">
+				{#if ahead.renews.length === 0}Each is brought to Limen’s new key, and no longer lets the one before
+					in.{:else}
+					{#each ahead.renews.slice(0, MOST_NAMED) as one, at (at)}{at > 0 ? ', ' : ''}<span class="mono"
+							>{one.name}</span
+						>{one.isTunnel
+							? ' at both ends together'
+							: ` at ${counted(one.units, 'unit')}`}{/each}{#if ahead.renews.length > MOST_NAMED}
+						and {ahead.renews.length - MOST_NAMED} more{/if}.
+				{/if} The one before is kept until the new one is proved.
+			</p>{/if}
 		<ul class="mt-1">
 			{#each ahead.changes as change (`${change.model} ${change.from} ${change.to}`)}<li>
-					{counted(change.units, change.model, change.model)}{#if change.to}: <span class="mono"
+					{counted(change.units, change.model, change.model)}{#if kind === 'stance'}: {stanceWords(
+							change.from
+						)} → {stanceWords(change.to)}{:else if change.to}: <span class="mono"
 							>{change.from || '?'} → {change.to}</span
 						>{/if}
 				</li>{/each}

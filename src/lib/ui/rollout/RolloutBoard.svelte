@@ -10,11 +10,19 @@
 	} from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { flashTitle, type FlashState } from '$core/firmware';
-	import type { FailedAlike, ItemState, Rollout, RolloutItem, WaveCount } from '$core/rollout';
+	import {
+		interrupts,
+		type FailedAlike,
+		type ItemState,
+		type Rollout,
+		type RolloutItem,
+		type WaveCount
+	} from '$core/rollout';
 	import { sendTitle, type SendState } from '$core/send';
+	import { rotationTitle, type RotationState } from '$core/secret';
 	import { counted } from '$core/text';
 	import { Notice } from '../kit';
-	import { clock, duration, lasting, Serial, Standing, When } from '../marks';
+	import { clock, duration, Serial, Standing, When } from '../marks';
 	import { act } from '../forms';
 	import { ITEMS } from './words';
 	import WaveLine from './WaveLine.svelte';
@@ -53,6 +61,7 @@
 	function doing(item: RolloutItem): string {
 		if (item.flashState)
 			return `${flashTitle(item.flashState as FlashState)}${item.percent === null || item.flashState !== 'fetching' ? '' : ` ${item.percent} %`}`;
+		if (item.rotationState) return rotationTitle(item.rotationState as RotationState);
 		if (item.sendState) return sendTitle(item.sendState as SendState);
 		return item.state === 'under way' ? 'being told' : item.state;
 	}
@@ -120,14 +129,14 @@
 						word={doing(item)}
 					/>{#if item.state === 'under way' && item.begunAt}
 						<span class="quiet ml-2"
-							>{#if isLate(item)}{lasting(clock.now - item.begunAt.getTime())}, expected were {duration(
+							>{#if isLate(item)}{duration(clock.now - item.begunAt.getTime())}, expected were {duration(
 									item.takes
 								)}{:else}about {duration(rest(item))} more{/if}</span
 						>{:else if item.state === 'waiting' && item.words === ''}
 						<span class="quiet ml-2"
 							>{item.isBusy
 								? 'something else is done at it just now'
-								: !item.isConnected
+								: !item.isConnected && interrupts(rollout.kind)
 									? 'not connected'
 									: item.isNow
 										? 'its turn is next'

@@ -118,12 +118,15 @@
 					<TableBodyCell>{one.customerName}</TableBodyCell>
 					<TableBodyCell>{@render place(one.near)}</TableBodyCell>
 					<TableBodyCell>{@render place(one.far)}</TableBodyCell>
-					<TableBodyCell class="quiet"><When at={one.renewedAt} /></TableBodyCell>
+					<TableBodyCell class="quiet"
+						>{#if one.renewedAt}<When at={one.renewedAt} />{/if}</TableBodyCell
+					>
 					<TableBodyCell
 						>{#if mayDo('plan addresses', one.customerId)}
 							<div class="flex gap-2">
-								<form method="POST" action="?/renew" use:act>
+								<form method="POST" action={one.runs ? '/upkeep/secrets?/renew' : '?/renew'} use:act>
 									<input type="hidden" name="tunnel" value={one.id} />
+									<input type="hidden" name="secret" value={one.secretId} />
 									<Button type="submit" size="xs" color="alternative" aria-label="New secret for {one.name}"
 										>New secret</Button
 									>

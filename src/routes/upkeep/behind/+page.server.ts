@@ -1,4 +1,4 @@
-import { behindByProfile, behindUnits, MOST_BEHIND, type Why } from '$lib/server/drift';
+import { behindByDay, behindByProfile, behindUnits, MOST_BEHIND, type Why } from '$lib/server/drift';
 import { customersWhere, demand } from '$lib/server/people';
 import type { PageServerLoad } from './$types';
 
@@ -12,9 +12,10 @@ export const load: PageServerLoad = async ({ depends, locals, url }) => {
 	const [profile, given] = [url.searchParams.get('profile'), url.searchParams.get('why')];
 	const profileId = profile && UUID.test(profile) ? profile : null;
 	const why = WHYS.find((one) => one === given) ?? null;
-	const [profiles, units] = await Promise.all([
+	const [profiles, units, days] = await Promise.all([
 		behindByProfile(customers),
-		behindUnits(customers, { profileId, why })
+		behindUnits(customers, { profileId, why }),
+		behindByDay(customers, profileId)
 	]);
-	return { profiles, units, profileId, why, isAll: units.length < MOST_BEHIND };
+	return { profiles, units, days, profileId, why, isAll: units.length < MOST_BEHIND };
 };

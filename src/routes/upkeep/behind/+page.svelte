@@ -10,6 +10,7 @@
 		TableHeadCell
 	} from 'flowbite-svelte';
 	import { counted } from '$core/text';
+	import { DaysChart } from '$ui/charts';
 	import { UpkeepRooms, WHY_BEHIND } from '$ui/drift';
 	import { act } from '$ui/forms';
 	import { PageHead } from '$ui/kit';
@@ -17,10 +18,17 @@
 	import { Serial, Standing, When } from '$ui/marks';
 	import { mayDo } from '$ui/people';
 
+	const WHYS = ['revision', 'values', 'firmware'] as const;
 	let { data } = $props();
 	onMount(() => refreshOn(['drift', 'sends'], { rest: 1000, mayBeBehind: () => true }));
 	const behind = $derived(data.profiles.reduce((sum, { behind: count }) => sum + count, 0));
 	const current = $derived(data.profiles.reduce((sum, { current: count }) => sum + count, 0));
+	const lines = $derived(
+		WHYS.map((why) => ({
+			name: WHY_BEHIND[why],
+			sizes: data.days.map((one) => ({ day: one.day, units: one[why] }))
+		}))
+	);
 	const href = (profile: string | null, why: string | null) => {
 		const query = new URLSearchParams({ ...(profile && { profile }), ...(why && { why }) }).toString();
 		return query === '' ? '/upkeep/behind' : `/upkeep/behind?${query}`;
@@ -54,7 +62,9 @@
 		Every unit that is online runs what is released and planned for it. Releasing a profile or changing a
 		value sends nothing by itself: what falls behind then stands here.
 	</p>
+	{@render chart()}
 {:else}
+	{@render chart()}
 	<ul class="sheet mt-3" aria-label="Profiles with units that are behind">
 		{#each data.profiles.filter((one) => one.behind > 0) as one (one.profileId)}
 			<li class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
@@ -113,6 +123,12 @@
 	</Table>
 	{#if !data.isAll}<p class="quiet mt-2">The latest {data.units.length} of them.</p>{/if}
 {/if}
+
+{#snippet chart()}
+	{#if data.days.length > 1}<section class="sheet mt-3 p-4" aria-label="Over time">
+			<DaysChart title="How many were behind on each day?" {lines} />
+		</section>{/if}
+{/snippet}
 
 <style>
 	li {

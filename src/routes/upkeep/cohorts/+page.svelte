@@ -1,6 +1,7 @@
 <script lang="ts">
-	import { Button } from 'flowbite-svelte';
+	import { Button, Checkbox } from 'flowbite-svelte';
 	import { page } from '$app/state';
+	import { CHOICES } from '$core/rollout';
 	import { counted } from '$core/text';
 	import { SizeLine } from '$ui/charts';
 	import { UpkeepRooms } from '$ui/drift';
@@ -30,6 +31,22 @@
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>
 <FormWords {form} />
+{#if data.replacements.length > 0}
+	<section class="mt-4">
+		<h2>Models that are replaced</h2>
+		<ul class="sheet mt-2" aria-label="Replacements">
+			{#each data.replacements as one (one.id)}<li class="short">
+					<a href="/upkeep/replacements/{one.id}" class="font-semibold">{one.name}</a>
+					<span
+						>{#if one.endedAt}over: {one.coming} replaced{:else}<b>{one.going} to go</b>, {one.coming} replaced{/if}</span
+					>
+					<span class="quiet"
+						>by {one.model} at {one.customer}, begun by {one.byWhom} <When at={one.madeAt} /></span
+					>
+				</li>{/each}
+		</ul>
+	</section>
+{/if}
 {#if data.rule && customers.length > 0}
 	<Form action="?/keep" casual class="sheet mt-4 flex flex-wrap items-end gap-3 p-4">
 		{#snippet children({ busy })}
@@ -77,6 +94,45 @@
 						<input type="hidden" name="cohort" value={one.id} />
 						<Button type="submit" size="xs" color="alternative">Drop</Button>
 					</form>{/if}
+				<div class="plans flex flex-wrap gap-x-10 gap-y-2">
+					{#if mayDo('send', one.customerId)}<Form
+							action="/arrivals/rollouts?/draft"
+							casual
+							class="flex flex-wrap items-end gap-x-4 gap-y-2"
+						>
+							{#snippet children({ busy })}
+								<input type="hidden" name="cohort" value={one.id} />
+								<FormField
+									label="Plan a rollout to it"
+									name="kind"
+									kind="select"
+									value="due"
+									items={CHOICES}
+								/>
+								<Checkbox name="joins" class="pb-2">Units that come into it meanwhile join</Checkbox>
+								<Button type="submit" size="sm" color="alternative" disabled={busy}>Plan</Button>
+							{/snippet}
+						</Form>{/if}
+					{#if mayDo('bind', one.customerId) && mayDo('unbind', one.customerId)}<Form
+							action="?/replace"
+							casual
+							class="flex flex-wrap items-end gap-x-4 gap-y-2"
+						>
+							{#snippet children({ busy })}
+								<input type="hidden" name="cohort" value={one.id} />
+								<input type="hidden" name="name" value={one.name} />
+								<FormField
+									label="Replace its units by"
+									name="model"
+									kind="select"
+									none="choose a model"
+									items={data.models}
+								/>
+								<Button type="submit" size="sm" color="alternative" disabled={busy}>Look what it takes</Button
+								>
+							{/snippet}
+						</Form>{/if}
+				</div>
 			</li>
 		{/each}
 	</ul>
@@ -90,6 +146,14 @@
 		align-items: center;
 		padding: 0.6rem 0.9rem;
 		border-bottom: 1px solid var(--hairline);
+	}
+	.plans {
+		grid-column: 1 / -1;
+	}
+	.short {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.3rem 1.2rem;
 	}
 	li:last-child {
 		border: 0;

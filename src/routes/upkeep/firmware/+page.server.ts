@@ -8,6 +8,7 @@ import {
 	ownTargets,
 	setImageState,
 	setTarget,
+	signedLines,
 	targetSchema,
 	whoRuns
 } from '$lib/server/firmware';
@@ -18,17 +19,24 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
 	demand(locals, 'see images');
 	depends('limen:live');
 	const customers = customersWhere(locals, 'see', locals.customerId);
-	const [images, lines, targets, runs] = await Promise.all([
+	const [images, lines, signed, targets, runs] = await Promise.all([
 		allImages(),
 		firmwareLines(),
+		signedLines(),
 		ownTargets(customers),
 		whoRuns(customers)
 	]);
 	return {
 		lines,
+		/** Lines whose images can be signed. */
+		signed,
 		targets,
 		runs,
-		images: images.map(({ sha256, ...image }) => ({ ...image, sha256: sha256.toString('hex') }))
+		images: images.map(({ sha256, signedBy, ...image }) => ({
+			...image,
+			sha256: sha256.toString('hex'),
+			signedBy: signedBy?.toString('hex') ?? null
+		}))
 	};
 };
 

@@ -25,7 +25,16 @@
 	let line = $state('');
 	let version = $state('');
 	let files = $state<FileList>();
+	let signatures = $state<FileList>();
 	let outcome = $state<{ said?: string; problem?: string } | null>(null);
+
+	/** A signature's file, binary or as base64 already. */
+	async function asBase64(file: File): Promise<string> {
+		const octets = new Uint8Array(await file.slice(0, 2000).arrayBuffer());
+		const text = String.fromCharCode(...octets);
+		const compact = text.replace(/\s/g, '');
+		return /^[A-Za-z0-9+/]+={0,2}$/.test(compact) ? compact : btoa(text);
+	}
 
 	/** The file goes as it is, and is hashed and stored while it arrives. */
 	async function upload(event: SubmitEvent) {
@@ -37,11 +46,13 @@
 		}
 		working = true;
 		outcome = null;
+		const signature = data.signed.includes(line) ? signatures?.[0] : undefined;
 		const path = `/upkeep/images/${encodeURIComponent(line)}/${encodeURIComponent(version.trim())}`;
 		try {
 			const answer = await fetch(`${path}?name=${encodeURIComponent(file.name)}`, {
 				method: 'PUT',
-				body: file
+				body: file,
+				headers: signature ? { 'image-signature': await asBase64(signature) } : {}
 			});
 			const told = (await answer.json()) as { said?: string; problem?: string; message?: string };
 			outcome = answer.ok ? told : { problem: told.problem ?? told.message ?? 'It was not taken.' };
@@ -97,7 +108,10 @@
 									>{:else}<span class="quiet">on no unit</span>{/if}
 								<span class="quiet"
 									>{megabytes(image.bytes)}, <When at={image.uploadedAt} />,
-									<span class="mono" title={image.sha256}>{image.sha256.slice(0, 12)}…</span></span
+									<span class="mono" title={image.sha256}>{image.sha256.slice(0, 12)}…</span
+									>{#if image.signedBy}, signed by the key
+										<span class="mono" title={image.signedBy}>{image.signedBy.slice(0, 12)}…</span
+										>{:else if data.signed.includes(image.firmwareLine)}, not signed{/if}</span
 								>
 								<RecordsOf what="it" id={image.id} />
 							</p>
@@ -271,6 +285,9 @@
 			/>
 			<Label for="file" class="mt-3">File</Label>
 			<Fileupload id="file" name="file" bind:files required class="mt-1" />
+			{#if data.signed.includes(line)}<Label for="signature" class="mt-3">Its signature</Label>
+				<Fileupload id="signature" name="signature" bind:files={signatures} class="mt-1" />
+				<p class="quiet mt-1">As the maker gives it, in a file of its own, binary or base64.</p>{/if}
 			<Button type="submit" class="mt-4" disabled={working}>{working ? 'Uploading …' : 'Upload image'}</Button
 			>
 			<FormWords form={outcome} />

@@ -13,7 +13,9 @@
 	const isOpen = $derived(rollout.state !== 'planned' && rollout.state !== 'ended');
 	onMount(() => refreshOn(['rollouts', 'sends'], { rest: 1000, mayBeBehind: () => isOpen }));
 	const mayAct = $derived(mayDo('send', rollout.customerId));
-	const canGoBack = $derived(rollout.kind !== 'restart' && rollout.done + rollout.failed > 0);
+	const canGoBack = $derived(
+		!['restart', 'secret'].includes(rollout.kind) && rollout.done + rollout.failed > 0
+	);
 </script>
 
 <PageHead title={rollout.title}>
@@ -60,7 +62,10 @@
 				/>{:else if rollout.begunAt}begun <When at={rollout.begunAt} />{:else}planned <When
 					at={rollout.plannedAt}
 				/>{/if}{#if rollout.reason}: {rollout.reason}{/if}</span
-		>{#if rollout.backOf}<a href="/arrivals/rollouts/{rollout.backOf}">what it takes back</a>{/if}{/snippet}
+		>{#if rollout.cohort}<span
+				>for the cohort “{rollout.cohort}”{rollout.joins ? ', and units that come into it join' : ''}</span
+			>{/if}{#if rollout.backOf}<a href="/arrivals/rollouts/{rollout.backOf}">what it takes back</a
+			>{/if}{/snippet}
 </PageHead>
 <FormWords {form} />
 

@@ -6,6 +6,7 @@ import { database } from '$lib/server/database';
 import { editNumber, formAction } from '$lib/server/forms';
 import { behindByProfile } from '$lib/server/drift';
 import { customersWhere, demand } from '$lib/server/people';
+import { sheetColumns } from '$lib/server/plan';
 import {
 	EMPTY_DRAFT,
 	impactOf,
@@ -13,8 +14,7 @@ import {
 	releaseProfile,
 	revisionsById,
 	revisionsOf,
-	type ImpactPosition,
-	type ImpactResult
+	shownImpact
 } from '$lib/server/profile';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -40,34 +40,20 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 		profile,
 		online: standing ? standing.current + standing.behind : 0,
 		beside: found ? kitChanges(released ?? EMPTY_DRAFT, found.revision) : [],
+		// Values can be there before what asks for them is released
+		newFields: (await sheetColumns({ profileId: profile.id, all: true, draft: true }))
+			.filter(({ isNew }) => isNew)
+			.map(({ field }) => ({ name: field.name, need: field.need, scope: field.scope })),
 		draft: found && {
 			number: found.revision.number,
 			edit: found.revision.edit,
 			parts: found.revision.parts.map(({ name, number, state }) => ({ name, number, state }))
 		},
-		impact: found ? { ...found.impact, result: found.impact.result && summed(found.impact.result) } : null
+		impact: found
+			? { ...found.impact, result: found.impact.result && shownImpact(found.impact.result) }
+			: null
 	};
 };
-
-const MOST_NAMED = 120;
-const MOST_MENTIONED = 5;
-
-/** The result as a page can show it: with ten thousand positions the counts are what counts. */
-function summed({ groups, stranded, uplink }: ImpactResult) {
-	const counted = (positions: readonly ImpactPosition[], most: number) => ({
-		count: positions.length,
-		sites: new Set(positions.map(({ siteId }) => siteId)).size,
-		named: positions.slice(0, most)
-	});
-	return {
-		groups: groups.map(({ change, positions }) => ({
-			change,
-			...counted(positions, change.kind === 'same' ? 0 : MOST_NAMED)
-		})),
-		stranded: stranded.map(({ words, positions }) => ({ words, ...counted(positions, MOST_MENTIONED) })),
-		uplink: counted(uplink, MOST_MENTIONED)
-	};
-}
 
 const schema = v.object({
 	edit: editNumber,

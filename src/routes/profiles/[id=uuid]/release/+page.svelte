@@ -5,6 +5,7 @@
 	import { act } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { FormWords } from '$ui/people';
+	import { ChangedLines, ImpactGroups, ImpactWarnings } from '$ui/profile';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['profiles'], { mayBeBehind: () => impact?.state === 'working' }));
@@ -12,17 +13,9 @@
 	const impact = $derived(data.impact);
 	const groups = $derived(impact?.result?.groups ?? []);
 	const stranded = $derived(impact?.result?.stranded ?? []);
-	const uplink = $derived(impact?.result?.uplink);
+	const uplink = $derived(impact?.result?.uplink ?? null);
 	const count = (kind: string) =>
 		groups.reduce((sum, group) => sum + (group.change.kind === kind ? group.count : 0), 0);
-	const listed = ({
-		named,
-		count
-	}: {
-		named: readonly { siteName: string; name: string }[];
-		count: number;
-	}) =>
-		`${named.map(({ siteName, name }) => `${siteName} ${name}`).join(', ')}${count > named.length ? ' …' : ''}`;
 	const several = (number: number, one: string, many = `${one}s`) => `${number} ${number === 1 ? one : many}`;
 	const percent = $derived(impact && impact.total > 0 ? Math.round((impact.done / impact.total) * 100) : 0);
 	let strand = $state(false);
@@ -71,80 +64,30 @@
 				>{/if}{#if count('mended') > 0},
 				<b>{count('mended')}</b> could be computed at last{/if}. Releasing sends nothing.
 		</p>
-		{#if stranded.length > 0}
-			<section class="sheet mt-3 border-l-4 border-l-[var(--brick)] p-4" role="alert">
-				<h2 class="text-[var(--brick)]">Units would be stranded</h2>
-				{#each stranded as group (group.words)}
-					<p class="mt-1">
-						<b>{several(group.count, 'position')}</b>: {group.words}
-						<span class="quiet">{listed(group)}</span>
-					</p>
-				{/each}
-			</section>
-		{/if}
-		{#if uplink && uplink.count > 0}
-			<section class="sheet mt-3 border-l-4 border-l-[var(--marigold)] p-4">
-				<h2>The uplink itself would change at {several(uplink.count, 'position')}</h2>
+		{#if data.newFields.length > 0}
+			<section class="sheet mt-3 p-4" aria-label="New fields">
+				<h2>New fields</h2>
 				<p class="mt-1">
-					What is wrong there cuts a unit off from everything. Read these lines twice, and try them at one
-					site first: {listed(uplink)}
+					{#each data.newFields as { name, need, scope }, at (name)}{at > 0 ? ', ' : ''}<span class="mono"
+							>{name}</span
+						>
+						({need}, given at the {scope}){/each}. Their
+					<a href="/values?profile={data.profile.id}&draft=1&all=1">values can be filled in</a> now, typed, from
+					a pool or from a file, before this is released.
 				</p>
 			</section>
 		{/if}
+		<ImpactWarnings {stranded} {uplink} />
 		{#if data.beside.length > 0}
 			<section class="sheet mt-3 p-4" aria-label="Beside the configuration">
 				<h2>Beside the configuration, at every position</h2>
 				{#each data.beside as { words, removed, added } (words)}
 					<p class="mt-2 font-semibold">{words}</p>
-					<!-- svelte-ignore a11y_no_noninteractive_tabindex (a region that scrolls must be reached by the keyboard) -->
-					<div class="config-text mt-1" tabindex="0" role="region" aria-label={words}>
-						{#each removed as line, n (n)}<div class="gone"><i>was</i><span>{line}</span></div>{/each}
-						{#each added as line, n (n)}<div class="new"><i>is</i><span>{line}</span></div>{/each}
-					</div>
+					<ChangedLines hunks={[{ at: null, removed, added }]} label={words} />
 				{/each}
 			</section>
 		{/if}
-		<div class="mt-4 space-y-4">
-			{#each groups as { change, count: all, sites, named }, index (index)}
-				{#if change.kind !== 'same'}
-					<section class="sheet p-4" data-group={change.kind}>
-						<h2>
-							{several(sites, 'site')}{#if sites !== all}, {several(all, 'position')}{/if}:
-							{#if change.kind === 'changed'}{several(
-									change.lines,
-									'line'
-								)}{:else if change.kind === 'mended'}can be computed at last{:else}<span
-									class="text-[var(--brick)]">{change.message}</span
-								>{/if}
-						</h2>
-						{#if change.kind === 'changed'}
-							<!-- svelte-ignore a11y_no_noninteractive_tabindex (a region that scrolls must be reached by the keyboard) -->
-							<div class="config-text mt-2" tabindex="0" role="region" aria-label="Lines that change">
-								{#each change.hunks as hunk, at (at)}
-									<div class="quiet">line {hunk.at}</div>
-									{#each hunk.removed as line, n (n)}<div class="gone">
-											<i>was</i><span>{line}</span>
-										</div>{/each}
-									{#each hunk.added as line, n (n)}<div class="new"><i>is</i><span>{line}</span></div>{/each}
-								{/each}
-							</div>
-							{#if all > 1}<p class="quiet mt-1">
-									As at {named[0]!.siteName}; the others differ in their own values only.
-								</p>{/if}
-						{/if}
-						<details class="mt-2" open={all <= 3}>
-							<summary class="cursor-pointer">Where</summary>
-							<ul class="mt-1 columns-2 md:columns-3">
-								{#each named as position (position.id)}<li>
-										<a href="/positions/{position.id}/preview?draft=1">{position.siteName} {position.name}</a>
-									</li>{/each}
-							</ul>
-							{#if all > named.length}<p class="quiet">And {all - named.length} more.</p>{/if}
-						</details>
-					</section>
-				{/if}
-			{/each}
-		</div>
+		<ImpactGroups {groups} address={({ id }) => `/positions/${id}/preview?draft=1`} />
 		<form method="POST" use:act class="sheet mt-5 p-4">
 			<input type="hidden" name="edit" value={impact.edit} />
 			{#if drafts.length > 0}<p class="text-[var(--brick)]">
@@ -172,30 +115,3 @@
 		</form>
 	{/if}
 {/if}
-
-<style>
-	.config-text {
-		max-height: 22rem;
-		white-space: normal;
-	}
-	.config-text div {
-		display: flex;
-		width: max-content;
-		min-width: 100%;
-	}
-	.config-text span {
-		white-space: pre;
-	}
-	.config-text i {
-		flex: none;
-		width: 3rem;
-		font-style: normal;
-		color: var(--quiet);
-	}
-	.gone {
-		background: color-mix(in srgb, var(--brick) 12%, transparent);
-	}
-	.new {
-		background: var(--chosen);
-	}
-</style>

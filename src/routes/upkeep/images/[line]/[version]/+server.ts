@@ -10,8 +10,11 @@ import {
 import { actorOf, demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
 
+const BASE64 = /^[A-Za-z0-9+/]{1,1400}={0,2}$/;
+
 /**
- * Takes a firmware image in: its bytes are the body, its file's name is in the query. Nothing of it is read
+ * Takes a firmware image in: its bytes are the body, its file's name is in the query, its signature, where it has one, in the
+ * header `Image-Signature`, as base64 (RFC 4648). Nothing of it is read
  * before it is known that whoever sends it may.
  */
 export const PUT: RequestHandler = async (event) => {
@@ -24,7 +27,13 @@ export const PUT: RequestHandler = async (event) => {
 	if (!content) error(400, 'The file is empty.');
 	const { line, version } = event.params;
 	const fileName = event.url.searchParams.get('name') ?? `${line}-${version}.bin`;
-	const act = await uploadImage({ firmwareLine: line, version, fileName, content }, actorOf(event));
+	const given = event.request.headers.get('image-signature');
+	if (given !== null && !BASE64.test(given)) error(400, 'Image-Signature is base64.');
+	const signature = given === null ? null : Buffer.from(given, 'base64');
+	const act = await uploadImage(
+		{ firmwareLine: line, version, fileName, content, signature },
+		actorOf(event)
+	);
 	return act.ok
 		? json({ said: `${line} ${version} is here.` }, { status: 201 })
 		: json({ problem: act.problem }, { status: 409 });

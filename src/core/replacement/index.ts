@@ -1,0 +1,2 @@
+export * from './pair';
+export * from './standing';

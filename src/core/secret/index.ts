@@ -1,0 +1,4 @@
+export * from './age';
+export * from './make';
+export * from './offers';
+export * from './rotation';

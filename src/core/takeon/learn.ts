@@ -1,0 +1,270 @@
+import {
+	labelOf,
+	NO_RULES,
+	parseConfig,
+	printConfig,
+	splitWords,
+	statementOf,
+	type ConfigNode,
+	type ConfigTree,
+	type Dialect,
+	type DialectRules
+} from '../config';
+import { isSecretName, type Field, type Known } from '../profile';
+import { alignTrees, sharedEnds, type Slot } from './align';
+import { FieldsFound, type Hole } from './fields';
+import { proofOf, type UnitProof } from './proof';
+
+/** A unit's running configuration, with what Limen knows of its place. */
+export interface LearntFrom {
+	readonly id: string;
+	readonly text: string;
+	/** Under the names that texts use: `site.name`, `port.uplink`. */
+	readonly known?: Known;
+}
+export interface Learning {
+	readonly dialect: Dialect;
+	readonly rules?: DialectRules;
+	readonly units: readonly LearntFrom[];
+}
+
+/** A profile that was learnt, with the values of each unit and the proof that it gives what they run. */
+export interface Learnt {
+	/** In the language of profiles. */
+	readonly text: string;
+	readonly fields: readonly Field[];
+	/** By unit, then by field: what has to be given there. */
+	readonly values: ReadonlyMap<string, Readonly<Record<string, string>>>;
+	readonly proofs: readonly UnitProof[];
+	/** What a person should look at. */
+	readonly questions: readonly Question[];
+	/** Texts that cannot be read, with why. */
+	readonly unread: readonly { readonly id: string; readonly problem: string }[];
+	/** In characters: what the units run, and what describes it now: text, fields, values and statements of their own. */
+	readonly length: { readonly before: number; readonly after: number };
+}
+/** Few units have something that most do not, or in another way. */
+export interface Question {
+	/** The blocks around it, and what it is about. */
+	readonly path: readonly string[];
+	readonly field: string | null;
+	readonly kind: 'other value' | 'only here' | 'not here';
+	readonly units: readonly string[];
+	/** What most have. */
+	readonly usual: string;
+}
+
+/** A few are so many of all, one at least; of fewer than this nobody is few. */
+const FEW = 0.1;
+const FEWEST_FOR_FEW = 4;
+const isFew = (count: number, all: number): boolean =>
+	all >= FEWEST_FOR_FEW && count <= Math.max(1, Math.floor(all * FEW));
+
+/** Marks in a printed tree: where a field goes, and where a condition begins and ends. Of a private use: no configuration has them. */
+const [HOLE, BEGIN, END, CLOSE] = ['\uE000', '\uE001', '\uE002', '\uE003'];
+
+/**
+ * Learns one profile from the running configurations of units of one dialect: what all share is its text, what differs in a
+ * statement is a field, what some have and some have not is a condition; what few have is left to them as statements of their
+ * own. A value that follows from another, or from what Limen knows of the place, is a formula.
+ * Laws: each unit's proof says that rendering the profile with its values, and its own statements, gives what it runs, or names
+ * what is left; the order of the units changes nothing.
+ */
+export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
+	const read = [...units]
+		.sort((a, b) => (a.text < b.text ? -1 : a.text > b.text ? 1 : a.id < b.id ? -1 : 1))
+		.map((unit) => ({ unit, reading: parseConfig(unit.text, dialect, rules) }));
+	const unread = read.flatMap(({ unit, reading }) =>
+		reading.ok
+			? []
+			: [{ id: unit.id, problem: `Line ${reading.problems[0]!.line}: ${reading.problems[0]!.message}` }]
+	);
+	const known = read.flatMap(({ unit, reading }) => (reading.ok ? [{ unit, tree: reading.tree }] : []));
+	const ids = known.map(({ unit }) => unit.id);
+	const found = new FieldsFound(known.map(({ unit }) => unit.known ?? {}));
+	const questions: Question[] = [];
+	const all = known.map(() => true);
+	const tree = known.length === 0 ? [] : draw(alignTrees(known.map(({ tree: one }) => one)), all, []);
+	found.settle();
+	const text = written(printConfig(tree, dialect), found);
+	const fields = found.fields(text);
+	const names = new Set(fields.map(({ name }) => name));
+	const values = new Map(
+		ids.map((id, at) => [
+			id,
+			Object.fromEntries(Object.entries(found.valuesOf(at)).filter(([name]) => names.has(name)))
+		])
+	);
+	const proofs = known.map(({ unit, tree: running }) =>
+		proofOf({
+			dialect,
+			rules,
+			text,
+			fields,
+			values: values.get(unit.id)!,
+			known: unit.known ?? {},
+			running,
+			id: unit.id
+		})
+	);
+	return {
+		text,
+		fields,
+		values,
+		proofs,
+		questions: [
+			...questions,
+			...found
+				.oddValues(fields, isFew)
+				.map((odd) => ({ ...odd, kind: 'other value' as const, units: odd.units.map((at) => ids[at]!) }))
+		],
+		unread,
+		length: {
+			before: known.reduce((sum, { unit }) => sum + unit.text.length, 0),
+			after:
+				text.length +
+				fields.reduce(
+					(sum, { name, formula = '', fallback = '' }) =>
+						sum + name.length + formula.length + fallback.length,
+					0
+				) +
+				[...values.values()].reduce(
+					(sum, one) =>
+						sum + Object.entries(one).reduce((own, [name, value]) => own + name.length + value.length, 0),
+					0
+				) +
+				proofs.reduce((sum, { own }) => sum + JSON.stringify(own).length, 0)
+		}
+	};
+
+	/** The slots as one tree, with marks; `there`: the units that have what is around them. */
+	function draw(slots: readonly Slot[], there: readonly boolean[], path: readonly string[]): ConfigTree {
+		const count = there.filter(Boolean).length;
+		return slots.flatMap((slot) => {
+			const has = slot.nodes.map((node) => node !== null);
+			const own = has.filter(Boolean).length;
+			const about = [...path, labelOf(slot.nodes.find((node) => node !== null)!)];
+			const without = ids.filter((_, at) => there[at] && !has[at]);
+			const isOnlyHere = own < count && isFew(own, count);
+			const isConditional = own < count && !isOnlyHere && !isFew(count - own, count);
+			if (isOnlyHere) {
+				// Without it in the text the proof finds it again as the units' own
+				questions.push({
+					path: about,
+					field: null,
+					kind: 'only here',
+					units: ids.filter((_, at) => has[at]),
+					usual: ''
+				});
+				return [];
+			}
+			if (own < count && !isConditional)
+				questions.push({ path: about, field: null, kind: 'not here', units: without, usual: about.at(-1)! });
+			if (isConditional && !canBeConditional(dialect)) return [];
+			const node = drawn(slot, has, path);
+			return isConditional ? conditional(node, has, there, about) : [node];
+		});
+	}
+
+	function drawn(slot: Slot, has: readonly boolean[], path: readonly string[]): ConfigNode {
+		const rest = template(slot, path);
+		const label = statementOf({ head: slot.head, rest: '' });
+		return {
+			kind: slot.kind,
+			head: escaped(slot.head),
+			rest,
+			line: 0,
+			children: slot.kind === 'leaf' ? [] : draw(slot.children, has, [...path, label === '' ? rest : label])
+		};
+	}
+
+	/** The words behind the first, with a mark where they differ. */
+	function template(slot: Slot, path: readonly string[]): string {
+		const rests = slot.nodes.map((node) => node?.rest ?? null);
+		const there = rests.filter((rest) => rest !== null);
+		const [first = ''] = there;
+		if (there.every((rest) => rest === first) && !isSecret(slot.head, first)) return escaped(first);
+		const { split, between } = wordsIn(dialect, there);
+		const words = rests.map((rest) => (rest === null ? null : split(rest)));
+		const texts = words.filter((one) => one !== null);
+		const lengths = new Set(texts.map(({ length }) => length));
+		const hole = (values: readonly (string | null)[], before: string): string =>
+			`${HOLE}${found.add({ values, path, head: slot.head, before, dialect } satisfies Hole)}${CLOSE}`;
+		if (lengths.size === 1)
+			return texts[0]!
+				.map((word, at) =>
+					texts.every((text) => text[at] === word) &&
+					!(at === texts[0]!.length - 1 && isSecret(slot.head, first))
+						? escaped(word)
+						: hole(
+								words.map((text) => text?.[at] ?? null),
+								at === 0 ? slot.head : texts[0]![at - 1]!
+							)
+				)
+				.join(between);
+		const ends = sharedEnds(texts);
+		const inner = words.map((text) => text?.slice(ends.first, text.length - ends.last).join(between) ?? null);
+		return [
+			...texts[0]!.slice(0, ends.first).map(escaped),
+			hole(inner, ends.first === 0 ? slot.head : texts[0]![ends.first - 1]!),
+			...texts[0]!.slice(texts[0]!.length - ends.last).map(escaped)
+		].join(between);
+	}
+
+	function conditional(
+		node: ConfigNode,
+		has: readonly boolean[],
+		there: readonly boolean[],
+		about: readonly string[]
+	): ConfigTree {
+		const number = found.addCondition(has, there, about);
+		const mark = (sign: string): ConfigNode => ({
+			kind: 'leaf',
+			head: `${sign}${number}${CLOSE}`,
+			rest: '',
+			line: 0,
+			children: []
+		});
+		return [mark(BEGIN), node, mark(END)];
+	}
+}
+
+/** What of a value can differ by itself: JSON's values are whole, XML's too, but for lists of numbers and addresses. */
+function wordsIn(dialect: Dialect, values: readonly string[]) {
+	const whole = { split: (value: string): readonly string[] => [value], between: ' ' };
+	if (dialect === 'json') return whole;
+	if (dialect !== 'xml') return { ...whole, split: (value: string) => splitWords(value) ?? [value] };
+	const between = [' ', ','].find((sign) =>
+		values.every((value) => value.split(sign).every((word) => /^[\d.:/]+$/.test(word)))
+	);
+	return between === undefined ? whole : { between, split: (value: string) => value.split(between) };
+}
+
+/** Its last word is a secret, by what it is called: also the same everywhere it stands in no text. */
+const isSecret = (head: string, rest: string): boolean =>
+	rest !== '' && isSecretName(`${head} ${(splitWords(rest) ?? []).slice(0, -1).join(' ')}`.toLowerCase());
+
+/** Where a text is made of pieces between commas, what may not be there cannot stand in it. */
+const canBeConditional = (dialect: Dialect): boolean => dialect === 'indented' || dialect === 'braced';
+
+/** What would be read as the language of profiles, said in it. */
+const escaped = (text: string): string =>
+	text.replace(/\{\{|\{%/g, (sign) => `{{ ${JSON.stringify(sign)} }}`);
+
+/** The printed tree in the language of profiles. */
+function written(printed: string, found: FieldsFound): string {
+	return printed
+		.split('\n')
+		.map((line) => {
+			const condition = new RegExp(`^\\s*([${BEGIN}${END}])(\\d+)${CLOSE};?\\s*$`).exec(line);
+			if (condition)
+				return condition[1] === BEGIN
+					? `{% if ${found.conditionName(Number(condition[2]))} %}`
+					: '{% endif %}';
+			return line.replace(
+				new RegExp(`${HOLE}(\\d+)${CLOSE}`, 'g'),
+				(_, number: string) => `{{ ${found.said(Number(number))} }}`
+			);
+		})
+		.join('\n');
+}
