@@ -70,7 +70,26 @@ describe('the waves of a rollout', () => {
 		expect(wavesOf(all, { growth: 4, sizes: [10, 20] }).map(({ length }) => length)).to.deep.equal([10, 90]);
 	});
 
-	it('hold each unit once, keep later sites together, and cover what can be covered', () => {
+	it('of named sizes part the units of a site, its gateway last', () => {
+		const site = [item(0, { isFront: true }), item(1), item(2), item(3), item(4)].map((one) => ({
+			...one,
+			siteId: 'one'
+		}));
+		const ids = (sizes: number[]) =>
+			wavesOf(site, { growth: 4, sizes }).map((wave) => wave.map(({ id }) => id));
+		const first = coverOf(site)[0]!.id;
+		expect(first).to.equal('0');
+		expect(ids([2, 3])).to.deep.equal([
+			['0', '1'],
+			['2', '3', '4']
+		]);
+		const others = site.with(0, item(5, { siteId: 'one' })).concat(item(6, { siteId: 'one', isFront: true }));
+		expect(wavesOf([others[0]!, others[5]!, ...others.slice(1, 5)], { growth: 4, sizes: [3, 1, 1] }).at(-1))
+			.to.have.lengthOf(2)
+			.and.satisfy((last: Item[]) => last.at(-1)!.isFront);
+	});
+
+	it('hold each unit once, have the sizes asked for or keep later sites together, and cover what can be covered', () => {
 		fc.assert(
 			fc.property(items, rule, (given, waves) => {
 				const made = wavesOf(given, waves);
@@ -85,6 +104,14 @@ describe('the waves of a rollout', () => {
 					expect(new Set(cover.map((one) => one[kind]))).to.deep.equal(
 						new Set(given.filter(({ isAble }) => isAble).map((one) => one[kind]))
 					);
+				if (waves.sizes !== null) {
+					const sizes = made.map(({ length }) => length);
+					const asked = [Math.max(waves.sizes[0]!, cover.length), ...waves.sizes.slice(1)];
+					expect(sizes.slice(0, -1)).to.deep.equal(asked.slice(0, Math.max(0, sizes.length - 1)));
+					if (sizes.length > 0 && sizes.length < asked.length)
+						expect(sizes.at(-1)).to.be.at.most(asked[sizes.length - 1]!);
+					return;
+				}
 				const first = new Set(cover.map(({ id }) => id));
 				const waveOf = new Map<string, number>();
 				for (const [wave, all] of made.entries())

@@ -1,11 +1,9 @@
 import type { Span } from '../windows';
 import { Heap } from './heap';
-import type { Candidate } from './waves';
+import { inSiteOrder, type Candidate } from './waves';
 
 /** A unit as a rollout does it. */
 export interface Item extends Candidate {
-	/** Whether its site's other units reach the network through it. */
-	readonly isFront: boolean;
 	/** How long it is expected to take, in milliseconds. */
 	readonly takes: number;
 	/** Units that must not be done at the same time: the other ends of its tunnels. */
@@ -25,15 +23,6 @@ export interface Limits {
 	readonly frontsLast: boolean;
 }
 export const USUAL_LIMITS: Limits = { all: 20, perCustomer: 10, perSite: 2, frontsLast: true };
-
-/** Which of a site's units that wait comes next: those before the others first, as the limits say. */
-export const inSiteOrder = <One extends Pick<Item, 'isFront'>>(
-	items: readonly One[],
-	{ frontsLast }: Pick<Limits, 'frontsLast'>
-): readonly One[] => [
-	...items.filter(({ isFront }) => isFront !== frontsLast),
-	...items.filter(({ isFront }) => isFront === frontsLast)
-];
 
 /** What is under way at a site. */
 export interface UnderWay {

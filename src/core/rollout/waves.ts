@@ -9,6 +9,8 @@ export interface Candidate {
 	readonly uplink: string;
 	/** Whether it can be done at all as things are: a first wave of units that cannot proves nothing. */
 	readonly isAble: boolean;
+	/** Whether its site's other units reach the network through it. */
+	readonly isFront: boolean;
 }
 
 const KINDS = ['model', 'version', 'uplink', 'customerId'] as const;
@@ -49,8 +51,9 @@ export interface WaveRule {
 export const MOST_WAVES = 12;
 
 /**
- * The waves of a rollout, each unit in exactly one: the first is `coverOf`, or larger where `sizes` says so; the later ones
- * take customers in turn and keep a site together, so that a wave can be larger than its size by one site. Linear in the units.
+ * The waves of a rollout, each unit in exactly one: the first begins with `coverOf`, and later ones take customers in turn.
+ * Waves of named sizes have just these, the first never less than the cover; only a cut parts the units of a site, those
+ * in front last. Waves that grow keep a site together, so that one can be larger than its size by a site. Linear in the units.
  */
 export function wavesOf<One extends Candidate>(
 	candidates: readonly One[],
@@ -60,18 +63,44 @@ export function wavesOf<One extends Candidate>(
 	const first = coverOf(candidates);
 	const chosen = new Set(first.map(({ id }) => id));
 	const sites = inTurn(candidates.filter(({ id }) => !chosen.has(id)));
-	const waves: One[][] = [[...first]];
-	let size = sizes?.[0] ?? first.length;
-	for (const site of sites) {
-		const isLast = waves.length >= Math.min(MOST_WAVES, sizes?.length ?? MOST_WAVES);
-		if (waves.at(-1)!.length >= Math.max(1, size) && !isLast) {
-			waves.push([]);
-			size = sizes?.[waves.length - 1] ?? Math.max(size * growth, waves.at(-2)!.length * growth);
-		}
-		waves.at(-1)!.push(...site);
-	}
+	const waves =
+		sizes === null
+			? growing(first, sites, growth)
+			: ofSizes(
+					[...first, ...sites.flatMap((site) => inSiteOrder(site, { frontsLast: true }))],
+					[Math.max(sizes[0]!, first.length), ...sizes.slice(1, MOST_WAVES)]
+				);
 	return waves.filter((wave) => wave.length > 0);
 }
+
+function growing<One>(first: readonly One[], sites: readonly One[][], growth: number): One[][] {
+	const waves: One[][] = [[...first]];
+	let size = first.length;
+	for (const site of sites) {
+		const last = waves.at(-1)!;
+		if (last.length < Math.max(1, size) || waves.length >= MOST_WAVES) last.push(...site);
+		else {
+			waves.push([...site]);
+			size = Math.max(size, last.length) * growth;
+		}
+	}
+	return waves;
+}
+
+/** What the sizes leave over is in the last wave. */
+function ofSizes<One>(all: readonly One[], sizes: readonly number[]): One[][] {
+	let from = 0;
+	return sizes.map((size, at) => all.slice(from, at === sizes.length - 1 ? undefined : (from += size)));
+}
+
+/** Which of a site's units that wait comes next: those before the others first, as the limits say. */
+export const inSiteOrder = <One extends Pick<Candidate, 'isFront'>>(
+	items: readonly One[],
+	{ frontsLast }: { readonly frontsLast: boolean }
+): readonly One[] => [
+	...items.filter(({ isFront }) => isFront !== frontsLast),
+	...items.filter(({ isFront }) => isFront === frontsLast)
+];
 
 /** The sites, one of each customer after the other. */
 function inTurn<One extends Candidate>(candidates: readonly One[]): One[][] {

@@ -183,10 +183,10 @@ function lookShortly(unitId: string): void {
 /** A unit that is away for so long while it fetches has nothing that it would go on with. */
 const FETCH_ENDS = '1 day';
 
-/** What nothing else goes on with. */
+/** What nothing else goes on with. A new flash whose errand broke off asks again: that the image is to be fetched is noted before it is said. */
 async function lookAfter(): Promise<void> {
 	const { rows } = await database().raw(
-		`select flash.id, flash.unit_id as "unitId", flash.state = 'waiting' and flash.at = 0 as "isNew", coalesce(errand.words, '') as words, binding.unit_id is null as "isAway",
+		`select flash.id, flash.unit_id as "unitId", flash.state = 'waiting' and flash.at = 0 as "isNew", case when errand.state = 'uncertain' then '' else coalesce(errand.words, '') end as words, binding.unit_id is null as "isAway",
 			flash.state = 'fetching' and said_at < now() - interval '${FETCH_ENDS}' as "isOver"
 		from flash left join errand on errand.id = flash.errand_id
 		left join binding on binding.position_id = flash.position_id and binding.unit_id = flash.unit_id
