@@ -128,7 +128,7 @@ describe('learning the demo’s profiles from what they render', () => {
 			const shown = trained[0]!.fields.filter(
 				({ name }) => trained[0]!.values[name] !== undefined && all[0]!.text.includes(all[0]!.values[name]!)
 			);
-			const given = (unit: LearntFrom) => Object.values(learnt.values.get(unit.id)!);
+			const given = (unit: LearntFrom) => Object.values(learnt.values[unit.id]!);
 			const found = shown.filter(({ name }) =>
 				trained.every(
 					(unit) =>

@@ -147,15 +147,15 @@ export class FieldsFound {
 		].sort((a, b) => compare(a.name, b.name));
 	}
 
-	/** What a unit has to be given. */
-	valuesOf(unit: number): Readonly<Record<string, string>> {
-		const values: Record<string, string> = {};
-		for (const { name, values: column, formula, type } of this.#byValues.values()) {
-			const value = column[unit] ?? null;
-			if (value !== null && formula === null && value !== usualOf(column, type)) values[name] = value;
-		}
-		for (const { name, has } of this.#conditions) if (has[unit]) values[name] = 'yes';
-		return values;
+	/** What each of the fields is at a unit; null where its statement is not there. */
+	seenBy(unit: number, fields: readonly Field[]): Readonly<Record<string, string | null>> {
+		const named = new Set(fields.map(({ name }) => name));
+		return Object.fromEntries(
+			[
+				...[...this.#byValues.values()].map(({ name, values }) => [name, values[unit] ?? null] as const),
+				...this.#conditions.map(({ name, has }) => [name, has[unit] ? 'yes' : 'no'] as const)
+			].filter(([name]) => named.has(name))
+		);
 	}
 
 	/** Fields of which few units have another value than all others. */

@@ -57,7 +57,7 @@ password {{ password | quoted }}
 		});
 		expect(fieldOf(learnt, 'route')!.type).to.deep.equal({ kind: 'prefix', version: 4 });
 		expect(fieldOf(learnt, 'password')!.type.kind).to.equal('secret');
-		expect(learnt.values.get('u3')).to.deep.equal({
+		expect(learnt.values['u3']).to.deep.equal({
 			location: 'Lodge 3',
 			route: '10.3.0.0/24',
 			password: 'pa ss23757x'

@@ -1,58 +1,18 @@
 import {
 	labelOf,
 	NO_RULES,
-	parseConfig,
 	printConfig,
 	splitWords,
 	statementOf,
 	type ConfigNode,
 	type ConfigTree,
-	type Dialect,
-	type DialectRules
+	type Dialect
 } from '../config';
-import { isSecretName, type Field, type Known } from '../profile';
+import { isSecretName } from '../profile';
+import { escaped } from './reshape';
 import { alignTrees, sharedEnds, type Slot } from './align';
 import { FieldsFound, type Hole } from './fields';
-import { proofOf, type UnitProof } from './proof';
-
-/** A unit's running configuration, with what Limen knows of its place. */
-export interface LearntFrom {
-	readonly id: string;
-	readonly text: string;
-	/** Under the names that texts use: `site.name`, `port.uplink`. */
-	readonly known?: Known;
-}
-export interface Learning {
-	readonly dialect: Dialect;
-	readonly rules?: DialectRules;
-	readonly units: readonly LearntFrom[];
-}
-
-/** A profile that was learnt, with the values of each unit and the proof that it gives what they run. */
-export interface Learnt {
-	/** In the language of profiles. */
-	readonly text: string;
-	readonly fields: readonly Field[];
-	/** By unit, then by field: what has to be given there. */
-	readonly values: ReadonlyMap<string, Readonly<Record<string, string>>>;
-	readonly proofs: readonly UnitProof[];
-	/** What a person should look at. */
-	readonly questions: readonly Question[];
-	/** Texts that cannot be read, with why. */
-	readonly unread: readonly { readonly id: string; readonly problem: string }[];
-	/** In characters: what the units run, and what describes it now: text, fields, values and statements of their own. */
-	readonly length: { readonly before: number; readonly after: number };
-}
-/** Few units have something that most do not, or in another way. */
-export interface Question {
-	/** The blocks around it, and what it is about. */
-	readonly path: readonly string[];
-	readonly field: string | null;
-	readonly kind: 'other value' | 'only here' | 'not here';
-	readonly units: readonly string[];
-	/** What most have. */
-	readonly usual: string;
-}
+import { provenOf, readUnits, type Learnt, type Learning, type Question } from './learnt';
 
 /** A few are so many of all, one at least; of fewer than this nobody is few. */
 const FEW = 0.1;
@@ -71,15 +31,7 @@ const [HOLE, BEGIN, END, CLOSE] = ['\uE000', '\uE001', '\uE002', '\uE003'];
  * what is left; the order of the units changes nothing.
  */
 export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
-	const read = [...units]
-		.sort((a, b) => (a.text < b.text ? -1 : a.text > b.text ? 1 : a.id < b.id ? -1 : 1))
-		.map((unit) => ({ unit, reading: parseConfig(unit.text, dialect, rules) }));
-	const unread = read.flatMap(({ unit, reading }) =>
-		reading.ok
-			? []
-			: [{ id: unit.id, problem: `Line ${reading.problems[0]!.line}: ${reading.problems[0]!.message}` }]
-	);
-	const known = read.flatMap(({ unit, reading }) => (reading.ok ? [{ unit, tree: reading.tree }] : []));
+	const { known, unread } = readUnits({ dialect, rules, units });
 	const ids = known.map(({ unit }) => unit.id);
 	const found = new FieldsFound(known.map(({ unit }) => unit.known ?? {}));
 	const questions: Question[] = [];
@@ -88,54 +40,16 @@ export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
 	found.settle();
 	const text = written(printConfig(tree, dialect), found);
 	const fields = found.fields(text);
-	const names = new Set(fields.map(({ name }) => name));
-	const values = new Map(
-		ids.map((id, at) => [
-			id,
-			Object.fromEntries(Object.entries(found.valuesOf(at)).filter(([name]) => names.has(name)))
-		])
-	);
-	const proofs = known.map(({ unit, tree: running }) =>
-		proofOf({
-			dialect,
-			rules,
-			text,
-			fields,
-			values: values.get(unit.id)!,
-			known: unit.known ?? {},
-			running,
-			id: unit.id
-		})
-	);
-	return {
-		text,
-		fields,
-		values,
-		proofs,
+	const seen = Object.fromEntries(ids.map((id, at) => [id, found.seenBy(at, fields)]));
+	return provenOf({ dialect, rules, units: known }, text, fields, seen, {
 		questions: [
 			...questions,
 			...found
 				.oddValues(fields, isFew)
 				.map((odd) => ({ ...odd, kind: 'other value' as const, units: odd.units.map((at) => ids[at]!) }))
 		],
-		unread,
-		length: {
-			before: known.reduce((sum, { unit }) => sum + unit.text.length, 0),
-			after:
-				text.length +
-				fields.reduce(
-					(sum, { name, formula = '', fallback = '' }) =>
-						sum + name.length + formula.length + fallback.length,
-					0
-				) +
-				[...values.values()].reduce(
-					(sum, one) =>
-						sum + Object.entries(one).reduce((own, [name, value]) => own + name.length + value.length, 0),
-					0
-				) +
-				proofs.reduce((sum, { own }) => sum + JSON.stringify(own).length, 0)
-		}
-	};
+		unread
+	});
 
 	/** The slots as one tree, with marks; `there`: the units that have what is around them. */
 	function draw(slots: readonly Slot[], there: readonly boolean[], path: readonly string[]): ConfigTree {
@@ -246,10 +160,6 @@ const isSecret = (head: string, rest: string): boolean =>
 
 /** Where a text is made of pieces between commas, what may not be there cannot stand in it. */
 const canBeConditional = (dialect: Dialect): boolean => dialect === 'indented' || dialect === 'braced';
-
-/** What would be read as the language of profiles, said in it. */
-const escaped = (text: string): string =>
-	text.replace(/\{\{|\{%/g, (sign) => `{{ ${JSON.stringify(sign)} }}`);
 
 /** The printed tree in the language of profiles. */
 function written(printed: string, found: FieldsFound): string {
