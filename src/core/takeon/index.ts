@@ -5,3 +5,7 @@ export { learn } from './learn';
 export type { Learning, Learnt, LearntFrom, Question } from './learnt';
 export type { UnitProof } from './proof';
 export { learntChoiceSchema, reshape, type LearntChoice } from './reshape';
+export { groupCollected, type Collected, type Grouped } from './groups';
+export { recogniseModel, type ModelWords } from './recognise';
+export { guessPlace, type Place } from './place';
+export { shownLearnt, type ShownField, type ShownLearnt } from './shown';

@@ -31,6 +31,7 @@ import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startCohorts } from './cohorts';
 import { startReplacements } from './replacement';
+import { startTakeOns } from './takeon';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
@@ -56,6 +57,7 @@ export async function beginLife(): Promise<void> {
 	startAlerts();
 	startCohorts();
 	startReplacements();
+	startTakeOns();
 	startSends();
 	startFlashes();
 	startPuttingRight();

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import {
@@ -26,7 +26,10 @@
 	{#snippet acts()}
 		{#if mayDo('edit profiles')}<Button href="/profiles/begin" size="sm">Begin a profile by questions</Button
 			><Button href="?make=profile" size="sm" color="alternative">Begin an empty one</Button>{/if}
-		<Button href="/profiles/makers" size="sm" color="alternative">Makers</Button>
+		<Button href="/profiles/takeon" size="sm" color="alternative">Take on what exists</Button>
+	{/snippet}
+	{#snippet more()}
+		<MenuLink href="/profiles/makers">Makers</MenuLink>
 	{/snippet}
 	{#snippet about()}<span>What a kind of position must be: parts in their order, firmware and scripts.</span
 		>{/snippet}

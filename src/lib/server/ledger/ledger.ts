@@ -35,7 +35,8 @@ export interface LedgerAct {
 		| 'person'
 		| 'token'
 		| 'rollout'
-		| 'replacement';
+		| 'replacement'
+		| 'take-on';
 	readonly subjectId: string;
 	/** One sentence for people. */
 	readonly words: string;

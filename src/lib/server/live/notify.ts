@@ -21,7 +21,8 @@ export const TOPICS = [
 	'events',
 	'alerts',
 	'rollouts',
-	'replacements'
+	'replacements',
+	'take-ons'
 ] as const;
 export type Topic =
 	(typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';

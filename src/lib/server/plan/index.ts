@@ -6,7 +6,7 @@ export { allotMissing, importUsed, releaseAllotment } from './allotting';
 export * from './sheet';
 export * from './values';
 export * from './sheet-file';
-export { followProfile } from './positions';
+export { followProfile, followProfileIn } from './positions';
 export { colleagues, patternById, standingSites, type Colleague, type StoredPattern } from './standing-sites';
 export * from './patterns';
 export {

@@ -80,28 +80,36 @@ export async function createSite(
 	form: SiteForm,
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
+	try {
+		return await database().transaction((trx) => createSiteIn(trx, customerId, form, actor));
+	} catch (error) {
+		return problemOf(error, form.name);
+	}
+}
+
+/** The same as part of another act; rejects, as the database does, when there is one of that name. */
+export async function createSiteIn(
+	trx: Knex,
+	customerId: string,
+	form: SiteForm,
+	actor: Actor
+): Promise<Act<{ id: string }>> {
 	if (!actor.may('plan sites', customerId)) return refuse(NOT_PLANNED_BY_YOU);
 	const columns = columnsOf(form);
 	if (!columns.ok) return columns;
 	const id = uuid();
-	try {
-		return await database().transaction(async (trx) => {
-			await trx('site').insert({ id, customer_id: customerId, ...columns.done });
-			await notify(trx, 'plan', customerId);
-			await enterInLedger(trx, actor, [
-				{
-					act: 'plan site',
-					customerId,
-					subjectKind: 'site',
-					subjectId: id,
-					words: `${form.name} was planned.`
-				}
-			]);
-			return done({ id });
-		});
-	} catch (error) {
-		return problemOf(error, form.name);
-	}
+	await trx('site').insert({ id, customer_id: customerId, ...columns.done });
+	await notify(trx, 'plan', customerId);
+	await enterInLedger(trx, actor, [
+		{
+			act: 'plan site',
+			customerId,
+			subjectKind: 'site',
+			subjectId: id,
+			words: `${form.name} was planned.`
+		}
+	]);
+	return done({ id });
 }
 
 /** Changes what is known of a site; refused when somebody else changed it since it was shown. */
@@ -276,34 +284,43 @@ export async function addPosition(
 	profileId: string,
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
-	const site = await database()('site').where({ id: siteId }).first('customer_id', 'name');
+	try {
+		return await database().transaction((trx) => addPositionIn(trx, siteId, name, profileId, actor));
+	} catch (error) {
+		if (!isRefusal(error)) throw error;
+		return refuse(`The site has a position “${name}” already.`);
+	}
+}
+
+/** The same as part of another act; rejects, as the database does, when the site has one of that name. */
+export async function addPositionIn(
+	trx: Knex,
+	siteId: string,
+	name: string,
+	profileId: string,
+	actor: Actor
+): Promise<Act<{ id: string }>> {
+	const site = await trx('site').where({ id: siteId }).first('customer_id', 'name');
 	if (!site) return refuse('There is no such site.');
 	if (!actor.may('plan sites', site.customer_id)) return refuse(NOT_PLANNED_BY_YOU);
 	const id = uuid();
-	try {
-		return await database().transaction(async (trx) => {
-			const { rowCount } = await trx.raw(
-				`insert into position (id, site_id, customer_id, name, role_id, profile_id)
-				select ?, ?, ?, ?, role_id, id from profile where id = ? and retired_at is null`,
-				[id, siteId, site.customer_id, name, profileId]
-			);
-			if (rowCount === 0) return refuse('There is no such profile any more.');
-			await notify(trx, 'plan', site.customer_id);
-			await enterInLedger(trx, actor, [
-				{
-					act: 'plan position',
-					customerId: site.customer_id,
-					subjectKind: 'position',
-					subjectId: id,
-					words: `${name} was planned at ${site.name}.`
-				}
-			]);
-			return done({ id });
-		});
-	} catch (error) {
-		if (!isRefusal(error)) throw error;
-		return refuse(`${site.name} has a position “${name}” already.`);
-	}
+	const { rowCount } = await trx.raw(
+		`insert into position (id, site_id, customer_id, name, role_id, profile_id)
+		select ?, ?, ?, ?, role_id, id from profile where id = ? and retired_at is null`,
+		[id, siteId, site.customer_id, name, profileId]
+	);
+	if (rowCount === 0) return refuse('There is no such profile any more.');
+	await notify(trx, 'plan', site.customer_id);
+	await enterInLedger(trx, actor, [
+		{
+			act: 'plan position',
+			customerId: site.customer_id,
+			subjectKind: 'position',
+			subjectId: id,
+			words: `${name} was planned at ${site.name}.`
+		}
+	]);
+	return done({ id });
 }
 
 /** Takes a position out of the plan, with its values. Refused where a unit is bound, or ever was: its history stays. */

@@ -13,6 +13,7 @@ import {
 	type Values
 } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
+import { changing } from '../change';
 import { database, isRefusal } from '../database';
 import { isSealed, seal } from '../keys';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
@@ -58,30 +59,39 @@ const aboutProfile = (id: string, act: string, words: string): LedgerAct => ({
 	words
 });
 
+interface NewProfile {
+	readonly name: string;
+	readonly role: string;
+	readonly draft?: ProfileDraft;
+}
+
 /** Begins a profile with a draft. */
-export async function createProfile(
-	given: { readonly name: string; readonly role: string; readonly draft?: ProfileDraft },
+export const createProfile = (given: NewProfile, actor: Actor): Promise<Act<{ id: string }>> =>
+	changing((trx) => createProfileIn(trx, given, actor), profileWords(given.name), NO_ROLE);
+
+const NO_ROLE = 'There is no such role, or no such part.';
+export const profileWords = (name: string) => ({
+	profile_name: `There is a profile called “${name}” already.`
+});
+
+/** The same as part of another act; rejects, as the database does, when there is one of that name. */
+export async function createProfileIn(
+	trx: Knex,
+	{ name, role, draft = EMPTY_DRAFT }: NewProfile,
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
 	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
 	const id = uuid();
-	try {
-		return await database().transaction(async (trx) => {
-			await trx('profile').insert({ id, name: given.name, role_id: given.role });
-			await insertDraft(trx, id, 1, given.draft ?? EMPTY_DRAFT, actor);
-			await notify(trx, 'profiles', null, [id]);
-			await enterInLedger(trx, actor, [aboutProfile(id, 'write profile', `Profile “${given.name}” begun.`)]);
-			return done({ id });
-		});
-	} catch (error) {
-		if (!isRefusal(error)) throw error;
-		return refuse(
-			error.constraint === 'profile_name'
-				? `There is a profile called “${given.name}” already.`
-				: 'There is no such role, or no such part.'
-		);
-	}
+	await trx('profile').insert({ id, name, role_id: role });
+	await insertDraft(trx, id, 1, draft, actor);
+	await notify(trx, 'profiles', null, [id]);
+	await enterInLedger(trx, actor, [aboutProfile(id, 'write profile', `Profile “${name}” begun.`)]);
+	return done({ id });
 }
+
+/** Gives a draft that was just begun its parts, in the transaction that began it. */
+export const addPartsIn = async (trx: Knex, profileId: string, parts: readonly string[]): Promise<void> =>
+	insertParts(trx, (await draftOf(trx, profileId))!.id, parts);
 
 async function insertDraft(
 	trx: Knex,

@@ -3,6 +3,7 @@ import { v7 as uuid } from 'uuid';
 import type { Dialect } from '../../../core/config';
 import type { Field, PurposeId, RenderProblem, Texts } from '../../../core/profile';
 import { done, refuse, type Act } from '../act';
+import { changing } from '../change';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
@@ -16,6 +17,8 @@ export interface PartRow {
 	readonly summary: string;
 	readonly purpose: PurposeId | null;
 	readonly retiredAt: Date | null;
+	/** The profile whose own it is; null: everybody may use it. */
+	readonly onlyFor: string | null;
 	/** The newest released revision, and the draft if one is being written. */
 	readonly number: number | null;
 	readonly releasedAt: Date | null;
@@ -27,7 +30,7 @@ export interface PartRow {
 }
 
 const PARTS = `
-	select part.id, part.name, part.summary, part.purpose, part.retired_at as "retiredAt", newest.number, newest.released_at as "releasedAt",
+	select part.id, part.name, part.summary, part.purpose, part.retired_at as "retiredAt", part.only_for as "onlyFor", newest.number, newest.released_at as "releasedAt",
 		draft.number as draft, coalesce(array(select jsonb_object_keys(coalesce(newest.texts, draft.texts)) order by 1), '{}') as dialects,
 		jsonb_array_length(coalesce(newest.fields, draft.fields)) as fields,
 		(select count(distinct profile.id)::int from profile_part join profile_revision r on r.id = revision_id
@@ -38,9 +41,14 @@ const PARTS = `
 	left join lateral (select * from part_revision where part_id = part.id and state = 'released' order by number desc limit 1) newest on true
 	left join part_revision draft on draft.part_id = part.id and draft.state = 'draft'`;
 
-/** The library, as far as it is not retired. */
-export const allParts = async (): Promise<PartRow[]> =>
-	(await database().raw(`${PARTS} where part.retired_at is null order by part.name`)).rows;
+/** The library, as far as it is not retired; with what is a profile's own, for that. */
+export const allParts = async (profileId: string | null = null): Promise<PartRow[]> =>
+	(
+		await database().raw(
+			`${PARTS} where part.retired_at is null and (part.only_for is null or part.only_for = ?) order by part.name`,
+			[profileId]
+		)
+	).rows;
 
 export const partById = async (id: string): Promise<PartRow | undefined> =>
 	(await database().raw(`${PARTS} where part.id = ?`, [id])).rows[0];
@@ -112,40 +120,61 @@ const aboutPart = (id: string, act: string, words: string): LedgerAct => ({
 	words
 });
 
-/** Begins a part with an empty draft, or with texts and fields that somebody has already. */
-export async function createPart(
-	given: {
-		readonly name: string;
-		readonly summary: string;
-		readonly texts?: Texts;
-		readonly fields?: readonly Field[];
-	},
-	actor: Actor
-): Promise<Act<{ id: string }>> {
-	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
-	const id = uuid();
-	try {
-		return await database().transaction(async (trx) => {
-			await trx('part').insert({ id, name: given.name, summary: given.summary });
-			await trx('part_revision').insert({
-				id: uuid(),
-				part_id: id,
-				number: 1,
-				state: 'draft',
-				texts: JSON.stringify(given.texts ?? {}),
-				fields: JSON.stringify(given.fields ?? []),
-				edited_by: actor.name,
-				edited_by_id: actor.personId ?? null
-			});
-			await notify(trx, 'profiles', null, [id]);
-			await enterInLedger(trx, actor, [aboutPart(id, 'write part', `Part “${given.name}” begun.`)]);
-			return done({ id });
-		});
-	} catch (error) {
-		if (!isRefusal(error) || error.constraint !== 'part_name') throw error;
-		return refuse(`There is a part called “${given.name}” already.`);
-	}
+interface NewPart {
+	readonly name: string;
+	readonly summary: string;
+	readonly texts?: Texts;
+	readonly fields?: readonly Field[];
+	/** The profile whose own it is, until somebody puts it into the library. */
+	readonly onlyFor?: string;
 }
+
+/** Begins a part with an empty draft, or with texts and fields that somebody has already. */
+export const createPart = (given: NewPart, actor: Actor): Promise<Act<{ id: string }>> =>
+	changing((trx) => createPartIn(trx, given, actor), partWords(given.name));
+
+export const partWords = (name: string) => ({ part_name: `There is a part called “${name}” already.` });
+
+/** The same as part of another act; rejects, as the database does, when there is one of that name. */
+export async function createPartIn(
+	trx: Knex,
+	{ name, summary, texts = {}, fields = [], onlyFor }: NewPart,
+	actor: Actor
+): Promise<Act<{ id: string; revisionId: string }>> {
+	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+	const [id, revisionId] = [uuid(), uuid()];
+	await trx('part').insert({ id, name, summary, only_for: onlyFor ?? null });
+	await trx('part_revision').insert({
+		id: revisionId,
+		part_id: id,
+		number: 1,
+		state: 'draft',
+		texts: JSON.stringify(texts),
+		fields: JSON.stringify(fields),
+		edited_by: actor.name,
+		edited_by_id: actor.personId ?? null
+	});
+	await notify(trx, 'profiles', null, [id]);
+	await enterInLedger(trx, actor, [aboutPart(id, 'write part', `Part “${name}” begun.`)]);
+	return done({ id, revisionId });
+}
+
+/** Puts a part that was one profile’s own into the library, for everybody. */
+export const putIntoLibrary = (partId: string, actor: Actor): Promise<Act> =>
+	changing(async (trx) => {
+		if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+		const [part] = await trx('part')
+			.where({ id: partId })
+			.whereNotNull('only_for')
+			.update({ only_for: null })
+			.returning('name');
+		if (!part) return refuse('It is in the library already.');
+		await notify(trx, 'profiles', null, [partId]);
+		await enterInLedger(trx, actor, [
+			aboutPart(partId, 'write part', `Part “${part.name}” put into the library.`)
+		]);
+		return done(undefined);
+	});
 
 export interface PartDraft {
 	readonly texts: Texts;
@@ -235,29 +264,37 @@ export async function problemsOfPart(
 }
 
 /** Releases a part's draft, which never changes again. Profiles go on with the revision they chose. */
-export async function releasePart(partId: string, edit: number, why: string, actor: Actor): Promise<Act> {
-	return database().transaction(async (trx) => {
-		const refused = await mayNot(trx, partId, actor);
-		if (refused) return refused;
-		const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
-		const draft = part && (await revisions(trx).where({ part_id: partId, state: 'draft' }).first());
-		if (!draft) return refuse('There is no draft to release.');
-		if (draft.edit !== edit)
-			return refuse(`${draft.editedBy} saved this draft after you last saw it. Read it again first.`);
-		const wantsOther = secondPersonRefusal(draft.editedById, actor);
-		if (wantsOther) return wantsOther;
-		if (Object.keys(draft.texts).length === 0) return refuse('There is no text yet.');
-		const [problem] = await problemsOfPart(part.name, draft);
-		if (problem) return refuse(`The ${problem.dialect} text, line ${problem.line ?? 1}: ${problem.message}`);
-		await trx('part_revision')
-			.where({ id: draft.id })
-			.update({ state: 'released', note: why, released_by: actor.name, released_at: trx.fn.now() });
-		await notify(trx, 'profiles', null, [partId]);
-		await enterInLedger(trx, { ...actor, reason: why }, [
-			aboutPart(partId, 'release part', `Part “${part.name}” released as revision ${draft.number}.`)
-		]);
-		return done(undefined);
-	});
+export const releasePart = (partId: string, edit: number, why: string, actor: Actor): Promise<Act> =>
+	database().transaction((trx) => releasePartIn(trx, partId, edit, why, actor));
+
+/** The same as part of another act. */
+export async function releasePartIn(
+	trx: Knex,
+	partId: string,
+	edit: number,
+	why: string,
+	actor: Actor
+): Promise<Act> {
+	const refused = await mayNot(trx, partId, actor);
+	if (refused) return refused;
+	const part = await trx('part').where({ id: partId }).whereNull('retired_at').forUpdate().first('name');
+	const draft = part && (await revisions(trx).where({ part_id: partId, state: 'draft' }).first());
+	if (!draft) return refuse('There is no draft to release.');
+	if (draft.edit !== edit)
+		return refuse(`${draft.editedBy} saved this draft after you last saw it. Read it again first.`);
+	const wantsOther = secondPersonRefusal(draft.editedById, actor);
+	if (wantsOther) return wantsOther;
+	if (Object.keys(draft.texts).length === 0) return refuse('There is no text yet.');
+	const [problem] = await problemsOfPart(part.name, draft);
+	if (problem) return refuse(`The ${problem.dialect} text, line ${problem.line ?? 1}: ${problem.message}`);
+	await trx('part_revision')
+		.where({ id: draft.id })
+		.update({ state: 'released', note: why, released_by: actor.name, released_at: trx.fn.now() });
+	await notify(trx, 'profiles', null, [partId]);
+	await enterInLedger(trx, { ...actor, reason: why }, [
+		aboutPart(partId, 'release part', `Part “${part.name}” released as revision ${draft.number}.`)
+	]);
+	return done(undefined);
 }
 
 /** Throws a part's draft away. */

@@ -12,6 +12,8 @@ import { pathNames } from '../profile/sources';
 import { rehearseSources, type ToRehearse } from '../watch/twins';
 import { commandsWithin } from '../../../core/send';
 import { arrange } from '../../../core/reachability';
+import { groupCollected, learn, reshape } from '../../../core/takeon';
+import type { LearntNow, ToLearn } from '../takeon/learning';
 import type { ReportDocument } from '../../../core/report';
 import { readHolidays } from '../../../core/windows';
 import { readXlsx } from '../xlsx';
@@ -31,6 +33,12 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	renderPositions: (sources: readonly Parameters<typeof renderPosition>[0][]) => sources.map(renderPosition),
 	rehearse: (given: ToRehearse) => rehearseSources({ ...renderings, pathNames }, given),
 	judgeProof,
+	groupCollected: (given: Parameters<typeof groupCollected>) => groupCollected(...given),
+	learnGroup: ({ learning, choices, base }: ToLearn): LearntNow => {
+		const learnt = base ?? learn(learning);
+		const { learnt: result, problems } = reshape(learning, learnt, choices);
+		return { base: learnt, result, problems };
+	},
 	errorIn: (given: Parameters<typeof errorIn>) => errorIn(...given),
 	readAnswer: (given: Parameters<typeof readAnswer>) => readAnswer(...given),
 	readReply: (given: Parameters<typeof readReply>) => readReply(...given),

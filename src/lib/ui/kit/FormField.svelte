@@ -57,6 +57,8 @@
 		id?: string;
 		rows?: number;
 		list?: string;
+		/** Of a field for files. */
+		multiple?: boolean;
 		placeholder?: string;
 		autocomplete?: HTMLInputAttributes['autocomplete'];
 		/** A control of another kind; it gets the attributes that tie it to its label, hint and problem. */

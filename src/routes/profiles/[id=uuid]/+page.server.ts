@@ -49,7 +49,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	const chosenId = (revisions.find((revision) => revision.number === number) ?? revisions[0]!).id;
 	const [found, library, newest, models, images] = await Promise.all([
 		revisionsById(database(), [chosenId]),
-		allParts(),
+		allParts(params.id),
 		newestPartRevisions(),
 		renderingModels(database()),
 		allImages()

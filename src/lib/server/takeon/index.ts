@@ -1,0 +1,40 @@
+import { BOOTSTRAP } from '../database';
+import { onJob } from '../jobs';
+import { LEARN } from './collect';
+import { learnTakeOn } from './learning';
+import { startTakingOn } from './place';
+
+export { choiceSchema, choose, groupSchema, makeProfile, profileSchema, undoChoice } from './choose';
+export {
+	addConfigurations,
+	addUnits,
+	beginTakeOn,
+	endTakeOn,
+	leaveOut,
+	modelSchema,
+	MOST_UNITS,
+	ownUnitsSchema,
+	sayModel,
+	takeOnSchema,
+	takeOnUnitsSchema,
+	type Brought
+} from './collect';
+export { learnTakeOn } from './learning';
+export { reportOfTakeOn } from './report';
+export { givePlaces, takeOnNowSchema, takeOnPlacesSchema, takeUnitsOn, usualTimeZone } from './place';
+export {
+	allTakeOns,
+	groupsOfTakeOn,
+	takeOnById,
+	textsOfTakeOn,
+	unitsOfTakeOn,
+	type TakeOn,
+	type TakeOnGroup,
+	type TakeOnUnit
+} from './store';
+
+/** From now on it is learnt from what was collected, and units are brought into the plan. */
+export function startTakeOns(): void {
+	startTakingOn();
+	onJob(LEARN, BOOTSTRAP, ({ takeOn }) => learnTakeOn(takeOn!));
+}

@@ -1,0 +1,264 @@
+import type { Knex } from 'knex';
+import * as v from 'valibot';
+import { siteFactsSchema } from '../../../core/plan';
+import { counted } from '../../../core/text';
+import { done, refuse, type Act } from '../act';
+import { isSameText } from '../archive';
+import { changing, TakenBack } from '../change';
+import { database } from '../database';
+import { beginLongWork, onLongWork, type Thing } from '../jobs';
+import { enterInLedger, type Actor } from '../ledger';
+import { notify } from '../live';
+import { addPositionIn, createSiteIn, followProfileIn, saveValuesIn } from '../plan';
+import { addOwnIn, renderApart, renderingModels, renderingSources } from '../profile';
+import { takeStanceIn } from '../stance';
+import { aboutTakeOn, openTakeOn, orderLearning } from './collect';
+import { groupsOfTakeOn, takeOnById, unitsOfTakeOn, unitToTakeOn } from './store';
+
+const MOST_UNITS = 1_000;
+const place = v.pipe(v.string(), v.trim(), v.maxLength(120));
+export const takeOnPlacesSchema = v.object({
+	places: v.pipe(
+		v.string(),
+		v.maxLength(500_000),
+		v.transform((text): unknown => {
+			try {
+				return JSON.parse(text);
+			} catch {
+				return null;
+			}
+		}),
+		v.pipe(
+			v.array(
+				v.object({ unit: v.pipe(v.string(), v.uuid()), site: place, position: place }),
+				'Load the page again.'
+			),
+			v.maxLength(MOST_UNITS)
+		)
+	)
+});
+
+/** Says where units are; empty: as it is guessed. Two units cannot have one place. */
+export const givePlaces = (
+	id: string,
+	{ places }: v.InferOutput<typeof takeOnPlacesSchema>,
+	actor: Actor
+): Promise<Act<{ readonly count: number }>> =>
+	changing(async (trx) => {
+		const opened = await openTakeOn(trx, id, actor);
+		if (!opened.ok) return opened;
+		const taken = new Set<string>();
+		for (const { site, position } of places) {
+			const key = JSON.stringify([site.toLowerCase(), position.toLowerCase()]);
+			if (site !== '' && position !== '' && taken.has(key))
+				return refuse(`Two units are called ${position} at ${site}. Nothing was kept.`);
+			taken.add(key);
+		}
+		const { rowCount } = await trx.raw(
+			`update take_on_unit unit set site_name = w.site, position_name = w.position
+			from jsonb_to_recordset(?::jsonb) as w(unit uuid, site text, position text)
+			where unit.id = w.unit and take_on_id = ? and position_id is null and (site_name, position_name) is distinct from (w.site, w.position)`,
+			[JSON.stringify(places), id]
+		);
+		if ((rowCount ?? 0) > 0) await orderLearning(trx, opened.done);
+		return done({ count: rowCount ?? 0 });
+	});
+
+const TAKE_ON = 'take units on';
+export const takeOnNowSchema = v.object({
+	timeZone: siteFactsSchema.entries.timeZone
+});
+
+/**
+ * Brings all units into the plan whose profile is released and whose proof holds, as long work: each with its site, its
+ * position, its values and its own statements, watched. Whoever may plan sites, set values and send for the customer may.
+ */
+export async function takeUnitsOn(
+	id: string,
+	{ timeZone }: v.InferOutput<typeof takeOnNowSchema>,
+	actor: Actor
+): Promise<Act<{ readonly count: number }>> {
+	return changing(async (trx) => {
+		const opened = await openTakeOn(trx, id, actor);
+		if (!opened.ok) return opened;
+		const takeOn = opened.done;
+		if (!actor.may('set values', takeOn.customerId) || !actor.may('send', takeOn.customerId))
+			return refuse('You may not plan, set values and send for this customer.');
+		if (takeOn.learnt !== takeOn.wanted) return refuse('It is still being learnt.');
+		const released = new Set(
+			(await groupsOfTakeOn(id, trx)).filter(({ isReleased }) => isReleased).map((group) => group.id)
+		);
+		const things = (await unitsOfTakeOn(id, trx))
+			.filter(({ positionId, groupId }) => positionId === null && groupId !== null && released.has(groupId))
+			.map((unit): Thing => ({
+				customerId: takeOn.customerId,
+				subject: unit.name,
+				about: { takeOn: id, unit: unit.id, timeZone }
+			}));
+		if (things.length === 0)
+			return refuse('No unit waits whose profile is released. Release a profile first.');
+		const work = await beginLongWork(trx, { kind: TAKE_ON, title: `Take on ${takeOn.name}`, things }, actor);
+		if (!work.ok) return work;
+		await enterInLedger(trx, actor, [
+			aboutTakeOn(
+				takeOn,
+				`${counted(things.length, 'unit')} of take-on “${takeOn.name}” brought into the plan.`
+			)
+		]);
+		return done({ count: things.length });
+	});
+}
+
+export const startTakingOn = (): void =>
+	onLongWork(TAKE_ON, takeUnitOn, {
+		position_site_id_name_key: 'Its site has a position of that name already.',
+		site_customer_id_name_key: 'There is a site of that name already.'
+	});
+
+async function takeUnitOn(
+	trx: Knex,
+	{ takeOn: id, unit: unitId, timeZone }: Readonly<Record<string, string>>,
+	actor: Actor
+): Promise<Act<string>> {
+	const takeOn = await takeOnById(id!, trx);
+	if (!takeOn || takeOn.endedAt !== null) return refuse('The take-on is over.');
+	const { customerId } = takeOn;
+	const found = await unitToTakeOn(trx, unitId!);
+	if (!found) return refuse('It was left out.');
+	const { unit, group, learnt, text } = found;
+	if (unit.positionId !== null) return refuse('It is part of the plan already.');
+	if (!group?.profileId || !learnt) return refuse('Nothing was learnt from it.');
+	if (!learnt.holds) return refuse('Its proof does not hold: what the profile gives is not what it runs.');
+	const { site, position } = unit;
+	const placed = unit.unitId === null ? null : await boundAt(trx, unit.unitId);
+	const positionId = placed
+		? await following(trx, placed.positionId, group.profileId, actor)
+		: await planned(
+				trx,
+				{ customerId, site, position, timeZone: timeZone!, profileId: group.profileId },
+				actor
+			);
+	const values = Object.entries(learnt.values);
+	if (values.length > 0) {
+		const saved = await saveValuesIn(
+			trx,
+			values.map(([field, now]) => ({ positionId, field, target: 'position' as const, now })),
+			actor
+		);
+		if (!saved.ok) return refuse(saved.cells[0]?.message ?? saved.problem);
+	}
+	if (learnt.own.length > 0) must(await addOwnIn(trx, positionId, group.dialect, learnt.own));
+	const differs = await differsAt(trx, positionId, unit.modelId, text);
+	if (differs !== null) return refuse(differs);
+	if (unit.unitId !== null) {
+		// Saying once more what is so already is no fault here
+		await takeStanceIn(trx, { customerId, siteId: null, unitId: unit.unitId }, 'watch', actor);
+	}
+	await trx('take_on_unit').where({ id: unitId }).update({ position_id: positionId });
+	await enterInLedger(trx, actor, [
+		{
+			...aboutTakeOn(takeOn, `${unit.name} was taken on as ${position} at ${site}.`),
+			subjectKind: 'position',
+			subjectId: positionId
+		}
+	]);
+	await notify(trx, 'take-ons', customerId, [id!]);
+	return done(
+		`${position} at ${site}, with ${counted(values.length, 'value')}${learnt.own.length > 0 ? ` and ${counted(learnt.own.length, 'statement')} of its own` : ''}.`
+	);
+}
+
+function must<Done>(act: Act<Done>): Done {
+	if (!act.ok) throw new TakenBack(act);
+	return act.done;
+}
+
+const boundAt = (trx: Knex, unitId: string): Promise<{ positionId: string } | undefined> =>
+	trx('binding').where({ unit_id: unitId }).first('position_id as positionId');
+
+async function following(trx: Knex, positionId: string, profileId: string, actor: Actor): Promise<string> {
+	const now = await trx('position').where({ id: positionId }).first('profile_id');
+	if (now!.profile_id !== profileId) must(await followProfileIn(trx, positionId, profileId, actor));
+	return positionId;
+}
+
+interface Wanted {
+	readonly customerId: string;
+	readonly site: string;
+	readonly position: string;
+	readonly timeZone: string;
+	readonly profileId: string;
+}
+async function planned(
+	trx: Knex,
+	{ customerId, site, position, timeZone, profileId }: Wanted,
+	actor: Actor
+): Promise<string> {
+	const known = await trx('site')
+		.where({ customer_id: customerId })
+		.whereRaw('lower(name) = lower(?)', [site])
+		.first('id');
+	const siteId = known ? (known.id as string) : await newSite(trx, customerId, site, timeZone, actor);
+	return must(await addPositionIn(trx, siteId, position, profileId, actor)).id;
+}
+
+/** Nothing is put right by itself at a site that was just taken on. */
+async function newSite(
+	trx: Knex,
+	customerId: string,
+	name: string,
+	timeZone: string,
+	actor: Actor
+): Promise<string> {
+	const { id } = must(await createSiteIn(trx, customerId, siteOf(name, timeZone), actor));
+	must(await takeStanceIn(trx, { customerId, siteId: id, unitId: null }, 'watch', actor));
+	return id;
+}
+
+/** All that is known of a site that was found by its units. */
+const siteOf = (name: string, timeZone: string) => ({
+	name,
+	timeZone,
+	street: '',
+	locality: '',
+	country: '',
+	latitude: null,
+	longitude: null,
+	contact: '',
+	phone: '',
+	accessHours: '',
+	directions: '',
+	uplink: 'fibre' as const,
+	provider: '',
+	circuit: '',
+	sim: '',
+	apn: '',
+	appointment: '',
+	minutes: 60,
+	technician: '' as const
+});
+
+/** Why what Limen would send there is not what runs; null when it is. Values of wider scopes count there too. */
+async function differsAt(
+	trx: Knex,
+	positionId: string,
+	modelId: string | null,
+	running: string
+): Promise<string | null> {
+	const source = (await renderingSources(trx, [positionId], { modelId })).get(positionId)!;
+	const rendering = await renderApart(source);
+	if (!rendering.ok) return `It cannot be computed there: ${rendering.problems[0]!.message}`;
+	const model = (await renderingModels(trx)).get(source.model!.id)!;
+	return (await isSameText(rendering.text, running, model.dialect, model.rules))
+		? null
+		: 'There it would not be what it runs: a value of its site or customer counts too. Look at the values there.';
+}
+
+/** The time zone that most of the customer's sites have. */
+export async function usualTimeZone(customerId: string): Promise<string> {
+	const { rows } = await database().raw(
+		`select time_zone from site where customer_id = ? group by 1 order by count(*) desc, 1 limit 1`,
+		[customerId]
+	);
+	return (rows[0]?.time_zone as string | undefined) ?? 'UTC';
+}

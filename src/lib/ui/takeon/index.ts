@@ -1,0 +1,2 @@
+export { default as LearntGroup } from './LearntGroup.svelte';
+export { default as TakeOnUnits } from './TakeOnUnits.svelte';

@@ -1,0 +1,174 @@
+<script lang="ts">
+	import { onMount } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { page } from '$app/state';
+	import { counted } from '$core/text';
+	import { act } from '$ui/forms';
+	import { Form, FormField, MenuAct, MenuLink, Notice, PageHead } from '$ui/kit';
+	import { refreshOn } from '$ui/live';
+	import { Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+	import { LearntGroup, TakeOnUnits } from '$ui/takeon';
+
+	let { data, form } = $props();
+	const takeOn = $derived(data.takeOn);
+	const isOpen = $derived(takeOn.endedAt === null);
+	const isLearning = $derived(isOpen && takeOn.learnt !== takeOn.wanted);
+	onMount(() => refreshOn(['take-ons', 'profiles', 'work'], { rest: 500, mayBeBehind: () => isLearning }));
+	const mayAct = $derived(isOpen && mayDo('edit profiles') && mayDo('plan sites', takeOn.customerId));
+	const ready = $derived(
+		data.units.filter(
+			({ positionId, groupId }) =>
+				positionId === null && data.groups.some((group) => group.id === groupId && group.isReleased)
+		).length
+	);
+	const chosen = $derived(data.groups.findIndex(({ id }) => id === data.chosen?.id));
+	const unread = $derived(data.units.filter(({ unread: why }) => why !== ''));
+	const groupName = (group: (typeof data.groups)[number]) => {
+		const own = data.units.filter(({ groupId }) => groupId === group.id);
+		const models = [...new Set(own.map(({ model }) => model))];
+		return `${own.length} × ${models.join(', ')}`;
+	};
+</script>
+
+<PageHead title={takeOn.name}>
+	{#snippet state()}<span class="flex flex-wrap items-baseline gap-x-4"
+			>{#if !isOpen}<Standing standing="retired" word="over" />{:else if isLearning}<Standing
+					standing="moving"
+					word="being learnt"
+				/>{/if}<Standing
+				standing={takeOn.placed > 0 ? 'through' : 'open'}
+				word="{takeOn.placed} of {takeOn.units} in the plan"
+			/></span
+		>{/snippet}
+	{#snippet more()}
+		<MenuLink href="{page.url.pathname}/report">What became of each, as CSV</MenuLink>
+		<MenuLink href="{page.url.pathname}/report?as=xlsx">The same as XLSX</MenuLink>
+		<MenuLink href="/records?about={takeOn.id}">Records of it</MenuLink>
+		{#if mayAct}<MenuAct action="?/end">End it, and forget what was brought</MenuAct>{/if}
+	{/snippet}
+	{#snippet about()}<a href="/profiles/takeon">Take on</a><span
+			>{takeOn.customer}, begun by {takeOn.byWhom} <When at={takeOn.begunAt} /></span
+		>{/snippet}
+</PageHead>
+<FormWords {form} />
+{#if takeOn.problem}<Notice kind="careful" class="mt-2"
+		>It could not be learnt: {takeOn.problem} Leave units out, or learn from fewer at once.</Notice
+	>{/if}
+
+<div class="two mt-4" class:alone={!mayAct}>
+	<div class="min-w-0">
+		{#if data.units.length === 0}
+			<p class="sheet p-6">
+				{isOpen
+					? 'Bring the configurations of units that belong together. Those that are alike become one profile; nothing is sent, and nothing is planned, before you say so.'
+					: 'Nothing was taken on.'}
+			</p>
+		{:else if data.groups.length === 0}
+			<p class="sheet p-6">{isLearning ? 'It is being learnt …' : 'None of them could be read.'}</p>
+		{/if}
+		{#if data.groups.length > 1}<nav
+				class="mb-3 flex flex-wrap gap-x-4"
+				aria-label="Groups of units that are alike"
+			>
+				{#each data.groups as group, at (group.id)}<a
+						href="?group={at + 1}"
+						aria-current={at === chosen ? 'true' : undefined}
+						>{groupName(group)}{#if group.profile}<span class="quiet">: {group.profile}</span>{/if}</a
+					>{/each}
+			</nav>{/if}
+		{#if data.chosen && data.groups[chosen]}
+			{#key data.chosen.id}<LearntGroup
+					name={groupName(data.groups[chosen])}
+					group={data.groups[chosen]}
+					choices={data.chosen.choices}
+					learnt={data.chosen.learnt}
+					units={data.units}
+					roles={data.roles}
+					{mayAct}
+					{isLearning}
+				/>{/key}
+		{/if}
+		{#if data.units.length > 0}
+			<TakeOnUnits units={data.units} groups={data.groups} learnt={data.chosen?.learnt} {mayAct} />
+		{/if}
+	</div>
+	{#if mayAct}<div class="grid gap-4">
+			{#if ready > 0}<form method="POST" action="?/takeOn" use:act class="sheet p-4">
+					<h2>Into the plan</h2>
+					<p class="mt-1">
+						{counted(ready, 'unit')}
+						{ready === 1 ? 'waits' : 'wait'}: each gets its site, its position, its values and what is its
+						own. Nothing is sent; new sites are watched.
+					</p>
+					<FormField label="Time zone of new sites" name="timeZone" value={data.timeZone} required />
+					<Button type="submit" size="sm" class="mt-2" disabled={isLearning}
+						>Take {ready === 1 ? 'it' : `all ${ready}`} on</Button
+					>
+				</form>{/if}
+			<Form action="?/bring" casual class="sheet p-4" enctype="multipart/form-data">
+				{#snippet children({ busy })}
+					<h2>Bring configurations</h2>
+					<FormField label="Files, one for each unit" name="file" kind="file" multiple />
+					<p class="quiet">
+						Up to 4 MB at a time. A file of the same name takes the place of the one before.
+					</p>
+					<FormField label="Or paste one" name="text" kind="lines" rows={5} mono />
+					<FormField label="What is it called?" name="name" maxlength={120} autocomplete="off" />
+					<FormField
+						label="Model"
+						name="model"
+						kind="select"
+						items={data.models}
+						none="found by what they say"
+					/>
+					<Button
+						type="submit"
+						size="sm"
+						disabled={busy}
+						color={ready > 0 ? 'alternative' : 'primary'}
+						class="mt-2">Bring them</Button
+					>
+					<p class="quiet mt-2">
+						Units that Limen reads are brought from <a href="/units">the list of units</a>.
+					</p>
+				{/snippet}
+			</Form>
+			{#if unread.length > 0}<form method="POST" action="?/model" use:act class="sheet p-4">
+					<h2>Not read</h2>
+					<ul class="mt-1">
+						{#each unread as one (one.id)}<li>
+								<b>{one.name}</b>: {one.unread}<input type="hidden" name="unit" value={one.id} />
+							</li>{/each}
+					</ul>
+					<FormField label="They are" name="model" kind="select" items={data.models} />
+					<Button type="submit" size="xs" color="alternative" class="mt-2">Read them as that</Button>
+					<Button type="submit" size="xs" color="alternative" class="mt-2" formaction="?/leave"
+						>Leave them out</Button
+					>
+				</form>{/if}
+		</div>{/if}
+</div>
+
+<style>
+	.two {
+		display: grid;
+		grid-template-columns: minmax(0, 1fr) minmax(15rem, 20rem);
+		gap: 1.5rem;
+		align-items: start;
+	}
+	.two.alone {
+		grid-template-columns: minmax(0, 1fr);
+	}
+	@media (max-width: 900px) {
+		.two {
+			grid-template-columns: minmax(0, 1fr);
+		}
+	}
+	nav [aria-current] {
+		font-weight: 700;
+		color: var(--ink);
+		text-decoration: none;
+		border-bottom: 2px solid var(--marigold);
+	}
+</style>
