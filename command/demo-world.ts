@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { Readable } from 'node:stream';
 import Papa from 'papaparse';
 import { v7 as uuid } from 'uuid';
@@ -322,23 +322,27 @@ function madeUpOctets(seed: string, bytes: number): Uint8Array<ArrayBuffer> {
 
 /** Claims the customers' units and binds those that have a place. */
 export async function loadUnits(): Promise<void> {
-	for (const { id, name } of await customers()) await claimBatch(id, claimedBy(name), INES);
+	for (const { id, lines } of await claimed()) await claimBatch(id, lines, INES);
 	await bindAll(rows('bindings.csv'));
 }
 
 /** Claims and binds the hubs alone: all the rest leads to them. */
 export async function loadHubs(): Promise<void> {
-	for (const { id, name } of await customers()) {
-		const lines = claimedBy(name)
+	for (const { id, lines } of await claimed()) {
+		const hubs = lines
 			.split('\n')
 			.filter((line, index) => index === 0 || hubSerials.some((serial) => line.startsWith(serial)));
-		await claimBatch(id, lines.join('\n'), INES);
+		await claimBatch(id, hubs.join('\n'), INES);
 	}
 	await bindAll(rows('bindings.csv').filter(({ position }) => position === HUB));
 }
 
-const claimedBy = (customer: string): string =>
-	file(`claimed-${customer.toLowerCase().replace(/[^a-z]+/g, '-')}.csv`);
+/** The units of each customer; one whose network is yet to be taken on has none. */
+const claimed = async (): Promise<readonly { readonly id: string; readonly lines: string }[]> =>
+	(await customers()).flatMap(({ id, name }) => {
+		const list = `claimed-${name.toLowerCase().replace(/[^a-z]+/g, '-')}.csv`;
+		return existsSync(new URL(`../demo/${list}`, import.meta.url)) ? [{ id, lines: file(list) }] : [];
+	});
 
 async function bindAll(bindings: readonly Record<string, string>[]): Promise<void> {
 	const { rows: places } = await database().raw(

@@ -12,6 +12,7 @@ const PAGES = [
 	'/profiles',
 	'/profiles/begin',
 	'/profiles/parts/from-text',
+	'/profiles/takeon',
 	'/profiles/makers',
 	'/profiles/makers/okapira',
 	'/profiles/makers/load',

@@ -56,6 +56,7 @@ export interface Ids {
 	readonly target: string;
 	readonly cohort: string;
 	readonly replacement: string;
+	readonly takeOn: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -96,6 +97,7 @@ export const nothing = (): Ids => ({
 	target: uuid(),
 	cohort: uuid(),
 	replacement: uuid(),
+	takeOn: uuid(),
 	elsewhere: uuid()
 });
 
@@ -133,7 +135,7 @@ async function rolloutOf(
 	site: string,
 	customer: string
 ) {
-	const [rollout, target, cohort, replacement] = [uuid(), uuid(), uuid(), uuid()];
+	const [rollout, target, cohort, replacement, takeOn] = [uuid(), uuid(), uuid(), uuid(), uuid()];
 	await unwalled()('rollout').insert({
 		id: rollout,
 		title: 'work of theirs',
@@ -177,9 +179,15 @@ async function rolloutOf(
 		by_whom: 'Somebody of theirs',
 		looked_at: new Date()
 	});
+	await unwalled()('take_on').insert({
+		id: takeOn,
+		customer_id: customer,
+		name: 'work of theirs',
+		by_whom: 'Somebody of theirs'
+	});
 	const change = uuid();
 	await unwalled()('small_change').insert({ id: change, person_id: personId, positions: [unit.positionId] });
-	return { rollout, target, cohort, replacement, change };
+	return { rollout, target, cohort, replacement, takeOn, change };
 }
 
 /** A handover of theirs, with their words in it. */

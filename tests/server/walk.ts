@@ -311,6 +311,30 @@ export const WALK: Record<string, Ask> = {
 	'GET /profiles/parts/[id=uuid]': async (_ids, as) => get(`/profiles/parts/${await firstOf('part')}`, as),
 	'POST /profiles/parts/[id=uuid]?/save': async (_ids, as) =>
 		post(`/profiles/parts/${await firstOf('part')}?/save`, {}, {}, as),
+	'POST /profiles/parts/[id=uuid]?/library': async (_ids, as) =>
+		post(`/profiles/parts/${await firstOf('part')}?/library`, {}, {}, as),
+	'GET /profiles/takeon': (_ids, as) => get('/profiles/takeon', as),
+	'POST /profiles/takeon?/begin': (ids, as) =>
+		post('/profiles/takeon?/begin', { customer: ids.customer, name: 'x' }, {}, as),
+	'GET /profiles/takeon/[id=uuid]': (ids, as) => get(`/profiles/takeon/${ids.takeOn}`, as),
+	'GET /profiles/takeon/[id=uuid]/report': (ids, as) => get(`/profiles/takeon/${ids.takeOn}/report`, as),
+	...Object.fromEntries(
+		Object.entries({
+			bring: { name: 'x', text: 'hostname x' },
+			units: { serials: 'OG8K00000000' },
+			leave: { unit: uuid() },
+			model: { unit: uuid(), model: 'og-8' },
+			choose: { group: uuid(), choice: JSON.stringify({ kind: 'give', field: 'x' }) },
+			undo: { group: uuid() },
+			profile: { group: uuid(), name: 'x', role: 'gateway' },
+			places: { places: '[]' },
+			takeOn: { timeZone: 'Pacific/Auckland' },
+			end: {}
+		}).map(([act, fields]): [string, Ask] => [
+			`POST /profiles/takeon/[id=uuid]?/${act}`,
+			(ids, as) => post(`/profiles/takeon/${ids.takeOn}?/${act}`, fields, {}, as)
+		])
+	),
 	'POST /profiles/parts/[id=uuid]?/release': async (_ids, as) =>
 		post(`/profiles/parts/${await firstOf('part')}?/release`, {}, {}, as),
 	'POST /profiles/parts/[id=uuid]?/drop': async (_ids, as) =>

@@ -20,7 +20,7 @@ export interface OwnStatement {
 	readonly away: string | null;
 	/** What comes; null where nothing does. */
 	readonly comes: ConfigNode | null;
-	/** What it follows, where that is there. */
+	/** What it follows, where that is there; empty: it comes first. */
 	readonly after: string | null;
 }
 
@@ -99,7 +99,8 @@ function changedHere(
 	const rest = gone < 0 ? tree : tree.toSpliced(gone, 1);
 	if (comes === null || rest.some((node) => isSame(node, comes))) return rest;
 	const behind = after === null ? -1 : rest.findIndex((node) => label(node) === after);
-	return rest.toSpliced(gone >= 0 ? gone : behind >= 0 ? behind + 1 : rest.length, 0, comes);
+	const place = gone >= 0 ? gone : after === '' ? 0 : behind >= 0 ? behind + 1 : rest.length;
+	return rest.toSpliced(place, 0, comes);
 }
 
 const isSame = (one: ConfigNode, other: ConfigNode): boolean =>

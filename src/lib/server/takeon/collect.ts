@@ -103,7 +103,7 @@ export const addConfigurations = (
 			const opened = await openTakeOn(trx, id, actor);
 			if (!opened.ok) return opened;
 			const takeOn = opened.done;
-			const named = new Map(brought.map((one) => [one.name.trim().slice(0, 120), one]));
+			const named = new Map(brought.map((one) => [calledBy(one.name), one]));
 			if (named.size === 0) return refuse('There is no configuration in it.');
 			for (const [called, { text }] of named) {
 				if (called === '') return refuse('Each configuration needs a name.');
@@ -149,14 +149,35 @@ export const addConfigurations = (
 		}
 	);
 
+/** The endings that configurations are kept under say nothing of a unit. */
+const calledBy = (file: string): string =>
+	file
+		.replace(/\.(?:txt|cfg|conf|config|json|xml|log|bak)$/i, '')
+		.trim()
+		.slice(0, 120);
 const linesIn = (text: string): number => text.trimEnd().split('\n').length;
 
-export const ownUnitsSchema = v.object({ unit: manyIds('Choose units first.', MOST_UNITS) });
+export const ownUnitsSchema = v.object({
+	serials: v.pipe(
+		v.string('Which units?'),
+		v.maxLength(100_000),
+		v.transform((text) => [
+			...new Set(
+				text
+					.toUpperCase()
+					.split(/[\s,;]+/)
+					.filter(Boolean)
+			)
+		]),
+		v.minLength(1, 'Which units?'),
+		v.maxLength(MOST_UNITS, `At most ${MOST_UNITS.toLocaleString('en')} units at once.`)
+	)
+});
 
 /** Adds units of the customer's own, with what they ran when they were read last. Refused: one that was never read. */
 export async function addUnits(
 	id: string,
-	{ unit }: v.InferOutput<typeof ownUnitsSchema>,
+	{ serials }: v.InferOutput<typeof ownUnitsSchema>,
 	actor: Actor
 ): Promise<Act<{ readonly added: number }>> {
 	const takeOn = await takeOnById(id);
@@ -167,7 +188,7 @@ export async function addUnits(
 		.leftJoin('binding', 'binding.unit_id', 'unit.id')
 		.leftJoin('position', 'position.id', 'position_id')
 		.leftJoin('site', 'site.id', 'position.site_id')
-		.whereIn('unit.id', unit)
+		.whereIn('unit.serial', serials)
 		.where({ 'unit.customer_id': takeOn.customerId })
 		.select(
 			'unit.id',
@@ -175,7 +196,9 @@ export async function addUnits(
 			'unit.model_id',
 			database().raw(`site.name || ' ' || position.name as called`)
 		);
-	if (units.length < new Set(unit).size) return refuse('Not all of these units are this customer’s.');
+	const known = new Set(units.map(({ serial }) => serial));
+	const strange = serials.find((serial) => !known.has(serial));
+	if (strange !== undefined) return refuse(`${strange} is no unit of this customer’s.`);
 	const brought: Brought[] = [];
 	for (const { id: unitId, serial, model_id: modelId, called } of units) {
 		const version = await newestOf(database(), unitId);

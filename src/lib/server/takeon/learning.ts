@@ -219,8 +219,5 @@ function unitRow({ id, name }: TakeOnUnit, grouped: Grouped, group: Next | undef
 function guessed(name: string, seen: Readonly<Record<string, string | null>>) {
 	const valueOf = (word: RegExp) =>
 		Object.entries(seen).find(([field, value]) => word.test(field) && value)?.[1] ?? null;
-	return guessPlace(
-		valueOf(/(?:^|_)host_?name$/) ?? name.replace(/\.\w{1,5}$/, ''),
-		valueOf(/(?:^|_)location$/)
-	);
+	return guessPlace(valueOf(/(?:^|_)host_?name$/) ?? name, valueOf(/(?:^|_)location$/));
 }

@@ -124,8 +124,12 @@
 						><TableBodyCell
 							><form method="POST" action="?/leave" use:act>
 								<input type="hidden" name="unit" value={unit.id} />
-								<Button type="submit" size="xs" color="alternative" aria-label="Leave {unit.name} out"
-									>Leave out</Button
+								<Button
+									type="submit"
+									size="xs"
+									color="alternative"
+									class="whitespace-nowrap"
+									aria-label="Leave {unit.name} out">Leave out</Button
 								>
 							</form></TableBodyCell
 						>{:else}<TableBodyCell>{unit.site}</TableBodyCell><TableBodyCell>{unit.position}</TableBodyCell

@@ -6,6 +6,7 @@ import { demand } from '$lib/server/people';
 import {
 	dropPartDraft,
 	partById,
+	putIntoLibrary,
 	releasePart,
 	retirePart,
 	revisionsOfPart,
@@ -53,6 +54,10 @@ export const actions: Actions = {
 		said: ({ edit }) => ({ said: 'The draft is saved.', edit }),
 		misread: wrongField,
 		refused: ({ theirs }) => ({ theirs: theirs ?? null })
+	}),
+	library: formAction(v.object({}), {
+		act: (_given, actor, event) => putIntoLibrary(event.params.id!, actor),
+		said: 'It is in the library.'
 	}),
 	release: formAction(v.object({ edit: editNumber, why }), {
 		act: ({ edit, why }, actor, event) => releasePart(event.params.id!, edit, why, actor),

@@ -77,9 +77,18 @@
 </script>
 
 <PageHead title={data.part.name}>
-	{#snippet acts()}<Button href="/profiles#parts" size="sm" color="alternative">All parts</Button>{/snippet}
+	{#snippet acts()}{#if data.part.onlyFor && mayDo('edit profiles')}<form
+				method="POST"
+				action="?/library"
+				use:act
+				class="contents"
+			>
+				<Button type="submit" size="sm" color="alternative">Put it into the library</Button>
+			</form>{/if}<Button href="/profiles#parts" size="sm" color="alternative">All parts</Button>{/snippet}
 	{#snippet more()}<MenuLink href="/records?thing={data.part.id}">Records of this part</MenuLink>{/snippet}
-	{#snippet about()}<span>{data.part.summary}</span>{/snippet}
+	{#snippet about()}<span>{data.part.summary}</span>{#if data.part.onlyFor}<span
+				>Only <a href="/profiles/{data.part.onlyFor}">one profile</a> has it.</span
+			>{/if}{/snippet}
 </PageHead>
 <FormWords {form} />
 {#if overtaken}<p class="mt-3 font-semibold text-[var(--brick)]" role="alert">

@@ -5,10 +5,9 @@ import { counted } from '$core/text';
 import { refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
-import { intakeModels } from '$lib/server/intake';
 import { decodeText } from '$lib/server/list-file';
 import { demand } from '$lib/server/people';
-import { allRoles } from '$lib/server/profile';
+import { allRoles, renderingModels } from '$lib/server/profile';
 import {
 	addConfigurations,
 	addUnits,
@@ -44,7 +43,7 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	const [units, groups, models, roles, timeZone] = await Promise.all([
 		unitsOfTakeOn(takeOn.id),
 		groupsOfTakeOn(takeOn.id),
-		intakeModels(database()),
+		renderingModels(database()),
 		allRoles(),
 		usualTimeZone(takeOn.customerId)
 	]);
@@ -53,8 +52,12 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	return {
 		takeOn,
 		units,
-		models: models.map(({ id, name }) => ({ value: id, name })),
-		roles: roles.map(({ id, name }) => ({ value: id, name })),
+		models: [...models.values()].map(({ id, name }) => ({ value: id, name })),
+		roles: roles.map(({ id, name }) => ({
+			value: id,
+			name,
+			models: [...models.values()].filter(({ roles: own }) => own.includes(id)).map((model) => model.id)
+		})),
 		timeZone,
 		groups: groups.map(({ result, choices, ...group }) => ({
 			...group,

@@ -24,6 +24,14 @@
 	);
 	const chosen = $derived(data.groups.findIndex(({ id }) => id === data.chosen?.id));
 	const unread = $derived(data.units.filter(({ unread: why }) => why !== ''));
+	/** What its models can be; every role, where none is known. */
+	const rolesOf = (group: (typeof data.groups)[number]) => {
+		const models = new Set(
+			data.units.filter(({ groupId }) => groupId === group.id).map(({ modelId }) => modelId)
+		);
+		const fitting = data.roles.filter(({ models: own }) => own.some((model) => models.has(model)));
+		return fitting.length > 0 ? fitting : data.roles;
+	};
 	const groupName = (group: (typeof data.groups)[number]) => {
 		const own = data.units.filter(({ groupId }) => groupId === group.id);
 		const models = [...new Set(own.map(({ model }) => model))];
@@ -84,7 +92,7 @@
 					choices={data.chosen.choices}
 					learnt={data.chosen.learnt}
 					units={data.units}
-					roles={data.roles}
+					roles={rolesOf(data.groups[chosen])}
 					{mayAct}
 					{isLearning}
 				/>{/key}
@@ -129,9 +137,21 @@
 						color={ready > 0 ? 'alternative' : 'primary'}
 						class="mt-2">Bring them</Button
 					>
-					<p class="quiet mt-2">
-						Units that Limen reads are brought from <a href="/units">the list of units</a>.
-					</p>
+				{/snippet}
+			</Form>
+			<Form action="?/units" casual class="sheet p-4">
+				{#snippet children({ busy })}
+					<h2>Or units that Limen reads</h2>
+					<FormField
+						label="Serial numbers"
+						name="serials"
+						kind="lines"
+						rows={2}
+						mono
+						required
+						hint="With what they ran when they were read last."
+					/>
+					<Button type="submit" size="sm" disabled={busy} color="alternative" class="mt-2">Bring them</Button>
 				{/snippet}
 			</Form>
 			{#if unread.length > 0}<form method="POST" action="?/model" use:act class="sheet p-4">

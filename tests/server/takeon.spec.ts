@@ -1,0 +1,263 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { expect } from 'chai';
+import type { LearntChoice } from '../../src/core/takeon';
+import { runAs } from '../../src/lib/server/database';
+import { workById, itemsOf } from '../../src/lib/server/jobs';
+import {
+	allParts,
+	draftFrom,
+	putIntoLibrary,
+	releaseProfile,
+	renderingSources,
+	renderPosition
+} from '../../src/lib/server/profile';
+import {
+	addConfigurations,
+	addUnits,
+	beginTakeOn,
+	choose,
+	endTakeOn,
+	givePlaces,
+	groupsOfTakeOn,
+	leaveOut,
+	makeProfile,
+	reportOfTakeOn,
+	sayModel,
+	takeOnById,
+	takeUnitsOn,
+	textsOfTakeOn,
+	undoChoice,
+	unitsOfTakeOn
+} from '../../src/lib/server/takeon';
+import { database } from '../../src/lib/server/database';
+import { onChange } from './dialling';
+import { online } from './gateway';
+import { ACTOR, actorOf, customerId, newPerson, unwalled } from './making';
+import { fresh, must, why } from './profile-making';
+
+const FOLDER = new URL('../../demo/lodges/', import.meta.url);
+const LODGES = readdirSync(FOLDER).map((name) => ({
+	name,
+	text: readFileSync(new URL(name, FOLDER), 'utf8')
+}));
+
+async function begun(customer = 'Harrier Lodges'): Promise<string> {
+	return must(await beginTakeOn({ customer: await customerId(customer), name: fresh('Lodges') }, ACTOR)).id;
+}
+const learnt = (id: string) =>
+	onChange(['take-ons'], async () => {
+		const now = (await takeOnById(id))!;
+		return now.learnt === now.wanted;
+	});
+async function lodges(): Promise<string> {
+	const id = await begun();
+	// Each test’s lodges are its own
+	const own = fresh('x').replace(/\D/g, '');
+	must(
+		await addConfigurations(
+			id,
+			LODGES.map(({ name, text }) => ({ name, text: text.replace(/ Lodge"/, ` Lodge ${own}"`) })),
+			ACTOR
+		)
+	);
+	await learnt(id);
+	return id;
+}
+const onlyGroup = async (id: string) => {
+	const groups = await groupsOfTakeOn(id);
+	expect(groups).to.have.length(1);
+	return groups[0]!;
+};
+/** All that was begun last, done. */
+async function worked(): Promise<
+	readonly { readonly subject: string; readonly state: string; readonly words: string }[]
+> {
+	const { id } = await unwalled()('long_work')
+		.where({ kind: 'take units on' })
+		.orderBy('begun_at', 'desc')
+		.first('id');
+	await onChange(['work', 'take-ons'], async () => (await workById(id))!.state !== 'under way');
+	return itemsOf(id, { limit: 100 });
+}
+async function released(id: string): Promise<string> {
+	const { id: group } = await onlyGroup(id);
+	const { profileId } = must(
+		await makeProfile(id, { group, name: fresh('Lodge gateway'), role: 'router' }, ACTOR)
+	);
+	must(await releaseProfile(profileId, 1, 'Learnt', false, ACTOR));
+	return profileId;
+}
+
+describe('taking on what somebody else configured', () => {
+	it('learns a profile from twelve, keeps secrets sealed, and brings all of them into the plan as they run', async () => {
+		const id = await lodges();
+		const units = await unitsOfTakeOn(id);
+		expect(units.map(({ model }) => model)).to.deep.equal(units.map(() => 'VT-120'));
+		const group = await onlyGroup(id);
+		expect(group.result!.proofs.filter(({ holds }) => !holds)).to.deep.equal([]);
+		const larch = units.find(({ name }) => name === 'larch-gw')!;
+		const cedar = units.find(({ name }) => name === 'cedar-gw')!;
+		expect(group.result!.questions.map(({ kind, units: whose }) => [kind, whose])).to.have.deep.members([
+			['only here', [larch.id]],
+			['other value', [cedar.id]]
+		]);
+		expect(larch)
+			.to.include({ position: 'gw' })
+			.and.property('site')
+			.to.match(/^Larch Lodge/);
+		for (const row of await unwalled()('take_on_unit').where({ take_on_id: id }))
+			expect(JSON.stringify(row)).not.to.contain('kettle');
+		for (const row of await unwalled()('take_on_group').where({ take_on_id: id }))
+			expect(JSON.stringify(row)).not.to.contain('kettle');
+
+		expect(why(await takeUnitsOn(id, { timeZone: 'Pacific/Auckland' }, ACTOR))).to.match(/^No unit waits/);
+		const profileId = await released(id);
+		const [part] = (await allParts(profileId)).filter(({ onlyFor }) => onlyFor === profileId);
+		expect((await allParts()).map((one) => one.id)).not.to.include(part!.id);
+		must(await takeUnitsOn(id, { timeZone: 'Pacific/Auckland' }, ACTOR));
+		const items = await worked();
+		expect(items.filter(({ state }) => state !== 'done')).to.deep.equal([]);
+
+		const placed = await unitsOfTakeOn(id);
+		const texts = await textsOfTakeOn(id);
+		const positions = placed.map(({ positionId }) => positionId!);
+		const sources = await renderingSources(database(), positions);
+		for (const unit of placed) {
+			const rendering = renderPosition(sources.get(unit.positionId!)!);
+			if (!rendering.ok) throw new Error(rendering.problems[0]!.message);
+			const statements = (text: string) => text.split('\n').filter((line) => line && !line.startsWith('!'));
+			expect(statements(rendering.text), unit.name).to.have.members(statements(texts.get(unit.id)!));
+		}
+		const stances = await unwalled()('stance').whereIn(
+			'site_id',
+			placed.map(({ siteId }) => siteId!)
+		);
+		expect(stances.map(({ stance }) => stance)).to.deep.equal(placed.map(() => 'watch'));
+		expect((await reportOfTakeOn(id)).slice(1).map((row) => row[6])).to.deep.equal(placed.map(() => 'yes'));
+		// Once is enough
+		expect(why(await takeUnitsOn(id, { timeZone: 'Pacific/Auckland' }, ACTOR))).to.match(/^No unit waits/);
+		must(await putIntoLibrary(part!.id, ACTOR));
+		expect((await allParts()).map((one) => one.id)).to.include(part!.id);
+		must(await endTakeOn(id, ACTOR));
+		expect([...(await textsOfTakeOn(id)).values()].join('')).to.equal('');
+		expect(why(await draftFrom(profileId, 1, ACTOR))).to.equal('done');
+	});
+
+	it('has what somebody wants otherwise, proved anew, also when more units come, and takes it back', async () => {
+		const id = await lodges();
+		const { id: group } = await onlyGroup(id);
+		const wants = async (choice: LearntChoice) => {
+			must(await choose(id, { group, choice }, ACTOR));
+			await learnt(id);
+			return (await onlyGroup(id)).result!;
+		};
+		expect((await wants({ kind: 'rename', field: 'own_address', to: 'lan' })).text).to.contain(
+			'own-address {{ lan }}'
+		);
+		const constant = await wants({ kind: 'constant', field: 'time_server' });
+		expect(constant.text).to.contain('time-server time.harrier.example');
+		expect(constant.proofs.filter(({ own }) => own.length > 0)).to.have.length(2);
+		must(
+			await addConfigurations(
+				id,
+				[
+					{
+						name: 'oak-gw.cfg',
+						text: LODGES[0]!.text.replaceAll(/birch/gi, 'Oak').replaceAll('.41.', '.60.')
+					}
+				],
+				ACTOR
+			)
+		);
+		await learnt(id);
+		const more = await onlyGroup(id);
+		expect(more.id).to.equal(group);
+		expect(more.result!.text).to.equal(constant.text);
+		expect(more.result!.proofs).to.have.length(13);
+		must(await undoChoice(id, { group }, ACTOR));
+		await learnt(id);
+		expect((await onlyGroup(id)).result!.text).to.contain('{{ time_server }}');
+		await wants({ kind: 'rename', field: 'gone', to: 'other' });
+		expect((await onlyGroup(id)).problems).to.deep.equal(['There is no field gone any more.']);
+	});
+
+	it('finds what follows from a site’s name once somebody says where units are', async () => {
+		const id = await lodges();
+		const units = await unitsOfTakeOn(id);
+		const places = units.map(({ id: unit, site, position }) => ({ unit, site, position }));
+		const twice = places.with(1, { ...places[1]!, site: places[0]!.site });
+		expect(why(await givePlaces(id, { places: twice }, ACTOR))).to.match(/^Two units are called gw/);
+		must(await givePlaces(id, { places }, ACTOR));
+		await learnt(id);
+		const location = (await onlyGroup(id)).result!.fields.find(({ name }) => name === 'location');
+		expect(location!.formula).to.equal('site.name');
+	});
+
+	it('puts apart what is not alike, keeps as text what nobody can read, and reads it when somebody says what it is', async () => {
+		const id = await begun();
+		const braced = (n: number) =>
+			`identity { name g${n}; }\nclock { server time.example; }\nwire uplink0 { lease; }\n`;
+		must(
+			await addConfigurations(
+				id,
+				[
+					...LODGES.slice(0, 3),
+					...[1, 2].map((n) => ({ name: `g${n}`, text: braced(n) })),
+					{ name: 'letter', text: 'Dear all,\n   we moved.\n Yours' },
+					{ name: 'broken', text: 'identity { name g9;\n' }
+				],
+				ACTOR
+			)
+		);
+		await learnt(id);
+		expect((await groupsOfTakeOn(id)).map(({ dialect }) => dialect)).to.deep.equal(['indented', 'braced']);
+		const unread = (await unitsOfTakeOn(id)).filter((unit) => unit.unread !== '');
+		expect(unread.map(({ name }) => name)).to.deep.equal(['broken', 'letter']);
+		const broken = unread[0]!.id;
+		expect(why(await sayModel(id, { unit: [broken], model: 'no-such' }, ACTOR))).to.equal(
+			'There is no such model.'
+		);
+		must(await sayModel(id, { unit: [broken], model: 'og-2' }, ACTOR));
+		await learnt(id);
+		expect((await unitsOfTakeOn(id)).find((unit) => unit.id === broken)!.unread).to.match(/^Line 1: /);
+		must(await leaveOut(id, { unit: unread.map((unit) => unit.id) }, ACTOR));
+		await learnt(id);
+		expect((await unitsOfTakeOn(id)).map(({ name }) => name)).to.not.include('letter');
+	});
+
+	it('takes units of one’s own: each follows the profile that was learnt, with what it runs', async () => {
+		const gateways = [await online(), await online(), await online()];
+		const id = await begun('Marlstone Veterinary');
+		must(await addUnits(id, { serials: gateways.map(({ unit }) => unit.serial) }, ACTOR));
+		expect(why(await addUnits(id, { serials: [gateways[0]!.unit.serial] }, ACTOR))).to.equal('done');
+		await learnt(id);
+		expect((await onlyGroup(id)).result!.proofs.every(({ holds }) => holds)).to.equal(true);
+		expect(why(await addUnits(id, { serials: ['NOBODY1'] }, ACTOR))).to.equal(
+			'NOBODY1 is no unit of this customer’s.'
+		);
+	});
+
+	it('is for engineers who plan for the customer, and refuses what is too much', async () => {
+		const id = await lodges();
+		const stranger = await newPerson({ 'Southfold Physio': 'engineer' });
+		const coordinator = await newPerson({ 'Harrier Lodges': 'coordinator' });
+		for (const person of [stranger, coordinator]) {
+			const actor = await actorOf(person);
+			await runAs({ kind: 'person', personId: person.id }, async () => {
+				expect((await addConfigurations(id, LODGES, actor)).ok).to.equal(false);
+				expect((await endTakeOn(id, actor)).ok).to.equal(false);
+			});
+		}
+		await runAs({ kind: 'person', personId: stranger.id }, async () => {
+			expect(await takeOnById(id)).to.equal(undefined);
+			expect(await unitsOfTakeOn(id)).to.deep.equal([]);
+		});
+		const add = async (name: string, text: string) =>
+			why(await addConfigurations(id, [{ name, text }], ACTOR));
+		expect(await add('empty', '\n\n')).to.match(/is empty/);
+		expect(await add(' ', 'hostname x')).to.match(/needs a name/);
+		expect(await add('long', 'x\n'.repeat(30_000))).to.match(/longer than/);
+		const many = Array.from({ length: 1_000 }, (_, at) => ({ name: `u${at}`, text: 'hostname x' }));
+		expect(why(await addConfigurations(id, many, ACTOR))).to.match(/^At most 1,000 units/);
+	});
+});
