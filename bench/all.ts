@@ -18,6 +18,7 @@ import { benchScreen } from './screen';
 import { benchStorm } from './storm';
 import { benchUpkeep } from './upkeep';
 import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
+import { benchTakeOn } from './takeon';
 import { benchWalls } from './walls';
 import { benchWatch } from './watch';
 import type { Figure } from './world';
@@ -35,6 +36,7 @@ const BENCHMARKS = {
 	upkeep: benchUpkeep,
 	rollouts: benchRollouts,
 	fleet: benchFleet,
+	takeon: benchTakeOn,
 	screen: benchScreen,
 	'first-view': benchFirstView,
 	walls: benchWalls,

@@ -319,7 +319,7 @@ export const WALK: Record<string, Ask> = {
 	'GET /profiles/takeon/[id=uuid]': (ids, as) => get(`/profiles/takeon/${ids.takeOn}`, as),
 	'GET /profiles/takeon/[id=uuid]/report': (ids, as) => get(`/profiles/takeon/${ids.takeOn}/report`, as),
 	...Object.fromEntries(
-		Object.entries({
+		Object.entries<Record<string, string>>({
 			bring: { name: 'x', text: 'hostname x' },
 			units: { serials: 'OG8K00000000' },
 			leave: { unit: uuid() },

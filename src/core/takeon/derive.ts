@@ -33,53 +33,76 @@ const FEWEST_PAIRS = 3;
 const LONGEST_FORMULA = 120;
 const MOST_NUMBERS = 4;
 
+/** So many pairs are computed by the profile language itself; all are, where there are no more. */
+const MOST_EVALUATED = 12;
+
 /**
  * The shortest formula found that gives `target` from `source` for every unit that has a target: address arithmetic, a text
  * before and behind it, a number in it, or a piece of it. Null when there is none, or too few values to prove one. `name`: what
- * the source is called in formulas. Law: what is returned gives every target of the columns, by the profile language's own
- * evaluation.
+ * the source is called in formulas. Law: what is returned gives every target of the columns, and twelve of them at least by the
+ * profile language's own evaluation (the proof of each unit evaluates the rest).
  */
 export function formulaFrom(name: string, source: Column, target: Column): string | null {
-	const pairs = pairsOf(source, target);
+	const least = twoLeast(source, target);
 	// One value that is everywhere follows from nothing
-	if (pairs === null || pairs.size < 2) return null;
-	const [first, second] = twoLeast(pairs);
+	if (least === null) return null;
+	const { first, second, isEnough } = least;
 	const found: Candidate[] = [];
-	for (const candidate of candidates(name, ...first, pairs.size >= FEWEST_PAIRS))
+	for (const candidate of candidates(name, ...first, isEnough))
 		if (candidate.gives(first[0]) === first[1] && candidate.gives(second[0]) === second[1])
 			found.push(candidate);
+	if (found.length === 0) return null;
+	const pairs = pairsOf(source, target);
+	if (pairs === null) return null;
 	const fits = found
 		.filter(({ formula }) => formula.length <= LONGEST_FORMULA)
 		.sort((a, b) => a.formula.length - b.formula.length || (a.formula < b.formula ? -1 : 1))
-		.find(({ gives }) => [...pairs].every(([from, to]) => gives(from) === to));
-	return fits && [...pairs].every(([from, to]) => evaluated(fits.formula, name, from) === to)
+		.find(({ gives }) => pairs.every(([from, to]) => gives(from) === to));
+	const step = Math.max(1, Math.floor(pairs.length / MOST_EVALUATED));
+	return fits && pairs.every(([from, to], at) => at % step > 0 || evaluated(fits.formula, name, from) === to)
 		? fits.formula
 		: null;
 }
 
-/** Which target belongs to which source; null when one source has two. */
-function pairsOf(source: Column, target: Column): ReadonlyMap<string, string> | null {
+type Pair = readonly [from: string, to: string];
+
+/** Which target belongs to which source, in their order; null when one source has two. */
+function pairsOf(source: Column, target: Column): readonly Pair[] | null {
 	const pairs = new Map<string, string>();
 	for (const [at, to] of target.entries()) {
 		if (to === null) continue;
-		const from = source[at];
-		if (from == null) return null;
+		const from = source[at]!;
 		const known = pairs.get(from);
 		if (known === undefined) pairs.set(from, to);
 		else if (known !== to) return null;
 	}
-	return pairs;
+	return [...pairs].sort(([a], [b]) => (a < b ? -1 : 1));
 }
 
-/** The same two, in whichever order the units come. */
+/**
+ * The pairs with the two least sources, the same in whichever order the units come, and whether there are enough to prove words
+ * and numbers. Null when a target has no source, or all have the same. It is asked for every two fields, so it builds nothing.
+ */
 function twoLeast(
-	pairs: ReadonlyMap<string, string>
-): readonly [readonly [string, string], readonly [string, string]] {
-	let [least, next]: (readonly [string, string] | null)[] = [null, null];
-	for (const pair of pairs)
-		if (!least || pair[0] < least[0]) [least, next] = [pair, least];
-		else if (!next || pair[0] < next[0]) next = pair;
-	return [least!, next!];
+	source: Column,
+	target: Column
+): { readonly first: Pair; readonly second: Pair; readonly isEnough: boolean } | null {
+	let least: number | null = null;
+	let next: number | null = null;
+	let third: number | null = null;
+	for (let at = 0; at < target.length; at++) {
+		if (target[at] === null) continue;
+		const from = source[at];
+		if (from == null) return null;
+		if (least === null || from < source[least]!) [least, next, third] = [at, least, next ?? third];
+		else if (from === source[least]) continue;
+		else if (next === null || from < source[next]!) [next, third] = [at, next ?? third];
+		else if (from !== source[next]) third = at;
+	}
+	if (least === null || next === null) return null;
+	const pairAt = (at: number): Pair => [source[at]!, target[at]!];
+	const isEnough = FEWEST_PAIRS <= (third === null ? 2 : 3);
+	return { first: pairAt(least), second: pairAt(next), isEnough };
 }
 
 function evaluated(formula: string, name: string, from: string): string | null {

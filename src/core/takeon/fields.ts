@@ -89,7 +89,7 @@ export class FieldsFound {
 	/** Once all places are known: names, and what follows from what. */
 	settle(): void {
 		const taken = new Set<string>();
-		const all = [...this.#byValues.values()].sort((a, b) => compare(keyOf(a), keyOf(b)));
+		const all = sortedBy([...this.#byValues.values()], keyOf);
 		for (const field of all) field.name = nameOf(field.holes, taken);
 		for (const one of this.#conditions) one.name = free(`has_${slug(one.about.slice(-1))}`, taken);
 		this.#derive(all);
@@ -106,12 +106,14 @@ export class FieldsFound {
 
 	/** Those that the text or another formula needs. */
 	fields(text: string): readonly Field[] {
-		const isUsed = (name: string) => new RegExp(`\\b${name}\\b`).test(text);
-		const all = [...this.#byValues.values()];
-		const used = new Set(all.filter(({ name }) => isUsed(name)));
-		for (const one of used)
-			for (const other of all)
-				if (one.formula && new RegExp(`\\b${other.name}\\b`).test(one.formula)) used.add(other);
+		const isUsed = namesIn(text);
+		const byName = new Map([...this.#byValues.values()].map((field) => [field.name, field]));
+		const used = new Set([...byName.values()].filter(({ name }) => isUsed.has(name)));
+		for (const { formula } of used)
+			for (const name of formula === null ? [] : namesIn(formula)) {
+				const source = byName.get(name);
+				if (source) used.add(source);
+			}
 		return [
 			...[...used].map((field): Field => {
 				const usual = field.formula === null ? usualOf(field.values, field.type) : null;
@@ -134,7 +136,7 @@ export class FieldsFound {
 				};
 			}),
 			...this.#conditions
-				.filter(({ name }) => isUsed(name))
+				.filter(({ name }) => isUsed.has(name))
 				.map(({ name, about }): Field => ({
 					name,
 					type: { kind: 'yes or no' },
@@ -213,9 +215,9 @@ export class FieldsFound {
 			open.delete(field);
 		}
 		// What is shortest to give is given; what follows from it is not
-		const bases = [...open]
-			.filter(({ type }) => type.kind !== 'secret')
-			.sort((a, b) => rankOf(a) - rankOf(b) || weight(a) - weight(b) || compare(keyOf(a), keyOf(b)));
+		const bases = all
+			.filter((field) => open.has(field) && field.type.kind !== 'secret')
+			.sort((a, b) => rankOf(a) - rankOf(b) || weight(a) - weight(b));
 		for (const base of bases) {
 			// A formula that reads what is not there fails
 			if (!isEverywhere(base) || !open.delete(base)) continue;
@@ -229,8 +231,17 @@ export class FieldsFound {
 	}
 }
 
+/** All that may be a name in it. */
+const namesIn = (text: string): ReadonlySet<string> => new Set(text.match(/[a-z][a-z0-9_]*/g));
+
 const isEverywhere = ({ values }: Pick<Found, 'values'>): boolean => values.every((value) => value !== null);
 const compare = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
+/** Each key is made once. */
+const sortedBy = <One>(all: readonly One[], keyOf: (one: One) => string): readonly One[] =>
+	all
+		.map((one) => ({ one, key: keyOf(one) }))
+		.sort((a, b) => compare(a.key, b.key))
+		.map(({ one }) => one);
 const keyOf = ({ holes, values }: Pick<Found, 'holes' | 'values'>) =>
 	JSON.stringify([
 		holes[0]!.path.length,

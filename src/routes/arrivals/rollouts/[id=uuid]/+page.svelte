@@ -45,7 +45,7 @@
 	{/snippet}
 	{#snippet more()}
 		<MenuLink href="/arrivals/rollouts">All rollouts</MenuLink>
-		<MenuLink href="/records?about={rollout.id}">Records of it</MenuLink>
+		<MenuLink href="/records?thing={rollout.id}">Records of it</MenuLink>
 		<MenuLink href="/arrivals/rollouts/{rollout.id}/file?as=pdf" download data-sveltekit-reload
 			>What came of it (PDF)</MenuLink
 		>

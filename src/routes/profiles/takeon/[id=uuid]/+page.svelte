@@ -52,7 +52,7 @@
 	{#snippet more()}
 		<MenuLink href="{page.url.pathname}/report">What became of each, as CSV</MenuLink>
 		<MenuLink href="{page.url.pathname}/report?as=xlsx">The same as XLSX</MenuLink>
-		<MenuLink href="/records?about={takeOn.id}">Records of it</MenuLink>
+		<MenuLink href="/records?thing={takeOn.id}">Records of it</MenuLink>
 		{#if mayAct}<MenuAct action="?/end">End it, and forget what was brought</MenuAct>{/if}
 	{/snippet}
 	{#snippet about()}<a href="/profiles/takeon">Take on</a><span

@@ -66,7 +66,7 @@
 			</form>{/if}{/snippet}
 	{#snippet more()}
 		<MenuLink href="/units?{replacement.rule}">Who is to go, in the list of units</MenuLink>
-		<MenuLink href="/records?about={replacement.id}">Records of it</MenuLink>
+		<MenuLink href="/records?thing={replacement.id}">Records of it</MenuLink>
 	{/snippet}
 	{#snippet about()}<a href="/upkeep/cohorts">Cohorts</a><span
 			>to be replaced by {replacement.model} at {replacement.customer}, begun by {replacement.byWhom}
