@@ -19,6 +19,7 @@ const PAGES = [
 	'/values',
 	'/addresses',
 	'/addresses/ways',
+	'/addresses/logins',
 	'/arrivals',
 	'/day',
 	'/sites?view=map',

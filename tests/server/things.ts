@@ -57,6 +57,7 @@ export interface Ids {
 	readonly cohort: string;
 	readonly replacement: string;
 	readonly takeOn: string;
+	readonly login: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -98,6 +99,7 @@ export const nothing = (): Ids => ({
 	cohort: uuid(),
 	replacement: uuid(),
 	takeOn: uuid(),
+	login: uuid(),
 	elsewhere: uuid()
 });
 
@@ -135,7 +137,14 @@ async function rolloutOf(
 	site: string,
 	customer: string
 ) {
-	const [rollout, target, cohort, replacement, takeOn] = [uuid(), uuid(), uuid(), uuid(), uuid()];
+	const [rollout, target, cohort, replacement, takeOn, login] = Array.from({ length: 6 }, () => uuid()) as [
+		string,
+		string,
+		string,
+		string,
+		string,
+		string
+	];
 	await unwalled()('rollout').insert({
 		id: rollout,
 		title: 'work of theirs',
@@ -185,9 +194,18 @@ async function rolloutOf(
 		name: 'work of theirs',
 		by_whom: 'Somebody of theirs'
 	});
+	await unwalled()('login').insert({
+		id: login,
+		customer_id: customer,
+		name: 'work of theirs',
+		user_name: 'x',
+		login: seal('{}'),
+		ranges: ['10.9.9.0/24'],
+		by_whom: 'Somebody of theirs'
+	});
 	const change = uuid();
 	await unwalled()('small_change').insert({ id: change, person_id: personId, positions: [unit.positionId] });
-	return { rollout, target, cohort, replacement, takeOn, change };
+	return { rollout, target, cohort, replacement, takeOn, login, change };
 }
 
 /** A handover of theirs, with their words in it. */

@@ -313,6 +313,18 @@ export const WALK: Record<string, Ask> = {
 		post(`/profiles/parts/${await firstOf('part')}?/save`, {}, {}, as),
 	'POST /profiles/parts/[id=uuid]?/library': async (_ids, as) =>
 		post(`/profiles/parts/${await firstOf('part')}?/library`, {}, {}, as),
+	'GET /addresses/logins': (ids, as) =>
+		get(`/addresses/logins?customer=${ids.customer}&address=10.0.0.1`, as),
+	'POST /addresses/logins?/keep': (ids, as) =>
+		post(
+			'/addresses/logins?/keep',
+			{ customer: ids.customer, name: 'x', user: 'x', password: 'walk', ranges: '10.9.0.0/16' },
+			{},
+			as
+		),
+	'POST /addresses/logins?/drop': (ids, as) => post('/addresses/logins?/drop', { login: ids.login }, {}, as),
+	'POST /addresses/logins?/try': (ids, as) =>
+		post('/addresses/logins?/try', { customer: ids.customer, port: '1', addresses: '127.0.0.1' }, {}, as),
 	'GET /profiles/takeon': (_ids, as) => get('/profiles/takeon', as),
 	'POST /profiles/takeon?/begin': (ids, as) =>
 		post('/profiles/takeon?/begin', { customer: ids.customer, name: 'x' }, {}, as),

@@ -31,6 +31,7 @@ import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startCohorts } from './cohorts';
 import { startReplacements } from './replacement';
+import { startLogins } from './logins';
 import { startTakeOns } from './takeon';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
@@ -58,6 +59,7 @@ export async function beginLife(): Promise<void> {
 	startCohorts();
 	startReplacements();
 	startTakeOns();
+	startLogins();
 	startSends();
 	startFlashes();
 	startPuttingRight();

@@ -21,4 +21,7 @@ export { onErrand, onRead, startErrands, stopErrands, type ClaimedErrand } from 
 export { onWelcome } from './welcome';
 export { onLogin, type TriedLogin } from './logins';
 export { UNIT_USER } from './ssh';
+export { tryLoginAt, type Tried, type TriedAt } from './trying';
+export { chosenLogin, unsealedLogin } from './login-store';
+export { loginFields, loginProblem, MAY_NOT, port, ranges, text, unitLogin } from './reaching';
 export { onSecretWanted } from './privileges';

@@ -3,6 +3,7 @@ import { database } from '../database';
 import { unseal } from '../keys';
 import type { KnownUnit } from './held';
 import type { UnitLogin } from './ssh';
+import { REACH_LOGIN } from './ways';
 
 /** What a room above knows of a unit's position: the value of a field that is secret; null when it has none. */
 type FieldOf = (unitId: string, field: string) => Promise<string | null>;
@@ -13,7 +14,9 @@ export const onSecretWanted = (find: FieldOf): void => void (fieldOf = find);
 export async function privilegeSecret({ unitId }: KnownUnit, talk: Talk): Promise<string | null> {
 	const rise = talk.shell?.rise;
 	if (rise?.asks === undefined) return null;
-	const reach = await database()('unit_reach').where({ unit_id: unitId }).first('login');
+	const reach = await database()('unit_reach as r')
+		.where({ unit_id: unitId })
+		.first(database().raw(`${REACH_LOGIN} as login`));
 	const login = reach && (JSON.parse(unseal(reach.login)) as UnitLogin);
 	return login?.privileges ?? (rise.secret ? fieldOf(unitId, rise.secret) : null);
 }

@@ -1,3 +1,4 @@
+import { failedPart } from '../../../core/login';
 import { BOOTSTRAP, database, runAs } from '../database';
 import { onBeat } from '../jobs';
 import { unseal } from '../keys';
@@ -6,7 +7,7 @@ import { log } from '../log';
 import type { KnownUnit } from './held';
 import { logInTo } from './logins';
 import type { SshLogin } from './ssh';
-import { openTo, pinned, wayFor } from './ways';
+import { openTo, pinned, REACH_LOGIN, wayFor } from './ways';
 import { knownUnits, noteReachProblem, welcome } from './welcome';
 
 /** Reaches units that do not dial home: those that have an address, again and again with growing pauses. */
@@ -48,7 +49,7 @@ async function reachOut(): Promise<void> {
 		update unit_reach r set tries = tries + 1,
 			next_try_at = now() + make_interval(secs => least(${LONGEST_PAUSE_S}, ${FIRST_PAUSE_S} * power(2, least(tries, 10))))
 		from due where r.unit_id = due.unit_id
-		returning r.unit_id as id, host(address) as address, port, login`
+		returning r.unit_id as id, host(address) as address, port, ${REACH_LOGIN} as login`
 	);
 	const byId = new Map((rows as (Omit<Due, 'unit'> & { id: string })[]).map((row) => [row.id, row]));
 	if (byId.size === 0) return;
@@ -85,9 +86,14 @@ async function reach({ unit, address, port, login }: Due): Promise<void> {
 
 /** What went wrong, by the part that did. */
 function wordsOf({ message }: Error): string {
-	if (/ECONNREFUSED|connection refused/i.test(message)) return `nothing listens there. (${message})`;
-	if (/EHOSTUNREACH|ENETUNREACH|ETIMEDOUT|did not answer|timed? ?out/i.test(message))
-		return `nobody answers. (${message})`;
-	if (/All configured authentication methods failed/.test(message)) return 'user or password was refused.';
-	return message;
+	switch (failedPart(message)) {
+		case 'port closed':
+			return `nothing listens there. (${message})`;
+		case 'unreachable':
+			return `nobody answers. (${message})`;
+		case 'login':
+			return 'user or password was refused.';
+		default:
+			return message;
+	}
 }

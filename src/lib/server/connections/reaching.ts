@@ -9,19 +9,20 @@ import { seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { hangUp } from './held';
+import { chosenLogin } from './login-store';
 import type { SshLogin, UnitLogin } from './ssh';
 import { wayFor } from './ways';
 
-const text = (most: number, missing?: string) =>
+export const text = (most: number, missing?: string) =>
 	v.pipe(v.string(missing), v.trim(), v.maxLength(most, `At most ${most} characters.`));
-const port = v.pipe(
+export const port = v.pipe(
 	text(5),
 	v.regex(/^\d{1,5}$/, 'A port is a number.'),
 	v.transform(Number),
 	v.minValue(1, 'A port is a number from 1 to 65535.'),
 	v.maxValue(65_535, 'A port is a number from 1 to 65535.')
 );
-const loginFields = {
+export const loginFields = {
 	user: text(100),
 	password: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
 	privateKey: v.optional(v.pipe(v.string(), v.maxLength(20_000)), '')
@@ -45,33 +46,47 @@ export interface Reach {
 	readonly way: string | null;
 	readonly nextTryAt: Date;
 	readonly tries: number;
+	/** The login of its customer's that it has; null: one of its own. */
+	readonly login: string | null;
 }
 
 /** How a unit is reached at an address; null when it is not. */
 export async function reachOf(unitId: string): Promise<Reach | null> {
 	const row = await database()('unit_reach')
 		.where({ unit_id: unitId })
-		.first('customer_id', database().raw('host(address) as address'), 'port', 'tries', 'next_try_at');
+		.first(
+			'customer_id',
+			database().raw('host(address) as address'),
+			'port',
+			'tries',
+			'next_try_at',
+			database().raw('(select name from login where id = login_id) as login')
+		);
 	if (!row) return null;
 	const way = await wayFor(database(), row.customer_id, row.address);
 	return {
 		address: row.address,
 		port: row.port,
 		way: way?.name ?? null,
+		login: row.login,
 		tries: row.tries,
 		nextTryAt: row.next_try_at
 	};
 }
 
 /** What is wrong with a login as it was typed; null when it can be tried. */
-function loginProblem({ user, password, privateKey }: Pick<Reaching, 'user' | 'password' | 'privateKey'>) {
+export function loginProblem({
+	user,
+	password,
+	privateKey
+}: Pick<Reaching, 'user' | 'password' | 'privateKey'>) {
 	if (user === '') return 'Say as which user.';
 	if (password === '' && privateKey === '') return 'Give a password or a private key.';
 	if (privateKey !== '' && ssh2.utils.parseKey(privateKey) instanceof Error)
 		return 'This private key cannot be read. It has to be one of OpenSSH’s or PEM’s form, without a passphrase.';
 	return null;
 }
-const loginOf = ({
+export const loginOf = ({
 	user,
 	password,
 	privateKey
@@ -80,23 +95,30 @@ const loginOf = ({
 	...(password !== '' && { password }),
 	...(privateKey !== '' && { privateKey })
 });
-const unitLogin = (reaching: Reaching): UnitLogin => ({
+export const unitLogin = (
+	reaching: Pick<Reaching, 'user' | 'password' | 'privateKey' | 'privileges'>
+): UnitLogin => ({
 	...loginOf(reaching),
 	...(reaching.privileges !== '' && { privileges: reaching.privileges })
 });
-const MAY_NOT = 'Engineers of this customer say how its units are reached.';
+export const MAY_NOT = 'Engineers of this customer say how its units are reached.';
 
 /**
- * Reaches a unit at an address from now on, with a login of its own; whatever host key shows itself first is pinned.
- * Engineers of its customer may. Refused: an address that another unit of the customer is reached at.
+ * Reaches a unit at an address from now on, with a login of its own, or without one with that of its customer's which the
+ * address uses; whatever host key shows itself first is pinned. Engineers of its customer may. Refused: an address that another
+ * unit of the customer is reached at, or that no login is for.
  */
 export async function reachAt(unitId: string, reaching: Reaching, actor: Actor): Promise<Act> {
-	const problem = loginProblem(reaching);
+	const hasOwn = reaching.user !== '' || reaching.password !== '' || reaching.privateKey !== '';
+	const problem = hasOwn ? loginProblem(reaching) : null;
 	if (problem) return refuse(problem);
 	return database().transaction(async (trx) => {
 		const unit = await unitOf(trx, unitId);
 		if (!unit) return refuse('There is no such unit.');
 		if (!actor.may('reach units', unit.customer_id)) return refuse(MAY_NOT);
+		const chosen = hasOwn ? null : await chosenLogin(trx, unit.customer_id, reaching.address, unit.model_id);
+		if (!hasOwn && !chosen)
+			return refuse('Say as which user: none of the customer’s logins is for this address.');
 		const other = await trx('unit_reach')
 			.join('unit', 'unit.id', 'unit_id')
 			.where({ 'unit_reach.customer_id': unit.customer_id, address: reaching.address, port: reaching.port })
@@ -109,7 +131,8 @@ export async function reachAt(unitId: string, reaching: Reaching, actor: Actor):
 				customer_id: unit.customer_id,
 				address: reaching.address,
 				port: reaching.port,
-				login: seal(JSON.stringify(unitLogin(reaching))),
+				login: chosen ? null : seal(JSON.stringify(unitLogin(reaching))),
+				login_id: chosen?.id ?? null,
 				host_key: null,
 				tries: 0,
 				next_try_at: trx.fn.now()
@@ -126,7 +149,7 @@ export async function reachAt(unitId: string, reaching: Reaching, actor: Actor):
 				customerId: unit.customer_id,
 				subjectKind: 'unit',
 				subjectId: unitId,
-				words: `Unit ${unit.serial} is reached at ${reaching.address}, port ${reaching.port}, as ${reaching.user}.`
+				words: `Unit ${unit.serial} is reached at ${reaching.address}, port ${reaching.port}, ${chosen ? `with the login “${chosen.name}”` : `as ${reaching.user}`}.`
 			}
 		]);
 		return done(undefined);
@@ -157,10 +180,20 @@ export async function stopReaching(unitId: string, actor: Actor): Promise<Act> {
 	});
 }
 
-const unitOf = (trx: Knex, id: string): Promise<{ serial: string; customer_id: string } | undefined> =>
-	trx('unit').where({ id }).forUpdate().first('serial', 'customer_id');
+const unitOf = (
+	trx: Knex,
+	id: string
+): Promise<{ serial: string; customer_id: string; model_id: string } | undefined> =>
+	trx('unit').where({ id }).forUpdate().first('serial', 'customer_id', 'model_id');
 
 const MOST_RANGES = 100;
+export const ranges = v.pipe(
+	text(4000, 'Say for which addresses.'),
+	v.transform((typed) => typed.split(/[\s,;]+/).filter(Boolean)),
+	v.minLength(1, 'Say for which addresses.'),
+	v.maxLength(MOST_RANGES, `At most ${MOST_RANGES} ranges.`),
+	v.check((all) => all.every((range) => parsePrefix(range) !== null), 'A range looks like 10.20.0.0/16.')
+);
 export const waySchema = v.object({
 	customer: v.pipe(v.string('Choose the customer.'), v.uuid('Choose the customer.')),
 	name: v.pipe(text(120, 'Name it.'), v.minLength(1, 'Name it.')),
@@ -171,16 +204,7 @@ export const waySchema = v.object({
 	),
 	port,
 	...loginFields,
-	ranges: v.pipe(
-		text(4000, 'Say for which addresses.'),
-		v.transform((typed) => typed.split(/[\s,;]+/).filter(Boolean)),
-		v.minLength(1, 'Say for which addresses.'),
-		v.maxLength(MOST_RANGES, `At most ${MOST_RANGES} ranges.`),
-		v.check(
-			(ranges) => ranges.every((range) => parsePrefix(range) !== null),
-			'A range looks like 10.20.0.0/16.'
-		)
-	)
+	ranges
 });
 type Way = v.InferOutput<typeof waySchema>;
 

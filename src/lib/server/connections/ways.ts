@@ -19,6 +19,9 @@ export interface WayIn {
 	readonly login: string | null;
 	readonly hostKey: string | null;
 }
+/** In SQL, of a row `r` of `unit_reach`: the login of its own, or else that of its customer's that it has. Sealed. */
+export const REACH_LOGIN = 'coalesce(r.login, (select login.login from login where login.id = r.login_id))';
+
 /** So long a connection may take to be opened, on each leg. */
 const OPEN_MS = 15_000;
 
@@ -107,7 +110,7 @@ async function overJumpHost(way: WayIn, host: string, port: number): Promise<Dup
 
 /** Whether a host key is the one that was pinned; the first one is. Rejects in words when it is another. */
 export async function pinned(
-	table: 'way_in' | 'unit_reach',
+	table: 'way_in' | 'unit_reach' | 'address_key',
 	row: Readonly<Record<string, string>>,
 	key: Buffer
 ): Promise<boolean> {

@@ -54,6 +54,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `state = 'planned' and planned_at < now() - interval '14 days'`
 	},
 	{
+		what: 'Tries of logins, 30 days after them',
+		why: 'What is wrong with a login is seen by trying it anew.',
+		table: 'login_try',
+		when: `at < now() - interval '30 days'`
+	},
+	{
 		what: 'Callers that nobody claimed, 30 days after their last call',
 		why: 'What stands at the door is what calls; who calls again is noted again.',
 		table: 'caller',

@@ -18,7 +18,11 @@
 </script>
 
 <PageHead title="Ways in">
-	{#snippet acts()}<Button href="/addresses" size="sm" color="alternative">Addresses</Button>{/snippet}
+	{#snippet acts()}<Button href="/addresses/logins" size="sm" color="alternative">Logins</Button><Button
+			href="/addresses"
+			size="sm"
+			color="alternative">Addresses</Button
+		>{/snippet}
 	{#snippet about()}<span
 			>Many customers have the same private addresses. A way in says how those of one are reached; the most
 			specific range wins, and what is in none is reached directly.</span

@@ -17,7 +17,9 @@
 	{#snippet name()}Reach <Serial serial={data.unit.serial} /> at an address{/snippet}
 	{#snippet acts()}<Button href="/units/{data.unit.id}" size="sm" color="alternative">Back to the unit</Button
 		>{/snippet}
-	{#snippet more()}<MenuLink href="/addresses/ways">Ways in</MenuLink>{/snippet}
+	{#snippet more()}<MenuLink href="/addresses/ways">Ways in</MenuLink><MenuLink href="/addresses/logins"
+			>Logins</MenuLink
+		>{/snippet}
 	{#snippet about()}<span>{data.unit.makerName} {data.unit.modelName} · {data.unit.customerName}</span
 		>{/snippet}
 </PageHead>
@@ -38,7 +40,10 @@
 			word={connected === null ? 'not connected' : connected === 'out' ? 'connected' : 'it dialled home'}
 		/>
 		<p>
-			It is reached at <span class="mono">{data.reach.address}</span>, port {data.reach.port}, {data.reach.way
+			It is reached at <span class="mono">{data.reach.address}</span>, port {data.reach.port}, {data.reach
+				.login
+				? `with the login “${data.reach.login}”, `
+				: ''}{data.reach.way
 				? `by way of “${data.reach.way}”`
 				: 'directly: no way in has a range for this address'}.
 			{#if connected !== null && connected !== 'out'}While it is connected by itself, it is not reached.{/if}
@@ -47,8 +52,8 @@
 		<Button type="submit" size="sm" color="alternative" class="ml-auto">Reach it no more</Button>
 	</form>
 {:else}<p class="mt-3 max-w-prose">
-		A unit that does not dial home is reached at its address, with a login of its own. The host key that it
-		shows first is remembered; another one later is not trusted.
+		A unit that does not dial home is reached at its address, with a login of its own or one that its customer
+		has for that address. The host key that it shows first is remembered; another one later is not trusted.
 	</p>{/if}
 {#key `${data.reach?.address} ${data.reach?.port}`}<Form action="?/reach" class="sheet mt-4 p-4">
 		{#snippet children({ busy })}
@@ -73,7 +78,14 @@
 					hint="22 for a command line, 830 for NETCONF, unless it was changed."
 					autocomplete="off"
 				/>
-				<FormField label="User" name="user" mono required maxlength={100} autocomplete="off" />
+				<FormField
+					label="User"
+					name="user"
+					mono
+					maxlength={100}
+					hint="Empty: with the login that the customer has for this address."
+					autocomplete="off"
+				/>
 				<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
 				<FormField
 					label="Password that raises privileges"

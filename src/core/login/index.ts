@@ -1,0 +1,110 @@
+import { holdsAddress, parseAddress, parsePrefix, type Prefix } from '../address';
+import { counted } from '../text';
+
+/** Credentials for units of a customer, as far as it has to be chosen between them. */
+export interface LoginRule {
+	readonly id: string;
+	readonly name: string;
+	readonly ranges: readonly string[];
+	/** Only for these; empty: for all. */
+	readonly models: readonly string[];
+	/** Among equals the lowest comes first. */
+	readonly ordinal: number;
+}
+export interface ChosenLogin {
+	readonly id: string;
+	readonly name: string;
+	/** Why it is this one, in words. */
+	readonly why: string;
+}
+
+interface Fitting {
+	readonly rule: LoginRule;
+	readonly range: string;
+	readonly prefix: Prefix;
+}
+
+/**
+ * Which of a customer's logins is used at an address: the one with the most specific range that the address is in; of equal
+ * ranges one that names the unit's model before one for all; then the lowest in order, then by name. Null when none fits, or the
+ * address is none. `model`: null when it is not known, and then none that names models fits.
+ */
+export function loginFor(
+	address: string,
+	model: string | null,
+	rules: readonly LoginRule[]
+): ChosenLogin | null {
+	const wanted = parseAddress(address);
+	if (!wanted) return null;
+	const fitting = rules
+		.filter(({ models }) => models.length === 0 || (model !== null && models.includes(model)))
+		.flatMap((rule): Fitting[] => {
+			const [narrowest] = rule.ranges
+				.flatMap((range) => {
+					const prefix = parsePrefix(range);
+					return prefix && holdsAddress(prefix, wanted) ? [{ rule, range, prefix }] : [];
+				})
+				.sort((a, b) => b.prefix.length - a.prefix.length);
+			return narrowest ? [narrowest] : [];
+		})
+		.sort(
+			(a, b) =>
+				b.prefix.length - a.prefix.length ||
+				Math.sign(b.rule.models.length) - Math.sign(a.rule.models.length) ||
+				a.rule.ordinal - b.rule.ordinal ||
+				(a.rule.name < b.rule.name ? -1 : 1)
+		);
+	const [first, second] = fitting;
+	return first
+		? { id: first.rule.id, name: first.rule.name, why: whyFirst(first, second, fitting.length) }
+		: null;
+}
+
+function whyFirst(first: Fitting, second: Fitting | undefined, count: number): string {
+	const inside = `${first.range} is ${count === 1 ? 'the only range that it is in' : 'the most specific range that it is in'}`;
+	if (!second) return `${inside}.`;
+	if (second.prefix.length < first.prefix.length)
+		return `${inside}; ${counted(count - 1, 'wider one')} ${count === 2 ? 'would fit' : 'would fit'} too.`;
+	if (first.rule.models.length > 0 && second.rule.models.length === 0)
+		return `${inside}, and it names the model, unlike “${second.rule.name}”.`;
+	return first.rule.ordinal < second.rule.ordinal
+		? `${inside}, and it comes before “${second.rule.name}” in order.`
+		: `${inside}, and by its name it comes before “${second.rule.name}”.`;
+}
+
+/** What of reaching an address went wrong; `in`: nothing. */
+export const TRY_OUTCOMES = [
+	'in',
+	'unreachable',
+	'port closed',
+	'no ssh',
+	'host key',
+	'login',
+	'held back'
+] as const;
+export type TryOutcome = (typeof TRY_OUTCOMES)[number];
+export const TRY_WORDS: Readonly<Record<TryOutcome, string>> = {
+	in: 'It lets in.',
+	unreachable: 'Nobody answers at this address.',
+	'port closed': 'Nothing listens at this port.',
+	'no ssh': 'What answers there does not speak SSH as it should.',
+	'host key': 'Its host key is another one than at the first contact.',
+	login: 'User or password was refused.',
+	'held back':
+		'It refused the login three times within an hour; it is not tried again before that is over, so that no account is locked.'
+};
+
+/** Which part of reaching an address a failure was about, by what the network and SSH say of it. */
+export function failedPart(message: string): Exclude<TryOutcome, 'in' | 'held back'> {
+	if (/ECONNREFUSED|connection refused/i.test(message)) return 'port closed';
+	if (
+		/EHOSTUNREACH|ENETUNREACH|ETIMEDOUT|did not answer|timed? ?out/i.test(message) &&
+		!/handshake/i.test(message)
+	)
+		return 'unreachable';
+	if (/All configured authentication methods failed/.test(message)) return 'login';
+	return /host key/i.test(message) ? 'host key' : 'no ssh';
+}
+
+/** So often an address may refuse a login within an hour. */
+export const MOST_REFUSALS = 3;

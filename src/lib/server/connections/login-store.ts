@@ -1,0 +1,23 @@
+import type { Knex } from 'knex';
+import { loginFor, type ChosenLogin, type LoginRule } from '../../../core/login';
+import { unseal } from '../keys';
+import type { UnitLogin } from './ssh';
+
+const rules = (knex: Knex, customerId: string): Promise<LoginRule[]> =>
+	knex('login')
+		.where({ customer_id: customerId })
+		.select('id', 'name', knex.raw('ranges::text[] as ranges'), 'models', 'ordinal');
+
+/** Which of a customer's logins an address uses, and why; null when none is for it. */
+export const chosenLogin = async (
+	knex: Knex,
+	customerId: string,
+	address: string,
+	modelId: string | null
+): Promise<ChosenLogin | null> => loginFor(address, modelId, await rules(knex, customerId));
+
+/** What it logs in with. */
+export async function unsealedLogin(knex: Knex, id: string): Promise<UnitLogin> {
+	const row = await knex('login').where({ id }).first('login');
+	return JSON.parse(unseal(row!.login)) as UnitLogin;
+}
