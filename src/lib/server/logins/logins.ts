@@ -120,8 +120,7 @@ export const saveLogin = (given: v.InferOutput<typeof loginSchema>, actor: Actor
 			]);
 			return done(undefined);
 		},
-		{},
-		'A range has bits set behind its length; 10.20.0.0/16 is one.'
+		{ login_name: 'Somebody kept one of that name meanwhile. Look again.' }
 	);
 
 /** Forgets a login. Engineers of the customer may. Refused while units are reached with it. */
