@@ -1,7 +1,11 @@
 import { readdirSync, readFileSync } from 'node:fs';
+import { createServer, type AddressInfo, type Server } from 'node:net';
 import { expect } from 'chai';
 import type { LearntChoice } from '../../src/core/takeon';
+import { reachAt, stopReaching } from '../../src/lib/server/connections';
 import { runAs } from '../../src/lib/server/database';
+import { claimBatch } from '../../src/lib/server/intake';
+import { loadPack } from '../../src/lib/server/packs';
 import { workById, itemsOf } from '../../src/lib/server/jobs';
 import {
 	allParts,
@@ -30,6 +34,7 @@ import {
 	unitsOfTakeOn
 } from '../../src/lib/server/takeon';
 import { database } from '../../src/lib/server/database';
+import { Fennick, fennickPack } from '../fennick';
 import { onChange } from './dialling';
 import { online } from './gateway';
 import { ACTOR, actorOf, customerId, newPerson, unwalled } from './making';
@@ -235,6 +240,53 @@ describe('taking on what somebody else configured', () => {
 		expect(why(await addUnits(id, { serials: ['NOBODY1'] }, ACTOR))).to.equal(
 			'NOBODY1 is no unit of this customer’s.'
 		);
+	});
+
+	it('takes on units that are reached at their addresses: bound, proved as they run, watched, and nothing sent', async () => {
+		must(await loadPack(fennickPack(), { name: 'Maren Aldous', address: null, may: () => true }));
+		const devices: { device: Fennick; server: Server; serial: string; unitId: string }[] = [];
+		for (let n = 1; n <= 3; n++) {
+			const serial = `FN${(process.pid % 900) + 100}7000${n}`;
+			const line = `${serial},02:0f:0e:07:00:0${n},CODE7000${n}`;
+			const unitId = must(await claimBatch(await customerId('Harrier Lodges'), line, ACTOR)).rows[0]!.unitId!;
+			const device = new Fennick(serial, '');
+			device.configuration = `set system name lodge${n}-gw\nset port wan0 address automatic`;
+			const server = createServer((socket) => device.answer(socket));
+			await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+			const { port } = server.address() as AddressInfo;
+			const login = { user: 'operator', password: device.password, privateKey: '', privileges: '' };
+			must(await reachAt(unitId, { address: '127.0.0.1', port, ...login }, ACTOR));
+			devices.push({ device, server, serial, unitId });
+		}
+		await onChange(['units'], async () => {
+			const held = await unwalled()('unit_connection').whereNull('ended_at');
+			return devices.every((one) => held.some(({ unit_id: id }) => id === one.unitId));
+		});
+		const id = await begun();
+		must(await addUnits(id, { serials: devices.map(({ serial }) => serial) }, ACTOR));
+		await learnt(id);
+		const { result } = await onlyGroup(id);
+		expect(result!.text).to.contain('set system name {{ ').and.contain('set port wan0 address automatic');
+		await released(id);
+		must(await takeUnitsOn(id, { timeZone: 'Pacific/Auckland' }, ACTOR));
+		expect((await worked()).filter(({ state }) => state !== 'done')).to.deep.equal([]);
+		const ids = devices.map(({ unitId }) => unitId);
+		await onChange(['runs'], async () => {
+			const runs = await unwalled()('run').whereIn('unit_id', ids);
+			return runs.every(({ outcome }) => outcome !== 'open');
+		});
+		const runs = await unwalled()('run').whereIn('unit_id', ids);
+		expect(runs.map(({ outcome, failure_words: words }) => [outcome, words])).to.deep.equal(
+			ids.map(() => ['through', null])
+		);
+		const stances = await unwalled()('stance').whereIn('unit_id', ids);
+		expect(stances.map(({ stance }) => stance)).to.deep.equal(ids.map(() => 'watch'));
+		for (const { device, server } of devices) {
+			expect(device.typed.filter((line) => /^(set|load|commit|delete)/.test(line))).to.deep.equal([]);
+			device.unplug();
+			server.close();
+		}
+		for (const unitId of ids) must(await stopReaching(unitId, ACTOR));
 	});
 
 	it('is for engineers who plan for the customer, and refuses what is too much', async () => {

@@ -40,7 +40,7 @@ export {
 export { driftedMost, MOST_DAYS_BACK, type OftenDrifted } from './most';
 export { leaveFindings, leaveSchema } from './leave';
 export { placeAt } from './place';
-export { readNow } from './read-now';
+export { readMany, readNow } from './read-now';
 export {
 	driftCounts,
 	driftOf,

@@ -16,12 +16,39 @@ export async function readNow(unitId: string, actor: Actor): Promise<Act> {
 	const unit = await database()('unit').where({ id: unitId }).first('customer_id as customerId');
 	if (!unit) return refuse('There is no such unit.');
 	if (!actor.may('prove', unit.customerId)) return refuse('You may not have units of this customer read.');
-	const errand = await database().transaction((trx) =>
-		askErrand(trx, { unitId, kind: 'read', priority: URGENT, waits: PATIENCE_MS, ifConnected: true })
+	const [answer] = await readMany([unitId]);
+	if (!answer) return refuse('The unit is not connected at this moment.');
+	return answer.state === 'done' ? done(undefined) : refuse(`It could not be read. ${answer.words}`.trim());
+}
+
+/**
+ * Has units read at this moment, all beside each other, and keeps what they run; each answer, null for one that is not
+ * connected. Waits at most as long as somebody has patience for. The act that wants it has asked whether it may.
+ */
+export async function readMany(
+	unitIds: readonly string[]
+): Promise<readonly ({ readonly state: string; readonly words: string } | null)[]> {
+	const errands = await database().transaction(async (trx) => {
+		const asked: Awaited<ReturnType<typeof askErrand>>[] = [];
+		for (const unitId of unitIds)
+			asked.push(
+				await askErrand(trx, {
+					unitId,
+					kind: 'read',
+					priority: URGENT,
+					waits: PATIENCE_MS,
+					ifConnected: true
+				})
+			);
+		return asked;
+	});
+	const answers = await Promise.all(
+		errands.map(async (errand) => {
+			if (errand === null) return null;
+			const answer = await answerTo(errand, PATIENCE_MS);
+			return { state: answer?.state ?? 'waiting', words: answer?.words ?? '' };
+		})
 	);
-	if (errand === null) return refuse('The unit is not connected at this moment.');
-	const answer = await answerTo(errand, PATIENCE_MS);
-	if (answer?.state !== 'done') return refuse(`It could not be read. ${answer?.words ?? ''}`.trim());
 	await runAs(BOOTSTRAP, keepReadings);
-	return done(undefined);
+	return answers;
 }

@@ -5,6 +5,7 @@ import { counted } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
 import { newestOf } from '../archive';
 import { changing } from '../change';
+import { readMany } from '../drift';
 import { database, enqueue } from '../database';
 import { manyIds, oneId } from '../forms';
 import { seal } from '../keys';
@@ -174,7 +175,13 @@ export const ownUnitsSchema = v.object({
 	)
 });
 
-/** Adds units of the customer's own, with what they ran when they were read last. Refused: one that was never read. */
+/** So many that were never read are read at once. */
+const MOST_READ = 60;
+
+/**
+ * Adds units of the customer's own, with what they ran when they were read last; those that never were are read now. Refused:
+ * one that cannot be.
+ */
 export async function addUnits(
 	id: string,
 	{ serials }: v.InferOutput<typeof ownUnitsSchema>,
@@ -199,10 +206,27 @@ export async function addUnits(
 	const known = new Set(units.map(({ serial }) => serial));
 	const strange = serials.find((serial) => !known.has(serial));
 	if (strange !== undefined) return refuse(`${strange} is no unit of this customer’s.`);
+	const newest = async () =>
+		new Map(
+			await Promise.all(units.map(async (unit) => [unit.id, await newestOf(database(), unit.id)] as const))
+		);
+	let versions = await newest();
+	const never = units.filter((unit) => !versions.get(unit.id));
+	if (never.length > MOST_READ)
+		return refuse(
+			`${never.length} of them were never read. Bring ${MOST_READ} at a time, or have them read first.`
+		);
+	if (never.length > 0) {
+		const refused = mayNot(actor, takeOn.customerId);
+		if (refused) return refused;
+		await readMany(never.map((unit) => unit.id));
+		versions = await newest();
+	}
 	const brought: Brought[] = [];
 	for (const { id: unitId, serial, model_id: modelId, called } of units) {
-		const version = await newestOf(database(), unitId);
-		if (!version) return refuse(`${serial} was never read: there is no configuration of it yet.`);
+		const version = versions.get(unitId);
+		if (!version)
+			return refuse(`${serial} was never read, and cannot be read at this moment: look at its page.`);
 		brought.push({ name: called ?? serial, text: version.text, unitId, modelId });
 	}
 	return addConfigurations(id, brought, actor);

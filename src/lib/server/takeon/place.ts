@@ -5,12 +5,15 @@ import { counted } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
 import { isSameText } from '../archive';
 import { changing, TakenBack } from '../change';
-import { database } from '../database';
-import { beginLongWork, onLongWork, type Thing } from '../jobs';
+import { bindIn, BINDING_REFUSALS } from '../binding';
+import { askErrand } from '../connections';
+import { BOOTSTRAP, database, enqueue } from '../database';
+import { beginLongWork, onJob, onLongWork, type Thing } from '../jobs';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { addPositionIn, createSiteIn, followProfileIn, saveValuesIn } from '../plan';
 import { addOwnIn, renderApart, renderingModels, renderingSources } from '../profile';
+import { record } from '../runs';
 import { takeStanceIn } from '../stance';
 import { aboutTakeOn, openTakeOn, orderLearning } from './collect';
 import { groupsOfTakeOn, takeOnById, unitsOfTakeOn, unitToTakeOn } from './store';
@@ -109,11 +112,14 @@ export async function takeUnitsOn(
 	});
 }
 
-export const startTakingOn = (): void =>
+export function startTakingOn(): void {
+	onJob(ADOPT, BOOTSTRAP, ({ run }) => adopt(run!));
 	onLongWork(TAKE_ON, takeUnitOn, {
+		...BINDING_REFUSALS,
 		position_site_id_name_key: 'Its site has a position of that name already.',
 		site_customer_id_name_key: 'There is a site of that name already.'
 	});
+}
 
 async function takeUnitOn(
 	trx: Knex,
@@ -138,6 +144,7 @@ async function takeUnitOn(
 				{ customerId, site, position, timeZone: timeZone!, profileId: group.profileId },
 				actor
 			);
+	const runId = unit.unitId !== null && !placed ? await bound(trx, positionId, unit.unitId, actor) : null;
 	const values = Object.entries(learnt.values);
 	if (values.length > 0) {
 		const saved = await saveValuesIn(
@@ -154,6 +161,7 @@ async function takeUnitOn(
 		// Saying once more what is so already is no fault here
 		await takeStanceIn(trx, { customerId, siteId: null, unitId: unit.unitId }, 'watch', actor);
 	}
+	if (runId !== null) await enqueue(trx, ADOPT, { run: runId });
 	await trx('take_on_unit').where({ id: unitId }).update({ position_id: positionId });
 	await enterInLedger(trx, actor, [
 		{
@@ -171,6 +179,46 @@ async function takeUnitOn(
 function must<Done>(act: Act<Done>): Done {
 	if (!act.ok) throw new TakenBack(act);
 	return act.done;
+}
+
+/** A unit that Limen reaches at its address needs no way home in its configuration. */
+async function bound(trx: Knex, positionId: string, unitId: string, actor: Actor): Promise<string> {
+	const isReached = (await trx('unit_reach').where({ unit_id: unitId }).first('unit_id')) !== undefined;
+	const reason =
+		actor.reason ?? (isReached ? 'It is taken on as it runs, and reached at its address.' : undefined);
+	return must(await bindIn(trx, positionId, unitId, { ...actor, ...(reason && { reason }) })).runId;
+}
+
+const ADOPT = 'adopt a unit that was taken on';
+
+/**
+ * The run of a unit that was taken on begins with its proof: what it is to run counts as given to it, though nothing is sent.
+ * Done twice it does no harm.
+ */
+async function adopt(runId: string): Promise<void> {
+	const run = await database()('binding')
+		.join('run', 'run.id', 'run_id')
+		.where({ run_id: runId, outcome: 'open', step: 'bound' })
+		.first('binding.position_id as positionId', 'binding.unit_id as unitId');
+	if (!run) return;
+	const source = (await renderingSources(database(), [run.positionId])).get(run.positionId)!;
+	const rendering = await renderApart(source);
+	if (!rendering.ok || !source.revision) return;
+	await record({
+		runId,
+		event: { kind: 'call-home', at: Date.now() },
+		words: 'Taken on as it runs; nothing was sent.',
+		served: {
+			rendering: rendering.text,
+			revisionId: source.revision.id,
+			// It keeps the firmware that it has
+			targetVersion: null,
+			checks: []
+		}
+	});
+	await database().transaction((trx) =>
+		askErrand(trx, { unitId: run.unitId, kind: 'prove', ifConnected: true })
+	);
 }
 
 const boundAt = (trx: Knex, unitId: string): Promise<{ positionId: string } | undefined> =>
