@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import { learn, reshape, type Learning, type LearntChoice } from '.';
 
-const NAMES = ['bay', 'cove', 'dell', 'fern', 'glen', 'holt', 'knoll', 'lea'];
+const NAMES = ['bay', 'cove', 'dale', 'fern', 'glen', 'holt', 'knoll', 'lea'];
 /** Eight lodges: one has another time server, one another ISP's name in one of two places, half have a guest network. */
 const lodge = (n: number) => `hostname ${NAMES[n]}-gw
 location "${NAMES[n]}"

@@ -36,7 +36,7 @@
 					></TableBodyCell
 				><TableBodyCell class="wrap"
 					>{#if field.isSecret}{counted(field.different, 'secret')}, kept sealed{:else}{#each field.values.slice(0, FEW_SHOWN) as { value, units: count } (value)}<span
-								class="mono mr-3"
+								class="mono mr-3 inline-block max-w-full"
 								>{value}{#if count > 1}<span class="quiet">&nbsp;× {count}</span>{/if}</span
 							>{/each}{#if field.different > FEW_SHOWN}<span class="quiet"
 								>and {field.different - FEW_SHOWN} more</span

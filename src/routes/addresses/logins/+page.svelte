@@ -88,62 +88,62 @@
 		No login is kept yet: each unit that is reached at an address has one of its own.
 	</p>{/if}
 
-<div class="mt-6 grid gap-6 lg:grid-cols-2">
-	<form class="sheet p-4" method="GET" aria-label="Which login an address uses">
-		<h2>Which login would an address use?</h2>
-		<div class="mt-2 grid gap-4 sm:grid-cols-3">
-			<FormField
-				label="Of"
-				kind="select"
-				name="customer"
-				items={customers}
-				value={data.asked?.customer ?? customers[0]?.value}
-			/>
-			<FormField
-				label="Address"
-				name="address"
-				mono
-				required
-				maxlength={60}
-				value={data.asked?.address ?? ''}
-				autocomplete="off"
-			/>
-			<FormField
-				label="Model"
-				kind="select"
-				name="model"
-				items={data.models}
-				none="not known"
-				value={data.asked?.model ?? ''}
-			/>
-		</div>
-		<Button type="submit" size="sm" color="alternative" class="mt-3">Ask</Button>
-		{#if data.asked}<Notice kind="careful" class="mt-3">{data.asked.words}</Notice>{/if}
-	</form>
-	<Form action="?/try" casual class="sheet p-4">
-		{#snippet children({ busy })}
-			<h2>Try them</h2>
-			<div class="mt-2 grid gap-4 sm:grid-cols-2">
-				<FormField label="Of" kind="select" name="customer" items={customers} />
-				<FormField label="Port" name="port" mono required maxlength={5} value="22" autocomplete="off" />
+{#if data.logins.length > 0}<div class="mt-6 grid gap-6 lg:grid-cols-2">
+		<form class="sheet p-4" method="GET" aria-label="Which login an address uses">
+			<h2>Which login would an address use?</h2>
+			<div class="mt-2 grid gap-4 sm:grid-cols-3">
+				<FormField
+					label="Of"
+					kind="select"
+					name="customer"
+					items={customers}
+					value={data.asked?.customer ?? customers[0]?.value}
+				/>
+				<FormField
+					label="Address"
+					name="address"
+					mono
+					required
+					maxlength={60}
+					value={data.asked?.address ?? ''}
+					autocomplete="off"
+				/>
+				<FormField
+					label="Model"
+					kind="select"
+					name="model"
+					items={data.models}
+					none="not known"
+					value={data.asked?.model ?? ''}
+				/>
 			</div>
-			<FormField
-				label="Addresses"
-				name="addresses"
-				kind="lines"
-				rows={2}
-				mono
-				required
-				placeholder="10.40.41.1"
-			/>
-			<p class="quiet mt-1">
-				Each with the login that it would use; which part is wrong is told. An address that refused three
-				times within an hour is left alone.
-			</p>
-			<Button type="submit" size="sm" color="alternative" class="mt-2" disabled={busy}>Try them</Button>
-		{/snippet}
-	</Form>
-</div>
+			<Button type="submit" size="sm" color="alternative" class="mt-3">Ask</Button>
+			{#if data.asked}<Notice kind="careful" class="mt-3">{data.asked.words}</Notice>{/if}
+		</form>
+		<Form action="?/try" casual class="sheet p-4">
+			{#snippet children({ busy })}
+				<h2>Try them</h2>
+				<div class="mt-2 grid gap-4 sm:grid-cols-2">
+					<FormField label="Of" kind="select" name="customer" items={customers} />
+					<FormField label="Port" name="port" mono required maxlength={5} value="22" autocomplete="off" />
+				</div>
+				<FormField
+					label="Addresses"
+					name="addresses"
+					kind="lines"
+					rows={2}
+					mono
+					required
+					placeholder="10.40.41.1"
+				/>
+				<p class="quiet mt-1">
+					Each with the login that it would use; which part is wrong is told. An address that refused three
+					times within an hour is left alone.
+				</p>
+				<Button type="submit" size="sm" color="alternative" class="mt-2" disabled={busy}>Try them</Button>
+			{/snippet}
+		</Form>
+	</div>{/if}
 
 {#if data.tries.length > 0}
 	<h2 class="mt-6">What came of the last tries</h2>

@@ -134,7 +134,7 @@
 						type="submit"
 						size="sm"
 						disabled={busy}
-						color={ready > 0 ? 'alternative' : 'primary'}
+						color={data.units.length > 0 ? 'alternative' : 'primary'}
 						class="mt-2">Bring them</Button
 					>
 				{/snippet}
@@ -151,7 +151,9 @@
 						required
 						hint="With what they ran when they were read last."
 					/>
-					<Button type="submit" size="sm" disabled={busy} color="alternative" class="mt-2">Bring them</Button>
+					<Button type="submit" size="sm" disabled={busy} color="alternative" class="mt-2"
+						>Bring these units</Button
+					>
 				{/snippet}
 			</Form>
 			{#if unread.length > 0}<form method="POST" action="?/model" use:act class="sheet p-4">
