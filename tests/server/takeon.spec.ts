@@ -116,6 +116,14 @@ describe('taking on what somebody else configured', () => {
 			expect(JSON.stringify(row)).not.to.contain('kettle');
 
 		expect(why(await takeUnitsOn(id, { timeZone: 'Pacific/Auckland' }, ACTOR))).to.match(/^No unit waits/);
+		must(
+			await choose(
+				id,
+				{ group: group.id, choice: { kind: 'scope', field: 'own_address', scope: 'site' } },
+				ACTOR
+			)
+		);
+		await learnt(id);
 		const profileId = await released(id);
 		const [part] = (await allParts(profileId)).filter(({ onlyFor }) => onlyFor === profileId);
 		expect((await allParts()).map((one) => one.id)).not.to.include(part!.id);
@@ -133,6 +141,11 @@ describe('taking on what somebody else configured', () => {
 			const statements = (text: string) => text.split('\n').filter((line) => line && !line.startsWith('!'));
 			expect(statements(rendering.text), unit.name).to.have.members(statements(texts.get(unit.id)!));
 		}
+		const sites = await unwalled()('site').whereIn(
+			'id',
+			placed.map(({ siteId }) => siteId!)
+		);
+		expect(sites.filter(({ values }) => /^10\.40\./.test(values.own_address))).to.have.length(12);
 		const stances = await unwalled()('stance').whereIn(
 			'site_id',
 			placed.map(({ siteId }) => siteId!)

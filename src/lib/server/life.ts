@@ -32,7 +32,7 @@ import { startAlerts } from './alerts';
 import { startCohorts } from './cohorts';
 import { startReplacements } from './replacement';
 import { startLogins } from './logins';
-import { startTakeOns } from './takeon';
+import { adoptTakeOns, startTakeOns } from './takeon';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
@@ -110,6 +110,7 @@ function registerJobs(): void {
 /** The queue is not backed up: every job that is owed is found from the tables, and none is there twice. */
 async function adopt(): Promise<void> {
 	await runAs(BOOTSTRAP, adoptLongWork);
+	await runAs(BOOTSTRAP, adoptTakeOns);
 	await runAs(SIGN_IN, async () => {
 		await adoptLetters();
 		await enqueue(database(), ANCHOR, {}, { key: ANCHOR });

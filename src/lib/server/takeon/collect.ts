@@ -73,6 +73,15 @@ export async function openTakeOn(trx: Knex, id: string, actor: Actor): Promise<A
 	return takeOn.endedAt === null ? done(takeOn) : refuse('It is over.');
 }
 
+/** The queue is not backed up: what is still to be learnt gets its job again. */
+export async function adoptTakeOns(): Promise<void> {
+	const ids: string[] = await database()('take_on')
+		.whereNull('ended_at')
+		.whereRaw('learnt < wanted')
+		.pluck('id');
+	for (const id of ids) await enqueue(database(), LEARN, { takeOn: id }, { key: `${LEARN} ${id}` });
+}
+
 /** Orders that it is learnt anew, in the act's transaction. */
 export async function orderLearning(trx: Knex, { id, customerId }: TakeOn): Promise<void> {
 	await trx('take_on')
@@ -88,6 +97,8 @@ export interface Brought {
 	readonly text: string;
 	readonly unitId?: string;
 	readonly modelId?: string | null;
+	/** Where it is, when Limen knows that. */
+	readonly place?: { readonly site: string; readonly position: string } | null;
 }
 
 /**
@@ -126,7 +137,7 @@ export const addConfigurations = (
 				return refuse(`At most ${MOST_UNITS.toLocaleString('en')} units at once. Nothing was added.`);
 			await trx.batchInsert(
 				'take_on_unit',
-				[...named].map(([called, { text, unitId, modelId }]) => ({
+				[...named].map(([called, { text, unitId, modelId, place }]) => ({
 					id: uuid(),
 					take_on_id: id,
 					customer_id: takeOn.customerId,
@@ -135,7 +146,8 @@ export const addConfigurations = (
 					lines: linesIn(text),
 					unit_id: unitId ?? null,
 					model_id: modelId ?? null,
-					model_said: modelId != null
+					model_said: modelId != null,
+					...(place && { site_name: place.site, position_name: place.position })
 				}))
 			);
 			await enterInLedger(trx, actor, [
@@ -175,6 +187,14 @@ export const ownUnitsSchema = v.object({
 	)
 });
 
+interface OwnUnit {
+	readonly id: string;
+	readonly serial: string;
+	readonly model_id: string;
+	readonly site: string | null;
+	readonly position: string | null;
+}
+
 /** So many that were never read are read at once. */
 const MOST_READ = 60;
 
@@ -189,20 +209,13 @@ export async function addUnits(
 ): Promise<Act<{ readonly added: number }>> {
 	const takeOn = await takeOnById(id);
 	if (!takeOn) return refuse('There is no such take-on.');
-	const units: { id: string; serial: string; model_id: string; called: string | null }[] = await database()(
-		'unit'
-	)
+	const units: OwnUnit[] = await database()('unit')
 		.leftJoin('binding', 'binding.unit_id', 'unit.id')
 		.leftJoin('position', 'position.id', 'position_id')
 		.leftJoin('site', 'site.id', 'position.site_id')
 		.whereIn('unit.serial', serials)
 		.where({ 'unit.customer_id': takeOn.customerId })
-		.select(
-			'unit.id',
-			'unit.serial',
-			'unit.model_id',
-			database().raw(`site.name || ' ' || position.name as called`)
-		);
+		.select('unit.id', 'unit.serial', 'unit.model_id', 'site.name as site', 'position.name as position');
 	const known = new Set(units.map(({ serial }) => serial));
 	const strange = serials.find((serial) => !known.has(serial));
 	if (strange !== undefined) return refuse(`${strange} is no unit of this customer’s.`);
@@ -223,11 +236,18 @@ export async function addUnits(
 		versions = await newest();
 	}
 	const brought: Brought[] = [];
-	for (const { id: unitId, serial, model_id: modelId, called } of units) {
+	for (const { id: unitId, serial, model_id: modelId, site, position } of units) {
 		const version = versions.get(unitId);
 		if (!version)
 			return refuse(`${serial} was never read, and cannot be read at this moment: look at its page.`);
-		brought.push({ name: called ?? serial, text: version.text, unitId, modelId });
+		const place = site && position ? { site, position } : null;
+		brought.push({
+			name: place ? `${place.site} ${place.position}` : serial,
+			text: version.text,
+			unitId,
+			modelId,
+			place
+		});
 	}
 	return addConfigurations(id, brought, actor);
 }
@@ -291,7 +311,7 @@ export const endTakeOn = (id: string, actor: Actor): Promise<Act> =>
 		// Nobody needs the configurations any more, with the secrets in them
 		await trx('take_on_unit')
 			.where({ take_on_id: id })
-			.update({ text: seal('') });
+			.update({ text: seal(''), learnt: null });
 		await trx('take_on_group').where({ take_on_id: id }).update({ base: null, result: null });
 		await enterInLedger(trx, actor, [aboutTakeOn(opened.done, `Take-on “${opened.done.name}” ended.`)]);
 		await notify(trx, 'take-ons', opened.done.customerId, [id]);

@@ -8,6 +8,7 @@ export { choiceSchema, choose, groupSchema, makeProfile, profileSchema, undoChoi
 export {
 	addConfigurations,
 	addUnits,
+	adoptTakeOns,
 	beginTakeOn,
 	endTakeOn,
 	leaveOut,

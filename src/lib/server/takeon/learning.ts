@@ -200,7 +200,12 @@ async function keep(
 function unitRow({ id, name }: TakeOnUnit, grouped: Grouped, group: Next | undefined) {
 	const proof = group?.result.proofs.find((one) => one.id === id);
 	const learnt: LearntUnit | null = proof
-		? { values: group!.result.values[id]!, holds: proof.holds, own: proof.own }
+		? {
+				values: group!.result.values[id]!,
+				holds: proof.holds,
+				own: proof.own,
+				atSite: group!.result.fields.filter(({ scope }) => scope === 'site').map((field) => field.name)
+			}
 		: null;
 	return {
 		id,

@@ -16,7 +16,7 @@ import { addOwnIn, renderApart, renderingModels, renderingSources } from '../pro
 import { record } from '../runs';
 import { takeStanceIn } from '../stance';
 import { aboutTakeOn, openTakeOn, orderLearning } from './collect';
-import { groupsOfTakeOn, takeOnById, unitsOfTakeOn, unitToTakeOn } from './store';
+import { groupsOfTakeOn, takeOnById, unitsOfTakeOn, unitToTakeOn, type LearntUnit } from './store';
 
 const MOST_UNITS = 1_000;
 const place = v.pipe(v.string(), v.trim(), v.maxLength(120));
@@ -144,17 +144,19 @@ async function takeUnitOn(
 				{ customerId, site, position, timeZone: timeZone!, profileId: group.profileId },
 				actor
 			);
-	const runId = unit.unitId !== null && !placed ? await bound(trx, positionId, unit.unitId, actor) : null;
+	const targetOf = await targets(trx, id!, positionId, learnt);
 	const values = Object.entries(learnt.values);
 	if (values.length > 0) {
 		const saved = await saveValuesIn(
 			trx,
-			values.map(([field, now]) => ({ positionId, field, target: 'position' as const, now })),
+			values.map(([field, now]) => ({ positionId, field, target: targetOf(field), now })),
 			actor
 		);
 		if (!saved.ok) return refuse(saved.cells[0]?.message ?? saved.problem);
 	}
 	if (learnt.own.length > 0) must(await addOwnIn(trx, positionId, group.dialect, learnt.own));
+	// Only now can it be seen whether what it gets would strand it
+	const runId = unit.unitId !== null && !placed ? await bound(trx, positionId, unit.unitId, actor) : null;
 	const differs = await differsAt(trx, positionId, unit.modelId, text);
 	if (differs !== null) return refuse(differs);
 	if (unit.unitId !== null) {
@@ -179,6 +181,38 @@ async function takeUnitOn(
 function must<Done>(act: Act<Done>): Done {
 	if (!act.ok) throw new TakenBack(act);
 	return act.done;
+}
+
+/**
+ * Where a value is given: at the site, where its field is expected there, all of its units came with this take-on, and nobody
+ * has given another; else at the position, where it changes nothing for anybody.
+ */
+async function targets(
+	trx: Knex,
+	takeOnId: string,
+	positionId: string,
+	{ values, atSite }: LearntUnit
+): Promise<(field: string) => 'site' | 'position'> {
+	if (atSite.length === 0) return () => 'position';
+	const site = await trx('site')
+		.join('position', 'position.site_id', 'site.id')
+		.where('position.id', positionId)
+		.forUpdate('site')
+		.first('site.id', 'site.values');
+	const others = await trx('position')
+		.where({ site_id: site!.id })
+		.whereNot({ id: positionId })
+		.whereNotIn(
+			'id',
+			trx('take_on_unit').where({ take_on_id: takeOnId }).whereNotNull('position_id').select('position_id')
+		)
+		.first('id');
+	const given = site!.values as Readonly<Record<string, unknown>>;
+	const names = new Set(others ? [] : atSite);
+	return (field) =>
+		names.has(field) && (!Object.hasOwn(given, field) || String(given[field]) === values[field])
+			? 'site'
+			: 'position';
 }
 
 /** A unit that Limen reaches at its address needs no way home in its configuration. */

@@ -105,6 +105,8 @@ export interface LearntUnit {
 	readonly values: Readonly<Record<string, string>>;
 	readonly holds: boolean;
 	readonly own: readonly OwnStatement[];
+	/** The fields that are expected at its site. */
+	readonly atSite: readonly string[];
 }
 
 /** One unit as it is brought into the plan, locked: its configuration, and what was learnt of it. */
