@@ -1,5 +1,6 @@
 import type { Piece } from './compose';
 import { isSecretType, type Field } from './fields';
+import { SECRET_WORDS } from './mask';
 
 /** A remark on a text, with the reason for it. It stops nothing. */
 export interface Remark {
@@ -9,7 +10,7 @@ export interface Remark {
 	readonly message: string;
 }
 
-const SECRET_WORD = /\b(?:secret|password|passphrase|community)"?\s*:?\s+"?(?!\{\{|")([^\s",;{}]+)/i;
+const SECRET_WORD = new RegExp(`\\b(?:${SECRET_WORDS})"?\\s*:?\\s+"?(?!\\{\\{|")([^\\s",;{}]+)`, 'i');
 /** Known to everybody who owns such a unit. */
 const FACTORY =
 	/^(admin|administrator|password|passw0rd|default|factory|changeme|letmein|root|guest|1234\d*|0000+)$/i;

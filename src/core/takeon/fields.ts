@@ -11,6 +11,8 @@ export interface Hole {
 	/** The word before it. */
 	readonly before: string;
 	readonly dialect: Dialect;
+	/** By what it is called: it is kept sealed. */
+	readonly isSecret: boolean;
 }
 
 /** How a value stands in the text: as it is, between quotation marks, or as XML has it. */
@@ -303,7 +305,7 @@ function withoutQuotes(value: string): string | null {
 }
 
 /** The type that all values have and that writes each as it was. */
-function typeOf(values: Column, { before, head }: Hole): FieldType {
+function typeOf(values: Column, { before, head, isSecret }: Hole): FieldType {
 	const there = [...new Set(values.filter((value) => value !== null))];
 	const types = there.map((value) => guessType(value, `${head} ${before}`));
 	const kinds = new Set(types.map(({ kind }) => kind));
@@ -319,7 +321,7 @@ function typeOf(values: Column, { before, head }: Hole): FieldType {
 			const read = readValue(one, value);
 			return read.ok && writeValue(read.value) === value;
 		});
-	if (types.some(({ kind }) => kind === 'secret'))
+	if (isSecret || types.some(({ kind }) => kind === 'secret'))
 		return { kind: 'secret', shortest: Math.min(...there.map(({ length }) => length)) };
 	return keeps(type) ? type : { kind: 'text' };
 }

@@ -127,6 +127,23 @@ password {{ password | quoted }}
 		expect(JSON.stringify(learnt.fields)).to.not.include('the same');
 	});
 
+	it('keeps what others call a secret out of the text, wherever it stands in its statement', () => {
+		const learnt = from(
+			units(
+				5,
+				(n) =>
+					`hostname r${n}\nsnmp community watch-${n} ro\nlogin ops password 7 08224${n}5D\nwireless passphrase "by the lake"\nkey psk same-for-all mode 2\n`
+			)
+		);
+		allHold(learnt);
+		expect(learnt.text).to.match(/^snmp community \{\{ \w+ \}\} ro$/m);
+		expect(learnt.text).to.match(/^login ops password 7 \{\{ \w+ \}\}$/m);
+		for (const secret of ['watch', '08224', 'lake', 'same-for-all'])
+			expect(JSON.stringify([learnt.text, learnt.fields])).not.to.contain(secret);
+		expect(learnt.fields.filter(({ type }) => type.kind === 'secret')).to.have.length(4);
+		expect(learnt.fields.filter(({ formula }) => formula !== undefined)).to.deep.equal([]);
+	});
+
 	it('tells several of one kind apart by what most share, else by their order', () => {
 		const text = (n: number) =>
 			`port lan1\n  tag 10\nport lan2\n  tag ${n + 20}\nserver 192.0.2.${n}\nserver 192.0.2.${n + 50}\nserver 198.51.100.1\n`;

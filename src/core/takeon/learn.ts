@@ -97,30 +97,37 @@ export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
 		const rests = slot.nodes.map((node) => node?.rest ?? null);
 		const there = rests.filter((rest) => rest !== null);
 		const [first = ''] = there;
-		if (there.every((rest) => rest === first) && !isSecret(slot.head, first)) return escaped(first);
+		if (there.every((rest) => rest === first && secretIn(slot.head, wordsOf(rest)) < 0))
+			return escaped(first);
 		const { split, between } = wordsIn(dialect, there);
 		const words = rests.map((rest) => (rest === null ? null : split(rest)));
 		const texts = words.filter((one) => one !== null);
 		const lengths = new Set(texts.map(({ length }) => length));
-		const hole = (values: readonly (string | null)[], before: string): string =>
-			`${HOLE}${found.add({ values, path, head: slot.head, before, dialect } satisfies Hole)}${CLOSE}`;
+		const hole = (values: readonly (string | null)[], before: string, isSecret: boolean): string =>
+			`${HOLE}${found.add({ values, path, head: slot.head, before, dialect, isSecret } satisfies Hole)}${CLOSE}`;
+		// Where it stands, also where all have the same: in no text
+		const secrets = texts.map((text) => secretIn(slot.head, text));
 		if (lengths.size === 1)
 			return texts[0]!
 				.map((word, at) =>
-					texts.every((text) => text[at] === word) &&
-					!(at === texts[0]!.length - 1 && isSecret(slot.head, first))
+					texts.every((text) => text[at] === word) && !secrets.includes(at)
 						? escaped(word)
 						: hole(
 								words.map((text) => text?.[at] ?? null),
-								at === 0 ? slot.head : texts[0]![at - 1]!
+								at === 0 ? slot.head : texts[0]![at - 1]!,
+								secrets.includes(at)
 							)
 				)
 				.join(between);
-		const ends = sharedEnds(texts);
+		const shared = sharedEnds(texts);
+		const hasSecret = secrets.some((at) => at >= 0);
+		const ends = hasSecret
+			? { first: Math.min(shared.first, ...secrets.filter((at) => at >= 0)), last: 0 }
+			: shared;
 		const inner = words.map((text) => text?.slice(ends.first, text.length - ends.last).join(between) ?? null);
 		return [
 			...texts[0]!.slice(0, ends.first).map(escaped),
-			hole(inner, ends.first === 0 ? slot.head : texts[0]![ends.first - 1]!),
+			hole(inner, ends.first === 0 ? slot.head : texts[0]![ends.first - 1]!, hasSecret),
 			...texts[0]!.slice(texts[0]!.length - ends.last).map(escaped)
 		].join(between);
 	}
@@ -154,9 +161,14 @@ function wordsIn(dialect: Dialect, values: readonly string[]) {
 	return between === undefined ? whole : { between, split: (value: string) => value.split(between) };
 }
 
-/** Its last word is a secret, by what it is called: also the same everywhere it stands in no text. */
-const isSecret = (head: string, rest: string): boolean =>
-	rest !== '' && isSecretName(`${head} ${(splitWords(rest) ?? []).slice(0, -1).join(' ')}`.toLowerCase());
+const wordsOf = (rest: string): readonly string[] => (rest === '' ? [] : (splitWords(rest) ?? [rest]));
+
+/** Which of a statement's words behind the first is a secret, by the word before it; a number between them says how it is written. -1: none. */
+function secretIn(head: string, words: readonly string[]): number {
+	const named = [head, ...words].findIndex((word) => isSecretName(word.toLowerCase()));
+	if (named < 0 || named >= words.length) return -1;
+	return /^\d{1,2}$/.test(words[named]!) && named + 1 < words.length ? named + 1 : named;
+}
 
 /** Where a text is made of pieces between commas, what may not be there cannot stand in it. */
 const canBeConditional = (dialect: Dialect): boolean => dialect === 'indented' || dialect === 'braced';
