@@ -31,7 +31,8 @@
 		<Button href="/addresses/tunnels" size="sm" color="alternative">Tunnels</Button>
 		<Button href="/values" size="sm" color="alternative">Values</Button>
 	{/snippet}
-	{#snippet more()}{#if mayDo('reach units')}<MenuLink href="/addresses/ways">Ways in</MenuLink
+	{#snippet more()}{#if mayDo('reach units')}<MenuLink href="/addresses/ways">Ways in</MenuLink><MenuLink
+				href="/addresses/logins">Logins</MenuLink
 			>{/if}{/snippet}
 	{#snippet about()}<span
 			>Pools give each site its block, its number, its tunnel. What is allotted stays until it is released.</span
