@@ -4,6 +4,10 @@ import { visit } from './yard';
 /** A site’s form, begun. */
 export async function begin(page: Page, name: string): Promise<void> {
 	await visit(page, '/sites/new');
+	await page
+		.getByRole('combobox', { name: /^Customer/ })
+		.last()
+		.selectOption({ label: 'Marlstone Veterinary' });
 	await page.getByLabel('Pattern', { exact: true }).selectOption('none');
 	await expect(page).toHaveURL(/pattern=none/);
 	await page.getByLabel('Site', { exact: true }).fill(name);

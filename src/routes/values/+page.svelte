@@ -15,7 +15,7 @@
 		TableHeadCell
 	} from 'flowbite-svelte';
 	import { act } from '$ui/forms';
-	import { loadAnew } from '$ui/live';
+	import { loadAnew, wantedQuery } from '$ui/live';
 	import { beforeNavigate, goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { FormWords } from '$ui/people';
@@ -75,7 +75,7 @@
 	});
 
 	function choose(name: string, value: string | null) {
-		const query = new URLSearchParams(page.url.searchParams);
+		const query = wantedQuery();
 		query.delete('position');
 		query.delete('field');
 		if (value === null) query.delete(name);

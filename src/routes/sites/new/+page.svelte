@@ -2,7 +2,7 @@
 	import { askAction } from '$ui/forms';
 	import { Button } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
-	import { page } from '$app/state';
+	import { wantedQuery } from '$ui/live';
 	import { Form, FormField, Notice, PageHead } from '$ui/kit';
 	import { SiteForm, SiteOutlook, type Outlook } from '$ui/plan';
 
@@ -29,7 +29,7 @@
 		}, REST_MS);
 	}
 	const turnTo = (name: string, value: string) => {
-		const query = new URLSearchParams(page.url.searchParams);
+		const query = wantedQuery();
 		query.set(name, value);
 		if (name === 'customer') query.delete('pattern');
 		looked = null;

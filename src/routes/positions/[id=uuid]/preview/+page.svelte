@@ -5,7 +5,7 @@
 	import { page } from '$app/state';
 	import { goto } from '$app/navigation';
 	import { TextDifference } from '$ui/edit';
-	import { refreshOn } from '$ui/live';
+	import { refreshOn, wantedQuery } from '$ui/live';
 	import { act } from '$ui/forms';
 	import { FormWords, mayDo } from '$ui/people';
 	import { PositionPreview } from '$ui/profile';
@@ -16,7 +16,7 @@
 	const withWhat = $derived(page.url.searchParams.get('with') ?? 'sent');
 	let whole = $state(false);
 	function choose(name: string, value: string) {
-		const query = new URLSearchParams(page.url.searchParams);
+		const query = wantedQuery();
 		query.delete('draft');
 		if (value === '') query.delete(name);
 		else query.set(name, value);
