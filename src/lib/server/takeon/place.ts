@@ -336,10 +336,10 @@ async function differsAt(
 		: 'There it would not be what it runs: a value of its site or customer counts too. Look at the values there.';
 }
 
-/** The time zone that most of the customer's sites have. */
+/** The time zone that most of the customer's sites have; before it has any, most of all sites that somebody sees. */
 export async function usualTimeZone(customerId: string): Promise<string> {
 	const { rows } = await database().raw(
-		`select time_zone from site where customer_id = ? group by 1 order by count(*) desc, 1 limit 1`,
+		`select time_zone from site group by 1 order by count(*) filter (where customer_id = ?) desc, count(*) desc, 1 limit 1`,
 		[customerId]
 	);
 	return (rows[0]?.time_zone as string | undefined) ?? 'UTC';
