@@ -1,5 +1,5 @@
 import type { Knex } from 'knex';
-import { isSecretName, type Values } from '../../src/core/profile';
+import { isSecretName, SECRET_WORDS, type Values } from '../../src/core/profile';
 import { isSealed, unseal, seal, secretKeyId } from '../../src/lib/server/keys';
 
 /**
@@ -31,7 +31,7 @@ export async function sealAnew(owner: Knex): Promise<number> {
 	await owner.raw("set limen.resealing = 'on'");
 	for (const table of ['customer', 'site', 'position'])
 		for (const { id, values } of await owner(table)
-			.whereRaw(`"values"::text ~* 'secret|password|sealed:'`)
+			.whereRaw(`"values"::text ~* ?`, [`sealed:|${SECRET_WORDS}`])
 			.select('id', 'values')) {
 			const next = sealedAnew(values);
 			if (next)
