@@ -39,6 +39,26 @@ describe('a profile that was learnt, as somebody wants it', () => {
 		expect(shaped({ kind: 'rename', field: 'route', to: 'password' }).problems[0]).to.contain('already');
 	});
 
+	it('keeps filters and quoted words that are called like a field', () => {
+		const given = {
+			dialect: 'indented' as const,
+			units: ['a', 'b', 'c', 'd'].map((one, n) => ({
+				id: one,
+				text: `host 10.${n}.0.0/24\nown 10.${n}.0.1/24\nfirst "${one}x ${n}"\nshown "${one}x first"\n`
+			}))
+		};
+		const from = learn(given);
+		for (const field of ['host', 'first']) {
+			const result = reshape(given, from, [{ kind: 'rename', field, to: 'renamed' }]);
+			allHold(result);
+			expect(owns(result)).to.deep.equal([]);
+			for (const { name, formula } of result.learnt.fields) {
+				const before = from.fields.find((one) => one.name === (name === 'renamed' ? field : name))!.formula;
+				expect(formula).to.equal(before?.replace(new RegExp(`^${field}\\b`), 'renamed'));
+			}
+		}
+	});
+
 	it('has what most have as text, and leaves the others theirs', () => {
 		const result = shaped({ kind: 'constant', field: 'time_server' });
 		allHold(result);

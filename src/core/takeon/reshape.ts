@@ -149,12 +149,13 @@ const no = (problem: string): Reshaped => ({ ok: false, problem });
 /** The places of a field in a text that was learnt, with how it stands there. */
 const holeOf = (name: string) => new RegExp(`\\{\\{ ${name}(?: \\| (quoted|xml))? \\}\\}`, 'g');
 const isCondition = (text: string, name: string) => text.includes(`{% if ${name} %}`);
+/** What a learnt formula reads: one source, its first word; what follows are filters and words in quotation marks. */
+const SOURCE = /^[\w.]+/;
 const readsName = (formula: string | undefined, name: string) =>
-	formula !== undefined && new RegExp(`(?<![\\w."'])${name}(?![\\w"'])`).test(formula);
+	formula !== undefined && SOURCE.exec(formula)?.[0] === name;
 
 /** A field under another name, or in the place of another, wherever it is read. */
 function replaced(shape: Shape, { name }: Field, to: string, becomes: Field | null): Shape {
-	const inFormula = new RegExp(`(?<![\\w."'])${name}(?![\\w"'])`, 'g');
 	return {
 		text: shape.text
 			.replace(holeOf(name), (hole) => hole.replace(name, to))
@@ -164,7 +165,7 @@ function replaced(shape: Shape, { name }: Field, to: string, becomes: Field | nu
 				? becomes
 					? [becomes]
 					: []
-				: [one.formula === undefined ? one : { ...one, formula: one.formula.replace(inFormula, to) }]
+				: [readsName(one.formula, name) ? { ...one, formula: one.formula!.replace(SOURCE, to) } : one]
 		),
 		seen: mapped(shape.seen, ({ [name]: own, ...others }) =>
 			becomes ? { ...others, [to]: own ?? null } : others
