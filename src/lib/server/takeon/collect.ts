@@ -82,6 +82,11 @@ export async function adoptTakeOns(): Promise<void> {
 	for (const id of ids) await enqueue(database(), LEARN, { takeOn: id }, { key: `${LEARN} ${id}` });
 }
 
+const AGAIN_MS = 3_000;
+/** Another is being learnt at this moment: this one comes after it. */
+export const learnLater = (knex: Knex, id: string): Promise<void> =>
+	enqueue(knex, LEARN, { takeOn: id }, { key: `${LEARN} ${id}`, due: new Date(Date.now() + AGAIN_MS) });
+
 /** Orders that it is learnt anew, in the act's transaction. */
 export async function orderLearning(trx: Knex, { id, customerId }: TakeOn): Promise<void> {
 	await trx('take_on')

@@ -1,6 +1,6 @@
-import { BOOTSTRAP } from '../database';
+import { BOOTSTRAP, database } from '../database';
 import { onJob } from '../jobs';
-import { LEARN } from './collect';
+import { LEARN, learnLater } from './collect';
 import { learnTakeOn } from './learning';
 import { startTakingOn } from './place';
 
@@ -37,5 +37,15 @@ export {
 /** From now on it is learnt from what was collected, and units are brought into the plan. */
 export function startTakeOns(): void {
 	startTakingOn();
-	onJob(LEARN, BOOTSTRAP, ({ takeOn }) => learnTakeOn(takeOn!));
+	onJob(LEARN, BOOTSTRAP, async ({ takeOn }) => {
+		// One at a time: the queue's few turns are for everybody
+		if (isLearning) return learnLater(database(), takeOn!);
+		isLearning = true;
+		try {
+			await learnTakeOn(takeOn!);
+		} finally {
+			isLearning = false;
+		}
+	});
 }
+let isLearning = false;

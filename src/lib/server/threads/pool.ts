@@ -10,6 +10,8 @@ import type { Answered, Asked, Task } from './messages';
 const THREADS = 2;
 const MEMORY_MB = 384;
 const DEADLINE_MS = 10_000;
+/** Work that may take longer than this has one more thread, for itself alone: nobody's page waits behind it. */
+const LONG_MS = 60_000;
 /** More than this waiting, and nobody would wait for their turn. */
 const MOST_WAITING = 100;
 
@@ -23,9 +25,16 @@ interface Job {
 	readonly reject: (error: Error) => void;
 }
 
-const waiting: Job[] = [];
-const idle: Worker[] = [];
-let started = 0;
+/** Threads that take their work from one queue. */
+interface Pool {
+	readonly threads: number;
+	readonly waiting: Job[];
+	readonly idle: Worker[];
+	started: number;
+}
+const poolOf = (threads: number): Pool => ({ threads, waiting: [], idle: [], started: 0 });
+const SHORT = poolOf(THREADS);
+const LONG = poolOf(1);
 let nextId = 1;
 
 /** Works a task off the main thread. Rejects with `GivenUp` past its deadline (10 s unless said otherwise). */
@@ -34,39 +43,40 @@ export function offMainThread<Input, Output>(
 	input: Input,
 	deadlineMs = DEADLINE_MS
 ): Promise<Output> {
-	if (waiting.length >= MOST_WAITING)
+	const pool = deadlineMs > LONG_MS ? LONG : SHORT;
+	if (pool.waiting.length >= MOST_WAITING)
 		return Promise.reject(new GivenUp('Too much is being worked on at this moment.'));
 	return new Promise<unknown>((resolve, reject) => {
-		waiting.push({ asked: { id: nextId++, name, input }, deadlineMs, resolve, reject });
-		work();
+		pool.waiting.push({ asked: { id: nextId++, name, input }, deadlineMs, resolve, reject });
+		work(pool);
 	}) as Promise<Output>;
 }
 
-function work(): void {
-	while (waiting.length > 0 && (idle.length > 0 || started < THREADS))
-		run(idle.pop() ?? begin(), waiting.shift()!);
+function work(pool: Pool): void {
+	while (pool.waiting.length > 0 && (pool.idle.length > 0 || pool.started < pool.threads))
+		run(pool, pool.idle.pop() ?? begin(pool), pool.waiting.shift()!);
 }
 
 /** The thread's program, built beside the application's (command/build). */
 const PROGRAM = 'build/worker.js';
 
-function begin(): Worker {
-	started++;
+function begin(pool: Pool): Worker {
+	pool.started++;
 	const worker = new Worker(resolve(process.env.LIMEN_WORKER ?? PROGRAM), {
 		resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB }
 	});
 	worker.unref();
 	worker.once('exit', () => {
-		started--;
-		const at = idle.indexOf(worker);
-		if (at >= 0) idle.splice(at, 1);
-		work();
+		pool.started--;
+		const at = pool.idle.indexOf(worker);
+		if (at >= 0) pool.idle.splice(at, 1);
+		work(pool);
 	});
 	worker.on('error', (error) => log.warn({ error: error.message }, 'a thread ended early'));
 	return worker;
 }
 
-function run(worker: Worker, job: Job): void {
+function run(pool: Pool, worker: Worker, job: Job): void {
 	const settle = (act: () => void) => {
 		clearTimeout(deadline);
 		worker.off('message', hear).off('error', fail).off('exit', gone);
@@ -75,10 +85,10 @@ function run(worker: Worker, job: Job): void {
 	const hear = (answer: Answered) =>
 		settle(() => {
 			worker.unref();
-			idle.push(worker);
+			pool.idle.push(worker);
 			if (answer.ok) job.resolve(answer.output);
 			else job.reject(new Error(answer.message));
-			work();
+			work(pool);
 		});
 	const giveUp = (words: string) =>
 		settle(() => {
