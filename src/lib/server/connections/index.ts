@@ -23,5 +23,13 @@ export { onLogin, type TriedLogin } from './logins';
 export { UNIT_USER } from './ssh';
 export { tryLoginAt, type Tried, type TriedAt } from './trying';
 export { chosenLogin, unsealedLogin } from './login-store';
-export { loginFields, loginProblem, MAY_NOT, port, ranges, text, unitLogin } from './reaching';
+export {
+	loginFields,
+	loginProblem,
+	NOT_REACHED_BY_YOU,
+	portField,
+	rangesField,
+	shortText,
+	unitLogin
+} from './fields';
 export { onSecretWanted } from './privileges';

@@ -1,8 +1,7 @@
 import type { Knex } from 'knex';
-import ssh2 from 'ssh2';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
-import { parseAddress, parsePrefix } from '../../../core/address';
+import { parseAddress } from '../../../core/address';
 import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { seal } from '../keys';
@@ -10,29 +9,24 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { hangUp } from './held';
 import { chosenLogin } from './login-store';
-import type { SshLogin, UnitLogin } from './ssh';
+import {
+	loginFields,
+	loginOf,
+	loginProblem,
+	NOT_REACHED_BY_YOU,
+	portField,
+	rangesField,
+	shortText,
+	unitLogin
+} from './fields';
 import { wayFor } from './ways';
 
-export const text = (most: number, missing?: string) =>
-	v.pipe(v.string(missing), v.trim(), v.maxLength(most, `At most ${most} characters.`));
-export const port = v.pipe(
-	text(5),
-	v.regex(/^\d{1,5}$/, 'A port is a number.'),
-	v.transform(Number),
-	v.minValue(1, 'A port is a number from 1 to 65535.'),
-	v.maxValue(65_535, 'A port is a number from 1 to 65535.')
-);
-export const loginFields = {
-	user: text(100),
-	password: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
-	privateKey: v.optional(v.pipe(v.string(), v.maxLength(20_000)), '')
-};
 export const reachSchema = v.object({
 	address: v.pipe(
-		text(60, 'Type its address.'),
+		shortText(60, 'Type its address.'),
 		v.check((typed) => parseAddress(typed) !== null, 'This is no address.')
 	),
-	port,
+	port: portField,
 	...loginFields,
 	privileges: v.optional(v.pipe(v.string(), v.maxLength(500)), '')
 });
@@ -74,35 +68,6 @@ export async function reachOf(unitId: string): Promise<Reach | null> {
 	};
 }
 
-/** What is wrong with a login as it was typed; null when it can be tried. */
-export function loginProblem({
-	user,
-	password,
-	privateKey
-}: Pick<Reaching, 'user' | 'password' | 'privateKey'>) {
-	if (user === '') return 'Say as which user.';
-	if (password === '' && privateKey === '') return 'Give a password or a private key.';
-	if (privateKey !== '' && ssh2.utils.parseKey(privateKey) instanceof Error)
-		return 'This private key cannot be read. It has to be one of OpenSSH’s or PEM’s form, without a passphrase.';
-	return null;
-}
-export const loginOf = ({
-	user,
-	password,
-	privateKey
-}: Pick<Reaching, 'user' | 'password' | 'privateKey'>): SshLogin => ({
-	user,
-	...(password !== '' && { password }),
-	...(privateKey !== '' && { privateKey })
-});
-export const unitLogin = (
-	reaching: Pick<Reaching, 'user' | 'password' | 'privateKey' | 'privileges'>
-): UnitLogin => ({
-	...loginOf(reaching),
-	...(reaching.privileges !== '' && { privileges: reaching.privileges })
-});
-export const MAY_NOT = 'Engineers of this customer say how its units are reached.';
-
 /**
  * Reaches a unit at an address from now on, with a login of its own, or without one with that of its customer's which the
  * address uses; whatever host key shows itself first is pinned. Engineers of its customer may. Refused: an address that another
@@ -115,7 +80,7 @@ export async function reachAt(unitId: string, reaching: Reaching, actor: Actor):
 	return database().transaction(async (trx) => {
 		const unit = await unitOf(trx, unitId);
 		if (!unit) return refuse('There is no such unit.');
-		if (!actor.may('reach units', unit.customer_id)) return refuse(MAY_NOT);
+		if (!actor.may('reach units', unit.customer_id)) return refuse(NOT_REACHED_BY_YOU);
 		const chosen = hasOwn ? null : await chosenLogin(trx, unit.customer_id, reaching.address, unit.model_id);
 		if (!hasOwn && !chosen)
 			return refuse('Say as which user: none of the customer’s logins is for this address.');
@@ -161,7 +126,7 @@ export async function stopReaching(unitId: string, actor: Actor): Promise<Act> {
 	return database().transaction(async (trx) => {
 		const unit = await unitOf(trx, unitId);
 		if (!unit) return refuse('There is no such unit.');
-		if (!actor.may('reach units', unit.customer_id)) return refuse(MAY_NOT);
+		if (!actor.may('reach units', unit.customer_id)) return refuse(NOT_REACHED_BY_YOU);
 		const count = await trx('unit_reach').where({ unit_id: unitId }).delete();
 		if (count === 0) return refuse('It is reached at no address.');
 		await trx('unit').where({ id: unitId }).update({ reach_problem: null, reach_problem_at: null });
@@ -186,25 +151,17 @@ const unitOf = (
 ): Promise<{ serial: string; customer_id: string; model_id: string } | undefined> =>
 	trx('unit').where({ id }).forUpdate().first('serial', 'customer_id', 'model_id');
 
-const MOST_RANGES = 100;
-export const ranges = v.pipe(
-	text(4000, 'Say for which addresses.'),
-	v.transform((typed) => typed.split(/[\s,;]+/).filter(Boolean)),
-	v.minLength(1, 'Say for which addresses.'),
-	v.maxLength(MOST_RANGES, `At most ${MOST_RANGES} ranges.`),
-	v.check((all) => all.every((range) => parsePrefix(range) !== null), 'A range looks like 10.20.0.0/16.')
-);
 export const waySchema = v.object({
 	customer: v.pipe(v.string('Choose the customer.'), v.uuid('Choose the customer.')),
-	name: v.pipe(text(120, 'Name it.'), v.minLength(1, 'Name it.')),
+	name: v.pipe(shortText(120, 'Name it.'), v.minLength(1, 'Name it.')),
 	kind: v.picklist(['jump', 'socks5'], 'Choose a kind.'),
 	host: v.pipe(
-		text(253, 'Say where it is.'),
+		shortText(253, 'Say where it is.'),
 		v.regex(/^[A-Za-z0-9][A-Za-z0-9.:-]*$/, 'This is neither a name nor an address.')
 	),
-	port,
+	port: portField,
 	...loginFields,
-	ranges
+	ranges: rangesField
 });
 type Way = v.InferOutput<typeof waySchema>;
 
@@ -250,7 +207,7 @@ export async function waysOf(customerId: string | null): Promise<readonly ShownW
  * Makes a way in. Engineers of the customer may. Refused: a name that another has; a jump host without a login.
  */
 export async function saveWay(way: Way, actor: Actor): Promise<Act> {
-	if (!actor.may('reach units', way.customer)) return refuse(MAY_NOT);
+	if (!actor.may('reach units', way.customer)) return refuse(NOT_REACHED_BY_YOU);
 	const hasLogin = way.user !== '' || way.password !== '' || way.privateKey !== '';
 	const problem = hasLogin || way.kind === 'jump' ? loginProblem(way) : null;
 	if (problem) return refuse(problem);
@@ -295,7 +252,7 @@ export async function removeWay(id: string, actor: Actor): Promise<Act> {
 	return database().transaction(async (trx) => {
 		const way = await trx('way_in').where({ id }).forUpdate().first('name', 'customer_id');
 		if (!way) return refuse('It is gone already.');
-		if (!actor.may('reach units', way.customer_id)) return refuse(MAY_NOT);
+		if (!actor.may('reach units', way.customer_id)) return refuse(NOT_REACHED_BY_YOU);
 		await trx('way_in').where({ id }).delete();
 		await enterInLedger(trx, actor, [
 			{

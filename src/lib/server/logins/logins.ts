@@ -2,7 +2,14 @@ import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
-import { loginFields, loginProblem, MAY_NOT, ranges, text, unitLogin } from '../connections';
+import {
+	loginFields,
+	loginProblem,
+	NOT_REACHED_BY_YOU,
+	rangesField,
+	shortText,
+	unitLogin
+} from '../connections';
 import { database } from '../database';
 import { oneId } from '../forms';
 import { seal } from '../keys';
@@ -10,10 +17,10 @@ import { enterInLedger, type Actor } from '../ledger';
 
 export const loginSchema = v.object({
 	customer: oneId('Choose the customer.'),
-	name: v.pipe(text(120, 'Name it.'), v.minLength(1, 'Name it.')),
+	name: v.pipe(shortText(120, 'Name it.'), v.minLength(1, 'Name it.')),
 	...loginFields,
 	privileges: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
-	ranges,
+	ranges: rangesField,
 	models: v.optional(
 		v.pipe(
 			v.union([
@@ -83,7 +90,7 @@ export const saveLogin = (given: v.InferOutput<typeof loginSchema>, actor: Actor
 	changing(
 		async (trx) => {
 			const { customer, name } = given;
-			if (!actor.may('reach units', customer)) return refuse(MAY_NOT);
+			if (!actor.may('reach units', customer)) return refuse(NOT_REACHED_BY_YOU);
 			const problem = loginProblem(given);
 			if (problem) return refuse(problem);
 			const known = await trx('model').whereIn('id', given.models).pluck('id');
@@ -129,7 +136,7 @@ export const dropLogin = (id: string, actor: Actor): Promise<Act> =>
 		async (trx) => {
 			const login = await trx('login').where({ id }).forUpdate().first('name', 'customer_id');
 			if (!login) return refuse('It is gone already.');
-			if (!actor.may('reach units', login.customer_id)) return refuse(MAY_NOT);
+			if (!actor.may('reach units', login.customer_id)) return refuse(NOT_REACHED_BY_YOU);
 			await trx('login').where({ id }).delete();
 			await enterInLedger(trx, actor, [
 				{

@@ -8,8 +8,8 @@ import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import {
 	chosenLogin,
-	MAY_NOT,
-	port,
+	NOT_REACHED_BY_YOU,
+	portField,
 	tryLoginAt,
 	unsealedLogin,
 	type Tried,
@@ -23,7 +23,7 @@ import { enterInLedger, type Actor } from '../ledger';
 const MOST_ADDRESSES = 500;
 export const triesSchema = v.object({
 	customer: oneId('Choose the customer.'),
-	port,
+	port: portField,
 	addresses: v.pipe(
 		v.string('At which addresses?'),
 		v.maxLength(50_000),
@@ -42,7 +42,7 @@ export const tryLogins = (
 	actor: Actor
 ): Promise<Act<{ readonly count: number }>> =>
 	changing(async (trx) => {
-		if (!actor.may('reach units', customer)) return refuse(MAY_NOT);
+		if (!actor.may('reach units', customer)) return refuse(NOT_REACHED_BY_YOU);
 		const work = await beginLongWork(
 			trx,
 			{
@@ -77,7 +77,7 @@ async function tryOne(
 	{ customer, address, port: at }: Readonly<Record<string, string>>,
 	actor: Actor
 ): Promise<Act<string>> {
-	if (!actor.may('reach units', customer!)) return refuse(MAY_NOT);
+	if (!actor.may('reach units', customer!)) return refuse(NOT_REACHED_BY_YOU);
 	const place: TriedAt = { customerId: customer!, address: address!, port: Number(at) };
 	const unit = await trx('unit_reach')
 		.join('unit', 'unit.id', 'unit_id')

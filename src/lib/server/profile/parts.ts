@@ -162,7 +162,8 @@ export async function createPartIn(
 /** Puts a part that was one profile’s own into the library, for everybody. */
 export const putIntoLibrary = (partId: string, actor: Actor): Promise<Act> =>
 	changing(async (trx) => {
-		if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
+		const refused = await mayNot(trx, partId, actor);
+		if (refused) return refused;
 		const [part] = await trx('part')
 			.where({ id: partId })
 			.whereNotNull('only_for')

@@ -9,6 +9,7 @@ import {
 	addPartsIn,
 	createPartIn,
 	createProfileIn,
+	jsonText,
 	partWords,
 	profileWords,
 	releasePartIn,
@@ -24,18 +25,7 @@ const group = oneId('Which group is it?');
 
 export const choiceSchema = v.object({
 	group,
-	choice: v.pipe(
-		v.string(),
-		v.maxLength(1_000),
-		v.transform((text): unknown => {
-			try {
-				return JSON.parse(text);
-			} catch {
-				return null;
-			}
-		}),
-		learntChoiceSchema
-	)
+	choice: v.pipe(jsonText, learntChoiceSchema)
 });
 
 /** A group whose profile is not made yet, of a take-on that whoever acts may change. */

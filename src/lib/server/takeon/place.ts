@@ -12,32 +12,18 @@ import { beginLongWork, onJob, onLongWork, type Thing } from '../jobs';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { addPositionIn, createSiteIn, followProfileIn, saveValuesIn } from '../plan';
-import { addOwnIn, renderApart, renderingModels, renderingSources } from '../profile';
+import { addOwnIn, jsonText, renderApart, renderingModels, renderingSources } from '../profile';
 import { record } from '../runs';
 import { takeStanceIn } from '../stance';
-import { aboutTakeOn, openTakeOn, orderLearning } from './collect';
+import { aboutTakeOn, MOST_UNITS, openTakeOn, orderLearning } from './collect';
 import { groupsOfTakeOn, takeOnById, unitsOfTakeOn, unitToTakeOn, type LearntUnit } from './store';
 
-const MOST_UNITS = 1_000;
 const place = v.pipe(v.string(), v.trim(), v.maxLength(120));
 export const takeOnPlacesSchema = v.object({
 	places: v.pipe(
-		v.string(),
-		v.maxLength(500_000),
-		v.transform((text): unknown => {
-			try {
-				return JSON.parse(text);
-			} catch {
-				return null;
-			}
-		}),
-		v.pipe(
-			v.array(
-				v.object({ unit: v.pipe(v.string(), v.uuid()), site: place, position: place }),
-				'Load the page again.'
-			),
-			v.maxLength(MOST_UNITS)
-		)
+		jsonText,
+		v.array(v.object({ unit: v.pipe(v.string(), v.uuid()), site: place, position: place })),
+		v.maxLength(MOST_UNITS)
 	)
 });
 
