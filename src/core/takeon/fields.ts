@@ -1,15 +1,12 @@
 import type { Dialect } from '../config';
 import { guessType, readValue, writeValue, type Field, type FieldType, type Known } from '../profile';
 import { formulaFrom, type Column } from './derive';
+import { free, nameOf, slug, type Standing } from './names';
 
 /** A place in the text at which the units differ. */
-export interface Hole {
+export interface Hole extends Standing {
 	/** By unit, as it stands in the configuration; null where the statement is not there. */
 	readonly values: Column;
-	readonly path: readonly string[];
-	readonly head: string;
-	/** The word before it. */
-	readonly before: string;
 	readonly dialect: Dialect;
 	/** By what it is called: it is kept sealed. */
 	readonly isSecret: boolean;
@@ -33,25 +30,6 @@ interface Condition {
 	name: string;
 }
 
-const RESERVED = new Set([
-	'customer',
-	'site',
-	'position',
-	'port',
-	'file',
-	'limen',
-	'if',
-	'for',
-	'in',
-	'and',
-	'or',
-	'true',
-	'false',
-	'nil',
-	'empty',
-	'blank',
-	'contains'
-]);
 /** Values of which more than half are the same are said once. */
 const MOST_SHARE = 0.5;
 
@@ -111,11 +89,11 @@ export class FieldsFound {
 		const isUsed = namesIn(text);
 		const byName = new Map([...this.#byValues.values()].map((field) => [field.name, field]));
 		const used = new Set([...byName.values()].filter(({ name }) => isUsed.has(name)));
-		for (const { formula } of used)
-			for (const name of formula === null ? [] : namesIn(formula)) {
-				const source = byName.get(name);
-				if (source) used.add(source);
-			}
+		for (const { formula } of used) {
+			// It begins with what it follows from
+			const source = formula === null ? undefined : byName.get(/^\w+/.exec(formula)![0]);
+			if (source) used.add(source);
+		}
 		return [
 			...[...used].map((field): Field => {
 				const usual = field.formula === null ? usualOf(field.values, field.type) : null;
@@ -233,8 +211,9 @@ export class FieldsFound {
 	}
 }
 
-/** All that may be a name in it. */
-const namesIn = (text: string): ReadonlySet<string> => new Set(text.match(/[a-z][a-z0-9_]*/g));
+/** The fields and conditions that a text that was learnt reads. */
+const namesIn = (text: string): ReadonlySet<string> =>
+	new Set([...text.matchAll(/\{(?:\{|% if) ([a-z]\w*)/g)].map(([, name]) => name!));
 
 const isEverywhere = ({ values }: Pick<Found, 'values'>): boolean => values.every((value) => value !== null);
 const compare = (a: string, b: string) => (a < b ? -1 : a > b ? 1 : 0);
@@ -324,37 +303,4 @@ function typeOf(values: Column, { before, head, isSecret }: Hole): FieldType {
 	if (isSecret || types.some(({ kind }) => kind === 'secret'))
 		return { kind: 'secret', shortest: Math.min(...there.map(({ length }) => length)) };
 	return keeps(type) ? type : { kind: 'text' };
-}
-
-const LONGEST_NAME = 40;
-const slug = (words: readonly string[]): string =>
-	words
-		.join(' ')
-		// A namespace is no name
-		.replace(/\{[^}]*\}/g, '')
-		.normalize('NFKD')
-		.replace(/\p{M}/gu, '')
-		.toLowerCase()
-		.replace(/[^a-z0-9]+/g, '_')
-		.replace(/^[^a-z]+|_+$/g, '')
-		.slice(0, LONGEST_NAME)
-		.replace(/_+$/, '');
-
-function free(wanted: string, taken: Set<string>): string {
-	const base = wanted === '' || RESERVED.has(wanted) ? `field_${wanted}`.replace(/_$/, '') : wanted;
-	let name = base;
-	for (let at = 2; taken.has(name); at++) name = `${base}_${at}`;
-	taken.add(name);
-	return name;
-}
-
-/** The shortest name that says where its value stands. */
-function nameOf(holes: readonly Hole[], taken: Set<string>): string {
-	const [{ path, head, before }] = holes as [Hole];
-	const own = before === head || before === '' || !/^[A-Za-z]/.test(before) ? [head] : [head, before];
-	for (let depth = 0; depth <= path.length; depth++) {
-		const name = slug([...path.slice(path.length - depth), ...own]);
-		if (name !== '' && !taken.has(name) && !RESERVED.has(name)) return free(name, taken);
-	}
-	return free(slug([...path, ...own]), taken);
 }

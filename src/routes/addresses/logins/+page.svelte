@@ -11,7 +11,7 @@
 	} from 'flowbite-svelte';
 	import type { TryOutcome } from '$core/login';
 	import { act } from '$ui/forms';
-	import { Form, FormField, Notice, PageHead } from '$ui/kit';
+	import { Form, FormField, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Standing, When } from '$ui/marks';
 	import { FormWords } from '$ui/people';
@@ -118,7 +118,7 @@
 				/>
 			</div>
 			<Button type="submit" size="sm" color="alternative" class="mt-3">Ask</Button>
-			{#if data.asked}<Notice kind="careful" class="mt-3">{data.asked.words}</Notice>{/if}
+			{#if data.asked}<p class="mt-3" role="status">{data.asked.words}</p>{/if}
 		</form>
 		<Form action="?/try" casual class="sheet p-4">
 			{#snippet children({ busy })}
