@@ -128,6 +128,7 @@
 					<FormField label="Port" name="port" mono required maxlength={5} value="22" autocomplete="off" />
 				</div>
 				<FormField
+					class="mt-3"
 					label="Addresses"
 					name="addresses"
 					kind="lines"

@@ -59,10 +59,11 @@
 	{#if customers.length > 0}<Form action="?/begin" casual class="sheet p-4">
 			{#snippet children({ busy })}
 				<h2>Begin one</h2>
-				<FormField label="Customer" name="customer" kind="select"
+				<FormField class="mt-2" label="Customer" name="customer" kind="select"
 					>{#each customers as one (one.id)}<option value={one.id}>{one.name}</option>{/each}</FormField
 				>
 				<FormField
+					class="mt-3"
 					label="Name"
 					name="name"
 					required

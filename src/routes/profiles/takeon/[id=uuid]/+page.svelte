@@ -44,10 +44,10 @@
 			>{#if !isOpen}<Standing standing="retired" word="over" />{:else if isLearning}<Standing
 					standing="moving"
 					word="being learnt"
-				/>{/if}<Standing
-				standing={takeOn.placed > 0 ? 'through' : 'open'}
-				word="{takeOn.placed} of {takeOn.units} in the plan"
-			/></span
+				/>{/if}{#if takeOn.units > 0}<Standing
+					standing={takeOn.placed > 0 ? 'through' : 'open'}
+					word="{takeOn.placed} of {takeOn.units} in the plan"
+				/>{/if}</span
 		>{/snippet}
 	{#snippet more()}
 		<MenuLink href="{page.url.pathname}/report">What became of each, as CSV</MenuLink>
@@ -109,7 +109,13 @@
 						{ready === 1 ? 'waits' : 'wait'}: each gets its site, its position, its values and what is its
 						own. Nothing is sent; new sites are watched.
 					</p>
-					<FormField label="Time zone of new sites" name="timeZone" value={data.timeZone} required />
+					<FormField
+						class="mt-3"
+						label="Time zone of new sites"
+						name="timeZone"
+						value={data.timeZone}
+						required
+					/>
 					<Button type="submit" size="sm" class="mt-2" disabled={isLearning}
 						>Take {ready === 1 ? 'it' : `all ${ready}`} on</Button
 					>
@@ -117,13 +123,14 @@
 			<Form action="?/bring" casual class="sheet p-4" enctype="multipart/form-data">
 				{#snippet children({ busy })}
 					<h2>Bring configurations</h2>
-					<FormField label="Files, one for each unit" name="file" kind="file" multiple />
+					<FormField class="mt-2" label="Files, one for each unit" name="file" kind="file" multiple />
 					<p class="quiet">
 						Up to 4 MB at a time. A file of the same name takes the place of the one before.
 					</p>
-					<FormField label="Or paste one" name="text" kind="lines" rows={5} mono />
-					<FormField label="What is it called?" name="name" maxlength={120} autocomplete="off" />
+					<FormField class="mt-3" label="Or paste one" name="text" kind="lines" rows={5} mono />
+					<FormField class="mt-3" label="What is it called?" name="name" maxlength={120} autocomplete="off" />
 					<FormField
+						class="mt-3"
 						label="Model"
 						name="model"
 						kind="select"
@@ -143,6 +150,7 @@
 				{#snippet children({ busy })}
 					<h2>Or units that Limen reads</h2>
 					<FormField
+						class="mt-2"
 						label="Serial numbers"
 						name="serials"
 						kind="lines"
