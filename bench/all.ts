@@ -5,11 +5,13 @@ import { loadImages, loadPlan } from '../command/demo-world';
 import { say } from '../command/problem';
 import { actAlwaysAs, SETUP } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
+import { benchAlerts } from './alerts';
 import { benchAttacks } from './attacks';
 import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchConnections, benchEnqueue } from './connections';
 import { benchFleet } from './fleet';
+import { benchHealth } from './health';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
 import { benchProof } from './proof';
@@ -19,6 +21,7 @@ import { benchStorm } from './storm';
 import { benchUpkeep } from './upkeep';
 import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
 import { benchTakeOn } from './takeon';
+import { benchSurvey } from './survey';
 import { benchWalls } from './walls';
 import { benchWatch } from './watch';
 import type { Figure } from './world';
@@ -36,7 +39,10 @@ const BENCHMARKS = {
 	upkeep: benchUpkeep,
 	rollouts: benchRollouts,
 	fleet: benchFleet,
+	health: benchHealth,
+	alerts: benchAlerts,
 	takeon: benchTakeOn,
+	survey: benchSurvey,
 	screen: benchScreen,
 	'first-view': benchFirstView,
 	walls: benchWalls,

@@ -6,7 +6,7 @@ import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
 import { database, runAs } from '../src/lib/server/database';
 import { findImage, setImageState, uploadImage } from '../src/lib/server/firmware';
-import { claimBatch } from '../src/lib/server/intake';
+import { claimBatch, useRegistries, type RegistryPlace } from '../src/lib/server/intake';
 import { bindUnit } from '../src/lib/server/binding';
 import { loadPack } from '../src/lib/server/packs';
 import { hashPassword } from '../src/lib/server/people/passwords';
@@ -320,14 +320,16 @@ function madeUpOctets(seed: string, bytes: number): Uint8Array<ArrayBuffer> {
 	return octets;
 }
 
-/** Claims the customers' units and binds those that have a place. */
-export async function loadUnits(): Promise<void> {
+/** Claims the customers' units and binds those that have a place; the makers' registries are asked once somebody goes on with it. */
+export async function loadUnits(registries: readonly RegistryPlace[]): Promise<void> {
+	useRegistries(registries);
 	for (const { id, lines } of await claimed()) await claimBatch(id, lines, INES);
 	await bindAll(rows('bindings.csv'));
 }
 
 /** Claims and binds the hubs alone: all the rest leads to them. */
-export async function loadHubs(): Promise<void> {
+export async function loadHubs(registries: readonly RegistryPlace[]): Promise<void> {
+	useRegistries(registries);
 	for (const { id, lines } of await claimed()) {
 		const hubs = lines
 			.split('\n')

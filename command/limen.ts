@@ -3,10 +3,13 @@ import { existsSync, readdirSync, statfsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { currentSettings, PORTS, publicUrl, type Settings } from '../src/lib/server/settings';
+import type { RegistryPlace } from '../src/lib/server/intake';
 import { firstAdministratorLink } from '../src/lib/server/people';
 import { build, buildPrograms } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, jobsUrl, SETUP } from '../src/lib/server/database';
+import { loadHealth } from './demo-health';
+import { loadWebhook } from './demo-webhook';
 import {
 	DEMO_PASSWORD,
 	loadHistory,
@@ -63,9 +66,11 @@ async function loadWorld(): Promise<void> {
 		await loadPatterns();
 		await loadWindows();
 		await loadSecrets();
-		await loadUnits();
+		await loadUnits(demoRegistries(currentSettings()));
 		await loadHistory();
+		await loadHealth();
 		await loadCohorts();
+		await loadWebhook();
 	}
 	await closeDatabase();
 }
@@ -162,6 +167,10 @@ const DEMO_MAKERS = readdirSync(new URL('../demo/packs/', import.meta.url)).map(
 );
 const DEMO_ACCOUNT = 'sallowfield';
 
+/** Each maker's registry in the yard. */
+export const demoRegistries = ({ LIMEN_YARD_PORT: port }: Settings): readonly RegistryPlace[] =>
+	DEMO_MAKERS.map((makerId) => ({ makerId, url: `http://127.0.0.1:${port}/registry/${makerId}` }));
+
 /** What only a demo has: the quick sign-in, registries in the yard, and letters that go there. */
 export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_DEMO: 'yes',
@@ -170,9 +179,11 @@ export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_HELP_LINE: '021 555 0142',
 	LIMEN_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
 	LIMEN_REGISTRY_ACCOUNT: DEMO_ACCOUNT,
-	LIMEN_REGISTRIES: DEMO_MAKERS.map(
-		(maker) => `${maker}=http://127.0.0.1:${settings.LIMEN_YARD_PORT}/registry/${maker}`
-	).join(','),
+	// The yard hears what webhooks tell
+	LIMEN_OUTWARD_NETWORKS: '127.0.0.1',
+	LIMEN_REGISTRIES: demoRegistries(settings)
+		.map(({ makerId, url }) => `${makerId}=${url}`)
+		.join(','),
 	LIMEN_SMTP_URL: settings.LIMEN_SMTP_URL ?? `smtp://127.0.0.1:${settings.LIMEN_YARD_MAIL_PORT}`
 });
 
@@ -224,8 +235,9 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 			YARD_PACE: String(settings.LIMEN_YARD_PACE),
 			YARD_MAIL_PORT: String(settings.LIMEN_YARD_MAIL_PORT),
 			YARD_EVENTS_PORT: String(settings.LIMEN_EVENTS_PORT),
+			YARD_SSH_PORT: String(settings.LIMEN_YARD_SSH_PORT),
 			YARD_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
-			YARD_BOOTSTRAP_PORT: String(secure ? settings.LIMEN_BOOTSTRAP_PORT : settings.LIMEN_PORT),
+			YARD_BOOTSTRAP_PORT: String(secure ? settings.LIMEN_REDIRECT_PORT : settings.LIMEN_PORT),
 			...(secure && { YARD_TRUST: join(settings.LIMEN_STATE_DIR, 'keys', 'bootstrap.crt') }),
 			...environment
 		},

@@ -54,3 +54,5 @@ export const CHROMIUM_ARGUMENTS = [
 	'--disable-sync'
 ];
 export const needChromium = (): void => need('chromium', () => existsSync(CHROMIUM));
+/** For tests: somebody else's reader of YANG. */
+export const needYanglint = (): void => need('libyang-tools', () => existsSync('/usr/bin/yanglint'));

@@ -1,18 +1,25 @@
 import { randomBytes } from 'node:crypto';
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import { createServer as createSecureServer } from 'node:https';
+import { createServer as createSecureServer, type Server as SecureServer } from 'node:https';
 import type { Server as NetServer } from 'node:net';
 import type { TLSSocket } from 'node:tls';
 import { fileURLToPath } from 'node:url';
-import { certifiedSerial, serverIdentity } from '../src/lib/server/certificates';
+import { serverIdentity } from '../src/lib/server/certificates';
+import {
+	asHeader,
+	AUTHORITIES_EVENT,
+	DEVICE_CONTEXT,
+	shownBy,
+	TLS_FOR_DEVICES
+} from '../src/lib/server/devices/shown';
 import { currentSettings } from '../src/lib/server/settings';
 import { clientAddress, dropUnreadBody, proxyList } from './front';
 
 /**
  * The application's process: the built handler behind Node's servers. Plain HTTP for people's browsers and
- * programs (a proxy in front adds TLS), and TLS on a port of its own for units. Scheme, address, port and a
- * device certificate's serial number are set here, under names that are made anew at each start: nobody
- * outside can send what they do not know the name of.
+ * programs (a proxy in front adds TLS), and TLS on a port of its own for units. Scheme, address, port and
+ * what a device's certificate says are set here, under names that are made anew at each start: nobody outside can
+ * send what they do not know the name of.
  */
 const settings = currentSettings();
 const secretHeader = () => `x-limen-${randomBytes(16).toString('hex')}`;
@@ -37,6 +44,14 @@ const giveUp = (error: unknown) => {
 process.once('uncaughtException', giveUp);
 process.once('unhandledRejection', giveUp);
 
+/** The application says whose device certificates are taken, from its first moment on. */
+let authorities: string[] | undefined;
+const started: SecureServer[] = [];
+process.on(AUTHORITIES_EVENT, (given: readonly string[]) => {
+	authorities = [...given];
+	for (const one of started) one.setSecureContext({ ...identity, ca: authorities });
+});
+
 const built = new URL('../build/handler.js', import.meta.url).href;
 const { handler } = (await import(built)) as { handler: (...parameters: unknown[]) => void };
 
@@ -58,30 +73,28 @@ function answer(request: IncomingMessage, response: ServerResponse, as: 'http' |
 const server = createServer(LIMITS, (request, response) => answer(request, response, scheme));
 
 /** Keeps what is served as a file away from this port; whose a path is, the application decides by its route. */
-const UNITS = /^\/(restconf|\.well-known|images|files)\//;
-const { certificate, key, deviceAuthorities } = await serverIdentity();
-const secure = createSecureServer(
-	{
-		...LIMITS,
-		cert: certificate,
-		key,
-		minVersion: 'TLSv1.2',
-		// Asked for, and believed only when one of the makers' authorities signed it
-		requestCert: deviceAuthorities !== null,
-		rejectUnauthorized: false,
-		...(deviceAuthorities !== null && { ca: deviceAuthorities })
-	},
-	(request, response) => {
-		const url = parsed(request.url ?? '');
-		if (!url || !UNITS.test(url.pathname)) return void nothing(response);
-		// As it was judged, so that nothing after this reads it in another way
-		request.url = url.pathname + url.search;
-		request.headers[UNITS_PORT_HEADER!] = 'yes';
-		const serial = certifiedSerial(request.socket as TLSSocket);
-		if (serial) request.headers[DEVICE_HEADER!] = serial;
-		answer(request, response, 'https');
-	}
-);
+const UNITS = /^\/(restconf$|restconf\/|\.well-known\/|images\/|files\/)/;
+const { certificate, key } = await serverIdentity();
+const identity = { cert: certificate, key, minVersion: 'TLSv1.2', ...DEVICE_CONTEXT } as const;
+/** A port for units: the one where they are given what they are to become, or where they are told of it. */
+function forUnits(which: 'bootstrap' | 'redirect'): SecureServer {
+	const one = createSecureServer(
+		{ ...LIMITS, ...identity, ...TLS_FOR_DEVICES, ...(authorities && { ca: authorities }) },
+		(request, response) => {
+			const url = parsed(request.url ?? '');
+			if (!url || !UNITS.test(url.pathname)) return void nothing(response);
+			// As it was judged, so that nothing after this reads it in another way
+			request.url = url.pathname + url.search;
+			request.headers[UNITS_PORT_HEADER!] = which;
+			const shown = shownBy(request.socket as TLSSocket);
+			if (shown) request.headers[DEVICE_HEADER!] = asHeader(shown);
+			answer(request, response, 'https');
+		}
+	);
+	started.push(one);
+	return one;
+}
+const [secure, redirecting] = [forUnits('bootstrap'), forUnits('redirect')];
 
 function parsed(address: string): URL | null {
 	try {
@@ -100,8 +113,9 @@ const listen = (one: NetServer, port: number) => {
 	one.listen({ port, host: settings.LIMEN_HOST, backlog: 4096 });
 };
 // A connection on which nothing moves, not even the heartbeat of a stream, holds a reader who does not read
-for (const one of [server, secure]) one.setTimeout(SILENT_MS, (socket) => socket.destroy());
+for (const one of [server, secure, redirecting]) one.setTimeout(SILENT_MS, (socket) => socket.destroy());
 listen(secure, settings.LIMEN_BOOTSTRAP_PORT);
+listen(redirecting, settings.LIMEN_REDIRECT_PORT);
 listen(server, settings.LIMEN_PORT);
 
 if (process.env.LIMEN_ENDS_WITH_PARENT)
@@ -110,13 +124,13 @@ if (process.env.LIMEN_ENDS_WITH_PARENT)
 for (const signal of ['SIGTERM', 'SIGINT'] as const)
 	process.once(signal, () => {
 		const end = () => process.exit(process.exitCode ?? 0);
-		secure.close();
+		for (const one of started) one.close();
 		server.close(end);
 		process.emit('sveltekit:shutdown' as 'SIGTERM', signal);
 		// Event streams and kept-alive connections never end by themselves
 		setTimeout(() => {
 			server.closeAllConnections();
-			secure.closeAllConnections();
+			for (const one of started) one.closeAllConnections();
 		}, 300).unref();
 		setTimeout(end, 5_000).unref();
 	});

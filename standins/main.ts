@@ -1,12 +1,17 @@
 import { readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
 import * as v from 'valibot';
 import { PostBox } from './mail/post-box';
 import { serveDhcp } from './network/dhcp';
 import { serveNames } from './network/names';
 import { serveTime } from './network/time';
+import { deviceAuthority, openAuthority } from './registry/authority';
 import { openRegistries } from './registry/open';
+import { serveRedirectors, wellKnownName } from './registry/redirector';
+import { MAKERS } from './units/makers';
 import { serveYard } from './yard/server';
 import { Yard } from './yard/store';
+import { unitsOf } from './yard/units-file';
 
 /**
  * The simulated outside world: units, their network's services, and the yard's panel, in one process of
@@ -27,6 +32,8 @@ const settings = v.parse(
 		YARD_MAIL_PORT: port,
 		/** Where what units say to their log server arrives; as if that were its own port. */
 		YARD_EVENTS_PORT: port,
+		/** Where units listen that are reached at an address. */
+		YARD_SSH_PORT: v.optional(port),
 		YARD_BOOTSTRAP_NAME: v.string(),
 		YARD_BOOTSTRAP_PORT: port,
 		/** A file with the certificate that units trust. */
@@ -47,7 +54,6 @@ const offer = {
 	bootstrapServers: [`${trust ? 'https' : 'http'}://${NAME}:${settings.YARD_BOOTSTRAP_PORT}`]
 };
 
-const dns = await serveNames(0, [NAME, LOG_NAME], LOOPBACK);
 const time = await serveTime(0);
 let yard: Yard | undefined = undefined;
 const dhcp = await serveDhcp(
@@ -56,21 +62,50 @@ const dhcp = await serveDhcp(
 	(mac) => yard?.mayHaveLease(mac) ?? false
 );
 
-yard = new Yard(JSON.parse(readFileSync(settings.YARD_UNITS, 'utf8')), settings.YARD_STATE, {
+/** What each maker signs with, that gives vouchers. */
+const makers = new Map(
+	await Promise.all(
+		Object.entries(MAKERS)
+			.flatMap(([maker, { vouches }]) => (vouches ? [maker] : []))
+			.map(
+				async (maker) =>
+					[
+						maker,
+						{
+							vouchers: await openAuthority(
+								maker,
+								join(dirname(settings.YARD_STATE), `${maker}-vouchers.pem`)
+							),
+							devices: deviceAuthority(maker)
+						}
+					] as const
+			)
+	)
+);
+const registries = openRegistries(
+	settings.YARD_UNITS,
+	settings.YARD_REGISTRIES,
+	settings.YARD_REGISTRIES_TRUST === 'yes',
+	new Map([...makers].map(([maker, { vouchers }]) => [maker, vouchers]))
+);
+const redirectors = await serveRedirectors(
+	registries,
+	new Map([...makers].map(([maker, { devices }]) => [maker, devices]))
+);
+const dns = await serveNames(0, [NAME, LOG_NAME, ...[...makers.keys()].map(wellKnownName)], LOOPBACK);
+yard = new Yard(unitsOf(settings.YARD_UNITS), settings.YARD_STATE, {
 	dhcpPort: dhcp.address().port,
 	dnsPort: dns.address().port,
 	timePort: time.address().port,
 	logPort: settings.YARD_EVENTS_PORT,
+	sshPort: settings.YARD_SSH_PORT,
 	pace: settings.YARD_PACE,
-	trust
+	trust,
+	makers,
+	wellKnownPort: redirectors.port
 });
 const postBox = new PostBox();
 await postBox.listen(settings.YARD_MAIL_PORT, settings.YARD_HOST);
-const registries = openRegistries(
-	settings.YARD_UNITS,
-	settings.YARD_REGISTRIES,
-	settings.YARD_REGISTRIES_TRUST === 'yes'
-);
 await serveYard(yard, postBox, registries, settings.YARD_PORT, settings.YARD_HOST);
 
 if (process.env.LIMEN_ENDS_WITH_PARENT)

@@ -40,7 +40,44 @@ export async function sealAnew(owner: Knex): Promise<number> {
 					.update({ values: JSON.stringify(next) });
 		}
 	for (const { table, column } of await textColumns(owner)) count += await sealColumn(owner, table, column);
-	return count;
+	return count + (await sealKept(owner));
+}
+
+/** What is kept of retired units is sealed within its rows. */
+async function sealKept(owner: Knex): Promise<number> {
+	let count = 0;
+	for (;;) {
+		const { rows } = await owner.raw(
+			`select tableoid::regclass::text as partition, ctid::text as place, content from retired_row
+			where content::text like '%"sealed:%' and replace(content::text, ?, '') like '%"sealed:%' limit ?`,
+			[`"sealed:${secretKeyId()}:`, ROWS_AT_ONCE]
+		);
+		let sealed = 0;
+		for (const { partition, place, content } of rows as {
+			partition: string;
+			place: string;
+			content: Record<string, unknown>;
+		}[]) {
+			const next = Object.fromEntries(
+				Object.entries(content).map(([name, value]) => {
+					const clear = typeof value === 'string' && !fresh(value) ? opened(value) : null;
+					return [name, clear === null ? value : seal(clear)];
+				})
+			);
+			if (JSON.stringify(next) === JSON.stringify(content)) continue;
+			sealed += (
+				await owner.raw('update ?? set content = ?::jsonb where ctid = ?::tid and content = ?::jsonb', [
+					partition,
+					JSON.stringify(next),
+					place,
+					JSON.stringify(content)
+				])
+			).rowCount;
+		}
+		count += sealed;
+		// What only looks sealed stays as it is
+		if (sealed === 0) return count;
+	}
 }
 
 /** Every column that can hold a sealed text: none is forgotten when a table is added. */

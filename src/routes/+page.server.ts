@@ -19,6 +19,7 @@ import { formAction, manyIds } from '$lib/server/forms';
 import { customersWhere, maySee } from '$lib/server/people';
 import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { failedProofs } from '$lib/server/proof';
+import { keyEndsSoon } from '$lib/server/signing';
 import { readinessAt } from '$lib/server/watch';
 import { stoppedRollouts } from '$lib/server/rollout';
 import { brokenPaths } from '$lib/server/reachability';
@@ -50,6 +51,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			countNotHeard(locals.customerId),
 			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
 		]);
+	const keyEnds = maySee(locals, 'manage people', null) ? await keyEndsSoon() : null;
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
 	const [told, drifted, behind, stopped] = await Promise.all([
 		alerts(customers, { unseen: true, limit: MOST_ALERTS + 1 }),
@@ -57,16 +59,22 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		countBehind(customers),
 		stoppedRollouts(customers)
 	]);
+	/** Those are told of once, with why. */
+	const gathered = new Set(
+		told.flatMap(({ kind, unitId, withUnits }) => (kind === 'not heard' ? [unitId, ...withUnits] : []))
+	);
+	const alone = silent.filter(({ unitId }) => !gathered.has(unitId));
 	const readiness = await readinessAt(due.map(({ id }) => id));
 	return {
+		keyEnds,
 		stuck: stuck.map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
 		through,
 		counts,
 		callers: await withWarnings(callers, likelyPair),
 		toApprove: maySee(locals, 'bind', locals.customerId) ? await countProposals(locals.customerId) : 0,
 		unbound,
-		notHeard: silent,
-		notHeardCount: silentCount,
+		notHeard: alone,
+		notHeardCount: silentCount - (silent.length - alone.length),
 		unreachable,
 		tight,
 		alerts: told.slice(0, MOST_ALERTS),

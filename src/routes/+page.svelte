@@ -6,7 +6,7 @@
 	import { counted } from '$core/text';
 	import { RunActions, standingOfRow } from '$ui/arrivals';
 	import { act } from '$ui/forms';
-	import { PageHead } from '$ui/kit';
+	import { Notice, PageHead } from '$ui/kit';
 	import { FindingText } from '$ui/drift';
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
@@ -67,6 +67,10 @@
 	</li>
 </ul>
 <FormWords {form} />
+{#if data.keyEnds}<Notice kind="careful" class="mt-3"
+		>The certificate of “{data.keyEnds.subject}” ends <When at={data.keyEnds.end} />: after that no
+		factory-new unit believes what it is given under it. <a href="/signing">Make another key</a></Notice
+	>{/if}
 
 <div class="columns mt-4">
 	<section>
@@ -127,7 +131,7 @@
 					<div class="what">
 						<p class="flex flex-wrap items-center gap-x-3">
 							<Standing standing="stuck" word={ALERT_KINDS[alert.kind]} />
-							<a class="font-bold" href="/units/{alert.unitId}/versions">{alert.where ?? alert.serial}</a>
+							<a class="font-bold" href="/upkeep/alerts/{alert.id}">{alert.where ?? alert.serial}</a>
 							<span class="quiet">since <When at={alert.beganAt} /></span>
 						</p>
 						<p class="mt-0.5">{alert.words}</p>

@@ -1,5 +1,6 @@
 import PostalMime from 'postal-mime';
 import { SMTPServer } from 'smtp-server';
+import { escape, PAGE_STYLE } from '../yard/pages';
 
 /** A mail server that delivers nowhere: what arrives can be read on a page of the yard's. */
 export interface Letter {
@@ -57,16 +58,9 @@ export class PostBox {
 	}
 }
 
-const escape = (text: string) =>
-	text.replace(
-		/[&<>"]/g,
-		(character) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[character]!
-	);
-
 /** The letters as a plain page; links in them can be followed. */
 export const lettersPage = (letters: readonly Letter[]): string => `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Letters</title>
-<style>body{font:16px/1.5 monospace;background:#e9ecec;color:#222;max-width:50rem;margin:2rem auto;padding:0 1rem}article{background:#fff;border:1px solid #999;margin:0 0 1rem;padding:1rem;white-space:pre-wrap}h2{font-size:1rem;margin:0}</style></head>
+<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>Letters</title>${PAGE_STYLE}</head>
 <body><h1>Letters</h1><p><a href="/">To the yard</a></p>
 ${letters.map(({ to, subject, text, at }) => `<article data-to="${escape(to)}"><h2>${escape(subject)}</h2>to ${escape(to)}, ${escape(at)}\n\n${escape(text).replace(/https?:\/\/\S+/g, (url) => `<a href="${url}">${url}</a>`)}</article>`).join('\n') || '<p>Nothing has arrived yet.</p>'}
 </body></html>`;

@@ -23,6 +23,11 @@ export interface Station {
 		readonly mac: string;
 		readonly model: string;
 		readonly maker: string;
+		/** The address at its provider; whoever `listens` may be reached there. */
+		readonly line?: string | undefined;
+		readonly listens?: boolean | undefined;
+		/** What stands beside it and is no unit of this network: it is heard all the same. */
+		readonly beside?: readonly Neighbour[] | undefined;
 	};
 	/** Switched on, and fed where it is fed over its cable. */
 	readonly isOn: boolean;
@@ -34,6 +39,8 @@ export interface Station {
 	readonly carriedTo: string | null;
 	/** Into which port of what its cable is plugged, where somebody moved it. */
 	readonly plug: Plug | null;
+	/** What somebody put into its slots. */
+	readonly modules?: readonly string[];
 }
 export interface Plug {
 	readonly serial: string;
@@ -45,6 +52,15 @@ export interface Neighbour {
 	readonly neighbourPort: string;
 	readonly name: string;
 	readonly description: string;
+	/** By which it is managed; empty when it does not say. */
+	readonly address: string;
+}
+/** A MAC address that was learnt: at a port, or with an address of a network. */
+export interface Learnt {
+	readonly mac: string;
+	readonly port: string;
+	/** Null where only the port is known. */
+	readonly address: string | null;
 }
 export interface PortState {
 	readonly port: string;
@@ -73,6 +89,13 @@ export interface Echoes {
 
 /** What a unit's command line can say of the network it stands in. */
 export interface Surroundings {
+	/** By which its neighbours know it, and as which; and what it is made of. */
+	readonly self: {
+		readonly mac: string;
+		readonly name: string;
+		readonly memory: string;
+		readonly modules: string;
+	};
 	readonly reach: (host: string) => Echoes;
 	readonly resolve: (name: string) => string | null;
 	readonly tunnels: () => readonly TunnelState[];
@@ -80,6 +103,8 @@ export interface Surroundings {
 	readonly neighbours: () => readonly Neighbour[];
 	readonly ports: () => readonly PortState[];
 	readonly clients: () => readonly LanUse[];
+	/** Which MAC addresses it has seen, and at which port. */
+	readonly learnt: () => readonly Learnt[];
 	readonly clock: () => Date;
 }
 export interface LanUse {
@@ -108,6 +133,12 @@ export class Fabric<Own extends Station = Station> {
 
 	/** The network as one unit sees it. */
 	seenFrom = (one: Station): Surroundings => ({
+		self: {
+			mac: one.label.mac,
+			name: nameOf(one),
+			memory: '1024 MB',
+			modules: one.modules?.join(', ') || 'none'
+		},
 		reach: (host) => this.reach(one, host),
 		resolve: (name) => this.resolve(one, name),
 		tunnels: () => this.tunnels(one),
@@ -115,6 +146,7 @@ export class Fabric<Own extends Station = Station> {
 		neighbours: () => this.neighbours(one),
 		ports: () => this.ports(one),
 		clients: () => this.clients(one),
+		learnt: () => this.learnt(one),
 		clock: () => new Date(one.faults.has('wrong-clock') ? FACTORY_TIME : this.now())
 	});
 
@@ -354,8 +386,9 @@ export class Fabric<Own extends Station = Station> {
 							port,
 							chassis: other.label.mac,
 							neighbourPort,
-							name: other.wiring?.hostname ?? other.label.model.toLowerCase(),
-							description: `${other.label.model}, release ${other.version}`
+							name: nameOf(other),
+							description: `${other.label.model}, release ${other.version}`,
+							address: other.label.listens ? (other.label.line ?? '') : ''
 						}
 					]
 				: [];
@@ -378,11 +411,12 @@ export class Fabric<Own extends Station = Station> {
 						chassis: `06:${one.label.mac.slice(3)}`,
 						neighbourPort: 'port 1',
 						name: 'back-room',
-						description: 'a small switch that somebody brought'
+						description: 'a small switch that somebody brought',
+						address: ''
 					}
 				]
 			: [];
-		return [...upward, ...downward, ...looped, ...strange];
+		return [...upward, ...downward, ...looped, ...strange, ...(one.label.beside ?? [])];
 	}
 
 	ports(one: Station): readonly PortState[] {
@@ -401,6 +435,24 @@ export class Fabric<Own extends Station = Station> {
 		}));
 	}
 
+	/** Its neighbours, and the clients that have an address from it: each always the same. */
+	learnt(one: Station): readonly Learnt[] {
+		const clients = this.clients(one).flatMap(({ name, first, used }) => {
+			const shown = Math.min(used, MOST_SHOWN);
+			return Array.from({ length: shown }, (_, index) => ({
+				mac: macOf(`${one.label.serial} ${name} ${index}`),
+				port: name,
+				address: addressAfter(first, index)
+			}));
+		});
+		const neighbours = this.neighbours(one).map(({ port, chassis, address }) => ({
+			mac: chassis,
+			port,
+			address: address || null
+		}));
+		return [...neighbours, ...clients];
+	}
+
 	/** How many addresses are left for clients, by network. */
 	clients(one: Station): readonly LanUse[] {
 		return (one.wiring?.lans ?? []).flatMap(({ name, address, range }) => {
@@ -412,6 +464,16 @@ export class Fabric<Own extends Station = Station> {
 		});
 	}
 }
+
+/** A table on paper has no room for more. */
+const MOST_SHOWN = 12;
+const macOf = (name: string): string =>
+	['06', ...createHash('sha256').update(name).digest('hex').slice(0, 10).match(/../g)!].join(':');
+const addressAfter = (first: string, by: number): string => {
+	const parts = first.split('.').map(Number);
+	parts[3] = parts[3]! + by;
+	return parts.join('.');
+};
 
 const peerOf = ({ own }: Tunnel): string => {
 	const [address, length] = own.split('/');
@@ -429,8 +491,11 @@ const LOSSES: Readonly<Partial<Record<Fault, number>>> = {
 const lossesAt = ({ faults }: Station): readonly number[] =>
 	Object.entries(LOSSES).flatMap(([fault, loss]) => (faults.has(fault as Fault) ? [loss] : []));
 
+const nameOf = (one: Station): string => one.wiring?.hostname ?? one.label.model.toLowerCase();
+
 /** What a unit sees that stands in no network: nothing, but an internet that answers. */
 export const ALONE: Surroundings = {
+	self: { mac: '02:00:00:00:00:00', name: 'alone', memory: '1024 MB', modules: 'none' },
 	reach: () => ({ sent: SENT, received: SENT, milliseconds: 10, hops: [] }),
 	resolve: () => null,
 	tunnels: () => [],
@@ -438,5 +503,6 @@ export const ALONE: Surroundings = {
 	neighbours: () => [],
 	ports: () => [],
 	clients: () => [],
+	learnt: () => [],
 	clock: () => new Date()
 };

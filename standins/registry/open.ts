@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import * as v from 'valibot';
+import type { Signer } from '../../src/core/trust';
 import { Registry, type KnownUnit } from './registry';
 
 const listSchema = v.array(
@@ -10,7 +11,8 @@ const listSchema = v.array(
 export function openRegistries(
 	unitsFile: string,
 	moreFile: string | undefined,
-	trusting: boolean
+	trusting: boolean,
+	authorities: ReadonlyMap<string, Signer>
 ): ReadonlyMap<string, Registry> {
 	const read = (file: string) => v.parse(listSchema, JSON.parse(readFileSync(file, 'utf8')));
 	const byMaker = new Map<string, KnownUnit[]>();
@@ -20,5 +22,10 @@ export function openRegistries(
 			// One that trusts knows nothing before it is asked
 			...(trusting ? [] : [{ ...unit, ...(owner ? { owner } : {}) }])
 		]);
-	return new Map([...byMaker].map(([maker, known]) => [maker, new Registry(maker, known, trusting)]));
+	return new Map(
+		[...byMaker].map(([maker, known]) => [
+			maker,
+			new Registry(maker, known, trusting, authorities.get(maker) ?? null)
+		])
+	);
 }

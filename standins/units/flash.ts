@@ -1,3 +1,5 @@
+import type { Signer } from '../../src/core/trust';
+
 /** What survives a loss of power. */
 export interface Flash {
 	version: string;
@@ -9,6 +11,8 @@ export interface Flash {
 	saved?: string | null;
 	/** SSH host key, private half, OpenSSH format; made in the factory. */
 	hostKey: string;
+	/** Its device certificate with its key, made in the factory too; where its maker gives one. */
+	identity?: Signer;
 	/** Somebody has been at its console, as its file in the yard says. */
 	isTweaked?: boolean;
 }
@@ -24,9 +28,18 @@ export interface Tweak {
 /** Faults that can be switched on per unit in the yard. */
 export const FAULTS = {
 	'no-lease': 'gets no address by DHCP',
+	'no-option': 'its network says nothing of a bootstrap server',
 	'no-name': 'cannot resolve the bootstrap server’s name',
 	'wrong-clock': 'its clock is years behind and time service does not reach it',
 	'wrong-code': 'sends a claim code that is not the one on its label',
+	circle: 'somebody in its network sends it in a circle',
+	'forged-voucher': 'it is shown a voucher that its maker did not sign',
+	'other-voucher': 'it is shown a voucher for another unit',
+	'old-voucher': 'it is shown a voucher that has ended',
+	'replayed-nonce': 'it is shown a voucher with a nonce that it did not send',
+	'wrong-owner': 'what it is to become is signed by somebody whom its voucher does not name',
+	tampered: 'what it is to become is changed on its way',
+	unsigned: 'what it is to become is given to it unsigned',
 	'bad-hash': 'downloads arrive damaged',
 	'rejected-line': 'its firmware does not know one word of the configuration',
 	'worn-flash': 'its flash is worn: writing an image to it does not come to an end',

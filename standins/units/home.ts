@@ -1,7 +1,7 @@
-import { connect } from 'node:net';
+import { connect, createServer, type Socket } from 'node:net';
 import { timingSafeEqual } from 'node:crypto';
 import ssh2 from 'ssh2';
-import type { Home } from './makers';
+import type { Account, Home } from './makers';
 import { serveNetconf, type NetconfDevice } from './netconf';
 
 /** A host key of a unit's own. One in some 500 that ssh2 makes is not well-formed, and is made again. */
@@ -55,40 +55,94 @@ export function dialHome(
 		signal.addEventListener('abort', end);
 		socket.on('error', end);
 		socket.on('close', end);
-		const server = new ssh2.Server({ hostKeys: [hostKey] }, (client) => {
-			client.on('error', end);
-			client.on('close', end);
-			client.on('authentication', (attempt) => {
-				const same =
-					attempt.method === 'publickey' &&
-					attempt.username === home.user &&
-					attempt.key.algo === key.type &&
-					sameBytes(attempt.key.data, key.getPublicSSH()) &&
-					(!attempt.signature || key.verify(attempt.blob!, attempt.signature, attempt.hashAlgo) === true);
-				const isKnown =
-					attempt.method === 'password' &&
-					home.accounts.some(
-						({ user, password }) =>
-							user === attempt.username && password !== '' && password === attempt.password
-					);
-				if (same || isKnown) attempt.accept();
-				else attempt.reject(home.accounts.length > 0 ? ['publickey', 'password'] : ['publickey']);
-			});
-			client.on('ready', () => {
-				onLogin();
-				client.on('session', (accept) => {
-					const session = accept();
-					if (typeof answer !== 'function')
-						return void session.on('subsystem', (acceptSubsystem, reject, { name }) =>
-							name === 'netconf' ? serveNetconf(acceptSubsystem(), answer.netconf) : reject()
-						);
-					session.on('exec', (acceptExec, _reject, { command }) =>
-						reply(acceptExec(), answer(command) ?? { problem: `unknown command: ${command}` })
-					);
-				});
-			});
-		});
+		const server = new ssh2.Server({ hostKeys: [hostKey] }, (client) =>
+			answerClient(client, { user: home.user, key }, () => home.accounts, answer, onLogin, end)
+		);
 		socket.on('connect', () => server.injectSocket(socket));
+	});
+}
+
+/** Listens at an address, for accounts with their passwords alone. Resolves when the signal ends it, or it cannot listen there. */
+export function listenAt(
+	address: string,
+	port: number,
+	hostKey: string,
+	accounts: () => readonly Account[],
+	answer: Answering,
+	signal: AbortSignal
+): Promise<void> {
+	return new Promise((resolve) => {
+		const sockets = new Set<Socket>();
+		const server = new ssh2.Server({ hostKeys: [hostKey] }, (client) =>
+			answerClient(
+				client,
+				null,
+				accounts,
+				answer,
+				() => undefined,
+				() => client.end()
+			)
+		);
+		const listener = createServer((socket) => {
+			sockets.add(socket);
+			socket.on('error', () => socket.destroy());
+			socket.on('close', () => sockets.delete(socket));
+			server.injectSocket(socket);
+		});
+		const end = () => {
+			signal.removeEventListener('abort', end);
+			for (const socket of sockets) socket.destroy();
+			listener.close(() => resolve());
+		};
+		listener.on('error', end);
+		signal.addEventListener('abort', end);
+		listener.listen(port, address);
+	});
+}
+
+/** Lets in whoever has the one key, or an account, and answers them. */
+function answerClient(
+	client: ssh2.Connection,
+	own: { readonly user: string; readonly key: ssh2.ParsedKey } | null,
+	accounts: () => readonly Account[],
+	answer: Answering,
+	onLogin: () => void,
+	onEnd: () => void
+): void {
+	client.on('error', onEnd);
+	client.on('close', onEnd);
+	client.on('authentication', (attempt) => {
+		const hasKey =
+			own !== null &&
+			attempt.method === 'publickey' &&
+			attempt.username === own.user &&
+			attempt.key.algo === own.key.type &&
+			sameBytes(attempt.key.data, own.key.getPublicSSH()) &&
+			(!attempt.signature || own.key.verify(attempt.blob!, attempt.signature, attempt.hashAlgo) === true);
+		const isKnown =
+			attempt.method === 'password' &&
+			accounts().some(
+				({ user, password }) => user === attempt.username && password !== '' && password === attempt.password
+			);
+		if (hasKey || isKnown) attempt.accept();
+		else
+			attempt.reject([
+				...(own ? (['publickey'] as const) : []),
+				...(accounts().length > 0 ? (['password'] as const) : [])
+			]);
+	});
+	client.on('ready', () => {
+		onLogin();
+		client.on('session', (accept) => {
+			const session = accept();
+			if (typeof answer !== 'function')
+				return void session.on('subsystem', (acceptSubsystem, reject, { name }) =>
+					name === 'netconf' ? serveNetconf(acceptSubsystem(), answer.netconf) : reject()
+				);
+			session.on('exec', (acceptExec, _reject, { command }) =>
+				reply(acceptExec(), answer(command) ?? { problem: `unknown command: ${command}` })
+			);
+		});
 	});
 }
 

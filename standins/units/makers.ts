@@ -8,8 +8,9 @@ import {
 	type Format,
 	type Statement
 } from './configuration';
-import type { Surroundings } from '../network/fabric';
+import type { PortState, Surroundings } from '../network/fabric';
 import type { Changes } from './changes';
+import { conditionAt, Meters, type Condition, type Traffic } from './load';
 import type { Fetched, Images } from './images';
 import { edited, OKAPIRA_EDITOR, VELTRANE_EDITOR, type Editor } from './editing';
 import type { NetconfDevice } from './netconf';
@@ -18,6 +19,8 @@ import type { NetconfDevice } from './netconf';
 export interface Maker {
 	readonly format: Format;
 	readonly osName: string;
+	/** Its units believe nobody but whom its voucher names. */
+	readonly vouches?: true;
 	/** The word whose absence the fault "rejected line" plays. */
 	readonly newWord: string;
 	readonly ordered: ReadonlySet<string>;
@@ -25,6 +28,8 @@ export interface Maker {
 	/** How it serves NETCONF, where that is what it has instead of commands. */
 	readonly netconf?: (device: Device) => NetconfDevice;
 	readonly home: (statements: readonly Statement[]) => Home | null;
+	/** Who may log in with a password. */
+	readonly accounts: (statements: readonly Statement[]) => readonly Account[];
 	/** What is typed at its console is gone with its power unless it is saved. */
 	readonly savesApart?: true;
 	/** What it calls itself, and to whom it says what happens to it. */
@@ -41,11 +46,17 @@ export interface Home {
 	readonly user: string;
 	readonly key: string;
 	/** Who else may log in, with a password. */
-	readonly accounts: readonly { readonly user: string; readonly password: string }[];
+	readonly accounts: readonly Account[];
+}
+export interface Account {
+	readonly user: string;
+	readonly password: string;
 }
 
 const find = (statements: readonly Statement[], word: string): Statement | undefined =>
 	statements.find((one) => one.word === word);
+const all = (statements: readonly Statement[], word: string): readonly Statement[] =>
+	statements.filter((one) => one.word === word);
 const unquoted = (text: string): string => (text.startsWith('"') ? (JSON.parse(text) as string) : text);
 
 const valueOf = (statement: Statement | undefined, word: string): string | undefined => {
@@ -58,7 +69,7 @@ const homeOf = (
 	keeper: Statement | undefined,
 	user: string | undefined,
 	key: string,
-	accounts: readonly Statement[] = []
+	accounts: readonly Account[] = []
 ): Home | null => {
 	const host = home && find(home.inside, 'host')?.value;
 	const port = home && find(home.inside, 'port')?.value;
@@ -69,13 +80,14 @@ const homeOf = (
 				port: Number(port),
 				user: unquoted(user),
 				key: unquoted(publicKey),
-				accounts: accounts.map((account) => ({
-					user: account.value,
-					password: valueOf(account, 'secret') ?? ''
-				}))
+				accounts
 			}
 		: null;
 };
+const said = (statements: readonly Statement[], word: string): string =>
+	unquoted(find(statements, word)?.value ?? '');
+const accountsOf = (accounts: readonly Statement[]): readonly Account[] =>
+	accounts.map((account) => ({ user: unquoted(account.value), password: valueOf(account, 'secret') ?? '' }));
 
 /** Devices print in an order of their own: reversed wherever order means nothing. */
 function inOwnOrder(statements: readonly Statement[], ordered: ReadonlySet<string>): Statement[] {
@@ -99,6 +111,20 @@ const FILTER = new Set(['filter']);
 const RULES = new Set(['rules']);
 const NONE = new Set<string>();
 
+/** How it does, by its own clock. */
+const condition = ({ serial, network, meters }: Device): Condition & { readonly uptime: number } => {
+	const now = network.clock().getTime();
+	return { ...conditionAt(serial, now), uptime: metersOf({ serial, meters }).uptime(Date.now()) };
+};
+const ports = (device: Device): readonly (PortState & Traffic)[] => {
+	const meters = metersOf(device);
+	return device.network.ports().map((port) => ({ ...port, ...meters.read(port, Date.now()) }));
+};
+const metersOf = ({ serial, meters }: Pick<Device, 'serial' | 'meters'>): Meters =>
+	meters ?? new Meters(serial, Date.now());
+/** A counter that begins anew when it is full, as small ones do. */
+const small = (count: number): number => count % 2 ** 32;
+
 /** An answer of a line a thing. */
 const lines = <One>(all: readonly One[], line: (one: One, index: number) => string): string =>
 	all.map((one, index) => `${line(one, index)}\n`).join('');
@@ -116,6 +142,8 @@ export interface Device {
 	readonly save?: () => void;
 	/** The release beside the one that runs. */
 	readonly images: Images;
+	/** What its ports have carried; one without has just been started. */
+	readonly meters?: Meters;
 	/** Restarts it, once it has answered. */
 	readonly restart: () => void;
 }
@@ -202,16 +230,24 @@ const fetchedState = (fetched: Fetched): string =>
 	(fetched.state === 'failed' ? `<b:words>${markedUp(fetched.words)}</b:words>` : '') +
 	'</b:fetched>';
 
+const doing = ({ processor, memory, temperature, uptime }: Condition & { readonly uptime: number }): string =>
+	`<b:doing><b:processor>${processor}</b:processor><b:memory>${memory}</b:memory><b:celsius>${temperature}</b:celsius><b:seconds-up>${uptime}</b:seconds-up></b:doing>`;
+
 export const MAKERS: Readonly<Record<string, Maker>> = {
 	veltrane: {
 		format: INDENTED,
 		osName: 'veltrane-branch',
+		vouches: true,
 		savesApart: true,
 		newWord: 'time-server',
 		ordered: FILTER,
 		answer: answering([
 			[/^print release$/, ({ version }) => `release: ${version}\nbuilt for branch routers\n`],
-			[/^print chassis$/, ({ serial }) => `chassis: ${serial}\n`],
+			[
+				/^print chassis$/,
+				({ serial, network: { self } }) =>
+					`chassis: ${serial}\nbase address: ${self.mac}\nknown as: ${self.name}\nmemory: ${self.memory}\nmodules: ${self.modules}\n`
+			],
 			[
 				/^print configuration saved$/,
 				({ saved, configuration }) => printed(saved ?? configuration, INDENTED, FILTER)
@@ -258,18 +294,33 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				({ network }) =>
 					lines(
 						network.neighbours(),
-						({ port, chassis, neighbourPort, name, description }) =>
-							`${port}: ${chassis} at ${JSON.stringify(neighbourPort)}, ${JSON.stringify(name)}, ${JSON.stringify(description)}`
+						({ port, chassis, neighbourPort, name, description, address }) =>
+							`${port}: ${chassis} at ${JSON.stringify(neighbourPort)}, ${JSON.stringify(name)}, ${JSON.stringify(description)}${address && ` by ${address}`}`
+					)
+			],
+			[
+				/^print seen$/,
+				({ network }) =>
+					lines(
+						network.learnt(),
+						({ port, mac, address }) => `${mac} at ${port}${address === null ? '' : ` as ${address}`}`
 					)
 			],
 			[
 				/^print ports$/,
-				({ network }) =>
+				(device) =>
 					lines(
-						network.ports(),
-						({ port, isUp, speed, givesPower }) =>
-							`${port} ${isUp ? `up ${speed}` : 'down'}${givesPower ? ' feeding' : ''}`
+						ports(device),
+						({ port, isUp, speed, givesPower, received, sent, errors }) =>
+							`${port} ${isUp ? `up ${speed}` : 'down'}${givesPower ? ' feeding' : ''} in ${received} out ${sent} bad ${errors}`
 					)
+			],
+			[
+				/^print health$/,
+				(device) => {
+					const { processor, memory, temperature, signal, uptime } = condition(device);
+					return `processor: ${processor} of 100\nmemory: ${memory} of 100\nwarmth: ${temperature} C\nmodem: ${signal} dBm\nrunning for: ${uptime} s\n`;
+				}
 			],
 			[
 				/^print clients$/,
@@ -311,18 +362,24 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				find(tree, 'caretaker'),
 				find(tree, 'caretaker')?.value,
 				'public-key',
-				tree.filter(({ word }) => word === 'account')
+				accountsOf(all(tree, 'account'))
 			),
+		accounts: (tree) => accountsOf(all(tree, 'account')),
 		logging: (tree) => ({ name: find(tree, 'hostname')?.value, server: find(tree, 'log-to')?.value })
 	},
 	okapira: {
 		format: BRACED,
 		osName: 'okapira-og',
+		vouches: true,
 		newWord: 'clock',
 		ordered: RULES,
 		answer: answering([
 			[/^tell release$/, ({ version }) => `running release ${version};\n`],
-			[/^tell chassis$/, ({ serial }) => `serial number ${serial};\n`],
+			[
+				/^tell chassis$/,
+				({ serial, network: { self } }) =>
+					`serial number ${serial};\nfirst address ${self.mac};\nname ${self.name};\nmemory ${self.memory};\nmodules ${self.modules};\n`
+			],
 			[/^tell configuration$/, ({ configuration }) => printed(configuration, BRACED, RULES)],
 			[
 				/^tell reach (\S+)$/,
@@ -360,18 +417,30 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				({ network }) =>
 					lines(
 						network.neighbours(),
-						({ port, chassis, neighbourPort, name, description }) =>
-							`neighbour ${port} { chassis ${chassis}; wire ${JSON.stringify(neighbourPort)}; name ${JSON.stringify(name)}; says ${JSON.stringify(description)}; }`
+						({ port, chassis, neighbourPort, name, description, address }) =>
+							`neighbour ${port} { chassis ${chassis}; wire ${JSON.stringify(neighbourPort)}; name ${JSON.stringify(name)}; says ${JSON.stringify(description)}; ${address && `managed ${address}; `}}`
 					)
 			],
 			[
-				/^tell wires$/,
+				/^tell stations$/,
 				({ network }) =>
+					lines(network.learnt(), ({ port, mac, address }) => `station ${mac} ${port} ${address ?? 'none'};`)
+			],
+			[
+				/^tell wires$/,
+				(device) =>
 					lines(
-						network.ports(),
-						({ port, isUp, speed, givesPower }) =>
-							`wire ${port} ${isUp ? 'alive' : 'dead'} ${speed} ${givesPower ? 'fed' : 'plain'};`
+						ports(device),
+						({ port, isUp, speed, givesPower, received, sent, errors }) =>
+							`wire ${port} ${isUp ? 'alive' : 'dead'} ${speed} ${givesPower ? 'fed' : 'plain'} in ${small(received)} out ${small(sent)} wrong ${errors};`
 					)
+			],
+			[
+				/^tell condition$/,
+				(device) => {
+					const { processor, memory, temperature, uptime } = condition(device);
+					return `condition load ${processor}% store ${memory}% heat ${temperature}C age ${uptime}s;\n`;
+				}
 			],
 			[
 				/^tell pools$/,
@@ -416,8 +485,9 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				find(tree, 'keeper'),
 				find(tree, 'keeper')?.value,
 				'key',
-				tree.filter(({ word }) => word === 'login')
+				accountsOf(all(tree, 'login'))
 			),
+		accounts: (tree) => accountsOf(all(tree, 'login')),
 		logging: (tree) => ({
 			name: valueOf(find(tree, 'identity'), 'name'),
 			server: valueOf(find(tree, 'journal'), 'server')
@@ -426,11 +496,13 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 	lumenfold: {
 		format: OBJECT,
 		osName: 'lumenfold-air',
+		vouches: true,
 		newWord: 'zone',
 		ordered: NONE,
 		answer: answering([
 			[/^get \/system\/release$/, ({ version }) => `${JSON.stringify(version)}\n`],
 			[/^get \/system\/serial$/, ({ serial }) => `${JSON.stringify(serial)}\n`],
+			[/^get \/system$/, ({ serial, network: { self } }) => json({ serial, ...self })],
 			[/^get \/configuration$/, ({ configuration }) => printed(configuration, OBJECT, NONE)],
 			[
 				/^get \/reach\/(\S+)$/,
@@ -440,7 +512,8 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 				}
 			],
 			[/^get \/neighbours$/, ({ network }) => json({ neighbours: network.neighbours() })],
-			[/^get \/ports$/, ({ network }) => json({ ports: network.ports() })],
+			[/^get \/ports$/, (device) => json({ ports: ports(device) })],
+			[/^get \/health$/, (device) => json(condition(device))],
 			[/^get \/name\/(\S+)$/, ({ network }, name) => json({ name, address: network.resolve(name) ?? '' })],
 			[/^get \/clock$/, ({ network }) => json({ now: network.clock().toISOString() })],
 			...changing({
@@ -461,6 +534,7 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 			const keeper = find(tree, 'keeper');
 			return homeOf(find(tree, 'home'), keeper, keeper && find(keeper.inside, 'user')?.value, 'key');
 		},
+		accounts: () => [],
 		logging: (tree) => ({
 			name: unquoted(find(tree, 'name')?.value ?? '') || undefined,
 			server: unquoted(find(tree, 'log')?.value ?? '') || undefined
@@ -473,39 +547,65 @@ export const MAKERS: Readonly<Record<string, Maker>> = {
 		ordered: NONE,
 		// It has no commands
 		answer: () => null,
-		netconf: ({ serial, version, configuration, changes, images, restart, network }) => ({
-			changes,
-			images,
-			restart,
-			configuration: () => printed(configuration, MARKUP, NONE),
-			state: () =>
-				`<b:switch-state xmlns:b="urn:brackwater:state"><b:serial>${markedUp(serial)}</b:serial>` +
-				`<b:release>${markedUp(version)}</b:release>` +
-				`<b:clock>${network.clock().toISOString()}</b:clock>` +
-				fetchedState(images.fetched) +
-				network
-					.neighbours()
-					.map(
-						({ port, chassis, neighbourPort, name, description }) =>
-							`<b:neighbour><b:port>${port}</b:port><b:chassis>${chassis}</b:chassis><b:far-port>${markedUp(neighbourPort)}</b:far-port>` +
-							`<b:name>${markedUp(name)}</b:name><b:description>${markedUp(description)}</b:description></b:neighbour>`
-					)
-					.join('') +
-				network
-					.ports()
-					.map(
-						({ port, isUp, speed, givesPower }) =>
-							`<b:port-state><b:port>${port}</b:port><b:up>${isUp}</b:up><b:speed>${speed}</b:speed><b:power>${givesPower}</b:power></b:port-state>`
-					)
-					.join('') +
-				'</b:switch-state>'
-		}),
+		netconf: (device) => {
+			const { serial, version, configuration, changes, images, restart, network } = device;
+			return {
+				changes,
+				images,
+				restart,
+				configuration: () => printed(configuration, MARKUP, NONE),
+				state: () =>
+					`<b:switch-state xmlns:b="urn:brackwater:state"><b:serial>${markedUp(serial)}</b:serial>` +
+					`<b:mac>${network.self.mac}</b:mac><b:name>${markedUp(network.self.name)}</b:name>` +
+					`<b:memory>${network.self.memory}</b:memory><b:modules>${network.self.modules}</b:modules>` +
+					`<b:release>${markedUp(version)}</b:release>` +
+					`<b:clock>${network.clock().toISOString()}</b:clock>` +
+					fetchedState(images.fetched) +
+					doing(condition(device)) +
+					network
+						.neighbours()
+						.map(
+							({ port, chassis, neighbourPort, name, description, address }) =>
+								`<b:neighbour><b:port>${port}</b:port><b:chassis>${chassis}</b:chassis><b:far-port>${markedUp(neighbourPort)}</b:far-port>` +
+								`<b:name>${markedUp(name)}</b:name><b:description>${markedUp(description)}</b:description>` +
+								(address && `<b:address>${markedUp(address)}</b:address>`) +
+								'</b:neighbour>'
+						)
+						.join('') +
+					network
+						.learnt()
+						.map(
+							({ port, mac: seen, address }) =>
+								`<b:station><b:port>${port}</b:port><b:mac>${seen}</b:mac>` +
+								(address === null ? '' : `<b:address>${address}</b:address>`) +
+								'</b:station>'
+						)
+						.join('') +
+					ports(device)
+						.map(
+							({ port, isUp, speed, givesPower, received, sent, errors }) =>
+								`<b:port-state><b:port>${port}</b:port><b:up>${isUp}</b:up><b:speed>${speed}</b:speed><b:power>${givesPower}</b:power>` +
+								`<b:octets-in>${received}</b:octets-in><b:octets-out>${sent}</b:octets-out><b:bad>${errors}</b:bad></b:port-state>`
+						)
+						.join('') +
+					'</b:switch-state>'
+			};
+		},
 		home: (tree) => {
 			const management = find(tree, 'management');
 			return management
 				? homeOf(find(management.inside, 'home'), management, find(management.inside, 'user')?.value, 'key')
 				: null;
 		},
+		accounts: (tree) =>
+			all(tree, 'system')
+				.flatMap(({ inside }) => all(inside, 'authentication'))
+				.flatMap(({ inside }) => all(inside, 'user'))
+				.map(({ inside }) => ({
+					user: said(inside, 'name'),
+					// RFC 7317: what begins so is not hashed
+					password: said(inside, 'password').replace(/^\$0\$/, '')
+				})),
 		logging: (tree) => ({
 			name: valueOf(find(tree, 'system'), 'hostname'),
 			server: valueOf(find(tree, 'log'), 'server')

@@ -1,29 +1,37 @@
-import { createHash } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
 import ssh2 from 'ssh2';
 import {
 	fromBase64,
 	ONBOARDING,
-	REDIRECT,
+	type ConveyedInformation,
 	type OnboardingInformation,
 	type ProgressType
 } from '../../src/core/bootstrap';
 import { NotUnderstood, type Statement } from './configuration';
-import type { Fabric, Plug, Station } from '../network/fabric';
+import { wellKnownName } from '../registry/redirector';
+import type { Fabric, Neighbour, Plug, Station } from '../network/fabric';
 import { requestLease } from '../network/dhcp';
 import { resolveName } from '../network/names';
 import { askTime } from '../network/time';
-import { getBootstrappingData, reportProgress, serverDate, type Server } from './bootstrap-client';
+import { reportProgress, serverDate, type Caller, type Server } from './bootstrap-client';
 import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash, type Tweak } from './flash';
 import { Changes } from './changes';
 import { sayTo, type Happening } from './events';
 import { canInstall, firstRejected, grammarOf, startsOn, withoutWord } from './grammar';
-import { dialHome, type Answering } from './home';
+import { findOut, serverNamed, type Found } from './finding';
+import { dialHome, listenAt, type Answering } from './home';
+import { deviceCertificate } from './identity';
 import { download, Images } from './images';
+import { Meters } from './load';
 import { lampOf, type Lamp } from './lamps';
-import { MAKERS, type Home, type Maker } from './makers';
+import { meddle } from './meddling';
+import { MAKERS, type Account, type Home, type Maker } from './makers';
 import { firstSenseless } from './sense';
+import { artifactsFor, type Storage } from './storage';
+import { believe } from './trust';
 import { portsOf, wiringOf, type Wiring } from './wiring';
+import { fromPem, type Signer } from '../../src/core/trust';
 
 /** What is printed on the box. */
 export interface Label {
@@ -34,6 +42,9 @@ export interface Label {
 	readonly maker: string;
 	/** The address that it calls from, where it is plugged in. */
 	readonly line?: string | undefined;
+	/** It listens there for whoever has an account in its configuration. */
+	readonly listens?: boolean | undefined;
+	readonly beside?: readonly Neighbour[] | undefined;
 }
 
 /** Where the simulated network's services are, and how fast time runs: 1 is real, 0.01 a hundred times as fast. */
@@ -43,9 +54,27 @@ export interface World {
 	readonly timePort: number;
 	/** Where what they say to their log server arrives. */
 	readonly logPort: number;
+	/** Where units listen that do; null for none. */
+	readonly sshPort?: number | undefined;
 	readonly pace: number;
 	/** The certificate that units trust, as PEM; null when they call in the clear. */
 	readonly trust: string | null;
+	/** What each maker signs with, that gives its units certificates; they believe its vouchers alone. Units of others believe the server. */
+	readonly makers?: ReadonlyMap<string, MakerKeys>;
+	/** Where the makers' well-known servers are. */
+	readonly wellKnownPort?: number;
+}
+/** A maker's authorities: for its vouchers, whose root its units were made to trust, and for its units' certificates. */
+export interface MakerKeys {
+	readonly vouchers: Signer;
+	readonly devices: Signer;
+}
+
+type Redirection = Exclude<ConveyedInformation, { [ONBOARDING]: unknown }>;
+/** Whom it tells how it is doing, and as whom. */
+interface Call {
+	readonly server: Server;
+	readonly caller: Caller;
 }
 
 /** A failure that is reported to the bootstrap server in these words. */
@@ -60,6 +89,8 @@ class Reported extends Error {
 
 /** More than this behind the server's clock, no certificate can be trusted. */
 const CLOCK_TOLERANCE_MS = 24 * 3_600_000;
+/** Of a nonce (RFC 8572: 16 to 32). */
+const NONCE_OCTETS = 32;
 /** As long as a timer goes: some three weeks. */
 const FOR_EVER_MS = 2 ** 31 - 1;
 /** By then an answer has left. */
@@ -75,6 +106,9 @@ export class Unit implements Station {
 	readonly console: string[] = [];
 	/** Where somebody carried it; else it stands where its configuration says. */
 	carriedTo: string | null = null;
+	/** The stick that is in its USB port. */
+	storage: Storage | null = null;
+	modules: readonly string[] = [];
 	/** Where somebody plugged its cable in; else where people usually do. */
 	plug: Plug | null = null;
 	private lit = true;
@@ -85,6 +119,7 @@ export class Unit implements Station {
 	private readonly maker: Maker;
 	private readonly changes: Changes;
 	private readonly images: Images;
+	private meters: Meters;
 
 	constructor(
 		readonly label: Label,
@@ -95,6 +130,7 @@ export class Unit implements Station {
 		private readonly tweaks: readonly Tweak[] = []
 	) {
 		this.maker = MAKERS[label.maker]!;
+		this.meters = new Meters(label.serial, Date.now());
 		this.changes = new Changes(
 			flash,
 			(text) => {
@@ -278,58 +314,79 @@ export class Unit implements Station {
 		}
 	}
 
+	private dial(home: Home, signal: AbortSignal): Promise<void> {
+		this.say('dialling home');
+		return dialHome(
+			home,
+			this.flash.hostKey,
+			this.answering(),
+			() => {
+				this.lamp = 'working';
+				this.say('connected to its home');
+				void this.tweakLater(signal);
+			},
+			signal,
+			this.label.line
+		);
+	}
+
+	/** Whom to dial may come with a configuration that it is sent meanwhile. */
+	private async dialAgainAndAgain(signal: AbortSignal): Promise<void> {
+		while (!signal.aborted) {
+			const home = this.home();
+			if (home) await this.dial(home, signal);
+			await this.pause(PAUSES.first, signal).catch(() => undefined);
+		}
+	}
+
 	/** One round: get on the network, then dial home if configured, else ask what to become. */
 	private async attempt(signal: AbortSignal): Promise<'again' | 'restart' | 'configured'> {
-		const server = await this.findServer(signal);
+		const carried = this.flash.configuration === null ? await this.readStorage() : null;
+		if (carried && ONBOARDING in carried) return this.becomeAsCarried(carried[ONBOARDING], signal);
+		const servers = await this.findServers(carried, signal);
 		signal.throwIfAborted();
 		if (this.flash.configuration !== null) {
 			if (this.cable !== 'uplink' || !this.fabric.hasWayOut(this)) return 'again';
 			const home = this.home();
 			if (!this.toldStart) void this.tellLog({ what: 'started', release: this.flash.version });
 			this.toldStart = true;
-			if (!home) this.say('configured, but without anybody to dial');
+			const { line, listens } = this.label;
+			if (listens && line && this.world.sshPort !== undefined) {
+				this.lamp = 'working';
+				this.say('listening at its address');
+				this.link = new AbortController();
+				const linked = AbortSignal.any([signal, this.link.signal]);
+				if (!home) void this.tweakLater(linked);
+				await Promise.all([
+					listenAt(
+						line,
+						this.world.sshPort,
+						this.flash.hostKey,
+						() => this.accounts(),
+						this.answering(),
+						linked
+					),
+					// Whoever takes it on by and by is dialled beside that
+					this.dialAgainAndAgain(linked)
+				]);
+			} else if (!home) this.say('configured, but without anybody to dial');
 			else if (this.changes.isPending && this.faults.has('lost-way'))
 				this.say('does not find its home with its new configuration');
 			else {
 				this.lamp = 'seeking';
-				this.say('dialling home');
 				this.link = new AbortController();
-				await dialHome(
-					home,
-					this.flash.hostKey,
-					this.answering(),
-					() => {
-						this.lamp = 'working';
-						this.say('connected to its home');
-						void this.tweakLater(AbortSignal.any([signal, this.link.signal]));
-					},
-					AbortSignal.any([signal, this.link.signal]),
-					this.label.line
-				);
+				await this.dial(home, AbortSignal.any([signal, this.link.signal]));
 			}
 			signal.throwIfAborted();
 			return 'again';
 		}
-		if (!server) return 'again';
+		if (servers.length === 0) return 'again';
 		try {
-			return await this.bootstrap(server, signal);
+			return await this.bootstrap(servers, signal);
 		} catch (error) {
 			signal.throwIfAborted();
 			this.flash.configuration = null;
-			if (!(error instanceof Reported)) {
-				this.say(`call failed: ${(error as Error).message}`);
-				return 'again';
-			}
-			this.lamp = 'seeking';
-			this.say(`failed: ${error.message}`);
-			await this.report(server, error.type, error.message, signal).catch(() => false);
-			if (error.type !== 'bootstrap-error')
-				await this.report(
-					server,
-					'bootstrap-error',
-					'bootstrap was not completed; will try again',
-					signal
-				).catch(() => false);
+			this.say(`call failed: ${(error as Error).message}`);
 			return 'again';
 		}
 	}
@@ -344,19 +401,20 @@ export class Unit implements Station {
 			network: this.fabric.seenFrom(this),
 			changes: this.changes,
 			images: this.images,
+			meters: this.meters,
 			restart: () => void setTimeout(() => this.power && void this.restart(), ANSWERED_MS)
 		});
 		const { answer, netconf } = this.maker;
 		return netconf ? { netconf: () => netconf(device()) } : (command) => answer(command, device());
 	}
 
-	/** Cable, lease, name and clock; null with its reason on the console when one is missing. */
-	private async findServer(signal: AbortSignal): Promise<Server | null> {
+	/** Cable, lease, names and clock: whom to ask, in that order; none, with the reason on the console, when one is missing. */
+	private async findServers(carried: Redirection | null, signal: AbortSignal): Promise<readonly Server[]> {
 		await this.pause(DURATIONS.link, signal);
 		const give = (words: string, lamp: Lamp = 'seeking') => {
 			this.lamp = lamp;
 			this.say(words);
-			return null;
+			return [];
 		};
 		if (this.cable !== 'uplink')
 			return give(
@@ -370,62 +428,177 @@ export class Unit implements Station {
 			Math.max(1_000, DURATIONS.patience * this.world.pace)
 		);
 		if (!lease) return give('no address: no DHCP server answered', 'cut off');
-		const [uri] = lease.bootstrapServers;
-		if (!uri) return give('no bootstrap server named by DHCP');
-		const { hostname } = new URL(uri);
-		const address = this.faults.has('no-name')
-			? null
-			: await resolveName(hostname, lease.nameServer, this.world.dnsPort);
-		if (!address) return give(`the name ${hostname} could not be resolved`);
-		const time = this.faults.has('wrong-clock') ? null : await askTime(lease.timeServer, this.world.timePort);
-		const server = { uri, address, trust: this.world.trust, from: this.label.line };
-		const theirs = await serverDate(server, signal).catch(() => null);
-		if (theirs === null) return give(`no answer from ${hostname}`);
-		if (Math.abs((time ?? FACTORY_TIME) - theirs) > CLOCK_TOLERANCE_MS)
+		this.time = this.faults.has('wrong-clock') ? null : await askTime(lease.timeServer, this.world.timePort);
+		const named = this.faults.has('no-option') ? [] : lease.bootstrapServers;
+		const servers: Server[] = [];
+		const told =
+			carried && (await serverNamed(carried, true, (name) => this.addressOf(name), this.label.line));
+		if (told !== null && typeof told !== 'string') servers.push(told);
+		for (const uri of named) {
+			const { trust } = this.world;
+			// One that believes vouchers was made to know nobody's server but its maker's
+			const known = this.keys ? null : trust;
+			const server = await this.serverAt(uri, known, known !== null || !uri.startsWith('https:'));
+			if (server) servers.push(server);
+		}
+		const { wellKnownPort } = this.world;
+		if (this.keys && wellKnownPort !== undefined) {
+			const uri = `https://${wellKnownName(this.label.maker)}:${wellKnownPort}`;
+			const server = await this.serverAt(uri, this.keys.devices.chain.at(-1)!, true);
+			if (server) servers.push(server);
+		}
+		const [first] = named;
+		if (servers.length === 0)
 			return give(
-				`clock says ${new Date(time ?? FACTORY_TIME).getUTCFullYear()}: the server cannot be trusted`
+				first === undefined
+					? 'no bootstrap server named by DHCP'
+					: `the name ${new URL(first).hostname} could not be resolved`
 			);
-		return server;
+		if (this.keys) return servers;
+		const [server] = servers;
+		const theirs = await serverDate(server!, signal).catch(() => null);
+		if (theirs === null) return give(`no answer from ${new URL(server!.uri).hostname}`);
+		const own = this.time ?? FACTORY_TIME;
+		if (Math.abs(own - theirs) > CLOCK_TOLERANCE_MS)
+			return give(`clock says ${new Date(own).getUTCFullYear()}: the server cannot be trusted`);
+		return servers;
+	}
+	/** What the network's time service said; null for a unit that does not know the time. */
+	private time: number | null = null;
+
+	private async serverAt(uri: string, trust: string | null, isTrusted: boolean): Promise<Server | null> {
+		const address = await this.addressOf(new URL(uri).hostname);
+		return address === null ? null : { uri, address, trust, isTrusted, from: this.label.line };
+	}
+	private async addressOf(name: string): Promise<string | null> {
+		return this.faults.has('no-name') ? null : resolveName(name, '127.0.0.1', this.world.dnsPort);
 	}
 
-	private async bootstrap(server: Server, signal: AbortSignal): Promise<'again' | 'restart' | 'configured'> {
+	/** What the stick in it has for it, once it believes that. */
+	private async readStorage(): Promise<ConveyedInformation | null> {
+		const given = this.storage && artifactsFor(this.storage, this.label.serial);
+		if (!given) return null;
+		const caller = await this.caller(this.faults.has('wrong-clock') ? null : Date.now());
+		if (!caller.believes) return null;
+		const believed = await believe(given, caller.believes);
+		const problem = !believed.ok ? believed.problem : believed.isSigned ? null : 'it is not signed';
+		if (problem === null && believed.ok) return believed.information;
+		this.say(`USB stick: ${problem}`);
+		return null;
+	}
+
+	/** Nobody is told how it goes: there is no server. */
+	private async becomeAsCarried(
+		information: OnboardingInformation,
+		signal: AbortSignal
+	): Promise<'again' | 'restart' | 'configured'> {
+		const server = { uri: '', address: '', trust: null, isTrusted: false };
+		const outcome = await this.become(
+			{ kind: 'onboarding', information, server },
+			await this.caller(),
+			signal
+		);
+		if (outcome === 'configured') {
+			const key = createHash('sha256').update(Buffer.from(this.publicKey().data, 'base64')).digest('base64');
+			this.say(`set up from its USB stick; its key is SHA256:${key.replace(/=+$/, '')}`);
+		}
+		return outcome;
+	}
+
+	/** What its maker signs with; it believes that maker's vouchers alone then. */
+	private get keys(): MakerKeys | undefined {
+		return this.world.makers?.get(this.label.maker);
+	}
+
+	private async caller(time: number | null = this.time): Promise<Caller> {
+		const { keys, faults } = this;
+		const { serial, claimCode } = this.label;
+		if (keys) this.flash.identity ??= await deviceCertificate(serial, keys.devices);
+		return {
+			serial,
+			claimCode: faults.has('wrong-code') ? claimCode.split('').reverse().join('') : claimCode,
+			identity: this.flash.identity ?? null,
+			believes: keys
+				? {
+						serial,
+						root: fromPem(keys.vouchers.chain.at(-1)!),
+						now: time === null ? null : new Date(),
+						nonce: time === null ? randomBytes(NONCE_OCTETS).toString('base64') : null
+					}
+				: null,
+			...(keys && {
+				meddle: (given, server) => meddle(given, server, { serial, faults, maker: keys.vouchers })
+			})
+		};
+	}
+
+	private async bootstrap(
+		servers: readonly Server[],
+		signal: AbortSignal
+	): Promise<'again' | 'restart' | 'configured'> {
 		this.lamp = 'seeking';
 		this.say('calling the bootstrap server');
 		const about = { model: this.label.model, osName: this.maker.osName, osVersion: this.flash.version };
-		const answer = await getBootstrappingData(server, this.login(), about, signal);
-		if (answer.kind === 'nothing') {
-			this.say(`the bootstrap server has nothing for this unit (${answer.status})`);
+		const caller = await this.caller();
+		for (const [index, first] of servers.entries()) {
+			const found = await findOut(first, caller, about, (name) => this.addressOf(name), signal);
+			if (found.kind !== 'nothing') return this.become(found, caller, signal);
+			// What the network named is what somebody looks for on its console
+			if (index === 0 || this.faults.has('no-option')) this.say(found.words);
+		}
+		return 'again';
+	}
+
+	private async become(
+		found: Exclude<Found, { kind: 'nothing' }>,
+		caller: Caller,
+		signal: AbortSignal
+	): Promise<'again' | 'restart' | 'configured'> {
+		const call = { server: found.server, caller };
+		try {
+			await this.report(call, 'bootstrap-initiated', `${this.maker.osName} ${this.flash.version}`, signal);
+			await this.report(call, 'parsing-initiated', '', signal);
+			await this.pause(DURATIONS.parse, signal);
+			if (found.kind === 'unusable') throw new Reported('parsing-error', found.problem);
+			const { information: onboarding } = found;
+			await this.report(call, 'parsing-complete', '', signal);
+			if (await this.upgraded(call, onboarding['boot-image'], signal)) return 'restart';
+			await this.script(call, 'pre-script', onboarding['pre-configuration-script'], signal);
+			await this.configure(call, fromBase64(onboarding.configuration ?? ''), signal);
+			await this.script(call, 'post-script', onboarding['post-configuration-script'], signal);
+			await this.report(call, 'bootstrap-complete', '', signal, true);
+		} catch (error) {
+			signal.throwIfAborted();
+			if (!(error instanceof Reported)) throw error;
+			this.flash.configuration = null;
+			this.lamp = 'seeking';
+			this.say(`failed: ${error.message}`);
+			await this.report(call, error.type, error.message, signal).catch(() => false);
+			if (error.type !== 'bootstrap-error')
+				await this.report(
+					call,
+					'bootstrap-error',
+					'bootstrap was not completed; will try again',
+					signal
+				).catch(() => false);
 			return 'again';
 		}
-		await this.report(server, 'bootstrap-initiated', `${about.osName} ${about.osVersion}`, signal);
-		await this.report(server, 'parsing-initiated', '', signal);
-		await this.pause(DURATIONS.parse, signal);
-		if (answer.kind === 'unusable') throw new Reported('parsing-error', answer.problem);
-		if (REDIRECT in answer.information)
-			throw new Reported('parsing-error', 'redirects are not followed by this firmware');
-		const onboarding = answer.information[ONBOARDING];
-		await this.report(server, 'parsing-complete', '', signal);
-		if (await this.upgraded(server, onboarding['boot-image'], signal)) return 'restart';
-		await this.script(server, 'pre-script', onboarding['pre-configuration-script'], signal);
-		await this.configure(server, fromBase64(onboarding.configuration ?? ''), signal);
-		await this.script(server, 'post-script', onboarding['post-configuration-script'], signal);
-		await this.report(server, 'bootstrap-complete', '', signal, true);
 		this.say('bootstrap complete');
 		return 'configured';
 	}
 
 	/** Brings the firmware to the target version; whether a reboot is needed for it. No re-flash of the same version. */
 	private async upgraded(
-		server: Server,
+		call: Call,
 		image: OnboardingInformation['boot-image'],
 		signal: AbortSignal
 	): Promise<boolean> {
 		const version = image?.['os-version'];
 		if (!image || version === undefined || version === this.flash.version) return false;
-		await this.report(server, 'boot-image-mismatch', `runs ${this.flash.version}, wanted ${version}`, signal);
+		await this.report(call, 'boot-image-mismatch', `runs ${this.flash.version}, wanted ${version}`, signal);
 		if (!canInstall(this.label.maker, version, this.flash.version))
 			throw new Reported('boot-image-error', `${version} cannot be installed over ${this.flash.version}`);
-		await this.report(server, 'boot-image-initiated', `downloading ${version}`, signal);
+		await this.report(call, 'boot-image-initiated', `downloading ${version}`, signal);
 		this.lamp = 'loading';
 		this.say(`downloading ${version}`);
 		const wanted = image['image-verification']?.[0]?.['hash-value'];
@@ -445,7 +618,7 @@ export class Unit implements Station {
 			);
 		this.say(`writing ${version} to flash`);
 		await this.write(version, signal);
-		await this.report(server, 'boot-image-installed-rebooting', `${version} installed`, signal);
+		await this.report(call, 'boot-image-installed-rebooting', `${version} installed`, signal);
 		return true;
 	}
 
@@ -458,6 +631,7 @@ export class Unit implements Station {
 
 	/** Starts with what was written last, or with what it ran before where that does not start. */
 	private startRelease(): void {
+		this.meters = new Meters(this.label.serial, Date.now());
 		const { next } = this.flash;
 		if (next === undefined) return;
 		delete this.flash.next;
@@ -480,20 +654,20 @@ export class Unit implements Station {
 	}
 
 	private async script(
-		server: Server,
+		call: Call,
 		name: 'pre-script' | 'post-script',
 		script: string | undefined,
 		signal: AbortSignal
 	): Promise<void> {
 		if (script === undefined) return;
-		await this.report(server, `${name}-initiated`, '', signal);
+		await this.report(call, `${name}-initiated`, '', signal);
 		await this.pause(DURATIONS.script, signal);
 		const commands = fromBase64(script).trim().split('\n');
 		for (const [index, command] of commands.entries()) {
 			const uri = /^fetch (\S+)$/.exec(command.trim())?.[1];
 			if (uri !== undefined) await this.fetchFile(uri, `${name}-error`, `line ${index + 1}`, signal);
 		}
-		await this.report(server, `${name}-complete`, `${commands.length} commands run`, signal);
+		await this.report(call, `${name}-complete`, `${commands.length} commands run`, signal);
 	}
 
 	/** A file is right when its hash stands in its address. */
@@ -507,8 +681,8 @@ export class Unit implements Station {
 		this.say(`fetched ${new URL(uri).pathname.split('/').at(-1)}`);
 	}
 
-	private async configure(server: Server, text: string, signal: AbortSignal): Promise<void> {
-		await this.report(server, 'config-initiated', `${text.trimEnd().split('\n').length} lines`, signal);
+	private async configure(call: Call, text: string, signal: AbortSignal): Promise<void> {
+		await this.report(call, 'config-initiated', `${text.trimEnd().split('\n').length} lines`, signal);
 		this.lamp = 'loading';
 		this.say('applying the configuration');
 		if (this.faults.has('drops-out') && !this.dropped) await this.dropOut(signal);
@@ -516,7 +690,7 @@ export class Unit implements Station {
 		const problem = this.problemOf(text);
 		if (problem) throw new Reported('config-error', `line ${problem.line}: ${problem.message}`);
 		this.flash.configuration = text;
-		await this.report(server, 'config-complete', '', signal);
+		await this.report(call, 'config-complete', '', signal);
 	}
 
 	/** What its firmware does not understand of a configuration, and where. */
@@ -537,20 +711,16 @@ export class Unit implements Station {
 	}
 
 	private async report(
-		server: Server,
+		call: Call,
 		type: ProgressType,
 		message: string,
 		signal: AbortSignal,
 		withKey = false
 	): Promise<boolean> {
-		return reportProgress(server, this.login(), type, message, withKey ? this.publicKey() : null, signal);
-	}
-
-	private login() {
-		const claimCode = this.faults.has('wrong-code')
-			? this.label.claimCode.split('').reverse().join('')
-			: this.label.claimCode;
-		return { serial: this.label.serial, claimCode };
+		const { server, caller } = call;
+		// Whoever is not trusted is told nothing (RFC 8572 section 5.3)
+		if (!server.isTrusted) return false;
+		return reportProgress(server, caller, type, message, withKey ? this.publicKey() : null, signal);
 	}
 
 	private publicKey(): { algorithm: string; data: string } {
@@ -563,6 +733,11 @@ export class Unit implements Station {
 	private home(): Home | null {
 		const read = this.read(this.flash.configuration ?? '');
 		return read instanceof NotUnderstood ? null : this.maker.home(read);
+	}
+
+	private accounts(): readonly Account[] {
+		const read = this.read(this.flash.configuration ?? '');
+		return read instanceof NotUnderstood ? [] : this.maker.accounts(read);
 	}
 
 	private read(text: string): Statement[] | NotUnderstood {

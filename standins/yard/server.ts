@@ -3,10 +3,12 @@ import { createServer, type IncomingMessage, type Server, type ServerResponse } 
 import * as v from 'valibot';
 import { REGISTRY_FAULTS, type Registry, type RegistryFault } from '../registry/registry';
 import { FAULTS, type Fault } from '../units/flash';
+import { filesIn } from '../units/storage';
 import type { Unit } from '../units/unit';
 import { portsOf } from '../units/wiring';
 import type { Fabric } from '../network/fabric';
 import { lettersPage, type PostBox } from '../mail/post-box';
+import { heardPage, HookListener } from '../hooks/listener';
 import type { Yard } from './store';
 
 /** The yard's panel: a plain page, and the same over HTTP for tests. */
@@ -17,6 +19,10 @@ const commandSchema = v.object({
 	cable: v.optional(v.picklist(['uplink', 'lan', 'none'])),
 	faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]]))),
 	reset: v.optional(v.boolean()),
+	/** What is on the USB stick in it: a ZIP in base64; null: the stick is taken out. */
+	storage: v.optional(v.nullable(v.pipe(v.string(), v.maxLength(200_000), v.base64()))),
+	/** What is in its slots. */
+	modules: v.optional(v.pipe(v.array(v.pipe(v.string(), v.regex(/^[A-Za-z0-9-]{1,20}$/))), v.maxLength(4))),
 	/** What somebody types at its console, over other words or as a statement of its own. */
 	type: v.optional(
 		v.object({
@@ -54,6 +60,7 @@ const shown = (unit: Unit, fabric: Fabric<Unit>) => ({
 	faults: [...unit.faults],
 	doing: unit.doing,
 	light: unit.light,
+	storage: unit.storage ? [...unit.storage.keys()] : [],
 	console: unit.console.slice(-12)
 });
 
@@ -64,8 +71,9 @@ export function serveYard(
 	port: number,
 	host: string
 ): Promise<Server> {
+	const listener = new HookListener();
 	const server = createServer((request, response) => {
-		answer(yard, postBox, registries, request, response).catch((error: Error) => {
+		answer(yard, postBox, listener, registries, request, response).catch((error: Error) => {
 			if (!response.headersSent) json(response, 400, { error: error.message });
 		});
 	});
@@ -81,6 +89,7 @@ const json = (response: ServerResponse, status: number, body: unknown): void =>
 async function answer(
 	yard: Yard,
 	postBox: PostBox,
+	listener: HookListener,
 	registries: Registries,
 	request: IncomingMessage,
 	response: ServerResponse
@@ -95,6 +104,7 @@ async function answer(
 		response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(lettersPage(postBox.letters));
 		return;
 	}
+	if (api === 'heard') return hear(listener, request, response);
 	if (api === 'registry') return answerForRegistry(registries, request, response);
 	if (api === 'registries') return showRegistries(registries, request, response, serial);
 	if (api !== 'units') return void json(response, 404, { error: 'no such page' });
@@ -114,11 +124,28 @@ async function answer(
 		// A page of another origin cannot send this type without asking first
 		if (request.headers['content-type'] !== 'application/json')
 			return void json(response, 415, { error: 'application/json only' });
-		await obey(unit, v.parse(commandSchema, JSON.parse(await body(request))));
+		await obey(unit, v.parse(commandSchema, JSON.parse(await body(request, LARGEST_REQUEST))));
 		yard.changed();
 		yard.keep();
 	}
 	json(response, 200, shown(unit, yard.fabric));
+}
+
+/** A program that is told what happens: `/heard`, where what it was told can be read too. */
+async function hear(
+	listener: HookListener,
+	request: IncomingMessage,
+	response: ServerResponse
+): Promise<void> {
+	if (request.method !== 'POST') {
+		if (request.headers.accept === 'application/json') return json(response, 200, listener.heard);
+		response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(heardPage(listener.heard));
+		return;
+	}
+	if (!request.headers['content-type']?.startsWith('application/cloudevents+json'))
+		return json(response, 415, { error: 'application/cloudevents+json only' });
+	listener.take(await body(request, LARGEST_REQUEST));
+	response.writeHead(204).end();
 }
 
 type Registries = ReadonlyMap<string, Registry>;
@@ -182,6 +209,9 @@ async function obey(unit: Unit, command: v.InferOutput<typeof commandSchema>): P
 	if (command.carry !== undefined) unit.carriedTo = command.carry;
 	if (command.plug !== undefined) unit.plug = command.plug;
 	if (command.type) unit.type(command.type);
+	if (command.storage !== undefined)
+		unit.storage = command.storage === null ? null : filesIn(Buffer.from(command.storage, 'base64'));
+	if (command.modules) unit.modules = command.modules;
 	if (command.reset) unit.reset();
 	if (command.power === true) unit.switchOn();
 	if (command.power === false) await unit.switchOff();

@@ -19,6 +19,24 @@ export const yardFileSchema = v.array(
 		/** The loopback address that it calls from, as a site has one of its provider's; the machine's own when left out. */
 		line: v.optional(v.pipe(v.string(), v.regex(/^127(\.\d{1,3}){3}$/))),
 		powered: v.optional(v.boolean(), false),
+		/** It listens at its line, at the yard's port for that, for the accounts in its configuration. */
+		listens: v.optional(v.boolean(), false),
+		/** What somebody configured before it came here. */
+		configuration: v.optional(v.nullable(v.string()), null),
+		/** What its neighbours are that are no units of the yard. */
+		beside: v.optional(
+			v.array(
+				v.object({
+					port: v.string(),
+					chassis: v.string(),
+					neighbourPort: v.optional(v.string(), ''),
+					name: v.optional(v.string(), ''),
+					description: v.optional(v.string(), ''),
+					address: v.optional(v.string(), '')
+				})
+			),
+			[]
+		),
 		/** Into which port of which other somebody plugged its cable. */
 		plug: v.optional(v.nullable(v.object({ serial: v.string(), port: v.string() })), null),
 		faults: v.optional(v.array(v.picklist(Object.keys(FAULTS) as [Fault, ...Fault[]])), []),
@@ -69,10 +87,11 @@ export class Yard {
 		slowness,
 		plug,
 		tweaks,
+		configuration,
 		...label
 	}: v.InferOutput<typeof yardFileSchema>[number]): void {
 		const before = this.kept[label.serial];
-		const flash = before?.flash ?? { version, configuration: null, hostKey: newHostKey() };
+		const flash = before?.flash ?? { version, configuration, hostKey: newHostKey() };
 		const unit = new Unit(
 			label,
 			flash,

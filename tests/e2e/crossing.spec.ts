@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { signedInAs } from './people';
 import { bind, claim, command, consoleOf, lineOf, openPosition, visit, yardUnit } from './yard';
 
@@ -235,9 +235,10 @@ test(
 );
 
 test('units that cannot reach us stay silent and say why on their own console', async () => {
-	const cases = [['no-lease', 'no address'], ['no-name', 'could not be resolved'], ['wrong-clock', 'clock says 2020']] as const; // prettier-ignore
-	for (const [fault, words] of cases) {
-		const unit = await yardUnit('LF-6');
+	// One that believes its maker's vouchers needs no clock
+	const cases = [['no-lease', 'no address', 'LF-6'], ['no-name', 'could not be resolved', 'LF-6'], ['wrong-clock', 'clock says 2020', 'BW-8P']] as const; // prettier-ignore
+	for (const [fault, words, model] of cases) {
+		const unit = await yardUnit(model);
 		await command(unit.serial, { faults: [fault], power: true });
 		await expect.poll(() => consoleOf(unit.serial)).toContain(words);
 		await command(unit.serial, { faults: [], power: false });
@@ -246,4 +247,16 @@ test('units that cannot reach us stay silent and say why on their own console', 
 	await command(cabled.serial, { cable: 'lan', power: true });
 	await expect.poll(() => consoleOf(cabled.serial)).toContain('none on the uplink port');
 	await command(cabled.serial, { cable: 'uplink', power: false });
+});
+
+test('a unit that does not know the time becomes what its owner signed, by a voucher for its nonce', async ({
+	page
+}) => {
+	const unit = await yardUnit('OG-2');
+	await claim(page, 'Marlstone Veterinary', lineOf(unit));
+	await openPosition(page, 'Hanmer Springs clinic', 'gw-1');
+	await bind(page, unit.serial);
+	await command(unit.serial, { faults: ['wrong-clock'], power: true });
+	await expect.poll(() => consoleOf(unit.serial)).toContain('bootstrap complete');
+	await command(unit.serial, { faults: [], power: false });
 });

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { checkCharacter } from '../../src/core/intake';
 import { CODE_KINDS, drawCodes, photograph, type LabelText, type Taken } from './labels';
 import { signedInAs } from './people';

@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { signedInAs } from './people';
 import { appoint, claim, command, lineOf, visit, yardUnit } from './yard';
 

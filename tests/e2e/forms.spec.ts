@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { DEMO_PASSWORD, signedInAs } from './people';
 import { begin, plan, planned } from './sites';
 import { openPosition, visit } from './yard';

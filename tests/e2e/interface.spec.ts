@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { checkCharacter } from '../../src/core/intake';
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { bind, claim, lineOf, openPosition, scan, visit, yardUnit } from './yard';
 
 const PAGES = [
@@ -20,6 +20,7 @@ const PAGES = [
 	'/addresses',
 	'/addresses/ways',
 	'/addresses/logins',
+	'/addresses/surveys',
 	'/arrivals',
 	'/day',
 	'/sites?view=map',
@@ -31,12 +32,18 @@ const PAGES = [
 	'/addresses/tunnels',
 	'/handovers',
 	'/signing',
+	'/people/walls',
+	'/people/webhooks',
+	'/units/retired',
+	'/records/reports?part=inventory&part=standing&part=health',
+	'/upkeep/alerts/rules',
 	'/sites/patterns',
 	'/sites/stamp',
 	'/upkeep',
 	'/upkeep/archive?words=port',
 	'/upkeep/behind',
 	'/upkeep/windows',
+	'/upkeep/health',
 	'/upkeep/most',
 	'/upkeep/events',
 	'/upkeep/firmware',
@@ -65,7 +72,7 @@ test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async 
 	await page.goto(`/find?q=${own.serial}`);
 	await expect(page).toHaveURL(/\/units\/[0-9a-f-]{36}/);
 	const unit = new URL(page.url()).pathname;
-	const ofUnit = ['', '/send', '/firmware', '/reach', '/dialogue'].map((rest) => unit + rest);
+	const ofUnit = ['', '/health', '/send', '/firmware', '/reach', '/dialogue'].map((rest) => unit + rest);
 	const found: string[] = [];
 	for (const path of [
 		...PAGES,
@@ -73,6 +80,10 @@ test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async 
 			'/components',
 			site!,
 			`${site}?cabling`,
+			`${site}/network`,
+			`${site}/bundle`,
+			`${site}/health`,
+			'/profiles/makers/okapira',
 			`${site}/rehearsal`,
 			`${site}/proof`,
 			`${site}/handover`,

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { ROOMS } from '../../src/lib/ui/shell/rooms';
 import { NOBODY } from './people';
 import { command, lineOf, visit, yardUnit } from './yard';

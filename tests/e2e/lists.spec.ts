@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { NOBODY, signedInAs } from './people';
 import { bind, claim, command, fromMenu, lineOf, openPosition, visit, yardUnit } from './yard';

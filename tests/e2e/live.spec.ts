@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { claim, lineOf, visit, yardUnit } from './yard';
 
 /** Something waits until the test opens it. */

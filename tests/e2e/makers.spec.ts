@@ -1,5 +1,5 @@
 import { randomInt } from 'node:crypto';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { FENNICK_PACK, Fennick } from '../fennick';
 import { signedInAs } from './people';
 import { giveValue, sendAfterLooking, toSendPage } from './sending';

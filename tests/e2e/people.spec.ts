@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { TOTP, Secret } from 'otpauth';
 import { DEMO_PASSWORD, letConfirmationsPass, letterTo, linkIn, NOBODY, signedInAs } from './people';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';

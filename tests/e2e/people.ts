@@ -1,4 +1,4 @@
-import { expect, test, type Browser, type BrowserContext, type Page } from '@playwright/test';
+import { expect, type Browser, type Page } from '@playwright/test';
 import pg from 'pg';
 import { DEMO_PASSWORD } from '../../command/demo-world';
 import { visit } from './yard';
@@ -6,24 +6,13 @@ import { visit } from './yard';
 export { DEMO_PASSWORD };
 export const NOBODY = { cookies: [], origins: [] };
 
-/** Who came in during a test goes when the next one begins: every page that stays open loads anew at each change. */
-const opened: { readonly testId: string; readonly context: BrowserContext }[] = [];
-async function letOthersGo(testId: string): Promise<void> {
-	const others = opened.filter((one) => one.testId !== testId);
-	opened.splice(0, opened.length, ...opened.filter((one) => one.testId === testId));
-	await Promise.all(others.map(({ context }) => context.close().catch(() => undefined)));
-}
-
 /** A browser of their own in which one of the demo's people has come in. */
 export async function signedInAs(
 	browser: Browser,
 	name: string,
 	size?: { width: number; height: number }
 ): Promise<Page> {
-	const { testId } = test.info();
-	await letOthersGo(testId);
 	const context = await browser.newContext({ storageState: NOBODY, ...(size && { viewport: size }) });
-	opened.push({ testId, context });
 	const page = await context.newPage();
 	await visit(page, '/sign-in');
 	await page.getByRole('button', { name }).click();

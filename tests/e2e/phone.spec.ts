@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { checkCharacter } from '../../src/core/intake';
 import { DEMO_PASSWORD, signedInAs } from './people';
 import { claim, openPosition, visit } from './yard';

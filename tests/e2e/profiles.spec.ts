@@ -1,5 +1,5 @@
 import { readFile } from 'node:fs/promises';
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import Papa from 'papaparse';
 import { signedInAs } from './people';
 import { impact, release, saveDraft } from './profile-acts';

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { signedInAs } from './people';
 import { giveValue, sendAfterLooking, toSendPage } from './sending';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { checkCharacter } from '../../src/core/intake';
 import { signedInAs } from './people';
 import { claim, visit } from './yard';
@@ -63,13 +63,18 @@ test('units wait while the maker’s registry is down, and say so; what it refus
 	});
 });
 
-test('a row that cannot be read waits in its batch until it is mended', async ({ browser }) => {
+test('a row that cannot be read waits in its batch until it is mended; what is typed outlives what happens meanwhile', async ({
+	browser
+}) => {
 	const page = await signedInAs(browser, 'Ines Okafor');
-	const unit = label(7_310_433);
+	const [unit, good] = [label(7_310_433), label(7_310_434)];
+	await misbehave(page, ['failing']);
 	await visit(page, '/intake');
 	await page.getByRole('combobox', { name: 'For' }).selectOption({ label: 'Marlstone Veterinary' });
-	await page.getByLabel(/^Units, one a line/).fill(`${unit.serial.slice(0, -1)}?, ${unit.mac}, REGISTRY-2`);
-	await page.getByRole('button', { name: 'Claim 1 line' }).click();
+	await page
+		.getByLabel(/^Units, one a line/)
+		.fill(`${unit.serial.slice(0, -1)}?, ${unit.mac}, REGISTRY-2\n${good.serial}, ${good.mac}, REGISTRY-3`);
+	await page.getByRole('button', { name: 'Claim 2 lines' }).click();
 	await expect(page.locator('tr[data-verdict=malformed]')).toBeVisible();
 	// Somebody goes away and comes back another day
 	await visit(page, '/');
@@ -77,10 +82,16 @@ test('a row that cannot be read waits in its batch until it is mended', async ({
 	await page.getByRole('list', { name: 'Rows to mend' }).getByRole('link').first().click();
 	const row = page.getByLabel('Row of line 1');
 	await expect(row).toHaveValue(/REGISTRY-2/);
-	await row.fill(`${unit.serial}, ${unit.mac}, REGISTRY-2`);
+	const typed = `${unit.serial}, ${unit.mac}, REGISTRY-2`;
+	await row.fill(typed);
+	const shown = (verdict: string) => page.locator(`tr[data-verdict=${verdict}]`);
+	await expect(shown('asked')).toBeVisible();
+	await misbehave(page, []);
+	await expect(shown('claimed')).toBeVisible();
+	await expect(row).toHaveValue(typed);
 	await page.getByRole('button', { name: 'Take it in' }).click();
 	await expect(page.getByText(`${unit.serial} is taken in.`)).toBeVisible();
 	// It is one row still, and now a unit's
-	await expect(page.locator('tr[data-verdict]')).toHaveCount(1);
-	await expect(page.locator('tr[data-verdict=malformed]')).toHaveCount(0);
+	await expect(page.locator('tr[data-verdict]')).toHaveCount(2);
+	await expect(shown('malformed')).toHaveCount(0);
 });

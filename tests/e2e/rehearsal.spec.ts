@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { signedInAs } from './people';
 import { release, saveDraft } from './profile-acts';
 import { bind, command, openPosition, visit, yardUnit } from './yard';

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { signedInAs } from './people';
 import { begin, rows, said, standing } from './rollouts';
 import { giveValue } from './sending';

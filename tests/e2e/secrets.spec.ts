@@ -1,4 +1,4 @@
-import { expect, test } from '@playwright/test';
+import { expect, test } from './test';
 import { signedInAs } from './people';
 import { begin, rows, said, standing } from './rollouts';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';

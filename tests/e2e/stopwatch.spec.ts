@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { expect, test, type Locator, type Page } from '@playwright/test';
+import { expect, test, type Locator, type Page } from './test';
 import { checkCharacter } from '../../src/core/intake';
 import { drawCodes, photograph } from './labels';
 import { signedInAs } from './people';

@@ -1,4 +1,4 @@
-import { expect, test, type Page } from '@playwright/test';
+import { expect, test, type Page } from './test';
 import { signedInAs } from './people';
 import { giveValue, sendAfterLooking } from './sending';
 import { planned } from './sites';

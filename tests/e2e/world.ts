@@ -1,6 +1,7 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { closeDatabase, migrate } from '../../command/cluster';
+import { loadHealth } from '../../command/demo-health';
 import {
 	hubSerials,
 	loadHubs,
@@ -10,10 +11,11 @@ import {
 	loadPlan,
 	loadPools
 } from '../../command/demo-world';
-import { demoOnly, startApplication, startYard } from '../../command/limen';
+import { demoOnly, demoRegistries, startApplication, startYard } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
 import { actAlwaysAs, SETUP } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
+import { unitsOf } from '../../standins/yard/units-file';
 
 /**
  * What the browser tests look at: the demo's plan and images without any unit taken in but the hubs, the built
@@ -27,12 +29,15 @@ await loadPeople();
 await loadImages();
 await loadPools();
 await loadPatterns();
-await loadHubs();
+await loadHubs(demoRegistries(settings));
+await loadHealth();
 await closeDatabase();
 
-const units = (JSON.parse(readFileSync('demo/yard.json', 'utf8')) as Record<string, unknown>[]).map(
-	({ serial, mac, claimCode, model, maker, version }) => ({
+const units = (unitsOf('demo/yard.json') as Record<string, unknown>[]).map(
+	({ serial, mac, claimCode, model, maker, version, ...more }) => ({
 		...{ serial, mac, claimCode, model, maker, version },
+		// Those that are reached at an address are as somebody else left them
+		...(more.listens === true && more),
 		powered: hubSerials.includes(serial as string)
 	})
 );
@@ -40,6 +45,6 @@ const yard = join(settings.LIMEN_STATE_DIR, 'yard.json');
 writeFileSync(yard, JSON.stringify(units));
 
 process.once('SIGTERM', () => void stopPrograms().then(() => process.exit(0)));
-await startApplication(settings, demoOnly(settings));
+await startApplication(settings, { ...demoOnly(settings), LIMEN_WATCH: 'yes' });
 await startYard(settings, { YARD_UNITS: yard, YARD_PACE: '0.005', YARD_REGISTRIES_TRUST: 'yes' });
 await new Promise(() => undefined);

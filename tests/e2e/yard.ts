@@ -114,3 +114,12 @@ export const scan = (page: Page, text: string): Promise<void> =>
 		},
 		[...text, 'Enter']
 	);
+
+/** Where the yard’s own program listens to webhooks, and what it was told, the latest first. */
+export const listenerAddress = (): string => `${YARD}/heard`;
+export const heardBy = async (): Promise<{ id: string; type: string; [more: string]: unknown }[]> =>
+	(
+		(await (await fetch(listenerAddress(), { headers: { accept: 'application/json' } })).json()) as {
+			event: { id: string; type: string };
+		}[]
+	).map(({ event }) => event);

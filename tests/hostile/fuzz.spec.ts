@@ -4,6 +4,7 @@ import pg from 'pg';
 import { firstBroken } from '../../command/keep';
 import { ownerUrl } from '../../src/lib/server/database';
 import { removeRule } from '../../src/lib/server/binding';
+import { issue } from '../../src/core/trust';
 import { currentSettings } from '../../src/lib/server/settings';
 import {
 	ACTOR,
@@ -14,9 +15,11 @@ import {
 	lineOf,
 	newLabel,
 	newPerson,
+	OPERATIONS,
 	type TestPerson,
 	unwalled
 } from '../server/making';
+import { secure } from '../server/secure';
 import { nothing, thingsOf, tokenFor, type Ids } from '../server/things';
 import { WALK } from '../server/walk';
 import { workbook } from '../server/workbook';
@@ -242,6 +245,74 @@ describe('whatever comes from outside', function () {
 					expectHarmless(operation, answer.status, await answer.text(), null);
 				}
 			)
+		);
+	});
+
+	it('nobody is told whether a serial number is known who does not know its claim code', async () => {
+		// Fewer guesses than are made to wait: of a serial number, and from an address
+		let pairs = 0;
+		let left = 0;
+		let pair: { known: string; unknown: string; from: string };
+		const nextPair = async () => {
+			if (left-- > 0) return pair;
+			left = 20;
+			pairs++;
+			const from = `127.9.${pairs >> 8}.${pairs & 255}`;
+			return (pair = { known: (await boundUnit()).serial, unknown: newLabel().serial, from });
+		};
+		await survives(() =>
+			fuzz(
+				0.1,
+				fc.tuple(
+					fc.constantFrom('get-bootstrapping-data', 'report-progress'),
+					fc.oneof(
+						hostileText,
+						fc.constant('{"ietf-sztp-bootstrap-server:input":{"signed-data-preferred":[null]}}')
+					),
+					hostileText,
+					fc.constantFrom('application/yang-data+json', 'text/plain')
+				),
+				async (operation, body, claimCode, type) => {
+					const { known, unknown, from } = await nextPair();
+					const told = async (serial: string) => {
+						const headers = { 'content-type': type };
+						const answer = await invoke(operation, { serial, claimCode }, body, headers, from);
+						return `${answer.status} ${await answer.text()}`;
+					};
+					const answer = await told(known);
+					expect(Number(answer.slice(0, 3)), answer).to.be.within(400, 499);
+					expect(answer).to.equal(await told(unknown));
+				}
+			)
+		);
+	});
+
+	it('a certificate of a client’s own making opens nothing, whatever it says', async () => {
+		const { serial } = await boundUnit();
+		const when = { from: new Date(Date.now() - 60_000), until: new Date(Date.now() + 3_600_000) };
+		const says = fc.oneof(
+			fc.constant(serial),
+			hostileText
+				.map((text) => text.replaceAll('\0', '').toWellFormed().slice(0, 300))
+				.filter((text) => text !== '')
+		);
+		await survives(() =>
+			fuzz(0.1, fc.tuple(says, says, fc.boolean()), async (name, number, isAuthority) => {
+				const made = await issue({
+					subject: [{ CN: [{ utf8String: name }] }, { '2.5.4.5': [{ utf8String: number }] }],
+					isAuthority,
+					...when
+				});
+				const { status, text } = await secure({
+					port: PORTS.units(),
+					path: `${OPERATIONS}get-bootstrapping-data`,
+					method: 'POST',
+					key: made.key,
+					cert: made.chain.join('\n')
+				});
+				expect(status, text).to.be.within(400, 499);
+				expect(text).to.not.match(INSIDE);
+			})
 		);
 	});
 

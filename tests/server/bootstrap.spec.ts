@@ -38,8 +38,7 @@ describe('the bootstrap server', () => {
 			await ask(unit, {
 				'hw-model': 'OG-2',
 				'os-name': 'okapira-og',
-				'os-version': '6.8.2',
-				'signed-data-preferred': [null]
+				'os-version': '6.8.2'
 			}),
 			await ask(unit)
 		]) {
@@ -115,8 +114,43 @@ describe('the bootstrap server', () => {
 					]
 				)
 			)),
-			[await overTls('/restconf/operations', {}), 404, 'data-missing'],
-			[await overTls('/restconf/nothing/here', { method: 'POST' }), 404, 'data-missing'],
+			[await overTls('/restconf/nothing/here', { method: 'POST' }), 404, 'invalid-value'],
+			[await overTls('/restconf/nothing', {}), 404, 'invalid-value'],
+			[await overTls('/restconf/data', { method: 'DELETE' }), 405, 'operation-not-supported'],
+			[
+				await invoke('get-bootstrapping-data', unit, {}, { accept: 'application/yang-data+xml' }),
+				406,
+				'invalid-value'
+			],
+			[
+				await invoke(
+					'get-bootstrapping-data',
+					unit,
+					{},
+					{ accept: 'application/*, application/yang-data+json;q=0' }
+				),
+				406,
+				'invalid-value'
+			],
+			...(await Promise.all(
+				[15, 33].map(async (octets): Promise<[Response, number, string]> => [
+					await invoke('get-bootstrapping-data', unit, {
+						[INPUT]: { nonce: Buffer.alloc(octets, 1).toString('base64') }
+					}),
+					400,
+					'invalid-value'
+				])
+			)),
+			[
+				await invoke('get-bootstrapping-data', unit, { [INPUT]: { nonce: 'bm90IGJhc2U2NCE' } }),
+				400,
+				'invalid-value'
+			],
+			[
+				await invoke('get-bootstrapping-data', unit, { [INPUT]: { 'hw-model': 'x'.repeat(300) } }),
+				400,
+				'invalid-value'
+			],
 			[await invoke('report-progress', unit), 400, 'missing-element'],
 			[await invoke('report-progress', unit, { [INPUT]: {} }), 400, 'missing-element'],
 			[
@@ -131,7 +165,7 @@ describe('the bootstrap server', () => {
 			],
 			[
 				await invoke('report-progress', unit, {
-					[INPUT]: { 'progress-type': 'informational', message: 'x'.repeat(100_000) }
+					[INPUT]: { 'progress-type': 'informational', message: 'x'.repeat(1_100_000) }
 				}),
 				413,
 				'too-big'
@@ -139,14 +173,58 @@ describe('the bootstrap server', () => {
 			[await invoke('get-bootstrapping-data', unit, '[]'), 400, 'malformed-message'],
 			[await invoke('get-bootstrapping-data', unit, 'null'), 400, 'malformed-message'],
 			[await invoke('get-bootstrapping-data', unit, '7'), 400, 'malformed-message'],
-			[await invoke('no-such-thing', unit, {}), 404, 'operation-not-supported']
+			[await invoke('no-such-thing', unit, {}), 404, 'invalid-value']
 		];
 		for (const [response, status, tag] of cases) {
 			const error = await errorOf(response);
 			expect([response.status, error['error-tag']], error['error-message']).to.deep.equal([status, tag]);
 		}
+		expect(cases[2]![0].headers.get('allow')).to.equal('POST, OPTIONS');
 		expect(cases[0]![0].headers.get('www-authenticate')).to.match(/^Basic/);
 		expect(await eventsOf(unit.runId)).to.be.empty;
+	});
+
+	it('says what it is to whoever asks RESTCONF’s way', async () => {
+		const read = async (path: string) => (await overTls(`/restconf${path}`, {})).json();
+		expect(await read('')).to.deep.equal({
+			'ietf-restconf:restconf': { data: {}, operations: {}, 'yang-library-version': '2016-06-21' }
+		});
+		expect(await read('/yang-library-version')).to.deep.equal({
+			'ietf-restconf:yang-library-version': '2016-06-21'
+		});
+		expect(Object.keys((await read('/operations'))['ietf-restconf:operations'])).to.deep.equal([
+			'ietf-sztp-bootstrap-server:get-bootstrapping-data',
+			'ietf-sztp-bootstrap-server:report-progress'
+		]);
+		const { module } = (await read('/data/ietf-yang-library:modules-state'))[
+			'ietf-yang-library:modules-state'
+		];
+		expect(module.map(({ name }: { name: string }) => name)).to.include('ietf-sztp-bootstrap-server');
+		for (const [path, allow] of [
+			['/restconf', 'GET, HEAD, OPTIONS'],
+			[`${OPERATIONS}report-progress`, 'POST, OPTIONS']
+		] as const) {
+			const options = await overTls(path, { method: 'OPTIONS' });
+			expect([options.status, options.headers.get('allow')]).to.deep.equal([200, allow]);
+		}
+	});
+
+	it('keeps what a unit reports of an error, however long and however broken', async () => {
+		const unit = await boundUnit();
+		await ask(unit);
+		const input = (type: string, message: string) =>
+			JSON.stringify({ [INPUT]: { 'progress-type': type, message } });
+		const sent = [
+			await invoke('report-progress', unit, input('config-warning', 'w'.repeat(200_000))),
+			await invoke('report-progress', unit, Buffer.from(input('config-error', 'line 3: \u00ff'), 'latin1'))
+		];
+		expect(sent.map(({ status }) => status)).to.deep.equal([204, 204]);
+		const [, long, broken] = await eventsOf(unit.runId);
+		expect(long.words).to.match(/^w{16000} \(and 184000 characters more\)$/);
+		expect(broken.words).to.equal('line 3: \uFFFD');
+		const asked = Buffer.from(JSON.stringify({ [INPUT]: { 'hw-model': '\u00ff' } }), 'latin1');
+		const refused = await invoke('get-bootstrapping-data', await boundUnit(), asked);
+		expect([refused.status, (await errorOf(refused))['error-tag']]).to.deep.equal([400, 'malformed-message']);
 	});
 
 	it('stores every report once, in order, and moves the run as core says', async () => {

@@ -13,7 +13,7 @@ import { currentSettings } from '../../src/lib/server/settings';
 import { SAYINGS } from '../../standins/units/events';
 import { onChange } from './dialling';
 import { BECAUSE, online, readAnew, send, typed, untilSend, type Gateway } from './gateway';
-import { ACTOR, doneBy, get, newPerson, unwalled } from './making';
+import { ACTOR, customerId, doneBy, get, newPerson, unwalled } from './making';
 import { why, must } from './profile-making';
 
 const { LIMEN_EVENTS_PORT: PORT, LIMEN_EVENTS_TLS_PORT: TLS_PORT } = currentSettings();
@@ -37,7 +37,9 @@ async function over(way: 'udp' | 'tcp' | 'tls', text: string): Promise<void> {
 	socket.end(framed);
 	await once(socket, 'close');
 }
-const kept = async ({ unit }: Gateway) => events({ unitId: unit.unitId });
+/** What it said itself, the latest first; beside it stands what Limen says of it. */
+const kept = async ({ unit }: Gateway) =>
+	(await events({ unitId: unit.unitId })).filter(({ form }) => form !== 'limen');
 const untilKept = (gateway: Gateway, count = 1) =>
 	onChange(['events'], async () => (await kept(gateway)).length >= count);
 /** How many were counted, by the application's own figures. */
@@ -82,6 +84,47 @@ describe('events', () => {
 		await over('udp', said(gateway, 'still heard'));
 		await untilKept(gateway);
 		expect(await strangers()).to.be.greaterThan(before + 1);
+	});
+
+	it('are found by parts of words, by severity, unit, site and time, and never past a wall', async () => {
+		const [gateway, other] = [await named(), await named()];
+		for (const [whose, words, count] of [
+			[gateway, 'xe-0/0/1 changed: 100%_done, link DOWN', 1],
+			[gateway, 'xe-0/0/2 changed: link up', 2],
+			[other, 'xe-0/0/1 changed: link down', 1]
+		] as const) {
+			await over('udp', said(whose, words));
+			await untilKept(whose, count);
+		}
+		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
+		const stranger = await newPerson({ 'Pippin & Loaf': 'engineer' });
+		const units = [gateway.unit.unitId, other.unit.unitId];
+		const find = async (wanted: Parameters<typeof events>[0], as = engineer) =>
+			(await doneBy(as, () => events(wanted)))
+				.filter(({ unitId, form }) => units.includes(unitId) && form !== 'limen')
+				.map(({ words }) => words);
+		expect(await find({ text: 'down  CHANGED' })).to.deep.equal([
+			'xe-0/0/1 changed: link down',
+			'xe-0/0/1 changed: 100%_done, link DOWN'
+		]);
+		expect(await find({ text: '0%_d' })).to.deep.equal(['xe-0/0/1 changed: 100%_done, link DOWN']);
+		expect(await find({ text: '0%d' })).to.deep.equal([]);
+		expect(await find({ text: `test: xe'` })).to.deep.equal([]);
+		expect(await find({ text: 'test: xe', unitId: units[0]! })).to.have.length(2);
+		expect(await find({ text: 'changed', severity: 4 })).to.deep.equal([]);
+		expect(await find({ text: 'changed' }, stranger)).to.deep.equal([]);
+		expect(await find({ text: 'changed', customers: [await customerId('Pippin & Loaf')] })).to.deep.equal([]);
+		const siteOf = async ({ unit }: Gateway): Promise<string> =>
+			(await unwalled()('position').where({ id: unit.positionId }).first('site_id')).site_id;
+		const here = (await siteOf(gateway)) === (await siteOf(other)) ? 3 : 2;
+		for (const text of ['', 'link'])
+			expect(await find({ text, siteId: await siteOf(gateway) }), text).to.have.length(here);
+		const hence = (minutes: number) => new Date(Date.now() + minutes * 60_000);
+		for (const text of ['', 'link']) {
+			expect(await find({ text, since: hence(-5), until: hence(5) }), text).to.have.length(3);
+			expect(await find({ text, since: hence(5) }), text).to.deep.equal([]);
+			expect(await find({ text, until: hence(-5) }), text).to.deep.equal([]);
+		}
 	});
 
 	it('are bounded of one unit, beside which another is heard; how many were left out is told', async () => {

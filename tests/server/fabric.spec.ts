@@ -154,7 +154,8 @@ tunnel direct
 				chassis: one.label.mac,
 				neighbourPort: 'lan2',
 				name: 'one-rt',
-				description: 'VT-120, release 1'
+				description: 'VT-120, release 1',
+				address: ''
 			}
 		]);
 		expect([fabric.isFed(desk), fabric.hasWayOut(desk)]).to.deep.equal([true, true]);

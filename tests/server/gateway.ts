@@ -46,6 +46,8 @@ export class Gateway {
 	problem: string | null = null;
 	/** Commands that end the connection instead of being answered; they have had their effect. */
 	breaksAt: RegExp | null = null;
+	/** Commands that it does not understand. */
+	refuses: RegExp | null = null;
 	readonly heard: string[] = [];
 	/** Another process of Limen that it dials. */
 	port: number | undefined;
@@ -94,6 +96,7 @@ export class Gateway {
 		const { key, accounts } = maker.home(maker.format.read(this.runs))!;
 		const answer = (command: string) => {
 			this.heard.push(command);
+			if (this.refuses?.test(command)) return null;
 			const said = maker.answer(command, {
 				serial: this.unit.serial,
 				version: this.flash.version,

@@ -8,12 +8,13 @@ import { unzipSync } from 'fflate';
 import * as v from 'valibot';
 import { verifyHandover } from '../../command/verify-handover';
 import { handoverSchema, type HandoverRecord } from '../../src/core/handover';
-import { runAs } from '../../src/lib/server/database';
+import { runAs, SIGN_IN } from '../../src/lib/server/database';
 import { handoverJsonSchema, handovers, makeHandover } from '../../src/lib/server/handover';
 import {
 	ensureOwnerKey,
 	ownerKeys,
 	renewOwnerKey,
+	tellOfKeyEnd,
 	signDetached,
 	signingKey,
 	verifyDetached
@@ -28,7 +29,8 @@ import {
 	newPerson,
 	post,
 	TEST_SITE,
-	unwalled
+	unwalled,
+	type TestPerson
 } from './making';
 
 /** A JPEG of one pixel. */
@@ -321,7 +323,7 @@ describe('the firm’s signing key', () => {
 	it('is renewed with the old ones still verified, and brought as PEM', async () => {
 		await ensureOwnerKey();
 		const administrator = await anAdministrator();
-		const before = await signingKey();
+		const before = await signingKey(null);
 		const data = new TextEncoder().encode('a record');
 		const sealed = await signDetached(data, before, new Date());
 		const folder = mkdtempSync(join(tmpdir(), 'limen-key-'));
@@ -347,16 +349,16 @@ describe('the firm’s signing key', () => {
 		const pem = `${readFileSync(join(folder, 'k.pem'), 'utf8')}\n${readFileSync(join(folder, 'c.pem'), 'utf8')}`;
 		await runAs({ kind: 'person', personId: administrator.id }, async () => {
 			const actor = await actorOf(administrator);
-			expect(await renewOwnerKey({ pem: 'nothing' }, actor)).to.have.property('ok', false);
+			expect(await renewOwnerKey({ customer: '', pem: 'nothing' }, actor)).to.have.property('ok', false);
 			expect(
 				await renewOwnerKey(
-					{ pem: pem.replace(/-----BEGIN CERTIFICATE-----[^]+/, before.certificate) },
+					{ customer: '', pem: pem.replace(/-----BEGIN CERTIFICATE-----[^]+/, before.certificate) },
 					actor
 				)
 			).to.have.property('problem', 'The key is not that of the certificate.');
-			expect(await renewOwnerKey({ pem }, actor)).to.have.property('ok', true);
+			expect(await renewOwnerKey({ customer: '', pem }, actor)).to.have.property('ok', true);
 		});
-		const now = await signingKey();
+		const now = await signingKey(null);
 		const byRsa = await signDetached(data, now, new Date());
 		expect(await verifyDetached(data, byRsa, now.certificate)).to.include({ ok: true });
 		expect(await verifyDetached(data, byRsa, before.certificate)).to.include({ ok: false });
@@ -367,6 +369,12 @@ describe('the firm’s signing key', () => {
 			'problem',
 			'The certificate was not good when this was signed.'
 		);
+		// It ends in two days: administrators are told, once
+		const lettersTo = (person: TestPerson) =>
+			unwalled()('mail').where({ to_address: person.email }).whereILike('subject', '“Brought” ends on%');
+		for (let times = 0; times < 2; times++) await runAs(SIGN_IN, tellOfKeyEnd);
+		expect(await lettersTo(administrator)).to.have.lengthOf(1);
+		expect(await (await get('/', administrator)).text()).to.match(/The certificate of “Brought” ends/);
 		const keys = await ownerKeys();
 		expect(keys[0]).to.include({ isBrought: true, retiredAt: null, subject: 'Brought' });
 		expect(

@@ -22,7 +22,7 @@ const CUSTOMER = 'Harrier Lodges';
 const BOSS = { name: 'Maren Aldous', address: null, may: () => true };
 /** Loopback addresses that nobody else of this customer's has. */
 let made = 0;
-const address = () => `127.${(process.pid % 200) + 20}.${++made}.1`;
+const address = () => `127.${(process.pid % 100) + 20}.${++made}.1`;
 const portOf = (server: Server) => (server.address() as AddressInfo).port;
 
 async function listening(answer: Parameters<typeof createServer>[1], host: string): Promise<Server> {
@@ -37,6 +37,7 @@ const login = async (name: string, ranges: string[], more: object = {}) => ({
 	password: 'as the manual says',
 	privateKey: '',
 	privileges: '',
+	port: 22,
 	ranges,
 	models: [] as string[],
 	ordinal: 0,
@@ -118,6 +119,24 @@ describe('logins that are kept once', () => {
 		const kept = (await loginsOf(await customerId(CUSTOMER))).find(({ name }) => name === own)!;
 		expect(kept).to.include({ units: 1, user: 'operator' });
 		expect(why(await dropLogin(kept.id, ACTOR))).to.match(/^Units are reached with it/);
+
+		// Behind the login: what raises privileges, and a prompt that its pack does not know
+		const port = portOf(server);
+		expect(await tried(at, port)).to.include({ state: 'done', outcome: 'in' });
+		const asking = (more: string) =>
+			fennickPack((text) =>
+				text
+					.replace('"say": "admin",', `"say": "admin",${more}`)
+					.replace('"prepare"', '"patience": 1, "prepare"')
+			);
+		device.adminPassword = 'up we go';
+		must(await loadPack(asking(''), BOSS));
+		expect(await tried(at, port)).to.include({ state: 'failed', outcome: 'prompt' });
+		must(await loadPack(asking(' "asks": "^Password: $",'), BOSS));
+		expect(await tried(at, port)).to.include({ state: 'failed', outcome: 'privilege' });
+		must(await saveLogin(await login(own, [`${at}/32`], { privileges: 'up we go' }), ACTOR));
+		expect(await tried(at, port)).to.include({ state: 'done', outcome: 'in' });
+		must(await loadPack(fennickPack(), BOSS));
 		must(await stopReaching(unitId, ACTOR));
 		must(await dropLogin(kept.id, ACTOR));
 		device.unplug();

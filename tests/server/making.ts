@@ -39,6 +39,20 @@ export async function actAsEngineer(): Promise<void> {
 	actAlwaysAs({ kind: 'person', personId: engineer.id });
 }
 
+/** A customer of a test's own, with the values of one of the demo's; its name. Nothing that other tests began goes on there. */
+export async function customerLike(
+	demo: string,
+	values: Readonly<Record<string, string>> = {}
+): Promise<string> {
+	const name = `${demo} ${++made}`;
+	await unwalled().raw(
+		`insert into customer (id, name, values) select gen_random_uuid(), ?, values || ?::jsonb from customer where name = ?`,
+		[name, JSON.stringify(values), demo]
+	);
+	await actAsEngineer();
+	return name;
+}
+
 /** Made-up things for server tests, each new, so that tests do not meet. */
 let made = randomInt(100_000) * 1000;
 
@@ -128,8 +142,14 @@ export function overTls(
 	{
 		method = 'GET',
 		headers = {},
-		body
-	}: { method?: string; headers?: Record<string, string>; body?: string | undefined },
+		body,
+		localAddress
+	}: {
+		method?: string;
+		headers?: Record<string, string>;
+		body?: string | Buffer | undefined;
+		localAddress?: string | undefined;
+	},
 	{ LIMEN_STATE_DIR, LIMEN_BOOTSTRAP_PORT: port }: Settings = currentSettings()
 ): Promise<Response> {
 	let agent = agents.get(LIMEN_STATE_DIR);
@@ -139,7 +159,7 @@ export function overTls(
 	}
 	return new Promise((resolve, reject) => {
 		const asked = request(
-			{ host: '127.0.0.1', servername: 'localhost', port, path, method, headers, agent },
+			{ host: '127.0.0.1', servername: 'localhost', port, path, method, headers, agent, localAddress },
 			(answer) => {
 				const parts: Buffer[] = [];
 				answer.on('data', (part: Buffer) => parts.push(part));
@@ -166,16 +186,19 @@ export const invoke = (
 	operation: string,
 	unit: { serial: string; claimCode: string } | null,
 	body?: unknown,
-	headers: Record<string, string> = {}
+	headers: Record<string, string> = {},
+	localAddress?: string
 ): Promise<Response> =>
 	overTls(OPERATIONS + operation, {
 		method: 'POST',
+		localAddress,
 		headers: {
 			...(unit && { authorization: basic(unit.serial, unit.claimCode) }),
 			...(body !== undefined && { 'content-type': YANG_JSON }),
 			...headers
 		},
-		body: body === undefined ? undefined : typeof body === 'string' ? body : JSON.stringify(body)
+		body:
+			body === undefined || typeof body === 'string' || Buffer.isBuffer(body) ? body : JSON.stringify(body)
 	});
 
 export const report = (unit: { serial: string; claimCode: string }, type: string, more: object = {}) =>

@@ -34,6 +34,12 @@ describe('pages', () => {
 			'/arrivals?at=nonsense',
 			`/units/${unit.unitId}`,
 			'/upkeep',
+			'/upkeep/health?span=nonsense&from=1&to=9e99',
+			`/units/${unit.unitId}/health?from=5&to=4`,
+			`/units/${unit.unitId}/health?span=year&as=table`,
+			`/units/${unit.unitId}/health/file?as=xlsx`,
+			`/sites/${site}/health?figure=constructor`,
+			'/upkeep/alerts/rules?try=%7B&customer=x',
 			'/records',
 			'/records?before=nonsense',
 			'/find',
@@ -47,12 +53,26 @@ describe('pages', () => {
 			'/sites/00000000-0000-7000-8000-000000000000',
 			'/profiles/x',
 			'/nothing',
-			'/restconf',
+			'/restconf/nothing',
 			'/images/a/b'
 		])
 			expect((await get(path)).status, path).to.equal(404);
 		for (const path of ['/find?q=%00', '/records?act=%00', '/sites?q=a%00', '/images/%00/1'])
 			expect((await get(path)).status, path).to.equal(400);
+	});
+
+	it('say what a site’s network has to, also where that reaches Limen in another way', async () => {
+		const unit = await boundUnit();
+		const site = (await unwalled()('position').where({ id: unit.positionId }).first('site_id')).site_id;
+		const told = async (at: string) =>
+			(await get(`/sites/${site}/network?at=${encodeURIComponent(at)}`)).text();
+		expect(await told('limen.branch.example')).to.include('https://limen.branch.example:');
+		expect(await told('2001:db8::7')).to.include('https://[2001:db8::7]:');
+		for (const nothing of ['a b', '-x', 'x;y', '<b>', 'a..b', 'x'.repeat(300)]) {
+			const page = await told(nothing);
+			expect(page, nothing).to.include('That is neither an address nor a host name.');
+			expect(page, nothing).to.not.include(`https://${nothing}:`);
+		}
 	});
 
 	it('carry the usual headers', async () => {
@@ -179,6 +199,30 @@ describe('event streams', () => {
 		);
 		expect(told.rows.find(({ runId }) => runId === unit.runId)).to.include({ step: 'identity' });
 		expect(told.counts.steps.identity).to.be.greaterThan(0);
+	});
+
+	it('tell first what has changed since their reader’s page was made', async () => {
+		const [from, moved, gone] = [Date.now(), await boundUnit(), await boundUnit()];
+		await report(moved, 'bootstrap-initiated');
+		await unbindUnit(gone.positionId, ACTOR);
+		// Nothing happens any more; and what no instant is counts as none
+		const seen = { rows: new Set<string>(), gone: new Set<string>() };
+		await firstEvent<Told>(
+			`/arrivals/stream?from=${from}`,
+			{},
+			async () => undefined,
+			(told) => {
+				for (const { runId, step } of told.rows) if (step === 'identity') seen.rows.add(runId);
+				for (const runId of told.gone) seen.gone.add(runId);
+				return seen.rows.has(moved.runId) && seen.gone.has(gone.runId);
+			}
+		);
+		await firstEvent<Told>(
+			'/arrivals/stream?from=soon',
+			{},
+			() => report(moved, 'parsing-initiated'),
+			({ rows }) => rows.some(({ runId }) => runId === moved.runId)
+		);
 	});
 
 	it('tell of a run that is gone', async () => {

@@ -1,5 +1,4 @@
 import { expect } from 'chai';
-import { getDocument } from 'pdfjs-dist/legacy/build/pdf.mjs';
 import { database, runAs } from '../../src/lib/server/database';
 import {
 	endLinks,
@@ -9,6 +8,7 @@ import {
 	printLabels,
 	progressAt
 } from '../../src/lib/server/paper';
+import { wordsOn } from '../pdf';
 import { makeLinks } from '../../src/lib/server/paper/progress';
 import { record } from '../../src/lib/server/runs';
 import {
@@ -25,18 +25,6 @@ import {
 	unwalled
 } from './making';
 
-/** What stands on each page of a PDF, without its spaces. */
-async function wordsOn(pdf: Uint8Array): Promise<string[]> {
-	const document = await getDocument({ data: pdf.slice(), verbosity: 0, useSystemFonts: false }).promise;
-	const pages: string[] = [];
-	for (let number = 1; number <= document.numPages; number++) {
-		const { items } = await (await document.getPage(number)).getTextContent();
-		const words = items.map((item) => ('str' in item ? item.str + (item.hasEOL ? ' ' : '') : ''));
-		// Where lines break is not what matters here
-		pages.push(words.join('').replace(/\s+/g, ''));
-	}
-	return pages;
-}
 const siteAt = async (positionId: string): Promise<string> =>
 	(await unwalled()('position').where({ id: positionId }).first('site_id')).site_id;
 const done = <Done>(act: { ok: true; done: Done } | { ok: false; problem: string }): Done => {

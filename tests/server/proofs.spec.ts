@@ -70,6 +70,15 @@ const FAILING: Readonly<Partial<Record<Fault, readonly string[]>>> = {
 /** What keeps a unit from coming online at all shows in its run, not in a proof. */
 const BEFORE_PROOF: readonly Fault[] = [
 	'no-lease',
+	'no-option',
+	'circle',
+	'forged-voucher',
+	'other-voucher',
+	'old-voucher',
+	'replayed-nonce',
+	'wrong-owner',
+	'tampered',
+	'unsigned',
 	'wrong-code',
 	'bad-hash',
 	'worn-flash',

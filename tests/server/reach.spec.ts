@@ -80,6 +80,12 @@ describe('a unit that does not dial home', () => {
 		device.hostKey = madeKey();
 		device.unplug();
 		await untilProblem(unitId, /host key is another one/);
+		const toldOf = () => unwalled()('alert').where({ unit_id: unitId, kind: 'other host key' });
+		await onChange(['alerts'], async () => (await toldOf()).length > 0);
+		const told = await toldOf();
+		expect(told.map(({ words, times }) => [/somebody stands in between/.test(words), times])).to.deep.equal([
+			[true, 1]
+		]);
 		await new Promise((resolve) => server.close(resolve));
 		await tryAgain(unitId);
 		await untilProblem(unitId, /nothing listens there/);

@@ -1,5 +1,4 @@
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
+import type { Server } from 'node:http';
 import { expect } from 'chai';
 import { REGISTRY, runAs } from '../../src/lib/server/database';
 import {
@@ -11,11 +10,11 @@ import {
 	dropRow,
 	giveUp,
 	registryWaits,
-	useRegistries,
 	type RegistryPlace
 } from '../../src/lib/server/intake';
 import { bindUnit, returnToService, swapUnit } from '../../src/lib/server/binding';
-import { Registry, type KnownUnit } from '../../standins/registry/registry';
+import type { Registry, KnownUnit } from '../../standins/registry/registry';
+import { knownTo as known, openRegistry } from './maker-registry';
 import {
 	ACTOR,
 	answerOf,
@@ -33,45 +32,22 @@ import {
 
 const ACCOUNT = 'limen';
 
-/** A maker's registry of this test, over HTTP, with what it knows. */
-function serve(known: readonly KnownUnit[]) {
-	const registry = new Registry('okapira', known);
-	const server = createServer((request, response) => {
-		let text = '';
-		request.on('data', (chunk: Buffer) => (text += chunk.toString()));
-		request.on(
-			'end',
-			() => void registry.answer((request.url ?? '').slice(1).split('/'), request, response, text)
-		);
-	});
-	return { registry, server };
-}
-const known = ({ serial, claimCode }: TestLabel, owner?: string): KnownUnit => ({
-	serial,
-	claimCode,
-	...(owner ? { owner } : {})
-});
-
 describe('a maker’s registry is asked', () => {
 	let server: Server;
 	let registry: Registry;
 	let place: RegistryPlace;
+	let close: () => Promise<void>;
 	let customer: string;
 
 	async function open(...units: readonly KnownUnit[]) {
-		({ registry, server } = serve(units));
-		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-		place = { makerId: 'okapira', url: `http://127.0.0.1:${(server.address() as AddressInfo).port}` };
-		useRegistries([place]);
+		({ registry, server, place, close } = await openRegistry(units));
 	}
 	before(async () => {
 		customer = await customerId();
 		await unwalled()('claim_request').delete();
 	});
 	afterEach(async () => {
-		useRegistries(undefined);
-		server.closeAllConnections();
-		await new Promise((resolve) => server.close(resolve));
+		await close();
 		await unwalled()('registry_state').delete();
 		await unwalled()('claim_request').delete();
 	});
@@ -99,7 +75,7 @@ describe('a maker’s registry is asked', () => {
 		expect(await askNext(place)).to.equal(true);
 		expect(registry.requests).to.equal(1);
 		expect(registry.ownerOf(good.serial)).to.equal(ACCOUNT);
-		expect(registry.sentTo(good.serial)).to.match(/^http/);
+		expect(registry.sentTo(good.serial).uri).to.match(/^https:/);
 		expect(registry.ownerOf(elsewhere.serial)).to.equal('northgate');
 		expect((await unitOf(good)).ownership).to.equal('confirmed');
 		const batch = await batchById(batchId, true);
@@ -244,22 +220,17 @@ describe('a maker’s registry is asked', () => {
 });
 
 describe('a unit that was swapped out', () => {
-	let server: Server;
+	let close: () => Promise<void>;
 	afterEach(async () => {
-		useRegistries(undefined);
-		server.closeAllConnections();
-		await new Promise((resolve) => server.close(resolve));
+		await close();
 		await unwalled()('registry_state').delete();
 		await unwalled()('claim_request').delete();
 	});
 
 	it('is given back at its maker’s registry, stays known, and comes back when it is taken in again', async () => {
 		const [old, next] = [newLabel(), newLabel()];
-		const { registry, server: one } = serve([known(old), known(next)]);
-		server = one;
-		await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-		const place = { makerId: 'okapira', url: `http://127.0.0.1:${(server.address() as AddressInfo).port}` };
-		useRegistries([place]);
+		const { registry, place, ...opened } = await openRegistry([known(old), known(next)]);
+		({ close } = opened);
 		const customer = await customerId();
 		const act = await claimBatch(customer, [old, next].map(lineOf).join('\n'), ACTOR);
 		if (!act.ok) throw new Error(act.problem);

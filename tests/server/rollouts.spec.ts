@@ -266,14 +266,19 @@ describe('a rollout', () => {
 		);
 		await turn(id, first!.from - 1_000);
 		expect((await rolloutById(id))!.underWay).to.equal(0);
-		// Another process may be at it: its turn is taken first
-		const turnUntil = (at: number, holds: () => Promise<boolean>) =>
-			onChange(['rollouts', 'sends'], async () => {
-				await turn(id, at);
-				return holds();
-			});
-		const underWay = async () => (await rolloutById(id))!.underWay === 1;
-		await turnUntil(first!.from, underWay);
+		const underWay = async () => (await rolloutById(id))!.underWay;
+		// Another process is at it: the turn is taken when that one is done
+		const held = await unwalled().transaction();
+		await held('rollout').where({ id }).forUpdate().first('id');
+		let isTaken = false;
+		const taken = turn(id, first!.from).then(() => (isTaken = true));
+		const waits = async (): Promise<boolean> =>
+			(await held.raw(`select from pg_stat_activity where pg_backend_pid() = any (pg_blocking_pids(pid))`))
+				.rowCount > 0;
+		while (!isTaken && !(await waits()));
+		await held.commit();
+		await taken;
+		expect(await underWay()).to.equal(1);
 		const one = await nextOf(id, gateways);
 		const other = gateways.find((gateway) => gateway !== one)!;
 		// The window closes while it restarts: it comes to its end all the same
@@ -282,7 +287,8 @@ describe('a rollout', () => {
 		await turn(id, first!.from + 6 * 60_000);
 		// Four minutes are left, and it takes five
 		expect(await statesOf(id, [one, other])).to.deep.equal(['done', 'waiting']);
-		await turnUntil(second!.from + 60_000, underWay);
+		await turn(id, second!.from + 60_000);
+		expect(await underWay()).to.equal(1);
 		expect(await statesOf(id, [other])).to.deep.equal(['under way']);
 		await comesBack(id, other);
 		await untilState(id, 'ended');

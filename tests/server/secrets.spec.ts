@@ -37,7 +37,8 @@ import {
 	doneBy,
 	newPerson,
 	openPosition,
-	unwalled
+	unwalled,
+	customerLike
 } from './making';
 import { tunnelPool } from './network';
 import { must } from './profile-making';
@@ -203,7 +204,7 @@ describe('a secret', () => {
 	});
 
 	it('of an account at several units is made once, tried at each, and kept until the last has it', async () => {
-		const of = await newCustomer();
+		const of = await customerLike(PIPPIN, { local_password: seal('oven-door-4') });
 		const units = [await onlineAt(of), await onlineAt(of)];
 		const [secretId] = await secretsOf(of, 'local_password');
 		const stay = units.map((one) => one.staysHome());
@@ -240,7 +241,7 @@ describe('a secret', () => {
 	});
 
 	it('of an account that still lets in with the one before is not called renewed', async () => {
-		const of = await newCustomer();
+		const of = await customerLike(PIPPIN, { local_password: seal('oven-door-4') });
 		const unit = await onlineAt(of);
 		unit.stillLetsIn = [{ user: 'onsite', password: 'oven-door-4' }];
 		const [secretId] = await secretsOf(of, 'local_password');
@@ -260,7 +261,7 @@ describe('a secret', () => {
 	});
 
 	it('is not renewed where something else would go along, where somebody else gives it, or by who may not', async () => {
-		const of = await newCustomer();
+		const of = await customerLike(PIPPIN, { local_password: seal('oven-door-4') });
 		const unit = await onlineAt(of);
 		const [secretId] = await secretsOf(of, 'local_password');
 		const [given] = await secretsOf(of, 'session_secret');
@@ -296,7 +297,7 @@ describe('a secret', () => {
 	});
 
 	it('has an age and a rule, and says who looked at it since', async () => {
-		const of = await newCustomer();
+		const of = await customerLike(PIPPIN, { local_password: seal('oven-door-4') });
 		const customerOf = await customerId(of);
 		const place = await newPlace(of);
 		const [secretId] = await secretsOf(of, 'local_password');
@@ -328,7 +329,7 @@ describe('a secret', () => {
 describe('the key that Limen logs in with', () => {
 	it('is replaced at the units, tried at each, and shown as long as a unit needs it', async () => {
 		await actAsEngineer();
-		const of = await newCustomer();
+		const of = await customerLike(PIPPIN, { local_password: seal('oven-door-4') });
 		const unit = await onlineAt(of);
 		const away = await onlineAt(of);
 		await away.call!.end();
@@ -378,17 +379,6 @@ describe('the key that Limen logs in with', () => {
 	});
 });
 
-/** A customer of its own: what it shares it shares with nobody else's tests. */
-async function newCustomer(): Promise<string> {
-	const name = `Keepers ${++made} ${BASE}`;
-	await unwalled().raw(
-		`insert into customer (id, name, values) select gen_random_uuid(), ?, values || ?::jsonb from customer where name = ?`,
-		[name, JSON.stringify({ local_password: seal('oven-door-4') }), PIPPIN]
-	);
-	await actAsEngineer();
-	return name;
-}
-const BASE = Date.now() % 1_000_000;
 const secretsOf = async (of: string, field: string): Promise<string[]> =>
 	unwalled()('secret')
 		.where({ customer_id: await customerId(of), field })

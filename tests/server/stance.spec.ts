@@ -68,6 +68,27 @@ describe('stance', () => {
 		expect(await unwalled()('send').where({ unit_id: unitId })).to.have.lengthOf(1);
 	});
 
+	it('hold common puts back what is alike everywhere, and tells only of what is the place’s own', async () => {
+		const gateway = await online();
+		await readAnew(gateway);
+		const { unitId } = gateway.unit;
+		must(await takeStance(await ownerOf(unitId), 'hold common', ACTOR));
+		// Beside a note like any other one in which its own name stands
+		const name = /name ([\w-]+);/.exec(gateway.runs)![1]!;
+		const own = (text: string) => `${text}kitchen-note ${name};\n`;
+		typed(gateway, own);
+		await readAnew(gateway);
+		await holding();
+		expect(await stateOf(unitId)).to.equal(undefined);
+		typed(gateway, (text) => `${text}cellar-note on;\n`);
+		await readAnew(gateway);
+		await holding();
+		await untilSend(unitId, 'committed');
+		await gateway.dial();
+		await untilSend(unitId, 'confirmed');
+		expect(gateway.runs).to.include(`kitchen-note ${name}`).and.not.include('cellar-note');
+	});
+
 	it('hold leaves alone what touches the way to the unit, and a site whose window is closed or whose contact is asked', async () => {
 		const gateway = await held();
 		const { unitId, positionId } = gateway.unit;

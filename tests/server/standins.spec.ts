@@ -51,6 +51,33 @@ const DEVICE = {
 
 import { TEST_SITE, unwalled } from './making';
 
+const LEARNT = { mac: '06:00:00:00:00:02', port: 'p1', address: '192.0.2.7' };
+const SEEN = {
+	...DEVICE,
+	network: {
+		...ALONE,
+		neighbours: () => [
+			{
+				port: 'p1',
+				chassis: MAC,
+				neighbourPort: 'p2',
+				name: 'ap-1',
+				description: 'a thing, release 1',
+				address: '192.0.2.9'
+			}
+		],
+		learnt: () => [LEARNT]
+	}
+};
+const LLDP_ROW = {
+	port: 'p1',
+	chassis: MAC,
+	neighbour_port: 'p2',
+	name: 'ap-1',
+	description: 'a thing, release 1',
+	address: '192.0.2.9'
+};
+
 describe('the simulated network', () => {
 	it('writes and reads DHCP messages and option 143', () => {
 		fc.assert(
@@ -151,7 +178,15 @@ describe('the simulated units', () => {
 				return readAnswer(talk, ask, said);
 			};
 			expect(asked('version', { version: '4.2.1' })).to.deep.include({ rows: [{ version: '4.2.1' }] });
-			expect(asked('serial', { serial: 'X1Y2' })).to.deep.include({ rows: [{ serial: 'X1Y2' }] });
+			expect(asked('serial', { serial: 'X1Y2' })).to.deep.include({
+				rows: [{ serial: 'X1Y2', ...ALONE.self }]
+			});
+			const heard = netconf ? netconf(SEEN).state() : (answer(talk.asks.neighbours!.say[0]!, SEEN) as string);
+			expect(readAnswer(talk, 'neighbours', heard), maker).to.deep.include({ rows: [LLDP_ROW] });
+			if (talk.asks.learnt) {
+				const seen = netconf ? netconf(SEEN).state() : (answer(talk.asks.learnt.say[0]!, SEEN) as string);
+				expect(readAnswer(talk, 'learnt', seen), maker).to.deep.include({ rows: [LEARNT] });
+			}
 			const images = Object.assign(Object.create(DEVICE.images) as Images, {
 				fetched: { state: 'none' } as Fetched
 			});

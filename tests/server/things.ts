@@ -52,12 +52,14 @@ export interface Ids {
 	readonly version: string;
 	readonly finding: string;
 	readonly alert: string;
+	readonly alertRule: string;
 	readonly rollout: string;
 	readonly target: string;
 	readonly cohort: string;
 	readonly replacement: string;
 	readonly takeOn: string;
 	readonly login: string;
+	readonly survey: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -94,11 +96,13 @@ export const nothing = (): Ids => ({
 	version: uuid(),
 	finding: uuid(),
 	alert: uuid(),
+	alertRule: uuid(),
 	rollout: uuid(),
 	target: uuid(),
 	cohort: uuid(),
 	replacement: uuid(),
 	takeOn: uuid(),
+	survey: uuid(),
 	login: uuid(),
 	elsewhere: uuid()
 });
@@ -137,14 +141,9 @@ async function rolloutOf(
 	site: string,
 	customer: string
 ) {
-	const [rollout, target, cohort, replacement, takeOn, login] = Array.from({ length: 6 }, () => uuid()) as [
-		string,
-		string,
-		string,
-		string,
-		string,
-		string
-	];
+	const [rollout, target, cohort, replacement, takeOn, login, survey] = Array.from({ length: 7 }, () =>
+		uuid()
+	) as [string, string, string, string, string, string, string];
 	await unwalled()('rollout').insert({
 		id: rollout,
 		title: 'work of theirs',
@@ -203,9 +202,56 @@ async function rolloutOf(
 		ranges: ['10.9.9.0/24'],
 		by_whom: 'Somebody of theirs'
 	});
+	await unwalled()('survey').insert({
+		id: survey,
+		customer_id: customer,
+		name: 'work of theirs',
+		begins: ['10.9.9.1'],
+		ranges: ['10.9.9.0/24'],
+		deepest: 1,
+		at_once: 1,
+		per_second: 1,
+		minutes: 1,
+		every: 'never',
+		by_whom: 'Somebody of theirs'
+	});
+	const run = uuid();
+	await unwalled()('survey_run').insert({
+		id: run,
+		survey_id: survey,
+		customer_id: customer,
+		by_whom: 'Somebody of theirs',
+		state: 'done',
+		ends_at: new Date(),
+		ended_at: new Date()
+	});
+	await unwalled()('survey_address').insert({
+		run_id: run,
+		customer_id: customer,
+		address: '10.9.9.1',
+		depth: 0,
+		state: 'done',
+		outcome: 'in',
+		words: 'their words'
+	});
+	await unwalled()('survey_station').insert({
+		run_id: run,
+		customer_id: customer,
+		at_address: '10.9.9.1',
+		mac: '06:00:00:00:00:01',
+		port: 'p'
+	});
+	await unwalled()('survey_spot').insert({
+		survey_id: survey,
+		customer_id: customer,
+		kind: 'group',
+		key: 'theirs',
+		x: 1,
+		y: 1
+	});
 	const change = uuid();
 	await unwalled()('small_change').insert({ id: change, person_id: personId, positions: [unit.positionId] });
-	return { rollout, target, cohort, replacement, takeOn, login, change };
+	return { rollout, target, cohort, replacement, takeOn, login, survey, change };
 }
 
 /** A handover of theirs, with their words in it. */
@@ -258,8 +304,8 @@ async function driftAt(
 	position: string,
 	unit: string,
 	customer: string
-): Promise<{ version: string; finding: string; alert: string }> {
-	const [version, finding, look, alert] = [uuid(), uuid(), uuid(), uuid()];
+): Promise<{ version: string; finding: string; alert: string; alertRule: string }> {
+	const [version, finding, look, alert, alertRule] = [uuid(), uuid(), uuid(), uuid(), uuid()];
 	const whose = { unit_id: unit, customer_id: customer, position_id: position };
 	const at = new Date();
 	const hash = Buffer.alloc(32, 7);
@@ -312,6 +358,13 @@ async function driftAt(
 		since: at,
 		found_at: at
 	});
+	await unwalled()('alert_rule').insert({
+		id: alertRule,
+		customer_id: customer,
+		name: 'their words',
+		rule: JSON.stringify({ about: 'not heard', minutes: 1440 }),
+		made_by: 'Somebody of theirs'
+	});
 	await unwalled()('alert').insert({
 		id: alert,
 		unit_id: unit,
@@ -330,7 +383,7 @@ async function driftAt(
 		words: 'their words',
 		form: 'rfc5424'
 	});
-	return { version, finding, alert };
+	return { version, finding, alert, alertRule };
 }
 
 /** A tunnel as it is planned, without a pool. */

@@ -2,6 +2,7 @@ import { v7 as uuid } from 'uuid';
 import { USUAL_RULES } from '../../src/core/rollout';
 import { NO_RULE } from '../../src/core/windows';
 import {
+	overTls,
 	address,
 	get,
 	invoke,
@@ -100,6 +101,7 @@ export const WALK: Record<string, Ask> = {
 	'POST /sites?/dropView': (ids, as) => post('/sites?/dropView', { view: ids.site }, {}, as),
 	'POST /sites?/rehearse': (ids, as) => post('/sites?/rehearse', { site: ids.site }, {}, as),
 	'GET /sites/week': (_ids, as) => get('/sites/week?of=2026-11-27', as),
+	'GET /sites/[id=uuid]/network': (ids, as) => get(`/sites/${ids.site}/network`, as),
 	'GET /sites/[id=uuid]/rehearsal': (ids, as) => get(`/sites/${ids.site}/rehearsal`, as),
 	'POST /sites?/technician': (ids, as) =>
 		post('/sites?/technician', { site: ids.site, technician: as.id }, {}, as),
@@ -131,11 +133,19 @@ export const WALK: Record<string, Ask> = {
 			(ids, as) => post(`/arrivals/rollouts/${ids.rollout}?/${act}`, { unit: ids.unit }, {}, as)
 		])
 	),
+	'GET /units/[id=uuid]/health': (ids, as) => get(`/units/${ids.unit}/health?span=week`, as),
+	'GET /units/[id=uuid]/health/file': (ids, as) => get(`/units/${ids.unit}/health/file`, as),
+	'GET /sites/[id=uuid]/health': (ids, as) => get(`/sites/${ids.site}/health?span=month&figure=sent`, as),
+	'GET /upkeep/health': (_ids, as) => get('/upkeep/health', as),
 	'GET /units/[id=uuid]/firmware': (ids, as) => get(`/units/${ids.unit}/firmware`, as),
 	'POST /units/[id=uuid]/firmware?/flash': (ids, as) =>
 		post(`/units/${ids.unit}/firmware?/flash`, { to: '7.0.3' }, {}, as),
 	'GET /sites/at/[card]': (ids, as) => get(`/sites/at/${ids.position.replaceAll('-', '')}`, as),
 	'POST /sites/cards': (ids, as) => post('/sites/cards', { site: ids.site }, {}, as),
+	'GET /sites/[id=uuid]/bundle': (ids, as) => get(`/sites/${ids.site}/bundle`, as),
+	'POST /bundles': (ids, as) => post('/bundles', { unit: ids.unit, kind: 'ask' }, {}, as),
+	'GET /arrivals/keys/[caller]': (_ids, as) => get('/arrivals/keys/1', as),
+	'POST /arrivals/keys/[caller]?/default': (ids, as) => post('/arrivals/keys/1', { unit: ids.unit }, {}, as),
 	'POST /labels': (ids, as) => post('/labels', { unit: ids.unit, position: ids.position }, {}, as),
 	'GET /progress/[token]': (_ids, as) => get('/progress/nothing', as),
 	'POST /progress/[token]?/answer': (_ids, as) =>
@@ -243,8 +253,53 @@ export const WALK: Record<string, Ask> = {
 	'GET /handovers': (_ids, as) => get('/handovers', as),
 	'GET /handovers/zip': (ids, as) => get(`/handovers/zip?id=${ids.handover}`, as),
 	'GET /handovers/[id=uuid]/[file]': (ids, as) => get(`/handovers/${ids.handover}/handover.json`, as),
+	'GET /wall/[token]': (_ids, as) => get('/wall/nothing', as),
+	'GET /wall/[token]/now': (_ids, as) => get('/wall/nothing/now', as),
+	'GET /wall/[token]/land': (_ids, as) => get('/wall/nothing/land?latitude=1&longitude=1', as),
+	'GET /records/reports': (ids, as) =>
+		get(`/records/reports?part=inventory&part=standing&part=changes&customer=${ids.customer}`, as),
+	'GET /records/reports/file': (ids, as) =>
+		get(
+			`/records/reports/file?part=health&part=alerts&customer=${ids.customer}&from=2026-11-01&to=2026-11-30&as=csv`,
+			as
+		),
+	'GET /units/retired': (_ids, as) => get('/units/retired', as),
+	'POST /units/retired?/term': (ids, as) =>
+		post('/units/retired?/term', { customer: ids.customer, years: '3' }, {}, as),
+	'GET /units/retired/[id=uuid]': (ids, as) => get(`/units/retired/${ids.unit}`, as),
+	'GET /units/[id=uuid]/life': (ids, as) => get(`/units/${ids.unit}/life`, as),
+	'POST /units/[id=uuid]?/retire': (ids, as) => post(`/units/${ids.unit}?/retire`, {}, {}, as),
+	'POST /units?/retire': (ids, as) => post('/units?/retire', { unit: ids.unit, reason: 'x' }, {}, as),
+	'GET /people/webhooks': (_ids, as) => get('/people/webhooks', as),
+	'POST /people/webhooks?/save': (ids, as) =>
+		post(
+			'/people/webhooks?/save',
+			{ name: 'x', url: 'https://x.example/', customer: ids.customer, kinds: 'alert.begun' },
+			{},
+			as
+		),
+	'GET /people/webhooks/[id=uuid]': (ids, as) => get(`/people/webhooks/${ids.unit}`, as),
+	'POST /people/webhooks/[id=uuid]?/save': (ids, as) =>
+		post(
+			`/people/webhooks/${ids.unit}?/save`,
+			{ id: ids.unit, name: 'x', url: 'https://x.example/', kinds: 'alert.begun' },
+			{},
+			as
+		),
+	...Object.fromEntries(
+		['try', 'renew', 'end', 'again'].map((act): [string, Ask] => [
+			`POST /people/webhooks/[id=uuid]?/${act}`,
+			(ids, as) =>
+				post(`/people/webhooks/${ids.unit}?/${act}`, { webhook: ids.unit, delivery: ids.unit }, {}, as)
+		])
+	),
+	'GET /people/walls': (_ids, as) => get('/people/walls', as),
+	'POST /people/walls?/make': (ids, as) =>
+		post('/people/walls?/make', { name: 'x', customer: ids.customer }, {}, as),
+	'POST /people/walls?/end': (ids, as) => post('/people/walls?/end', { screen: ids.unit }, {}, as),
 	'GET /signing': (_ids, as) => get('/signing', as),
 	'POST /signing?/renew': form('/signing?/renew', { pem: 'nothing' }),
+	'POST /signing?/giveUp': (ids, as) => post('/signing?/giveUp', { customer: ids.customer }, {}, as),
 	'GET /addresses/tunnels': (ids, as) => get(`/addresses/tunnels?make=${ids.customer}`, as),
 	'POST /addresses/tunnels?/plan': (ids, as) =>
 		post(
@@ -290,6 +345,15 @@ export const WALK: Record<string, Ask> = {
 	'GET /profiles/makers/[id]': async (_ids, as) => get(`/profiles/makers/${await firstOf('maker')}`, as),
 	'POST /profiles/makers/[id]?/ask': async (ids, as) =>
 		post(`/profiles/makers/${await firstOf('maker')}?/ask`, { unit: ids.unit, ask: 'version' }, {}, as),
+	'POST /profiles/makers/[id]?/revoke': async (_ids, as) =>
+		post(`/profiles/makers/${await firstOf('maker')}?/revoke`, {}, {}, as),
+	'POST /profiles/makers/[id]?/want': async (ids, as) =>
+		post(
+			`/profiles/makers/${await firstOf('maker')}?/want`,
+			{ customer: ids.customer, wanted: 'no' },
+			{},
+			as
+		),
 	'GET /profiles/makers/load': (_ids, as) => get('/profiles/makers/load', as),
 	'POST /profiles/makers/load?/compare': form('/profiles/makers/load?/compare', { pack: '{}' }),
 	'POST /profiles/makers/load?/load': form('/profiles/makers/load?/load', { pack: '{}' }),
@@ -325,6 +389,29 @@ export const WALK: Record<string, Ask> = {
 	'POST /addresses/logins?/drop': (ids, as) => post('/addresses/logins?/drop', { login: ids.login }, {}, as),
 	'POST /addresses/logins?/try': (ids, as) =>
 		post('/addresses/logins?/try', { customer: ids.customer, port: '1', addresses: '127.0.0.1' }, {}, as),
+	'GET /addresses/surveys': (_ids, as) => get('/addresses/surveys', as),
+	'POST /addresses/surveys?/begin': (ids, as) =>
+		post(
+			'/addresses/surveys?/begin',
+			{ customer: ids.customer, name: 'x', begins: '10.9.8.1', ranges: '10.9.8.0/24' },
+			{},
+			as
+		),
+	'GET /addresses/surveys/[id=uuid]': (ids, as) =>
+		get(`/addresses/surveys/${ids.survey}?find=06:00:00:00:00:01`, as),
+	'GET /addresses/surveys/[id=uuid]/list': (ids, as) => get(`/addresses/surveys/${ids.survey}/list`, as),
+	...Object.fromEntries(
+		Object.entries<Record<string, string>>({
+			again: {},
+			stop: {},
+			spots: { spots: JSON.stringify([{ kind: 'thing', key: 'x', x: 1, y: 1 }]) },
+			takeOn: { name: 'x', thing: 'address 10.9.9.1' },
+			drop: {}
+		}).map(([act, fields]): [string, Ask] => [
+			`POST /addresses/surveys/[id=uuid]?/${act}`,
+			(ids, as) => post(`/addresses/surveys/${ids.survey}?/${act}`, fields, {}, as)
+		])
+	),
 	'GET /profiles/takeon': (_ids, as) => get('/profiles/takeon', as),
 	'POST /profiles/takeon?/begin': (ids, as) =>
 		post('/profiles/takeon?/begin', { customer: ids.customer, name: 'x' }, {}, as),
@@ -341,6 +428,11 @@ export const WALK: Record<string, Ask> = {
 			profile: { group: uuid(), name: 'x', role: 'gateway' },
 			places: { places: '[]' },
 			takeOn: { timeZone: 'Pacific/Auckland' },
+			profiles: { profile: uuid() },
+			stage: { stance: 'hold' },
+			wayIn: { profile: uuid(), part: uuid() },
+			rollOut: {},
+			endOldWay: {},
 			end: {}
 		}).map(([act, fields]): [string, Ask] => [
 			`POST /profiles/takeon/[id=uuid]?/${act}`,
@@ -472,6 +564,21 @@ export const WALK: Record<string, Ask> = {
 		keepDays: '730',
 		holdAnHour: '6'
 	}),
+	'GET /upkeep/alerts/rules': (ids, as) => get(`/upkeep/alerts/rules?customer=${ids.customer}`, as),
+	'POST /upkeep/alerts/rules?/save': (ids, as) =>
+		post(
+			'/upkeep/alerts/rules?/save',
+			{ customer: ids.customer, name: 'x', rule: '{"about":"not heard","minutes":1440}' },
+			{},
+			as
+		),
+	'POST /upkeep/alerts/rules?/drop': (ids, as) =>
+		post('/upkeep/alerts/rules?/drop', { id: ids.alertRule }, {}, as),
+	'GET /upkeep/alerts/[id=uuid]': (ids, as) => get(`/upkeep/alerts/${ids.alert}`, as),
+	'POST /upkeep/alerts/[id=uuid]?/take': (ids, as) =>
+		post(`/upkeep/alerts/${ids.alert}?/take`, { alert: ids.alert }, {}, as),
+	'POST /upkeep/alerts/[id=uuid]?/note': (ids, as) =>
+		post(`/upkeep/alerts/${ids.alert}?/note`, { alert: ids.alert, words: 'x' }, {}, as),
 	'GET /upkeep/windows': (ids, as) => get(`/upkeep/windows?site=${ids.site}`, as),
 	'POST /upkeep/windows?/save': (ids, as) =>
 		post(`/upkeep/windows?site=${ids.site}&/save`, { rule: JSON.stringify(NO_RULE), edit: '0' }, {}, as),
@@ -586,6 +693,10 @@ export const WALK: Record<string, Ask> = {
 	'POST /restconf/operations/[operation]': (ids) =>
 		invoke('get-bootstrapping-data', { serial: ids.serial, claimCode: 'WRONGCODE' }),
 	'fallback /restconf/operations/[operation]': (_ids, as) => get('/restconf/operations/x', as),
+	'OPTIONS /restconf/operations/[operation]': () => overTls('/restconf/operations/x', { method: 'OPTIONS' }),
+	'GET /restconf/[...resource]': (_ids, as) => get('/restconf/data', as),
+	'OPTIONS /restconf/[...resource]': () => overTls('/restconf', { method: 'OPTIONS' }),
+	'fallback /restconf/[...resource]': () => overTls('/restconf', { method: 'DELETE' }),
 	'GET /api/v1/openapi.json': (_ids, as) => get('/api/v1/openapi.json', as),
 	'POST /api/v1/batches': (ids, _as, token) =>
 		program(token, 'POST', '/api/v1/batches', { customerId: ids.customer, text: lineOf(newLabel()) }),

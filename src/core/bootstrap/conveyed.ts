@@ -3,6 +3,7 @@ import { CONVEYED_INFORMATION_JSON, decodeContentInfo, encodeContentInfo } from 
 import {
 	conveyedInformationSchema,
 	ONBOARDING,
+	REDIRECT,
 	type ConveyedInformation,
 	type OnboardingInformation
 } from './messages';
@@ -21,8 +22,8 @@ export interface Onboarding {
 	readonly postScript: string | null;
 }
 
-/** Conveyed information as `get-bootstrapping-data` returns it: base64 of unsigned CMS. */
-export function conveyOnboarding(onboarding: Onboarding): string {
+/** What a unit is to become, as RFC 8572 conveys it. */
+export function onboardingInformation(onboarding: Onboarding): ConveyedInformation {
 	const information: OnboardingInformation = {
 		...(onboarding.image && {
 			'boot-image': {
@@ -39,9 +40,15 @@ export function conveyOnboarding(onboarding: Onboarding): string {
 		configuration: toBase64(onboarding.configuration),
 		...(onboarding.postScript !== null && { 'post-configuration-script': toBase64(onboarding.postScript) })
 	};
-	return encodeConveyed({ [ONBOARDING]: information });
+	return { [ONBOARDING]: information };
 }
 
+/** Where a unit is to ask instead. `anchor`: base64 of CMS with the certificates by which it knows that server. */
+export const redirectInformation = (address: string, port: number, anchor: string): ConveyedInformation => ({
+	[REDIRECT]: { 'bootstrap-server': [{ address, port, 'trust-anchor': anchor }] }
+});
+
+/** Conveyed information as `get-bootstrapping-data` returns it: base64 of unsigned CMS. */
 export const encodeConveyed = (information: ConveyedInformation): string =>
 	bytesToBase64(
 		encodeContentInfo(CONVEYED_INFORMATION_JSON, new TextEncoder().encode(JSON.stringify(information)))

@@ -16,9 +16,28 @@ const base64 = (most: number) => v.pipe(v.string(), v.maxLength(most), v.regex(B
 /** RFC 7951 section 6.9: the empty type is [null]. */
 const empty = v.tuple([v.null()]);
 
-export const MOST_MESSAGE_CHARACTERS = 4096;
-export const LARGEST_REQUEST_BYTES = 64 * 1024;
+/** Of a longer message its beginning is kept: what a unit reports of an error is never refused for its length. */
+export const MOST_MESSAGE_CHARACTERS = 16_000;
+export const LARGEST_REQUEST_BYTES = 1024 * 1024;
 export const YANG_JSON = 'application/yang-data+json';
+
+const message = v.pipe(
+	v.string(),
+	v.transform(cleanText),
+	v.transform((text) =>
+		text.length <= MOST_MESSAGE_CHARACTERS
+			? text
+			: `${text.slice(0, MOST_MESSAGE_CHARACTERS).toWellFormed()} (and ${text.length - MOST_MESSAGE_CHARACTERS} characters more)`
+	)
+);
+/** RFC 8572 section 7.2: 16 to 32 octets. */
+const nonce = v.pipe(
+	base64(44),
+	v.check((text) => {
+		const octets = (text.length / 4) * 3 - (text.endsWith('==') ? 2 : text.endsWith('=') ? 1 : 0);
+		return octets >= 16 && octets <= 32;
+	}, 'not 16 to 32 octets')
+);
 
 /** RFC 8572 section 6.2, grouping of `report-progress`. */
 export const PROGRESS_TYPES = [
@@ -41,7 +60,7 @@ export const getBootstrappingDataSchema = v.strictObject({
 			'hw-model': v.optional(shortText),
 			'os-name': v.optional(shortText),
 			'os-version': v.optional(shortText),
-			nonce: v.optional(base64(64))
+			nonce: v.optional(nonce)
 		})
 	)
 });
@@ -53,7 +72,7 @@ const hostKey = v.strictObject({
 export const reportProgressSchema = v.strictObject({
 	[INPUT]: v.strictObject({
 		'progress-type': v.picklist(PROGRESS_TYPES),
-		message: v.optional(v.pipe(v.string(), v.maxLength(MOST_MESSAGE_CHARACTERS), v.transform(cleanText))),
+		message: v.optional(message),
 		'ssh-host-keys': v.optional(
 			v.strictObject({ 'ssh-host-key': v.optional(v.pipe(v.array(hostKey), v.maxLength(8))) })
 		),
@@ -109,7 +128,10 @@ export type OnboardingInformation = v.InferOutput<typeof onboardingInformation>;
 export const ONBOARDING = `${CONVEYED}:onboarding-information` as const;
 export const REDIRECT = `${CONVEYED}:redirect-information` as const;
 
-/** RFC 8040 section 3.9 and RFC 6241 appendix A: error tags and the status that goes with each. */
+/**
+ * RFC 8040 section 7: error tags and the status that goes with each; the first where it names several. `invalid-value` is
+ * also that of 404 and 406, `access-denied` that of 403.
+ */
 export const ERROR_STATUS = {
 	'invalid-value': 400,
 	'malformed-message': 400,
@@ -118,7 +140,6 @@ export const ERROR_STATUS = {
 	'too-big': 413,
 	'access-denied': 401,
 	'resource-denied': 409,
-	'data-missing': 404,
 	'operation-not-supported': 405,
 	'operation-failed': 500
 } as const;

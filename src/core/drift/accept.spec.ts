@@ -4,7 +4,7 @@ import { NO_RULES, type Dialect } from '../config';
 import { renderWhole, type Field, type Values } from '../profile';
 import { acceptedInto, findingsBetween, putRight, valuesBehind, type Place } from '.';
 
-const NOWHERE: Place = { grammar: null, names: {}, own: {}, secrets: { values: [] } };
+const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [] } };
 const field = (name: string, more: Partial<Field> = {}): Field => ({
 	name,
 	type: { kind: 'text' },

@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { NO_RULES, type Dialect } from '../config';
 import { findingsBetween, type Place } from '.';
 
-const NOWHERE: Place = { grammar: null, names: {}, own: {}, secrets: { values: [] } };
+const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [] } };
 const between = (
 	intended: string,
 	running: string,
@@ -45,6 +45,23 @@ describe('what drifted', () => {
 			should: null,
 			runs: 'filter x\n  deny a\n  allow b'
 		});
+	});
+
+	it('says where something stands that only its place has, or a secret, in it or around it', () => {
+		const particular = (running: string) =>
+			between('name birch-gw\nport lan1\n  label "Birch rooms"\n  mtu 1500\nntp a\nkey hush', running, {
+				particular: ['birch-gw', 'Birch', 'lan2'],
+				secrets: { values: ['hush'] }
+			}).map(({ isParticular }) => isParticular);
+		const same = 'name birch-gw\nport lan1\n  label "Birch rooms"\n  mtu 1500\nntp a\nkey hush';
+		expect(particular(same.replace('ntp a', 'ntp b'))).to.deep.equal([false]);
+		expect(particular(same.replace('mtu 1500', 'mtu 1400'))).to.deep.equal([false]);
+		expect(particular(same.replace('name birch-gw', 'name elm-gw'))).to.deep.equal([true]);
+		expect(particular(same.replace('"Birch rooms"', '"Rooms"'))).to.deep.equal([true]);
+		expect(particular(same.replace('hush', 'other'))).to.deep.equal([true]);
+		// A block of the place's own holds nothing that is common; a part of a word is no value
+		expect(particular(`${same}\nport lan2\n  mtu 9000`)).to.deep.equal([true]);
+		expect(particular(`${same}\nnote birch-gws`)).to.deep.equal([false]);
 	});
 
 	it('says what it touches', () => {

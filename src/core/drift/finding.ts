@@ -32,6 +32,8 @@ export interface Finding {
 	readonly runs: string | null;
 	readonly after: string | null;
 	readonly touches: Touches;
+	/** Something that only this place has, or a secret, stands in it: what its profile says alike for all does not settle it. */
+	readonly isParticular: boolean;
 	/** The difference itself, with its secrets: what makes it the same one at the next reading. Never shown. */
 	readonly key: string;
 	/** What makes it the same one at several units: with the unit's own values under their fields' names. Never shown. */
@@ -51,6 +53,8 @@ export interface Place {
 	readonly names: PathNames;
 	/** Its own values as they stand in texts, by their fields' names; none of them secret. */
 	readonly own: Readonly<Record<string, string>>;
+	/** What only this place has, as it stands in texts: values of its site and of its own. */
+	readonly particular: readonly string[];
 	readonly secrets: Pick<Secrets, 'values'>;
 }
 
@@ -62,7 +66,8 @@ const LONGEST_SHOWN = 4_000;
 /**
  * What differs between what a unit should run and what it runs. Where there is nothing, what runs means what is intended.
  * Laws: no secret of the place stands in `path`, `should`, `runs` or `after`; two units whose texts differ only in their
- * own values have findings with the same `same`.
+ * own values have findings with the same `same`; where nothing that only the place has stands in a difference, it is not
+ * particular.
  */
 export function findingsBetween(two: TwoConfigs, place: Place): Looked {
 	const { dialect, rules } = two;
@@ -105,6 +110,9 @@ function findingOf(difference: TreeDifference, dialect: Dialect, place: Place): 
 		runs: shown(runningNode),
 		after: said.after === undefined || said.after === null ? null : hidden(said.after),
 		touches: touchedBy(around, [intendedNode, runningNode], place),
+		isParticular: [...around.map(statementOf), ...[intendedNode, runningNode].flatMap(statementsIn)].some(
+			(statement) => isParticular(statement, place)
+		),
 		key: keyOf(difference),
 		same: JSON.stringify([dialect, ...real], (_, value: unknown) =>
 			typeof value === 'string' ? named(value, place.own) : value
@@ -120,6 +128,7 @@ export const UNSAVED: Finding = {
 	runs: null,
 	after: null,
 	touches: 'management',
+	isParticular: false,
 	key: 'unsaved',
 	same: 'unsaved'
 };
@@ -244,10 +253,13 @@ const holds = (node: ConfigNode, path: readonly string[], names: PathNames): boo
 	path.length === 0 ||
 	node.children.some((child) => statementForm(path[0]!, names)(child) && holds(child, path.slice(1), names));
 
-const hasSecret = (node: ConfigNode, secrets: Pick<Secrets, 'values'>): boolean => {
-	const statement = statementOf(node);
-	return (
-		withoutSecrets(maskSecrets(statement), secrets) !== statement ||
-		node.children.some((child) => hasSecret(child, secrets))
-	);
-};
+const statementsIn = (node: ConfigNode | null): readonly string[] =>
+	node ? [statementOf(node), ...node.children.flatMap(statementsIn)] : [];
+const isParticular = (statement: string, { particular, secrets }: Place): boolean =>
+	particular.some((value) => statement.includes(value) && patternOfOwn(value).test(statement)) ||
+	showsSecret(statement, secrets);
+
+const showsSecret = (statement: string, secrets: Pick<Secrets, 'values'>): boolean =>
+	withoutSecrets(maskSecrets(statement), secrets) !== statement;
+const hasSecret = (node: ConfigNode, secrets: Pick<Secrets, 'values'>): boolean =>
+	statementsIn(node).some((statement) => showsSecret(statement, secrets));

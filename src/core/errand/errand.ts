@@ -81,6 +81,8 @@ export const ERRAND_KINDS = {
 		priority: 5,
 		waits: 2 * MINUTE
 	},
+	/** How it does, in figures. */
+	health: { words: 'Ask how it does', readsOnly: true, isPassing: true, priority: 4, waits: 4 * MINUTE },
 	ask: { words: 'Ask it what its pack can ask', readsOnly: true, priority: 10, waits: 60 * MINUTE }
 } as const satisfies Record<string, Kind>;
 export type ErrandKind = keyof typeof ERRAND_KINDS;

@@ -15,6 +15,13 @@ export const severityWord = (severity: number): string => SEVERITIES[severity] ?
 export const ALERT_KINDS = {
 	'changed outside': 'changed outside of Limen',
 	'put back': 'put back by itself',
-	'not put back': 'cannot be put back'
+	'not put back': 'cannot be put back',
+	'other host key': 'shows another host key',
+	figure: 'past a limit',
+	'not heard': 'not heard',
+	said: 'says so',
+	late: 'late',
+	drift: 'runs something else',
+	ending: 'ends soon'
 } as const;
 export type AlertKind = keyof typeof ALERT_KINDS;

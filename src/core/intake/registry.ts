@@ -6,6 +6,7 @@ import * as v from 'valibot';
  *
  *   POST /claims    what is ours, with claim codes, and the bootstrap server it shall be sent to
  *   POST /releases  what is not ours any more
+ *   POST /vouchers  a voucher (RFC 8366) for each of these that is ours, pinning a certificate; 404 where none are given
  *   GET  /units/SERIAL
  *
  * Asking the same again does no harm: what is ours already is said to be.
@@ -23,10 +24,15 @@ export const REGISTRY_RESULTS = [
 ] as const;
 export type RegistryResult = (typeof REGISTRY_RESULTS)[number];
 
+const BASE64 = /^(?:[A-Za-z0-9+/]{4})*(?:[A-Za-z0-9+/]{2}==|[A-Za-z0-9+/]{3}=)?$/;
+const base64 = (most: number) => v.pipe(v.string(), v.maxLength(most), v.regex(BASE64, 'not base64'));
 const serial = v.pipe(v.string(), v.regex(/^[0-9A-Z]{6,32}$/));
 export const claimsRequestSchema = v.object({
 	account: v.pipe(v.string(), v.minLength(1), v.maxLength(100)),
+	/** Where its units are sent when they first call: `https://host:port`. */
 	bootstrapServer: v.pipe(v.string(), v.maxLength(300)),
+	/** By which they know that server: CMS with its certificates (RFC 8572). */
+	trustAnchor: v.optional(base64(65_536)),
 	units: v.pipe(
 		v.array(
 			v.object({ serial, mac: v.nullable(v.string()), claimCode: v.pipe(v.string(), v.maxLength(64)) })
@@ -48,6 +54,39 @@ export const releasesRequestSchema = v.object({
 	units: v.pipe(v.array(v.object({ serial })), v.maxLength(MOST_IN_REQUEST))
 });
 export type ReleasesRequest = v.InferOutput<typeof releasesRequestSchema>;
+
+/** Vouchers are asked for fewer at a time: each is signed. */
+export const MOST_VOUCHERS = 50;
+export const vouchersRequestSchema = v.object({
+	account: v.pipe(v.string(), v.minLength(1), v.maxLength(100)),
+	/** The owner's certificate, DER. */
+	pinned: base64(16_384),
+	units: v.pipe(
+		v.array(
+			v.object({
+				serial,
+				/** Of a unit without a clock, which asks just now. */
+				nonce: v.optional(base64(44))
+			})
+		),
+		v.minLength(1),
+		v.maxLength(MOST_VOUCHERS)
+	)
+});
+export type VouchersRequest = v.InferOutput<typeof vouchersRequestSchema>;
+export const vouchersAnswerSchema = v.object({
+	units: v.pipe(
+		v.array(
+			v.object({
+				serial,
+				/** CMS, DER; null where none is given. */
+				voucher: v.nullable(base64(90_000))
+			})
+		),
+		v.maxLength(MOST_VOUCHERS)
+	)
+});
+export type VouchersAnswer = v.InferOutput<typeof vouchersAnswerSchema>;
 
 /** Why a registry refused, for people; null when it said that it did not. What is not known is no confirmation. */
 export function refusalWords(result: RegistryResult, maker: string): string | null {

@@ -80,9 +80,14 @@ export const TRY_OUTCOMES = [
 	'no ssh',
 	'host key',
 	'login',
-	'held back'
+	'held back',
+	'privilege',
+	'prompt'
 ] as const;
 export type TryOutcome = (typeof TRY_OUTCOMES)[number];
+/** Behind the login: what is asked of a unit whose pack is known. */
+type Behind = Extract<TryOutcome, 'privilege' | 'prompt'>;
+export type EntryOutcome = Exclude<TryOutcome, Behind>;
 export const TRY_WORDS: Readonly<Record<TryOutcome, string>> = {
 	in: 'It lets in.',
 	unreachable: 'Nobody answers at this address.',
@@ -91,11 +96,13 @@ export const TRY_WORDS: Readonly<Record<TryOutcome, string>> = {
 	'host key': 'Its host key is another one than at the first contact.',
 	login: 'User or password was refused.',
 	'held back':
-		'It refused the login three times within an hour; it is not tried again before that is over, so that no account is locked.'
+		'It refused the login three times within an hour; it is not tried again before that is over, so that no account is locked.',
+	privilege: 'It lets in, and does not take what is to raise privileges.',
+	prompt: 'It lets in, and then waits with something that its pack does not know.'
 };
 
 /** Which part of reaching an address a failure was about, by what the network and SSH say of it. */
-export function failedPart(message: string): Exclude<TryOutcome, 'in' | 'held back'> {
+export function failedPart(message: string): Exclude<EntryOutcome, 'in' | 'held back'> {
 	if (/ECONNREFUSED|connection refused/i.test(message)) return 'port closed';
 	if (
 		/EHOSTUNREACH|ENETUNREACH|ETIMEDOUT|did not answer|timed? ?out/i.test(message) &&
@@ -106,5 +113,26 @@ export function failedPart(message: string): Exclude<TryOutcome, 'in' | 'held ba
 	return /host key/i.test(message) ? 'host key' : 'no ssh';
 }
 
+/** Which part of coming to a command line failed behind a login, by what was said; null: neither of these. */
+export const failedBehind = (message: string): Behind | null =>
+	/raise privileges|did not take the password/.test(message)
+		? 'privilege'
+		: /knows neither such a prompt|its first prompt/.test(message)
+			? 'prompt'
+			: null;
+
 /** So often an address may refuse a login within an hour. */
-export const MOST_REFUSALS = 3;
+const MOST_REFUSALS = 3;
+/** At so many addresses one after the other a login may be refused within an hour: its account can be one for all of them. */
+const MOST_IN_A_ROW = 5;
+
+/** Why a login is not shown now, so that no account is locked; null when it may be. In refusals of the last hour. */
+export const heldBackWords = (refused: {
+	readonly atAddress: number;
+	readonly inARow: number;
+}): string | null =>
+	refused.atAddress >= MOST_REFUSALS
+		? TRY_WORDS['held back']
+		: refused.inARow >= MOST_IN_A_ROW
+			? `This login was refused ${MOST_IN_A_ROW} times one after the other within an hour, wherever it was shown; it is shown nowhere before that is over or the login is changed, so that no account is locked.`
+			: null;

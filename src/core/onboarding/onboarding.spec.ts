@@ -22,7 +22,16 @@ const WITHOUT_FIRMWARE: ProgressType[] = [
 ];
 
 const anyEvent: fc.Arbitrary<RunEvent> = fc.oneof(
-	fc.record({ kind: fc.constantFrom('call' as const, 'call-home' as const), at: fc.nat() }),
+	fc.record({
+		kind: fc.constantFrom(
+			'call' as const,
+			'redirect' as const,
+			'bundle' as const,
+			'key' as const,
+			'call-home' as const
+		),
+		at: fc.nat()
+	}),
 	fc.record({
 		kind: fc.constant('report' as const),
 		at: fc.nat(),

@@ -26,6 +26,12 @@ export interface Failure {
 
 export type RunEvent =
 	| { readonly kind: 'call'; readonly at: number }
+	/** It was told where to ask; it has not come there by that. */
+	| { readonly kind: 'redirect'; readonly at: number }
+	/** Files for removable storage were made for it. */
+	| { readonly kind: 'bundle'; readonly at: number }
+	/** Somebody said that a key is its. */
+	| { readonly kind: 'key'; readonly at: number }
 	| { readonly kind: 'report'; readonly at: number; readonly type: ProgressType; readonly words: string }
 	| { readonly kind: 'call-home'; readonly at: number }
 	| { readonly kind: 'proof'; readonly at: number; readonly failed: string | null }
@@ -57,6 +63,10 @@ export function advance(state: RunState, event: RunEvent): RunState {
 	switch (event.kind) {
 		case 'call':
 			return call(state, event.at);
+		case 'redirect':
+		case 'bundle':
+		case 'key':
+			return state;
 		case 'report':
 			return report(state, event.type, event.words, event.at);
 		case 'call-home':

@@ -14,7 +14,12 @@ export type Parameter = 'host';
 
 export const ASKS = {
 	version: { words: 'which firmware it runs', about: [], gives: ['version'] },
-	serial: { words: 'its serial number', about: [], gives: ['serial'], may: ['model', 'mac', 'name'] },
+	serial: {
+		words: 'its serial number',
+		about: [],
+		gives: ['serial'],
+		may: ['model', 'mac', 'name', 'memory', 'modules']
+	},
 	configuration: { words: 'its configuration', about: [], gives: [], whole: true },
 	saved: { words: 'what it would start with', about: [], gives: [], whole: true },
 	image: {
@@ -30,12 +35,25 @@ export const ASKS = {
 		may: ['neighbour_port', 'name', 'description', 'address'],
 		rows: true
 	},
+	learnt: {
+		words: 'which MAC addresses it has learnt',
+		about: [],
+		gives: ['mac'],
+		may: ['port', 'address'],
+		rows: true
+	},
 	counters: {
 		words: 'the counters of its ports',
 		about: [],
 		gives: ['port'],
 		may: ['state', 'speed', 'power', 'received', 'sent', 'errors'],
 		rows: true
+	},
+	health: {
+		words: 'how it does',
+		about: [],
+		gives: [],
+		may: ['processor', 'memory', 'temperature', 'signal', 'clients', 'uptime']
 	},
 	tunnels: {
 		words: 'its tunnels',

@@ -18,6 +18,7 @@ export function comparePacks(before: Pack, after: Pack): readonly PackChange[] {
 	const changes: PackChange[] = [];
 	const sections: readonly [string, (pack: Pack) => Readonly<Record<string, unknown>>][] = [
 		['the maker', ({ maker }) => maker],
+		['the device certificates', ({ devices }) => ({ '': devices })],
 		['the notes', ({ notes }) => ({ '': notes })],
 		['the model', ({ models }) => Object.fromEntries(models.map((model) => [model.name, model]))],
 		['the firmware', ({ firmware }) => firmware],

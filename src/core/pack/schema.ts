@@ -375,6 +375,26 @@ export const packSchema = v.strictObject({
 		),
 		'What is this maker’s own in how its units print a configuration.'
 	),
+	devices: about(
+		v.optional(
+			v.strictObject({
+				authorities: about(
+					v.pipe(v.array(words(8000)), v.minLength(1), v.maxLength(20)),
+					'Certificates (PEM) of those who sign its units’ own: roots, and those below them whose revocation lists are loaded.'
+				),
+				serial: about(
+					v.optional(
+						v.pipe(
+							pattern,
+							v.check((given) => groupsOf(given).includes('serial'), 'It has a group `serial`.')
+						)
+					),
+					'Where in the certificate’s `serialNumber` (X.520) the serial number stands, the group `serial`; all of it, when it is left out.'
+				)
+			})
+		),
+		'The certificates with which its units say who they are (IEEE 802.1AR), where they have one.'
+	),
 	firmware: some(firmwareLine, 50),
 	talks: some(talk, 20),
 	models: v.pipe(v.array(model), v.minLength(1), v.maxLength(200))

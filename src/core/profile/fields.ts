@@ -121,7 +121,7 @@ const ok = <Read extends Value>(value: Read): Reading<Read> => ({ ok: true, valu
 const no = (message: string): { readonly ok: false; readonly message: string } => ({ ok: false, message });
 
 const HOSTNAME = /^(?!-)[A-Za-z0-9-]{1,63}(?<!-)$/;
-const MOST_IN_LIST = 200;
+export const MOST_IN_LIST = 200;
 const LONGEST_TEXT = 4000;
 
 /**

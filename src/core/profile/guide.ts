@@ -13,6 +13,7 @@ export const PURPOSE_IDS = [
 	'staff-wifi',
 	'guest-wifi',
 	'management',
+	'way-in',
 	'tunnel'
 ] as const;
 /** What a part is for, as far as the guided start knows. */
@@ -29,6 +30,7 @@ export const PURPOSE_WORDS: Readonly<Record<PurposeId, string>> = {
 	'staff-wifi': 'Wi-Fi for staff',
 	'guest-wifi': 'Wi-Fi for guests',
 	management: 'how Limen gets in',
+	'way-in': 'Limen’s way in, beside others',
 	tunnel: 'a tunnel to the hub'
 };
 

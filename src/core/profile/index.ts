@@ -5,7 +5,7 @@ export * from './fields';
 export { OWN_FILTERS } from './filters';
 export * from './guide';
 export * from './impact';
-export { checkText, KNOWN_GROUPS, LARGEST_PROFILE_TEXT, MOST_TAGS } from './language';
+export { checkText, compile, isProblem, KNOWN_GROUPS, LARGEST_PROFILE_TEXT, MOST_TAGS } from './language';
 export * from './lifelines';
 export * from './lint';
 export * from './look-alikes';

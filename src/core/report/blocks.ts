@@ -19,6 +19,8 @@ export type Block =
 			readonly otherwise: string;
 			/** Columns with serial numbers, addresses and the like. */
 			readonly mono?: readonly number[];
+			/** Columns that hold numbers, to be reckoned with in a workbook. */
+			readonly figures?: readonly number[];
 	  }
 	| { readonly kind: 'text'; readonly title: string; readonly lines: readonly string[] }
 	| {

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { STANCES, type Stance } from '../stance';
 import type { Span } from '../windows';
 import { commonSpans, courseOf, USUAL_LIMITS, type Course, type Item } from './course';
 import { chanceOfMissing, MOST_ALLOWED, type StopRule } from './stop';
@@ -130,13 +131,12 @@ const KIND_WORDS: Readonly<Record<RolloutKind, readonly [title: string, done: st
 	stance: ['Watch or hold', 'watched or held']
 };
 export const kindTitle = (kind: RolloutKind): string => KIND_WORDS[kind][0];
-/** What people choose from when they plan one for units of their choice: kinds, and the two stances. */
+/** What people choose from when they plan one for units of their choice: kinds, and the stances. */
 export const CHOICES = [
 	{ value: 'due', name: 'what is due' },
 	{ value: 'firmware', name: 'firmware' },
 	{ value: 'restart', name: 'restart' },
-	{ value: 'hold', name: 'hold' },
-	{ value: 'watch', name: 'watch' }
+	...STANCES.toReversed().map((value) => ({ value, name: value }))
 ] as const;
 export type Choice = (typeof CHOICES)[number]['value'];
 export const choiceSchema = v.picklist(
@@ -145,9 +145,8 @@ export const choiceSchema = v.picklist(
 );
 /** What a choice comes to. */
 export const chosenKind = (choice: Choice) =>
-	choice === 'hold' || choice === 'watch'
-		? ({ kind: 'stance', wanted: choice } as const)
-		: ({ kind: choice } as const);
+	isStance(choice) ? ({ kind: 'stance', wanted: choice } as const) : ({ kind: choice } as const);
+const isStance = (choice: Choice): choice is Stance => (STANCES as readonly string[]).includes(choice);
 
 /** Whether it interrupts a unit: what does not needs no window and no connection. */
 export const interrupts = (kind: RolloutKind): boolean => kind !== 'stance';

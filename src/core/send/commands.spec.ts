@@ -45,6 +45,26 @@ describe('the commands from one configuration to another', () => {
 		});
 	});
 
+	it('keep a statement where it stands in a block whose order counts, also where it is changed by adding the new one', () => {
+		const without: ChangeWords = { ...WORDS, change: undefined };
+		const two = {
+			running: 'filter in\n  deny\n  log f',
+			intended: 'filter in\n  deny d\n  log f\n  mtu'
+		};
+		expect(commandsFor({ ...two, dialect, rules }, without, () => [])).to.deep.equal({
+			ok: true,
+			commands: [
+				'at filter in',
+				'put deny d',
+				'place deny d => first',
+				'drop deny',
+				'put mtu',
+				'place mtu => log f',
+				'up'
+			]
+		});
+	});
+
 	it('leave the way in at every step, or say that it cannot be', () => {
 		const needs =
 			(...heads: string[]) =>

@@ -60,7 +60,7 @@ export function commandsFor(
 	if (isAmbiguous([should.tree, runs.tree], false, isOrdered))
 		return no('Two statements with the same words stand beside each other.');
 	const [to, from] = [comparable(should.tree, rules), comparable(runs.tree, rules)];
-	const steps = inSafeOrder(treeDifferences(to, from, by), isOrdered);
+	const steps = inSafeOrder(treeDifferences(to, from, by), words, isOrdered);
 	if (steps.length > MOST_CHANGES) return no(`It differs in ${steps.length} places.`);
 	const said: Saying[] = [];
 	for (const step of steps) {
@@ -110,14 +110,15 @@ const no = (why: string): Commands => ({ ok: false, why });
  */
 const inSafeOrder = (
 	differences: readonly TreeDifference[],
+	{ change }: ChangeWords,
 	isOrdered: (node: ConfigNode) => boolean
 ): readonly TreeDifference[] => {
-	const phaseOf = ({ said: { kind }, around }: TreeDifference): number =>
-		kind === 'extra'
-			? 2
-			: kind === 'order' || (kind === 'missing' && around.length > 0 && isOrdered(around.at(-1)!))
-				? 1
-				: 0;
+	const phaseOf = ({ said: { kind }, around }: TreeDifference): number => {
+		if (kind === 'extra') return 2;
+		// What is changed by adding the new one stands at the end at first
+		const isAdded = kind === 'missing' || (kind === 'changed' && change === undefined);
+		return kind === 'order' || (isAdded && around.length > 0 && isOrdered(around.at(-1)!)) ? 1 : 0;
+	};
 	return differences
 		.map((one, at) => ({ one, at, phase: phaseOf(one) }))
 		.sort((a, b) => a.phase - b.phase || a.one.said.intendedLine - b.one.said.intendedLine || a.at - b.at)
@@ -173,12 +174,19 @@ function sayingOf(
 	switch (said.kind) {
 		case 'changed': {
 			const [old, next] = [statementOf(runningNode!), statementOf(intendedNode!)];
-			return {
-				way,
-				said: words.change
-					? filled(words.change, { old, new: next, statement: next })
-					: [...filled(words.add, { statement: next }), ...filled(words.remove, { statement: old })]
-			};
+			if (words.change) return { way, said: filled(words.change, { old, new: next, statement: next }) };
+			const block = around.at(-1);
+			const placed = block && isOrdered(block) ? placing(intendedNode!, block, way, words) : [];
+			return placed === null
+				? NO_ORDER
+				: {
+						way,
+						said: [
+							...filled(words.add, { statement: next }),
+							...placed,
+							...filled(words.remove, { statement: old })
+						]
+					};
 		}
 		case 'missing': {
 			const added = adding(intendedNode!, way, words);

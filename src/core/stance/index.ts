@@ -1,10 +1,11 @@
 import type { Touches } from '../drift';
 
-/** What becomes of drift: it is told, or put back by itself. */
-export const STANCES = ['watch', 'hold'] as const;
+/** What becomes of drift: it is told, or put back by itself, at first perhaps only where all units are alike. */
+export const STANCES = ['watch', 'hold common', 'hold'] as const;
 export type Stance = (typeof STANCES)[number];
 export const STANCE_WORDS: Readonly<Record<Stance, string>> = {
 	watch: 'watch: tell what drifted',
+	'hold common': 'hold what is common: put back by itself what no value of the place’s own stands in',
 	hold: 'hold: put it back by itself'
 };
 
@@ -29,7 +30,7 @@ export function stanceOf(
 	if (own) return { stance: own, from: 'unit' };
 	const further = site ?? customer;
 	if (!further) return { stance: 'watch', from: 'usual' };
-	if (further === 'hold' && now - since < NEW_FOR_MS) return { stance: 'watch', from: 'new' };
+	if (further !== 'watch' && now - since < NEW_FOR_MS) return { stance: 'watch', from: 'new' };
 	return { stance: further, from: site ? 'site' : 'customer' };
 }
 

@@ -29,6 +29,7 @@ describe('stance', () => {
 			stance: 'watch',
 			from: 'new'
 		});
+		expect(stanceOf({ own: null, site: 'hold common', customer: null, ...fresh }, now).from).to.equal('new');
 		expect(stanceOf({ own: 'hold', site: null, customer: null, ...fresh }, now).stance).to.equal('hold');
 		expect(
 			stanceOf({ own: null, site: 'hold', customer: null, since: now - NEW_FOR_MS }, now).stance

@@ -148,4 +148,32 @@ describe('learning the demo’s profiles from what they render', () => {
 				learnt.fields.map(({ name, formula }) => [name, formula])
 			);
 		});
+
+	it('leaves to the library what its parts say, and proves the same', () => {
+		const of = (profile: string, dialect: Dialect) =>
+			learn({
+				dialect,
+				rules: rulesOf(dialect),
+				units: unitsOf(profile, dialect).slice(0, TRAINED),
+				library: piecesOf(profile, dialect)
+			});
+		for (const [profile, dialect, parts] of [
+			['Bakery router', 'indented', ['Management access', 'Name and place', 'Time and logging']],
+			['Clinic gateway', 'braced', ['Management access', 'Name and place', 'Time and logging']],
+			['Indoor access point', 'json', ['Management access', 'Name and place']],
+			['Access switch', 'xml', ['Management access', 'Name and place', 'Time and logging']]
+		] as const) {
+			const learnt = of(profile, dialect);
+			expect(
+				learnt.parts.map(({ name }) => name),
+				profile
+			).to.include.members([...parts]);
+			expect(
+				learnt.proofs.filter(({ holds }) => !holds),
+				profile
+			).to.deep.equal([]);
+			// What Limen renews by itself stands in no text of its own
+			expect(learnt.text).to.not.include('AAAAC3');
+		}
+	});
 });

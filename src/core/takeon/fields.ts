@@ -1,6 +1,7 @@
 import type { Dialect } from '../config';
 import { guessType, readValue, writeValue, type Field, type FieldType, type Known } from '../profile';
 import { formulaFrom, type Column } from './derive';
+import { usualOf } from './usual';
 import { free, nameOf, slug, type Standing } from './names';
 
 /** A place in the text at which the units differ. */
@@ -30,18 +31,18 @@ interface Condition {
 	name: string;
 }
 
-/** Values of which more than half are the same are said once. */
-const MOST_SHARE = 0.5;
-
 /** The fields of a profile that is being learnt: places whose values always vary together are one. */
 export class FieldsFound {
 	readonly #known: readonly Known[];
+	readonly #taken: Set<string>;
 	readonly #holes: { readonly field: Found; readonly form: Form }[] = [];
 	readonly #byValues = new Map<string, Found>();
 	readonly #conditions: Condition[] = [];
 
-	constructor(known: readonly Known[]) {
+	/** `taken`: names that no field may have. */
+	constructor(known: readonly Known[], taken: readonly string[] = []) {
 		this.#known = known;
+		this.#taken = new Set(taken);
 	}
 
 	/** Its number, as it is marked in the text. */
@@ -68,10 +69,9 @@ export class FieldsFound {
 
 	/** Once all places are known: names, and what follows from what. */
 	settle(): void {
-		const taken = new Set<string>();
 		const all = sortedBy([...this.#byValues.values()], keyOf);
-		for (const field of all) field.name = nameOf(field.holes, taken);
-		for (const one of this.#conditions) one.name = free(`has_${slug(one.about.slice(-1))}`, taken);
+		for (const field of all) field.name = nameOf(field.holes, this.#taken);
+		for (const one of this.#conditions) one.name = free(`has_${slug(one.about.slice(-1))}`, this.#taken);
 		this.#derive(all);
 	}
 
@@ -96,7 +96,7 @@ export class FieldsFound {
 		}
 		return [
 			...[...used].map((field): Field => {
-				const usual = field.formula === null ? usualOf(field.values, field.type) : null;
+				const usual = field.formula === null ? usualAt(field.values, field.type) : null;
 				return {
 					name: field.name,
 					type: field.type,
@@ -152,7 +152,7 @@ export class FieldsFound {
 	}[] {
 		const named = new Set(fields.map(({ name }) => name));
 		return [...this.#byValues.values()].flatMap(({ name, values, holes, formula, type }) => {
-			const usual = usualOf(values, type);
+			const usual = usualAt(values, type);
 			if (!named.has(name) || formula !== null || usual === null) return [];
 			const there = values.filter((value) => value !== null).length;
 			const others = values.flatMap((value, at) => (value !== null && value !== usual ? [at] : []));
@@ -189,7 +189,13 @@ export class FieldsFound {
 				.flatMap(([name, column]) => formulaFrom(name, column, field.values) ?? [])
 				.sort((a, b) => a.length - b.length || compare(a, b))[0];
 		for (const field of all) {
-			const formula = shortest(field, columns);
+			// What is Limen’s own is the same everywhere, and follows all the same
+			const [limens] = columns.find(
+				([name, column]) =>
+					name.startsWith('limen.') &&
+					field.values.every((value, at) => value === null || value === column[at])
+			) ?? [undefined];
+			const formula = limens ?? shortest(field, columns);
 			if (formula === undefined || field.type.kind === 'secret') continue;
 			field.formula = formula;
 			open.delete(field);
@@ -246,18 +252,8 @@ const rankOf = ({ type: { kind } }: Found): number =>
 const weight = ({ values }: Found) => values.reduce((sum, value) => sum + (value?.length ?? 0), 0);
 
 /** What more than half of the units have; null where there is no such. A secret stands in no profile. */
-function usualOf(values: Column, type: FieldType): string | null {
-	if (type.kind === 'secret') return null;
-	const counts = new Map<string, number>();
-	let there = 0;
-	for (const value of values) {
-		if (value === null) continue;
-		there++;
-		counts.set(value, (counts.get(value) ?? 0) + 1);
-	}
-	for (const [value, count] of counts) if (count > there * MOST_SHARE && count > 1) return value;
-	return null;
-}
+const usualAt = (values: Column, { kind }: FieldType): string | null =>
+	kind === 'secret' ? null : usualOf(values);
 
 function knownValue(known: Known, name: string): string | null {
 	const [group, inner] = name.split('.') as [string, string];

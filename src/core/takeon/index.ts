@@ -1,11 +1,14 @@
 export { groupAlike, type UnitShape } from './alike';
 export { alignTrees, type Slot } from './align';
+export { takesStage, type Controlled, type WithoutWayIn } from './control';
+export { goneWith } from './beside';
 export { formulaFrom, type Column } from './derive';
 export { learn } from './learn';
+export { cutAgainst, type ExplainingPart } from './library';
 export type { Learning, Learnt, LearntFrom, Question } from './learnt';
 export type { UnitProof } from './proof';
 export { learntChoiceSchema, reshape, type LearntChoice } from './reshape';
 export { groupCollected, type Collected, type Grouped } from './groups';
 export { recogniseModel, type ModelWords } from './recognise';
 export { guessPlace, type Place } from './place';
-export { shownLearnt, type ShownField, type ShownLearnt } from './shown';
+export { shownLearnt, type ShownField, type ShownLearnt, type ShownPart } from './shown';

@@ -12,6 +12,7 @@ import { isSecretName } from '../profile';
 import { escaped } from './reshape';
 import { alignTrees, sharedEnds, type Slot } from './align';
 import { FieldsFound, type Hole } from './fields';
+import { cutAgainst } from './library';
 import { provenOf, readUnits, type Learnt, type Learning, type Question } from './learnt';
 
 /** A few are so many of all, one at least; of fewer than this nobody is few. */
@@ -26,17 +27,41 @@ const [HOLE, BEGIN, END, CLOSE] = ['\uE000', '\uE001', '\uE002', '\uE003'];
 /**
  * Learns one profile from the running configurations of units of one dialect: what all share is its text, what differs in a
  * statement is a field, what some have and some have not is a condition; what few have is left to them as statements of their
- * own. A value that follows from another, or from what Limen knows of the place, is a formula.
+ * own. A value that follows from another, or from what Limen knows of the place, is a formula. What parts of the library
+ * say is theirs.
  * Laws: each unit's proof says that rendering the profile with its values, and its own statements, gives what it runs, or names
- * what is left; the order of the units changes nothing.
+ * what is left; the order of the units changes nothing; no proof that holds without a library fails with one.
  */
-export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
+export function learn(learning: Learning): Learnt {
+	const learnt = learnWith(learning);
+	if (learnt.parts.length === 0 || learnt.proofs.every(({ holds }) => holds)) return learnt;
+	// What stands in another order once its parts are put together is better learnt as a whole
+	const without = learnWith({ ...learning, library: [] });
+	const failed = new Set(learnt.proofs.flatMap(({ id, holds }) => (holds ? [] : [id])));
+	return without.proofs.some(({ id, holds }) => holds && failed.has(id)) ? without : learnt;
+}
+
+function learnWith({ dialect, rules = NO_RULES, units, library = [] }: Learning): Learnt {
 	const { known, unread } = readUnits({ dialect, rules, units });
 	const ids = known.map(({ unit }) => unit.id);
-	const found = new FieldsFound(known.map(({ unit }) => unit.known ?? {}));
+	const cut = cutAgainst(
+		known.map(({ unit, tree: one }) => ({ tree: one, known: unit.known ?? {} })),
+		library,
+		dialect,
+		rules
+	);
+	const found = new FieldsFound(
+		known.map(({ unit }) => unit.known ?? {}),
+		cut.parts.flatMap(({ fields: declared }) => declared.map(({ name }) => name))
+	);
+	/** Limen’s own key and addresses are renewed by it: where its key lets it in already, they stand in no text. */
+	const limen = known[0]?.unit.known?.limen ?? {};
+	const isLetIn = known.every(({ unit }) => limen.public_key && unit.text.includes(String(limen.public_key)));
+	const limens = new Set(isLetIn ? Object.values(limen).map(String) : []);
+	const isLimens = (word: string) => limens.has(word) || limens.has(word.replace(/^"(.*)"$/s, '$1'));
 	const questions: Question[] = [];
 	const all = known.map(() => true);
-	const tree = known.length === 0 ? [] : draw(alignTrees(known.map(({ tree: one }) => one)), all, []);
+	const tree = known.length === 0 ? [] : draw(alignTrees(cut.trees), all, []);
 	found.settle();
 	const text = written(printConfig(tree, dialect), found);
 	const fields = found.fields(text);
@@ -46,10 +71,27 @@ export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
 			...questions,
 			...found
 				.oddValues(fields, isFew)
-				.map((odd) => ({ ...odd, kind: 'other value' as const, units: odd.units.map((at) => ids[at]!) }))
+				.map((odd) => ({ ...odd, kind: 'other value' as const, units: odd.units.map((at) => ids[at]!) })),
+			...oddForParts()
 		],
-		unread
+		unread,
+		parts: cut.parts,
+		shared: cut.shared,
+		toParts: Object.fromEntries(ids.map((id, at) => [id, cut.values[at]!]))
 	});
+
+	/** Fields of parts of which few units have another value than all others. */
+	function oddForParts(): Question[] {
+		return cut.parts.flatMap(({ name: part, fields: declared }) =>
+			declared.flatMap(({ name }): Question[] => {
+				const usual = cut.shared[name];
+				const units = ids.filter((_, at) => Object.hasOwn(cut.values[at]!, name));
+				return usual !== undefined && isFew(units.length, ids.length) && units.length > 0
+					? [{ path: [part], field: name, kind: 'other value', units, usual }]
+					: [];
+			})
+		);
+	}
 
 	/** The slots as one tree, with marks; `there`: the units that have what is around them. */
 	function draw(slots: readonly Slot[], there: readonly boolean[], path: readonly string[]): ConfigTree {
@@ -97,8 +139,8 @@ export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
 		const rests = slot.nodes.map((node) => node?.rest ?? null);
 		const there = rests.filter((rest) => rest !== null);
 		const [first = ''] = there;
-		if (there.every((rest) => rest === first && secretIn(slot.head, wordsOf(rest)) < 0))
-			return escaped(first);
+		const isPlain = secretIn(slot.head, wordsOf(first)) < 0 && !wordsOf(first).some(isLimens);
+		if (isPlain && there.every((rest) => rest === first)) return escaped(first);
 		const { split, between } = wordsIn(dialect, there);
 		const words = rests.map((rest) => (rest === null ? null : split(rest)));
 		const texts = words.filter((one) => one !== null);
@@ -110,7 +152,7 @@ export function learn({ dialect, rules = NO_RULES, units }: Learning): Learnt {
 		if (lengths.size === 1)
 			return texts[0]!
 				.map((word, at) =>
-					texts.every((text) => text[at] === word) && !secrets.includes(at)
+					texts.every((text) => text[at] === word) && !secrets.includes(at) && !isLimens(word)
 						? escaped(word)
 						: hole(
 								words.map((text) => text?.[at] ?? null),

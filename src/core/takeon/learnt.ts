@@ -1,5 +1,6 @@
 import { NO_RULES, parseConfig, type ConfigTree, type Dialect, type DialectRules } from '../config';
-import type { Field, Known } from '../profile';
+import type { Field, Known, Piece } from '../profile';
+import type { ExplainingPart } from './library';
 import { proofOf, type UnitProof } from './proof';
 
 /** A unit's running configuration, with what Limen knows of its place. */
@@ -13,6 +14,8 @@ export interface Learning {
 	readonly dialect: Dialect;
 	readonly rules?: DialectRules;
 	readonly units: readonly LearntFrom[];
+	/** Parts whose text in the dialect may say what the units run: what they explain is not learnt anew. */
+	readonly library?: readonly Piece[];
 }
 
 /** By unit, then by field. */
@@ -23,6 +26,11 @@ export interface Learnt {
 	/** In the language of profiles. */
 	readonly text: string;
 	readonly fields: readonly Field[];
+	/** Of the library, before the text. */
+	readonly parts: readonly ExplainingPart[];
+	/** What the profile gives these parts for all units, and what each unit gives them beside that. */
+	readonly shared: Readonly<Record<string, string>>;
+	readonly toParts: ByUnit<string>;
 	/** What each field is at each unit, also where it follows from another; null where its statement is not there. */
 	readonly seen: ByUnit<string | null>;
 	/** What has to be given there. */
@@ -79,27 +87,29 @@ export function provenOf(
 	text: string,
 	fields: readonly Field[],
 	seen: Learnt['seen'],
-	about: Pick<Learnt, 'questions' | 'unread'>
+	about: Pick<Learnt, 'questions' | 'unread' | 'parts' | 'shared' | 'toParts'>
 ): Learnt {
 	const given = fields.filter(({ formula }) => formula === undefined);
 	const values = Object.fromEntries(
 		Object.entries(seen).map(([id, own]) => [
 			id,
-			Object.fromEntries(
-				given.flatMap(({ name, fallback }) => {
-					const value = own[name] ?? null;
-					return value === null || value === fallback ? [] : [[name, value]];
-				})
-			)
+			{
+				...about.toParts[id],
+				...Object.fromEntries(
+					given.flatMap(({ name, fallback }) => {
+						const value = own[name] ?? null;
+						return value === null || value === fallback ? [] : [[name, value]];
+					})
+				)
+			}
 		])
 	);
 	const proofs = units.map(({ unit, tree }) =>
 		proofOf({
 			dialect,
 			rules,
-			text,
-			fields,
-			values: values[unit.id]!,
+			pieces: [...about.parts, { id: 'learnt', name: 'learnt', text, fields }],
+			scoped: { profile: about.shared, position: values[unit.id]! },
 			known: unit.known ?? {},
 			running: tree,
 			id: unit.id
@@ -117,6 +127,8 @@ export function provenOf(
 			before: sum(units.map(({ unit }) => unit.text.length)),
 			after:
 				text.length +
+				sum(about.parts.map(({ name }) => name.length)) +
+				sum(Object.entries(about.shared).map(([name, value]) => name.length + value.length)) +
 				sum(
 					fields.map(
 						({ name, formula = '', fallback = '' }) => name.length + formula.length + fallback.length

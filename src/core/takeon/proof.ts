@@ -7,7 +7,7 @@ import {
 	type Dialect,
 	type DialectRules
 } from '../config';
-import { renderWhole, type Field, type Known, type OwnStatement } from '../profile';
+import { renderWhole, type Known, type OwnStatement, type Piece, type ScopedValues } from '../profile';
 import { ownStatements } from './own';
 
 /** Whether the profile with a unit's values gives what it runs. */
@@ -27,9 +27,8 @@ interface ToProve {
 	readonly id: string;
 	readonly dialect: Dialect;
 	readonly rules: DialectRules;
-	readonly text: string;
-	readonly fields: readonly Field[];
-	readonly values: Readonly<Record<string, string>>;
+	readonly pieces: readonly Piece[];
+	readonly scoped: ScopedValues;
 	readonly known: Known;
 	readonly running: ConfigTree;
 }
@@ -38,13 +37,13 @@ interface ToProve {
  * Renders the profile with the unit's values and compares it with what it runs; what differs becomes statements of its own, and
  * it is rendered once more with these. Law: `holds` says that the last comparison found nothing.
  */
-export function proofOf({ id, dialect, rules, text, fields, values, known, running }: ToProve): UnitProof {
+export function proofOf({ id, dialect, rules, pieces, scoped, known, running }: ToProve): UnitProof {
 	const render = (own: readonly OwnStatement[]) =>
 		renderWhole({
 			dialect,
 			rules,
-			pieces: [{ id: 'learnt', name: 'learnt', text, fields }],
-			scoped: { position: values },
+			pieces,
+			scoped,
 			known,
 			own
 		});

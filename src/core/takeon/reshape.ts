@@ -19,7 +19,9 @@ export const learntChoiceSchema = v.variant('kind', [
 	}),
 	/** It does not follow from another: it is given. */
 	v.object({ kind: v.literal('give'), field: fieldNameSchema }),
-	v.object({ kind: v.literal('scope'), field: fieldNameSchema, scope: v.picklist(['site', 'position']) })
+	v.object({ kind: v.literal('scope'), field: fieldNameSchema, scope: v.picklist(['site', 'position']) }),
+	/** What a part of the library says, by the part's id, is learnt as text of its own; whoever learns leaves it out. */
+	v.object({ kind: v.literal('write out'), part: v.pipe(v.string(), v.uuid()) })
 ]);
 export type LearntChoice = v.InferOutput<typeof learntChoiceSchema>;
 
@@ -28,6 +30,7 @@ interface Shape {
 	readonly text: string;
 	readonly fields: readonly Field[];
 	readonly seen: Learnt['seen'];
+	readonly parts: Learnt['parts'];
 }
 type Reshaped =
 	{ readonly ok: true; readonly shape: Shape } | { readonly ok: false; readonly problem: string };
@@ -46,6 +49,7 @@ export function reshape(
 	const problems: string[] = [];
 	let questions = learnt.questions;
 	for (const choice of choices) {
+		if (choice.kind === 'write out') continue;
 		const next = chosen(shape, choice, dialect);
 		if (!next.ok) {
 			problems.push(next.problem);
@@ -55,7 +59,7 @@ export function reshape(
 		if (choice.kind === 'rename')
 			questions = questions.map((one) => (one.field === choice.field ? { ...one, field: choice.to } : one));
 	}
-	const names = new Set(shape.fields.map(({ name }) => name));
+	const names = new Set([shape, ...shape.parts].flatMap(({ fields }) => fields.map(({ name }) => name)));
 	return {
 		learnt: provenOf(
 			{ dialect, rules, units: readUnits({ dialect, rules, units }).known },
@@ -64,17 +68,25 @@ export function reshape(
 			shape.seen,
 			{
 				questions: questions.filter(({ field }) => field === null || names.has(field)),
-				unread: learnt.unread
+				unread: learnt.unread,
+				parts: learnt.parts,
+				shared: learnt.shared,
+				toParts: learnt.toParts
 			}
 		),
 		problems
 	};
 }
 
-function chosen(shape: Shape, choice: LearntChoice, dialect: Dialect): Reshaped {
+function chosen(
+	shape: Shape,
+	choice: Exclude<LearntChoice, { kind: 'write out' }>,
+	dialect: Dialect
+): Reshaped {
 	const field = shape.fields.find(({ name }) => name === choice.field);
 	if (!field) return no(`There is no field ${choice.field} any more.`);
-	const isTaken = (name: string) => shape.fields.some((one) => one.name === name);
+	const isTaken = (name: string) =>
+		[shape, ...shape.parts].some(({ fields }) => fields.some((one) => one.name === name));
 	switch (choice.kind) {
 		case 'rename':
 			if (isTaken(choice.to)) return no(`There is a field ${choice.to} already.`);
@@ -105,6 +117,7 @@ function chosen(shape: Shape, choice: LearntChoice, dialect: Dialect): Reshaped 
 			if (isTaken(choice.to)) return no(`There is a field ${choice.to} already.`);
 			const at = place.index;
 			return ok({
+				...shape,
 				text:
 					shape.text.slice(0, at) +
 					place[0].replace(field.name, choice.to) +
@@ -137,6 +150,7 @@ function constant(shape: Shape, field: Field, dialect: Dialect): Reshaped {
 					)
 				);
 	return ok({
+		...shape,
 		text,
 		fields: freed.filter(({ name }) => name !== field.name),
 		seen: mapped(shape.seen, ({ [field.name]: _, ...own }) => own)
@@ -157,6 +171,7 @@ const readsName = (formula: string | undefined, name: string) =>
 /** A field under another name, or in the place of another, wherever it is read. */
 function replaced(shape: Shape, { name }: Field, to: string, becomes: Field | null): Shape {
 	return {
+		...shape,
 		text: shape.text
 			.replace(holeOf(name), (hole) => hole.replace(name, to))
 			.replaceAll(`{% if ${name} %}`, `{% if ${to} %}`),

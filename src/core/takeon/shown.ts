@@ -19,8 +19,17 @@ export interface ShownField {
 	/** Those few that have another value than all others. */
 	readonly odd: readonly string[];
 }
+/** A part of the library that says some of what the units run. */
+export interface ShownPart {
+	readonly id: string;
+	readonly name: string;
+	readonly statements: number;
+	/** What it is given, by field: for all units alike, or by each; secrets are not said. */
+	readonly given: readonly { readonly name: string; readonly value: string | null }[];
+}
 export interface ShownLearnt {
 	readonly text: string;
+	readonly parts: readonly ShownPart[];
 	readonly fields: readonly ShownField[];
 	/** Without secrets in what they say. */
 	readonly questions: readonly (Omit<Question, 'path'> & { readonly path: string })[];
@@ -38,10 +47,32 @@ const VALUES_SHOWN = 5;
 const LONGEST_SHOWN = 200;
 
 /** What was learnt as people may see it: no secret stands in it. */
-export function shownLearnt({ text, fields, seen, proofs, questions, length }: Learnt): ShownLearnt {
+export function shownLearnt({
+	text,
+	fields,
+	parts,
+	shared,
+	toParts,
+	seen,
+	proofs,
+	questions,
+	length
+}: Learnt): ShownLearnt {
 	const units = Object.values(seen);
 	return {
 		text,
+		parts: parts.map((part) => ({
+			id: part.id,
+			name: part.name,
+			statements: part.statements,
+			given: part.fields.flatMap(({ name }): ShownPart['given'] =>
+				Object.hasOwn(shared, name)
+					? [{ name, value: shared[name]!.slice(0, LONGEST_SHOWN) }]
+					: Object.values(toParts).some((own) => Object.hasOwn(own, name))
+						? [{ name, value: null }]
+						: []
+			)
+		})),
 		fields: fields.map(({ name, type, description, formula, fallback, scope }) => {
 			const counts = new Map<string, number>();
 			for (const own of units) {

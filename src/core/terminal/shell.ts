@@ -142,3 +142,9 @@ export class Shell {
 		return lines.length === 0 ? '' : `${lines.join('\n')}\n`;
 	}
 }
+
+/** Whether it waits for somebody: with what may be its prompt, at its pager, or with a question that is known. */
+export const waits = ({ kind }: Heard): boolean => kind === 'press' || kind === 'done' || kind === 'perhaps';
+
+/** Whether what a command line shows by itself, before anything was typed, is what such a one shows. */
+export const isGreeting = (form: ShellForm, text: string): boolean => waits(new Shell(form).hear(text));

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { Screen } from './screen';
-import { Shell, type ShellForm } from './shell';
+import { isGreeting, Shell, type ShellForm } from './shell';
 
 function shown(...pieces: string[]): string[] {
 	const screen = new Screen();
@@ -86,6 +86,14 @@ describe('a shell', () => {
 		shell.type('show log');
 		shell.hear('show log\r\none\r\n\u001b[7m--More--\u001b[0m');
 		expect(shell.hear('\r\u001b[Ktwo\r\ngw-1# ')).to.deep.equal({ kind: 'done', printed: 'one\ntwo\n' });
+	});
+
+	it('is told by what it shows before anything is typed', () => {
+		const form = { prompt: '^[a-z0-9-]+[>#] $', more: { shows: '-- more', press: ' ' }, questions: [] };
+		expect(isGreeting(form, 'Fennick\r\nBe kind.\r\nlodge-gw> ')).to.equal(true);
+		expect(isGreeting(form, 'Fennick\r\n\u001b[7m-- more --\u001b[0m')).to.equal(true);
+		for (const other of ['', 'login: ', 'lodge-gw> \r\n', '[admin@lodge] > ', 'lodge-gw$ '])
+			expect(isGreeting(form, other), other).to.equal(false);
 	});
 
 	it('answers the questions it knows, and no more often than makes sense', () => {

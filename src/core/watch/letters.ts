@@ -64,7 +64,7 @@ export interface SiteNews {
 	readonly kind: 'through' | 'stuck' | 'changed';
 	/** How many of its units need somebody; 0 where it is the site itself. */
 	readonly units: number;
-	/** In the unit's own words, or the proof's. */
+	/** In the unit's own words, or the proof's; of alerts the latest, a line each. */
 	readonly words: string;
 }
 
@@ -74,7 +74,7 @@ export function newsLetter(news: readonly SiteNews[], base: string): Written {
 	const [stuck, changed, through] = [of('stuck'), of('changed'), of('through')];
 	const heading = [
 		stuck.length > 0 && `${counted(stuck.length, 'site needs', 'sites need')} somebody`,
-		changed.length > 0 && `${counted(changed.length, 'site')} changed outside of Limen`,
+		changed.length > 0 && `alerts at ${counted(changed.length, 'site')}`,
 		through.length > 0 && `${counted(through.length, 'site')} through`
 	].filter(Boolean);
 	const said = ({ id, name, kind, units, words }: SiteNews) =>
@@ -84,7 +84,7 @@ export function newsLetter(news: readonly SiteNews[], base: string): Written {
 				: kind === 'changed'
 					? `${name}: ${counted(units, 'alert')}.`
 					: `${name}: ${units > 0 ? `${counted(units, 'unit')} failed` : 'its proof does not hold'}.`,
-			...(words ? [`  ${words}`] : []),
+			...(words ? words.split('\n').map((line) => `  ${line}`) : []),
 			linked(base, `/sites/${id}`)
 		].join('\n');
 	return {

@@ -1,29 +1,15 @@
-import { createPrivateKey, randomBytes, webcrypto } from 'node:crypto';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
-import { isIP } from 'node:net';
 import { join } from 'node:path';
-import type { TLSSocket } from 'node:tls';
-import 'reflect-metadata';
-import * as x509 from '@peculiar/x509';
+import type { BootstrapServer } from '../../core/bootstrap';
+import { certificatesOnly, issue } from '../../core/trust';
 import { currentSettings, publicUrl } from './settings';
 
 /** What the bootstrap server shows on its TLS port: the certificate given, or one of its own making. */
 export interface ServerIdentity {
 	readonly certificate: string;
 	readonly key: string;
-	/** PEM of the makers' authorities whose device certificates are accepted; null for none. */
-	readonly deviceAuthorities: string | null;
 }
 
-/** The serial number in a device's certificate (IEEE 802.1AR: the subject's serialNumber), where it was checked; else null. */
-export function certifiedSerial(device: TLSSocket): string | null {
-	const { serialNumber } = (device.authorized ? (device.getPeerCertificate().subject ?? {}) : {}) as {
-		serialNumber?: unknown;
-	};
-	return typeof serialNumber === 'string' && /^[\x21-\x7e]{1,64}$/.test(serialNumber) ? serialNumber : null;
-}
-
-const ALGORITHM = { name: 'ECDSA', namedCurve: 'P-256', hash: 'SHA-256' };
 const YEARS = 10;
 
 /** Read from the files that the settings name, or made at first start and kept. */
@@ -36,17 +22,32 @@ export async function serverIdentity(): Promise<ServerIdentity> {
 		await make(folder, certificateFile, keyPath);
 	return {
 		certificate: readFileSync(certificateFile, 'utf8'),
-		key: readFileSync(keyPath, 'utf8'),
-		deviceAuthorities: settings.LIMEN_DEVICE_AUTHORITIES
-			? readFileSync(settings.LIMEN_DEVICE_AUTHORITIES, 'utf8')
-			: null
+		key: readFileSync(keyPath, 'utf8')
 	};
 }
 
+/** Where Limen's bootstrap server is, for units that know its certificate. */
+export const bootstrapServer = (): BootstrapServer => serverAt(currentSettings().LIMEN_BOOTSTRAP_PORT);
+/** Where the others are told of it: what a network names. */
+export const redirectServer = (): BootstrapServer => serverAt(currentSettings().LIMEN_REDIRECT_PORT);
+function serverAt(port: number): BootstrapServer {
+	const settings = currentSettings();
+	const name = settings.LIMEN_BOOTSTRAP_NAME ?? new URL(publicUrl(settings)).hostname;
+	return { name: name.replace(/^\[|\]$/g, ''), port };
+}
+/** The certificate that the bootstrap server shows, with those above it, as base64 of CMS; another one needs a new start. */
+export function serverAnchor(): Promise<string> {
+	anchor ??= serverIdentity().then(({ certificate }) =>
+		Buffer.from(
+			certificatesOnly(certificate.match(/-----BEGIN CERTIFICATE-----[^]+?-----END CERTIFICATE-----/g) ?? [])
+		).toString('base64')
+	);
+	return anchor;
+}
+let anchor: Promise<string> | undefined;
+
 async function make(folder: string, certificateFile: string, keyPath: string): Promise<void> {
 	const settings = currentSettings();
-	const crypto = webcrypto as unknown as Crypto;
-	const keys = await crypto.subtle.generateKey(ALGORITHM, true, ['sign', 'verify']);
 	const names = new Set(
 		[
 			settings.LIMEN_BOOTSTRAP_NAME,
@@ -57,33 +58,17 @@ async function make(folder: string, certificateFile: string, keyPath: string): P
 		].flatMap((name) => (name ? [name.replace(/^\[|\]$/g, '')] : []))
 	);
 	const now = Date.now();
-	const certificate = await x509.X509CertificateGenerator.createSelfSigned(
-		{
-			serialNumber: randomBytes(16).toString('hex'),
-			name: 'CN=Limen bootstrap server',
-			// A clock that is a little behind must not make the certificate one of the future
-			notBefore: new Date(now - 24 * 3_600_000),
-			notAfter: new Date(now + YEARS * 365 * 24 * 3_600_000),
-			signingAlgorithm: ALGORITHM,
-			keys,
-			extensions: [
-				new x509.BasicConstraintsExtension(true, 0, true),
-				new x509.ExtendedKeyUsageExtension([x509.ExtendedKeyUsage.serverAuth]),
-				new x509.SubjectAlternativeNameExtension(
-					[...names].map((value) => ({ type: isIP(value) ? ('ip' as const) : ('dns' as const), value }))
-				)
-			]
-		},
-		crypto
-	);
-	const pkcs8 = Buffer.from(await crypto.subtle.exportKey('pkcs8', keys.privateKey));
-	const key = createPrivateKey({ key: pkcs8, format: 'der', type: 'pkcs8' }).export({
-		type: 'pkcs8',
-		format: 'pem'
+	const { key, chain } = await issue({
+		subject: 'CN=Limen bootstrap server',
+		// A clock that is a little behind must not make the certificate one of the future
+		from: new Date(now - 24 * 3_600_000),
+		until: new Date(now + YEARS * 365 * 24 * 3_600_000),
+		isAuthority: true,
+		serves: [...names]
 	});
 	mkdirSync(folder, { recursive: true, mode: 0o700 });
 	writeFileSync(keyPath, key, { mode: 0o600 });
 	// The certificate last, and whole: where it is, its key is too
-	writeFileSync(`${certificateFile}.new`, certificate.toString('pem'));
+	writeFileSync(`${certificateFile}.new`, chain[0]!);
 	renameSync(`${certificateFile}.new`, certificateFile);
 }

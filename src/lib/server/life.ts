@@ -8,6 +8,7 @@ import {
 	watchOverConnections
 } from './connections';
 import { BOOTSTRAP, checkKeys, CLEAN_UP, closeDatabase, database, enqueue, runAs, SIGN_IN } from './database';
+import { startDevices, stopDevices } from './devices';
 import { startEvents, stopEvents } from './events';
 import { startRegistries, stopRegistries } from './intake';
 import {
@@ -20,7 +21,8 @@ import {
 	startProcess,
 	stopJobs,
 	stopProcess,
-	workOn
+	workOn,
+	type Turns
 } from './jobs';
 import { anchorToday } from './ledger';
 import { startHub, stopHub } from './live';
@@ -31,16 +33,24 @@ import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startCohorts } from './cohorts';
 import { startReplacements } from './replacement';
+import { startRetirement } from './retirement';
 import { startLogins } from './logins';
+import { startSurveys } from './survey';
 import { adoptTakeOns, startTakeOns } from './takeon';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
 import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
 import { startRollouts, stopRollouts } from './rollout';
 import { startSecrets, stopSecrets } from './secrets';
+import { startVouchers, stopVouchers } from './trust';
 import { startHolding } from './stance';
-import { ensureOwnerKey } from './signing';
+import { keepHealth, startHealth } from './health';
+import { log } from './log';
+import { ensureOwnerKey, tellOfKeyEnd } from './signing';
 import { startWatching } from './watch';
+import { startWebhooks, stopWebhooks } from './webhooks';
+
+let surveys: Turns | undefined;
 
 const ANCHOR = 'anchor the ledger';
 
@@ -56,10 +66,13 @@ export async function beginLife(): Promise<void> {
 	startArchive();
 	startDrift();
 	startAlerts();
+	startHealth();
 	startCohorts();
 	startReplacements();
+	startRetirement();
 	startTakeOns();
 	startLogins();
+	surveys = startSurveys();
 	startSends();
 	startFlashes();
 	startPuttingRight();
@@ -68,27 +81,39 @@ export async function beginLife(): Promise<void> {
 	startHolding();
 	startRollouts();
 	startSecrets();
+	startWebhooks();
 	startErrands();
 	await startCallHome();
+	await startDevices();
 	await startEvents();
 	startReaching();
 	await startMetrics();
 	await runAs(BOOTSTRAP, ensureOwnerKey);
+	// Those of the next days are there already: another process can be at it, or a long reading in the way
+	await runAs(CLEAN_UP, () => keepHealth()).catch((error: Error) =>
+		log.warn({ error: error.message }, 'no room was made for how units do')
+	);
 	registerJobs();
 	await startJobs();
 	await adopt();
 	startRegistries();
+	startVouchers();
 }
 
 /** Ends it in order: what this process held is let go at once, and what it was doing waits for another. */
 export async function endLife(): Promise<void> {
+	await surveys?.stop();
+	surveys = undefined;
 	await stopRollouts();
 	await stopSecrets();
+	await stopWebhooks();
 	stopCallHome();
 	stopErrands();
 	await stopEvents();
+	stopDevices();
 	stopMail();
 	stopRegistries();
+	await stopVouchers();
 	stopMetrics();
 	await stopJobs();
 	await stopProcess();
@@ -103,6 +128,7 @@ function registerJobs(): void {
 	onJob(LONG_WORK, BOOTSTRAP, ({ work }) => workOn(work!));
 	onJob(SEND_LETTER, SIGN_IN, ({ letter }, attempt) => sendLetter(letter!, attempt));
 	onSchedule('*/15 * * * *', ANCHOR, SIGN_IN, async () => void (await anchorToday()));
+	onSchedule('20 * * * *', 'tell of the signing key', SIGN_IN, tellOfKeyEnd);
 	onSchedule('*/2 * * * *', 'prove sites', BOOTSTRAP, proveWhatIsDue);
 	onSchedule('*/10 * * * *', 'clean up', CLEAN_UP, async () => void (await cleanUp()));
 }

@@ -65,5 +65,8 @@ export async function readList(content: Uint8Array): Promise<TextReading> {
  */
 const FORMULA = /^'*[=+\-@\t\r]/;
 const ESCAPED = /^'+[=+\-@\t\r]/;
-export const escaped = (cell: string): string => (FORMULA.test(cell) ? `'${cell}` : cell);
+/** A negative number is one, and no formula. */
+const NUMBER = /^-\d+(?:\.\d+)?$/;
+export const escaped = (cell: string): string =>
+	FORMULA.test(cell) && !NUMBER.test(cell) ? `'${cell}` : cell;
 export const unescaped = (cell: string): string => (ESCAPED.test(cell) ? cell.slice(1) : cell).trim();

@@ -14,8 +14,11 @@ const RETRY_AFTER_SECONDS = 5;
 const TAGS: Readonly<Record<number, ErrorTag>> = {
 	400: 'malformed-message',
 	401: 'access-denied',
-	404: 'data-missing',
+	403: 'access-denied',
+	404: 'invalid-value',
 	405: 'operation-not-supported',
+	406: 'invalid-value',
+	411: 'invalid-value',
 	413: 'too-big',
 	415: 'invalid-value'
 };

@@ -36,6 +36,20 @@ const isAddressOrRange = (text: string): boolean => {
 	return family !== 0 && (length === undefined || Number(length) <= (family === 4 ? 32 : 128));
 };
 
+const networks = () =>
+	v.pipe(
+		v.optional(v.string(), ''),
+		v.transform((list) =>
+			list
+				.split(',')
+				.map((one) => one.trim())
+				.filter((one) => one !== '')
+		),
+		v.array(
+			v.pipe(v.string(), v.check(isAddressOrRange, 'a list of addresses or ranges such as 192.0.2.0/24'))
+		)
+	);
+
 const settingsSchema = v.object({
 	LIMEN_HOST: hostName('127.0.0.1'),
 	LIMEN_PORT: port(4080),
@@ -56,6 +70,8 @@ const settingsSchema = v.object({
 		v.transform(Number)
 	),
 	LIMEN_BOOTSTRAP_PORT: port(4084),
+	/** Where units are only told where to ask, and whom to trust there. */
+	LIMEN_REDIRECT_PORT: port(4090),
 	LIMEN_BOOTSTRAP_NAME: v.optional(v.pipe(v.string(), v.regex(/^[A-Za-z0-9.-]+$/, 'a host name'))),
 	LIMEN_TLS_CERTIFICATE: v.optional(
 		v.pipe(
@@ -69,26 +85,11 @@ const settingsSchema = v.object({
 			v.transform((path) => resolve(path))
 		)
 	),
-	LIMEN_DEVICE_AUTHORITIES: v.optional(
-		v.pipe(
-			v.string(),
-			v.transform((path) => resolve(path))
-		)
-	),
 	LIMEN_METRICS_PORT: port(4086),
 	/** Proxies in front of the application; of nobody else is it believed for whom they ask. */
-	LIMEN_TRUSTED_PROXIES: v.pipe(
-		v.optional(v.string(), ''),
-		v.transform((list) =>
-			list
-				.split(',')
-				.map((one) => one.trim())
-				.filter((one) => one !== '')
-		),
-		v.array(
-			v.pipe(v.string(), v.check(isAddressOrRange, 'a list of addresses or ranges such as 192.0.2.0/24'))
-		)
-	),
+	LIMEN_TRUSTED_PROXIES: networks(),
+	/** The firm's own networks that may be asked by webhooks, whose addresses people type in. */
+	LIMEN_OUTWARD_NETWORKS: networks(),
 	LIMEN_SMTP_URL: v.optional(
 		v.pipe(v.string(), v.regex(/^smtps?:\/\//, 'an address that begins with smtp:// or smtps://'))
 	),
@@ -96,6 +97,8 @@ const settingsSchema = v.object({
 	/** Where the ledger's signed head is sent every day. */
 	LIMEN_LEDGER_MAIL: v.optional(v.pipe(v.string(), v.email('an e-mail address'))),
 	LIMEN_YARD_MAIL_PORT: port(4085),
+	/** Where simulated units listen that are reached at an address. */
+	LIMEN_YARD_SSH_PORT: port(4089),
 	LIMEN_REGISTRIES: v.pipe(
 		v.optional(v.string(), ''),
 		v.transform((list) => list.split(',').filter((one) => one.trim() !== '')),
@@ -118,6 +121,15 @@ const settingsSchema = v.object({
 	LIMEN_PROOF_PATIENCE: count(60, 600),
 	/** So often, in seconds, each place is asked whom it reaches: ten others at a time. */
 	LIMEN_REACH_EVERY: count(60, 86_400),
+	/** Whether units are asked by themselves how they do, and what a person should see is looked for. */
+	LIMEN_WATCH: v.pipe(
+		v.optional(v.picklist(['yes', 'no'], 'yes or no'), 'yes'),
+		v.transform((answer) => answer === 'yes')
+	),
+	/** For how many days it is kept how units do: each reading, each hour, each day. */
+	LIMEN_HEALTH_READINGS: count(2, 60),
+	LIMEN_HEALTH_HOURS: count(30, 400),
+	LIMEN_HEALTH_DAYS: count(1096, 4000),
 	/** How fast images go to units, in KiB a second: to each site, and from this process in all; 0 for as fast as they go. */
 	LIMEN_IMAGE_SITE_RATE: rate(4096),
 	LIMEN_IMAGE_RATE: rate(65_536),
@@ -151,11 +163,13 @@ export const PORTS = [
 	'LIMEN_CALL_HOME_PORT',
 	'LIMEN_NETCONF_PORT',
 	'LIMEN_BOOTSTRAP_PORT',
+	'LIMEN_REDIRECT_PORT',
 	'LIMEN_EVENTS_PORT',
 	'LIMEN_EVENTS_TLS_PORT',
 	'LIMEN_METRICS_PORT',
 	'LIMEN_YARD_PORT',
 	'LIMEN_YARD_MAIL_PORT',
+	'LIMEN_YARD_SSH_PORT',
 	'LIMEN_DATABASE_PORT'
 ] as const satisfies readonly (keyof Settings)[];
 

@@ -5,7 +5,7 @@
 	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { DUTY_WORDS, type Duty } from '$core/people';
-	import { FormWords, NewPassword, Sessions } from '$ui/people';
+	import { BrowserNotices, FormWords, NewPassword, Sessions } from '$ui/people';
 
 	let { data, form } = $props();
 	const person = $derived(page.data.person);
@@ -55,21 +55,20 @@
 				label="What is due tomorrow, and what it still lacks"
 				kind="select"
 				name="evening"
-				value={data.letters.evening === null ? '' : String(data.letters.evening)}
+				stored={data.letters.evening === null ? '' : String(data.letters.evening)}
 				none="no letter"
 				items={EVENINGS}
 			/>
 			<div class="mt-3 grid gap-2">
 				<Checkbox name="stuck" checked={data.letters.whenStuck}>When a site needs somebody</Checkbox>
 				<Checkbox name="through" checked={data.letters.whenThrough}>When a site is through</Checkbox>
-				<Checkbox name="alert" checked={data.letters.whenAlert}
-					>When something changes outside of Limen</Checkbox
-				>
+				<Checkbox name="alert" checked={data.letters.whenAlert}>When an alert begins</Checkbox>
 			</div>
 			<p class="quiet mt-2 text-sm">
 				To {data.email}, at most one in twenty minutes. Technicians are told of the sites they go to.
 			</p>
 			<Button type="submit" size="sm" class="mt-3">Choose letters</Button>
+			<BrowserNotices />
 		</form>
 		<form method="POST" action="?/calendar" use:act class="sheet mt-4 p-4">
 			<h2>Your appointments in a calendar</h2>

@@ -33,7 +33,7 @@
 	{/snippet}
 	{#snippet more()}{#if mayDo('reach units')}<MenuLink href="/addresses/ways">Ways in</MenuLink><MenuLink
 				href="/addresses/logins">Logins</MenuLink
-			>{/if}{/snippet}
+			><MenuLink href="/addresses/surveys">Surveys</MenuLink>{/if}{/snippet}
 	{#snippet about()}<span
 			>Pools give each site its block, its number, its tunnel. What is allotted stays until it is released.</span
 		>{/snippet}
@@ -50,7 +50,7 @@
 	>
 		<h2>Make a pool</h2>
 		<div class="mt-2 flex flex-wrap gap-4">
-			<FormField label="Customer" kind="select" name="customer" value={data.customerId ?? mine[0]?.id}
+			<FormField label="Customer" kind="select" name="customer" stored={data.customerId ?? mine[0]?.id}
 				>{#each mine as customer (customer.id)}<option value={customer.id}>{customer.name}</option
 					>{/each}</FormField
 			>

@@ -64,7 +64,7 @@
 			requestIdleCallback(() => void fetchRest(data.rows.length), { timeout: 1500 });
 		const stops = [
 			listen(
-				'/arrivals/stream',
+				`/arrivals/stream?from=${data.asOf}`,
 				{ arrivals: (change) => board.change(change as Parameters<Board['change']>[0]) },
 				() => void fetchRest(0)
 			),

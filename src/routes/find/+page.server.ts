@@ -4,6 +4,7 @@ import { readPositionCard } from '$core/plan';
 import { database } from '$lib/server/database';
 import { findUnits, intakeModels, unitsBySerial } from '$lib/server/intake';
 import { findSites } from '$lib/server/plan';
+import { retiredUnits } from '$lib/server/retirement';
 import type { PageServerLoad } from './$types';
 
 const MOST = 30;
@@ -18,7 +19,7 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	const known = models.map(({ id, name, serial }) => ({ id, name, serial }));
 	const card = readPositionCard(text);
 	if (card) redirect(303, `/sites/at/${card.replaceAll('-', '')}`);
-	if (text === '') return { text, units: [], sites: [], claimable: null, models: known };
+	if (text === '') return { text, units: [], retired: [], sites: [], claimable: null, models: known };
 	// A scanned label can hold more than the serial number
 	const reading = readIntake(text, models);
 	const [row] = reading.ok ? reading.rows : [];
@@ -27,6 +28,9 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		serial ? unitsBySerial(serial, locals.customerId) : findUnits(text, locals.customerId, MOST),
 		findSites(text, locals.customerId, MOST)
 	]);
+	// Only where nothing in use is meant: who looks for a unit by its label wants that one
+	const retired =
+		units.length > 0 ? [] : await retiredUnits({ customerId: locals.customerId, text: serial ?? text });
 	const [only] = units;
 	if (
 		only &&
@@ -34,5 +38,12 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		(serial === only.serial || readSerial(text, models).serial === only.serial)
 	)
 		redirect(303, `/units/${only.id}${at ? `?to=${at}` : ''}`);
-	return { text, units, sites, claimable: units.length === 0 && serial ? text : null, models: known };
+	return {
+		text,
+		units,
+		retired,
+		sites,
+		claimable: units.length === 0 && serial ? text : null,
+		models: known
+	};
 };

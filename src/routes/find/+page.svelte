@@ -2,7 +2,7 @@
 	import { FormField, PageHead } from '$ui/kit';
 	import { Button } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
-	import { Serial } from '$ui/marks';
+	import { Serial, When } from '$ui/marks';
 	import { ScanLabel } from '$ui/scan';
 	let { data } = $props();
 </script>
@@ -16,7 +16,7 @@
 		mono
 		class="w-full bg-[var(--sheet)]"
 		name="q"
-		value={data.text}
+		stored={data.text}
 		autofocus={data.text === ''}
 		placeholder="Serial, MAC or site, any part"
 		autocomplete="off"
@@ -37,11 +37,22 @@
 			href="/intake?serial={encodeURIComponent(data.claimable)}">Claim it</a
 		>
 	</p>
-{:else if data.text && data.units.length === 0 && data.sites.length === 0}
+{:else if data.text && data.units.length === 0 && data.retired.length === 0 && data.sites.length === 0}
 	<p class="sheet mt-4 p-5">
 		No unit and no site fits. Two characters of a serial number are enough; check 0 and O, 1 and I, 8 and B, 5
 		and S.
 	</p>
+{/if}
+{#if data.retired.length > 0}
+	<h2 class="mt-4">Retired units</h2>
+	<ul class="sheet mt-2">
+		{#each data.retired as unit (unit.id)}<li
+				class="flex flex-wrap gap-x-5 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
+			>
+				<a href="/units/retired/{unit.id}"><Serial serial={unit.serial} /></a><span>{unit.modelName}</span
+				><span class="quiet">{unit.customerName}, retired <When at={unit.retiredAt} /></span>
+			</li>{/each}
+	</ul>
 {/if}
 {#if data.units.length > 0}
 	<h2 class="mt-5">Units</h2>

@@ -36,7 +36,7 @@
 			kind="select"
 			class="mt-3"
 			name="duty:{customer.id}"
-			value={person?.duties[customer.id] ?? ''}
+			stored={person?.duties[customer.id] ?? ''}
 			none="no duty"
 			items={DUTIES.map((duty) => ({ value: duty, name: `${duty}: ${DUTY_WORDS[duty]}` }))}
 		/>
@@ -49,7 +49,9 @@
 		<Button href="?make=customer" size="sm" color="alternative">Take on a customer</Button>
 		<Button href="?make=token" size="sm" color="alternative">Make a service token</Button>
 	{/snippet}
-	{#snippet more()}<MenuLink href="/signing">Signing key</MenuLink>{/snippet}
+	{#snippet more()}<MenuLink href="/signing">Signing keys</MenuLink><MenuLink href="/people/walls"
+			>Wall screens</MenuLink
+		><MenuLink href="/people/webhooks">Webhooks</MenuLink>{/snippet}
 </PageHead>
 <FormWords {form} />
 {#if token}<p class="sheet mono mt-3 p-4 break-all" data-token>{token}</p>{/if}

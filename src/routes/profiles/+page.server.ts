@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { PURPOSE_IDS } from '$core/profile';
 import { formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people';
 import { allParts, allProfiles, allRoles, createPart, createProfile, thingName } from '$lib/server/profile';
@@ -13,7 +14,17 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 
 const partSchema = v.object({
 	name: thingName,
-	summary: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), '')
+	summary: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(500)), ''),
+	purpose: v.optional(
+		v.union([
+			v.pipe(
+				v.literal(''),
+				v.transform(() => null)
+			),
+			v.picklist(PURPOSE_IDS)
+		]),
+		''
+	)
 });
 const profileSchema = v.object({ name: thingName, role: v.pipe(v.string(), v.maxLength(40)) });
 

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { PURPOSE_IDS, PURPOSE_WORDS } from '$core/profile';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import {
@@ -105,6 +106,13 @@
 	<form method="POST" action="?/part&make=part" use:act class="sheet mt-3 flex flex-wrap items-end gap-4 p-4">
 		<FormField label="Name" class="grow" name="name" required maxlength={120} autocomplete="off" />
 		<FormField label="What it is for" class="grow-[2]" name="summary" maxlength={500} />
+		<FormField
+			label="Makes"
+			name="purpose"
+			kind="select"
+			items={PURPOSE_IDS.map((value) => ({ value, name: PURPOSE_WORDS[value] }))}
+			none="something else"
+		/>
 		<Button type="submit" size="sm">Begin part</Button>
 	</form>
 {/if}

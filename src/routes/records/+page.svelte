@@ -33,29 +33,33 @@
 </script>
 
 <PageHead title="Records">
-	{#snippet acts()}<Button href="/handovers" size="sm" color="alternative">Handovers</Button><Button
-			href="/records/intended"
+	{#snippet acts()}<Button href="/records/reports" size="sm" color="alternative">Reports</Button><Button
+			href="/handovers"
 			size="sm"
-			color="alternative">As intended</Button
-		><Button href="/records/csv{data.query}" size="sm" color="alternative" download>Download as CSV</Button
+			color="alternative">Handovers</Button
+		><Button href="/records/intended" size="sm" color="alternative">As intended</Button><Button
+			href="/records/csv{data.query}"
+			size="sm"
+			color="alternative"
+			download>Download as CSV</Button
 		>{/snippet}
 	{#snippet about()}<span>Who did what, and when. Nothing here is ever changed or removed.</span>{/snippet}
 </PageHead>
 <form class="filters mt-3" action="/records">
-	<FormField label="Act" kind="select" name="act" value={filter.act ?? ''}>
+	<FormField label="Act" kind="select" name="act" stored={filter.act ?? ''}>
 		<option value="">every act</option>
 		{#each data.acts as act (act)}<option value={act}>{act}</option>{/each}
 	</FormField>
-	<FormField label="Who" name="who" value={filter.actor ?? ''} maxlength={100} />
+	<FormField label="Who" name="who" stored={filter.actor ?? ''} maxlength={100} />
 	<FormField
 		label="What"
 		name="text"
-		value={filter.text ?? ''}
+		stored={filter.text ?? ''}
 		maxlength={100}
 		placeholder="serial, site, words"
 	/>
-	<FormField label="From" kind="date" name="from" value={filter.from ?? ''} />
-	<FormField label="Until" kind="date" name="to" value={filter.to ?? ''} />
+	<FormField label="From" kind="date" name="from" stored={filter.from ?? ''} />
+	<FormField label="Until" kind="date" name="to" stored={filter.to ?? ''} />
 	{#if filter.subjectId}<input type="hidden" name="thing" value={filter.subjectId} />{/if}
 	<Button type="submit" size="sm">Show records</Button>
 	{#if narrowed}<a href="/records">Show everything</a>{/if}

@@ -5,6 +5,7 @@ import { formAction } from '$lib/server/forms';
 import { CLEAN_UPS, taskCounts, troubledJobs, tryJobAgain } from '$lib/server/jobs';
 import { lostLetters, sendAgain } from '$lib/server/mail';
 import { demand } from '$lib/server/people';
+import { webhooks } from '$lib/server/webhooks';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_TROUBLED = 50;
@@ -13,10 +14,11 @@ const NOT_YOURS = 'Only an administrator may do this.';
 /** How Limen itself runs: for administrators. */
 export const load: PageServerLoad = async ({ locals }) => {
 	demand(locals, 'manage people');
-	const [tasks, troubled, letters, processes] = await Promise.all([
+	const [tasks, troubled, letters, hooks, processes] = await Promise.all([
 		taskCounts(),
 		troubledJobs(MOST_TROUBLED),
 		runAs(SIGN_IN, lostLetters),
+		webhooks(),
 		database()('process')
 			.whereNull('ended_at')
 			.orderBy('started_at')
@@ -26,6 +28,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 		tasks,
 		troubled,
 		letters,
+		unheard: hooks.filter(({ failures }) => failures > 0),
 		processes,
 		cleanUps: CLEAN_UPS.map(({ what, why }) => ({ what, why }))
 	};

@@ -77,6 +77,15 @@
 	</ul>
 {/if}
 
+{#if data.unheard.length > 0}
+	<h2 class="mt-5">Webhooks that are not heard</h2>
+	<ul class="sheet mt-2">
+		{#each data.unheard as { id, name, trouble } (id)}<li class="p-3">
+				<p><a href="/people/webhooks/{id}">{name}</a>: {trouble}</p>
+			</li>{/each}
+	</ul>
+{/if}
+
 {#if data.letters.length > 0}
 	<h2 class="mt-5">Letters that nobody got</h2>
 	<ul class="sheet mt-2">

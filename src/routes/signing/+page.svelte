@@ -6,20 +6,27 @@
 	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();
+	const titleOf = ({ customer, retiredAt }: (typeof data.keys)[number]) =>
+		`${retiredAt ? 'Earlier key' : 'The key that signs'} for ${customer ?? 'everybody without one of their own'}`;
+	const withOwn = $derived(
+		data.customers.filter(({ name }) =>
+			data.keys.some(({ customer, retiredAt }) => customer === name && retiredAt === null)
+		)
+	);
 	const fileOf = (certificate: string) => `data:application/x-pem-file;base64,${btoa(certificate)}`;
 </script>
 
-<PageHead title="Signing key">
+<PageHead title="Signing keys">
 	{#snippet about()}<span
-			>The firm’s key seals what is handed over. Customers verify it with the certificate that they were given
-			beforehand.</span
+			>They seal what is handed over, and what factory-new units believe. Customers verify handovers with the
+			certificate that they were given beforehand.</span
 		>{/snippet}
 </PageHead>
 <FormWords {form} />
 {#each data.keys as key (key.id)}
-	<section class="sheet mt-3 p-4" aria-label={key.retiredAt ? 'An earlier key' : 'The present key'}>
+	<section class="sheet mt-3 p-4" aria-label={titleOf(key)}>
 		<div class="flex flex-wrap items-baseline justify-between gap-3">
-			<h2>{key.retiredAt ? 'Earlier key' : 'The key that signs'}</h2>
+			<h2>{titleOf(key)}</h2>
 			<Button
 				href={fileOf(key.certificate)}
 				download="certificate.pem"
@@ -51,10 +58,15 @@
 		<p class="mono quiet mt-2 text-sm break-all">{key.fingerprint}</p>
 	</section>
 {/each}
-<h2 class="mt-6">Renew it</h2>
+<h2 class="mt-6">Another key</h2>
 {#key data.keys.length}<Form action="?/renew" class="sheet mt-2 max-w-3xl p-4">
 		{#snippet children({ busy })}
+			<FormField label="Signs for" kind="select" name="customer">
+				<option value="">everybody without one of their own</option>
+				{#each data.customers as { id, name } (id)}<option value={id}>{name} alone</option>{/each}
+			</FormField>
 			<FormField
+				class="mt-3"
 				label="Bring your own: certificate and private key, as PEM"
 				hint="Leave it empty to have a new one made. The private key is kept sealed and never shown."
 				kind="lines"
@@ -64,6 +76,17 @@
 				spellcheck="false"
 				autocomplete="off"
 			/>
-			<Button type="submit" size="sm" class="mt-3" disabled={busy}>Renew the key</Button>
+			<Button type="submit" size="sm" class="mt-3" disabled={busy}>Sign with another key</Button>
 		{/snippet}
 	</Form>{/key}
+{#if withOwn.length > 0}
+	<h2 class="mt-6">Back to the firm’s key</h2>
+	<Form action="?/giveUp" class="sheet mt-2 flex max-w-3xl flex-wrap items-end gap-3 p-4">
+		{#snippet children({ busy })}
+			<FormField label="Customer" kind="select" name="customer">
+				{#each withOwn as { id, name } (id)}<option value={id}>{name}</option>{/each}
+			</FormField>
+			<Button type="submit" size="sm" color="alternative" disabled={busy}>Give up its own key</Button>
+		{/snippet}
+	</Form>
+{/if}

@@ -17,6 +17,7 @@ import {
 import { retryUnits } from '$lib/server/binding';
 import { demand } from '$lib/server/people';
 import { allProfiles } from '$lib/server/profile';
+import { retireUnits } from '$lib/server/retirement';
 import { draftRollout, MOST_UNITS as MOST_ROLLED_OUT } from '$lib/server/rollout';
 import { beginSmallChange, MOST_POSITIONS } from '$lib/server/small-change';
 import type { Actions, PageServerLoad } from './$types';
@@ -44,6 +45,16 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	};
 };
 
+/** The units that were chosen: each by itself, or all that the list shows. One more than the most, where there are more. */
+const unitsIn = (
+	chosen: Parameters<typeof chosenIn>[0],
+	{ locals }: { readonly locals: App.Locals },
+	most: number
+): Promise<readonly string[]> =>
+	chosenIn(chosen, (address) =>
+		unitIds(locals.customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), most + 1)
+	);
+
 export const actions: Actions = {
 	saveView: saveViewAction('units'),
 	dropView: dropViewAction,
@@ -51,10 +62,7 @@ export const actions: Actions = {
 		v.intersect([chosenSchema('unit', 'Choose at least one unit.'), v.object({ kind: choiceSchema })]),
 		{
 			act: async ({ kind, ...chosen }, actor, event) => {
-				const { customerId } = event.locals;
-				const units = await chosenIn(chosen as Parameters<typeof chosenIn>[0], (address) =>
-					unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_ROLLED_OUT + 1)
-				);
+				const units = await unitsIn(chosen as Parameters<typeof chosenIn>[0], event, MOST_ROLLED_OUT);
 				return draftRollout({ ...chosenKind(kind), whom: { units } }, actor);
 			},
 			goes: ({ id }) => `/arrivals/rollouts/${id}`
@@ -62,20 +70,28 @@ export const actions: Actions = {
 	),
 	smallChange: formAction(chosenSchema('unit', 'Choose at least one unit.'), {
 		act: async (chosen, actor, event) => {
-			const { customerId } = event.locals;
-			const units = await chosenIn(chosen, (address) =>
-				unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_POSITIONS + 1)
-			);
+			const units = await unitsIn(chosen, event, MOST_POSITIONS);
 			return beginSmallChange(units, actor);
 		},
 		goes: ({ id }) => `/upkeep/change/${id}`
 	}),
+	retire: formAction(chosenSchema('unit', 'Choose at least one unit.'), {
+		act: async (chosen, actor, event) => {
+			const units = await unitsIn(chosen, event, MOST_CHOSEN);
+			if (units.length > MOST_CHOSEN)
+				return refuse(`At most ${MOST_CHOSEN} units at once. Nothing was changed.`);
+			const act = await retireUnits(units, actor);
+			if (!act.ok) return act;
+			const left = units.length - act.done.count;
+			return done(
+				`${counted(act.done.count, 'unit')} ${act.done.count === 1 ? 'is' : 'are'} retired; the bar above says how far that is.${left === 0 ? '' : ` ${left} ${left === 1 ? 'is' : 'are'} at a place, or not yours to retire, and left as ${left === 1 ? 'it is' : 'they are'}.`}`
+			);
+		},
+		said: (words) => words
+	}),
 	retry: formAction(chosenSchema('unit', 'Choose at least one unit.'), {
 		act: async (chosen, actor, event) => {
-			const { customerId } = event.locals;
-			const units = await chosenIn(chosen, (address) =>
-				unitIds(customerId, readListQuery(new URLSearchParams(address), UNIT_LIST), MOST_CHOSEN + 1)
-			);
+			const units = await unitsIn(chosen, event, MOST_CHOSEN);
 			if (units.length > MOST_CHOSEN)
 				return refuse(`At most ${MOST_CHOSEN} units at once. Nothing was changed.`);
 			const act = await retryUnits(units, actor);

@@ -78,6 +78,7 @@
 		{#if mayDo('claim')}<Button href="/intake" size="sm">Take in units</Button>{/if}
 		<Button href="/sites" size="sm" color="alternative">Sites</Button>
 	{/snippet}
+	{#snippet more()}<MenuLink href="/units/retired">Retired units</MenuLink>{/snippet}
 </PageHead>
 <FormWords {form} />
 <div class="mt-3">
@@ -128,7 +129,7 @@
 							{hint}
 							{kind}
 							class="w-72 px-3 py-1.5"
-							value={data.query.filters[name] ?? ''}
+							stored={data.query.filters[name] ?? ''}
 							onchange={({ currentTarget }) =>
 								void goto(addressOf(filtered(name, currentTarget.value.trim() || null)))}
 							>{#if kind === 'select'}<option value="">all</option
@@ -142,7 +143,7 @@
 				label="Model"
 				kind="select"
 				class="flex items-center gap-2 w-36"
-				value={data.query.filters.model ?? ''}
+				stored={data.query.filters.model ?? ''}
 				onchange={({ currentTarget }) => void goto(addressOf(filtered('model', currentTarget.value || null)))}
 			>
 				<option value="">all</option>
@@ -228,6 +229,18 @@
 					size="xs"
 					color="alternative">{name}</Button
 				>{/each}
+		</form>{/if}
+	{#if mayDo('claim')}<form method="POST" action="?/retire" use:act class="flex items-center gap-2">
+			{@render fields()}
+			<FormField
+				label="Why they are retired"
+				bare
+				name="reason"
+				placeholder="Why retired"
+				maxlength={1000}
+				required
+			/>
+			<Button type="submit" size="xs" color="alternative">Retire {count === 1 ? 'it' : count}</Button>
 		</form>{/if}
 {/snippet}
 

@@ -105,8 +105,4 @@
 	li:last-child {
 		border: 0;
 	}
-	[aria-current] {
-		font-weight: 700;
-		color: var(--ink);
-	}
 </style>

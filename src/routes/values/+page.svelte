@@ -124,7 +124,7 @@
 	<FormField
 		label="Profile"
 		kind="select"
-		value={data.choice?.profileId ?? ''}
+		stored={data.choice?.profileId ?? ''}
 		onchange={({ currentTarget }) => choose('profile', currentTarget.value)}
 	>
 		{#each data.profiles as profile (profile.id)}<option value={profile.id}>{profile.name}</option>{/each}
@@ -132,7 +132,7 @@
 	<FormField
 		label="Given at"
 		kind="select"
-		value={data.choice?.at ?? ''}
+		stored={data.choice?.at ?? ''}
 		onchange={({ currentTarget }) => choose('at', currentTarget.value || null)}
 	>
 		<option value="">where each is expected</option>
@@ -144,7 +144,7 @@
 		label="Site or position has"
 		kind="search"
 		class="w-48"
-		value={data.choice?.match ?? ''}
+		stored={data.choice?.match ?? ''}
 		onchange={({ currentTarget }) => choose('match', currentTarget.value.trim() || null)}
 		autocomplete="off"
 	/>

@@ -1,14 +1,30 @@
+import { onOtherKey } from '../connections';
 import { onLooked } from '../drift';
 import { BOOTSTRAP } from '../database';
 import { onSchedule } from '../jobs';
-import { endOfThoseAway, tellOfDrift } from './raise';
+import { currentSettings } from '../settings';
+import { watchStates } from './states';
+import { watchFigures, watchSilence } from './watching';
+import { endOfThoseAway, tellOfDrift, tellOfOtherKey } from './raise';
 
+export * from './care';
+export { previewRule, type Preview } from './preview';
+export * from './rules';
+export { watchStates } from './states';
+export { watchFigures, watchSilence } from './watching';
 export { endOfThoseAway, raise, type Raised } from './raise';
 export { seeAlerts } from './see';
-export { ALERTS_AT_ONCE, alerts, type Alert } from './store';
+export { alertById, ALERTS_AT_ONCE, alerts, type Alert } from './store';
 
 /** From now on a person is told when something changes out of Limen. */
 export function startAlerts(): void {
 	onLooked(tellOfDrift);
+	onOtherKey(tellOfOtherKey);
 	onSchedule('* * * * *', 'end alerts', BOOTSTRAP, endOfThoseAway);
+	if (currentSettings().LIMEN_WATCH)
+		onSchedule('* * * * *', 'watch for alerts', BOOTSTRAP, async () => {
+			await watchSilence();
+			await watchFigures();
+			await watchStates();
+		});
 }

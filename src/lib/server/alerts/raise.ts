@@ -14,29 +14,54 @@ export interface Raised {
 	readonly words: string;
 	/** More is known of what was told already. */
 	readonly isSame?: boolean;
+	/** By which rule, and of which part of the unit. */
+	readonly ruleId?: string | null;
+	readonly part?: string;
+	/** Units that are away because of it. */
+	readonly withUnits?: readonly string[];
 }
 
 /** Raises an alert. One that is open already goes on: what comes of one burst is one. Runs as BOOTSTRAP. */
 export async function raise(
 	trx: Knex,
-	{ unitId, customerId, kind, words, isSame = false }: Raised
+	{ unitId, customerId, kind, words, isSame = false, ruleId = null, part = '', withUnits = [] }: Raised
 ): Promise<void> {
-	await trx.raw(
-		`insert into alert (id, unit_id, customer_id, kind, words) values (:id, :unitId, :customerId, :kind, :words)
-		on conflict (unit_id, kind) where ended_at is null do update
-			set last_at = case when :isSame then alert.last_at else now() end, times = alert.times + case when :isSame then 0 else 1 end,
-				words = excluded.words, seen_at = case when :isSame then alert.seen_at end, seen_by = case when :isSame then alert.seen_by end`,
-		{ id: uuid(), unitId, customerId, kind, words: words.slice(0, 2_000), isSame }
+	const { rows } = await trx.raw(
+		`insert into alert as old (id, unit_id, customer_id, kind, words, rule_id, part, with_units)
+		values (:id, :unitId, :customerId, :kind, :words, :ruleId, :part, :withUnits::uuid[])
+		on conflict (unit_id, kind, rule_id, part) where ended_at is null do update
+			set last_at = case when :isSame then old.last_at else now() end, times = old.times + case when :isSame then 0 else 1 end,
+				words = excluded.words, with_units = excluded.with_units,
+				seen_at = case when :isSame then old.seen_at end, seen_by = case when :isSame then old.seen_by end
+			-- what is as it was is not told anew
+			where not :isSame or old.words <> excluded.words or old.with_units <> excluded.with_units
+		returning id`,
+		{
+			id: uuid(),
+			unitId,
+			customerId,
+			kind,
+			words: words.slice(0, 2_000),
+			isSame,
+			ruleId,
+			part: part.slice(0, 80),
+			withUnits: [...withUnits]
+		}
 	);
-	await notify(trx, 'alerts', customerId, [unitId]);
+	if (rows.length > 0) await notify(trx, 'alerts', customerId, [unitId]);
 }
 
-/** A unit that left its place has nothing there that a person should see. Done twice, it does no harm. Runs as BOOTSTRAP. */
+/**
+ * A unit that left its place has nothing there that a person should see; another host key is over once it is reached with it, or
+ * somebody says anew where. Done twice, it does no harm. Runs as BOOTSTRAP.
+ */
 export async function endOfThoseAway(): Promise<void> {
 	await database().transaction(async (trx) => {
 		const { rows } = await trx.raw(
-			`update alert set ended_at = now() where ended_at is null
-				and not exists (select from binding where binding.unit_id = alert.unit_id) returning unit_id, customer_id`
+			`update alert set ended_at = now() where ended_at is null and case when kind = 'other host key'
+				then not exists (select from unit_reach r where r.unit_id = alert.unit_id and r.host_key is not null)
+					or exists (select from unit_connection c where c.unit_id = alert.unit_id and c.way = 'out' and c.ended_at is null)
+				else not exists (select from binding where binding.unit_id = alert.unit_id) end returning unit_id, customer_id`
 		);
 		for (const { unit_id, customer_id } of rows as { unit_id: string; customer_id: string }[])
 			await notify(trx, 'alerts', customer_id, [unit_id]);
@@ -61,8 +86,24 @@ export async function tellOfDrift(trx: Knex, looked: readonly LookedAt[]): Promi
 			'unit_id',
 			asIntended.map(({ unitId }) => unitId)
 		)
+		.whereIn('kind', ['changed outside', 'put back', 'not put back'])
 		.whereNull('ended_at')
 		.update({ ended_at: trx.fn.now() })
 		.returning(['unit_id', 'customer_id']);
 	for (const { unit_id, customer_id } of ended) await notify(trx, 'alerts', customer_id, [unit_id]);
 }
+
+/** Somebody else may answer where a unit is reached: nothing is sent there, and a person is told, once until it is over. */
+export const tellOfOtherKey = (
+	{ unitId, customerId }: { readonly unitId: string; readonly customerId: string },
+	address: string
+): Promise<void> =>
+	database().transaction((trx) =>
+		raise(trx, {
+			unitId,
+			customerId,
+			kind: 'other host key',
+			isSame: true,
+			words: `What answers at ${address} shows another host key than this unit did at the first contact: it was replaced or reset, or somebody stands in between. It is not logged into. Once you know why, say anew where it is reached.`
+		})
+	);

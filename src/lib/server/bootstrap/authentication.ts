@@ -2,12 +2,31 @@ import { normalSerial, readClaimCode } from '../../../core/intake';
 import type { Credentials } from '../../../core/bootstrap';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { claimHash, sameHash } from '../keys';
+import { fromHeader, judge, type Certified } from '../devices';
 import { noteCaller, type CallerReason } from '../door';
 import { countRefusedCaller } from '../metrics';
 import { countTry } from '../people';
 
-/** What a caller shows of itself: a claim code, or (null) a device certificate that was checked. */
-export type Proof = Omit<Credentials, 'claimCode'> & { readonly claimCode: string | null };
+/** What a caller shows of itself: a claim code (HTTP Basic), a device certificate, or both; then both have to be right. */
+export interface Proof {
+	readonly credentials: Credentials | null;
+	readonly certified: Certified | null;
+}
+
+/** Who a caller is by a certificate that it showed to the units' TLS server; null where it showed none that counts. */
+export async function certifiedBy(request: Request): Promise<Certified | null> {
+	// Set by our own server under a name that only this process knows
+	const { LIMEN_DEVICE_HEADER } = process.env;
+	const header = LIMEN_DEVICE_HEADER ? request.headers.get(LIMEN_DEVICE_HEADER) : null;
+	const shown = header === null ? null : fromHeader(header);
+	return shown && judge(shown);
+}
+
+/** Whether a caller came to the port where units are only told where to ask. */
+export function isRedirecting(request: Request): boolean {
+	const { LIMEN_UNITS_PORT_HEADER } = process.env;
+	return LIMEN_UNITS_PORT_HEADER !== undefined && request.headers.get(LIMEN_UNITS_PORT_HEADER) === 'redirect';
+}
 
 /** A unit that has proved who it is and is bound to a position. */
 export interface ExpectedUnit {
@@ -20,7 +39,9 @@ export interface ExpectedUnit {
 interface Candidate {
 	unit_id: string;
 	serial: string;
+	maker_id: string;
 	claim_hash: Buffer;
+	wants_certificate: boolean;
 	position_id: string | null;
 	run_id: string | null;
 	outcome: ExpectedUnit['outcome'] | null;
@@ -28,7 +49,8 @@ interface Candidate {
 
 const lookUp = grouped<string, readonly Candidate[]>(BOOTSTRAP, async (serials) => {
 	const { rows } = await database().raw(
-		`select unit.id as unit_id, unit.serial, claim_hash, binding.position_id, binding.run_id, run.outcome
+		`select unit.id as unit_id, unit.serial, unit.maker_id, claim_hash, binding.position_id, binding.run_id, run.outcome,
+			exists (select from certificate_demand d where d.customer_id = unit.customer_id and d.maker_id = unit.maker_id) as wants_certificate
 		from unit left join binding on binding.unit_id = unit.id left join run on run.id = binding.run_id
 		where unit.serial = any(?::text[])`,
 		[[...new Set(serials)]]
@@ -42,7 +64,8 @@ const lookUp = grouped<string, readonly Candidate[]>(BOOTSTRAP, async (serials) 
 const NO_HASH = Buffer.alloc(32);
 
 /**
- * Who calls, by serial number and claim code (HTTP Basic), or by a device certificate that was checked.
+ * Who calls, by serial number and claim code (HTTP Basic), or by a device certificate that one of a maker's authorities
+ * stands above.
  * Returns null for everybody who is not to be served, and notes them at the door with the reason; the
  * outside learns no more than that. Whoever guesses is made to wait, and gets the number of seconds; a right
  * code is served all the same, for a stranger's guesses must not lock a unit out, nor those beside it.
@@ -52,10 +75,12 @@ export async function expectUnit(
 	given: Proof,
 	address: string
 ): Promise<ExpectedUnit | { readonly wait: number } | null> {
-	const serial = normalSerial(given.serial);
-	const candidates = await lookUp(serial);
-	const found = given.claimCode === null ? onlyOne(candidates) : withCode(candidates, given.claimCode);
-	const reason = refusal(candidates, found);
+	const { credentials, certified } = given;
+	const serial = serialOf(given);
+	const all = await lookUp(serial);
+	const candidates = certified ? all.filter(({ maker_id }) => certified.makerIds.includes(maker_id)) : all;
+	const found = credentials ? withCode(candidates, credentials.claimCode) : onlyOne(candidates);
+	const reason = refusal(candidates, found, given);
 	if (reason === null)
 		return {
 			unitId: found!.unit_id,
@@ -72,6 +97,10 @@ export async function expectUnit(
 	return null;
 }
 
+/** Whom a caller says it is. */
+export const serialOf = ({ credentials, certified }: Proof): string =>
+	normalSerial((certified ?? credentials)!.serial);
+
 /** A certificate names a serial number; if units of two makers share it, their codes must tell them apart. */
 const onlyOne = (candidates: readonly Candidate[]) => (candidates.length === 1 ? candidates[0] : undefined);
 
@@ -83,9 +112,17 @@ function withCode(candidates: readonly Candidate[], claimCode: string): Candidat
 	return found;
 }
 
-function refusal(candidates: readonly Candidate[], found: Candidate | undefined): CallerReason | null {
-	if (candidates.length === 0) return 'unknown';
+function refusal(
+	candidates: readonly Candidate[],
+	found: Candidate | undefined,
+	{ credentials, certified }: Proof
+): CallerReason | null {
+	if (certified && credentials && normalSerial(credentials.serial) !== normalSerial(certified.serial))
+		return 'bad-certificate';
+	if (certified?.isSpent) return 'bad-certificate';
+	if (candidates.length === 0) return certified ? 'unclaimed' : 'unknown';
 	if (!found) return 'wrong-code';
+	if (found.wants_certificate && !certified) return 'no-certificate';
 	return found.run_id === null ? 'unbound' : null;
 }
 

@@ -1,3 +1,4 @@
 export * from './authentication';
+export * from './bundle';
 export * from './service';
 export * from './restconf';

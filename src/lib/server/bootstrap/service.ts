@@ -1,29 +1,102 @@
 import { maskSecrets } from '../../../core/profile';
+import { normalSerial } from '../../../core/intake';
 import { wayTo } from '../../../core/firmware';
-import { conveyOnboarding, hexString, INPUT, type ReportProgress } from '../../../core/bootstrap';
+import {
+	bootstrapUri,
+	encodeConveyed,
+	hexString,
+	INPUT,
+	onboardingInformation,
+	redirectInformation,
+	type ConveyedInformation,
+	type Onboarding,
+	type ReportProgress
+} from '../../../core/bootstrap';
 import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
 import { record, type Happening } from '../runs';
 import { imageAddress } from '../firmware';
 import { renderPosition, strandingAt, renderingSources, type RenderingSource } from '../profile';
 import type { ExpectedUnit } from './authentication';
 import { noteCaller } from '../door';
+import { bootstrapServer, serverAnchor } from '../certificates';
+import { signedAnswer, type SignedAnswer } from '../trust';
 
 /** What a unit says of itself when it asks. */
 export interface Asking {
 	readonly 'hw-model'?: string | undefined;
 	readonly 'os-name'?: string | undefined;
 	readonly 'os-version'?: string | undefined;
+	/** It believes only what its owner signed. */
+	readonly 'signed-data-preferred'?: readonly [null] | undefined;
+	/** Of one without a clock. */
+	readonly nonce?: string | undefined;
 }
 export { INPUT };
+
+/** What a unit is answered, each as base64 of CMS. */
+export type BootstrappingData = SignedAnswer | { readonly 'conveyed-information': string };
 
 const sources = grouped<string, RenderingSource | undefined>(BOOTSTRAP, async (positionIds) => {
 	const found = await renderingSources(database(), positionIds);
 	return positionIds.map((id) => found.get(id));
 });
 
+/** Past so many times in a row a unit that is sent on does not come where it is sent. */
+const MOST_SENT_ON = 3;
+/** Beyond these nothing new is said, and a unit that goes in a circle fills no disk. */
+const MOST_SENT_ON_KEPT = 50;
+
 /**
- * What a unit is to become, as base64 of CMS, for a unit that `expectUnit` let in. Records the call and
- * what was served. Returns null when there is nothing for it now: its run has failed or is through, and only a
+ * Where a unit is to ask, and by which certificate it knows that server, for a unit that `expectUnit` let in: signed where it
+ * prefers that. Records that it called, and says so when it has been sent on again and again. Null when there is nothing
+ * for it now: as with `bootstrappingData`, and as long as it believes vouchers alone and has none. Unsigned it would go to a
+ * server that it does not trust, become what is signed there, and tell nobody by which key it is known.
+ */
+export async function whereToAsk(
+	unit: ExpectedUnit,
+	asking: Asking,
+	serial: string,
+	address: string
+): Promise<BootstrappingData | null> {
+	if (await isHeld(unit, serial, address)) return null;
+	const { runId, unitId } = unit;
+	const information = await ourselves();
+	const given = asking['signed-data-preferred']
+		? await signedAnswer({ unitId, serial: normalSerial(serial) }, JSON.stringify(information), asking.nonce)
+		: { 'conveyed-information': encodeConveyed(information) };
+	const before = await sentOn(runId);
+	if (before < MOST_SENT_ON_KEPT)
+		await record({
+			runId,
+			event: { kind: 'redirect', at: Date.now() },
+			words: given
+				? `${bootstrapUri(bootstrapServer())}${'ownership-voucher' in given ? ', signed' : ''}.${before < MOST_SENT_ON ? '' : ` This was said ${before + 1} times, and it did not come: it does not get there, does not believe it, or goes in a circle.`}`
+				: 'It was told nothing: it believes its maker’s vouchers alone, and there is none for it yet.',
+			facts: { address, ...(asking['os-version'] && { version: asking['os-version'] }) }
+		});
+	return given;
+}
+
+/** How often a run's unit has been sent on since it was last heard of otherwise. */
+async function sentOn(runId: string): Promise<number> {
+	const { rows } = await database().raw(
+		`select count(*)::int as times from run_event where run_id = :run and kind = 'redirect'
+			and id > coalesce((select max(id) from run_event where run_id = :run and kind <> 'redirect'), 0)`,
+		{ run: runId }
+	);
+	return rows[0].times;
+}
+
+/** Whether there is nothing for a unit until a person lets it begin again; then it is told at the door. */
+async function isHeld({ outcome }: ExpectedUnit, serial: string, address: string): Promise<boolean> {
+	if (outcome === 'open') return false;
+	await noteCaller({ serial, reason: 'held', address });
+	return true;
+}
+
+/**
+ * What a unit is to become, for a unit that `expectUnit` let in: signed where it prefers that and has a voucher; else, as
+ * RFC 8572 wants of whoever is not believed, only where to ask. Records the call and what was served. Returns null when there is nothing for it now: its run has failed or is through, and only a
  * person lets it begin again (whoever has read a label must not get what an online unit runs); or what it
  * should get cannot be computed (then the run fails and says why).
  */
@@ -32,17 +105,11 @@ export async function bootstrappingData(
 	asking: Asking,
 	serial: string,
 	address: string
-): Promise<string | null> {
-	if (unit.outcome !== 'open') {
-		await noteCaller({ serial, reason: 'held', address });
-		return null;
-	}
+): Promise<BootstrappingData | null> {
+	if (await isHeld(unit, serial, address)) return null;
 	const { runId } = unit;
-	const source = await sources(unit.positionId);
 	const version = asking['os-version'];
-	const prepared = source
-		? prepare(source, version, unit.unitId)
-		: { ok: false as const, words: 'The position is gone.' };
+	const prepared = await toBecome(unit.positionId, unit.unitId, version);
 	const call: Happening = {
 		runId,
 		event: { kind: 'call', at: Date.now() },
@@ -59,7 +126,20 @@ export async function bootstrappingData(
 		});
 		return null;
 	}
-	return prepared.conveyed;
+	if (!asking['signed-data-preferred'])
+		return { 'conveyed-information': encodeConveyed(prepared.information) };
+	const signed = await signedAnswer(
+		{ unitId: unit.unitId, serial: normalSerial(serial) },
+		JSON.stringify(prepared.information),
+		asking.nonce
+	);
+	return signed ?? { 'conveyed-information': encodeConveyed(await ourselves()) };
+}
+
+/** Where Limen's bootstrap server is, with the certificate by which it is known. */
+export async function ourselves(): Promise<ConveyedInformation> {
+	const { name, port } = bootstrapServer();
+	return redirectInformation(name, port, await serverAnchor());
 }
 
 /** Records one progress report of a unit that `expectUnit` let in. Resolves when it is durable. */
@@ -86,9 +166,25 @@ export async function recordProgress(unit: ExpectedUnit, report: ReportProgress)
 	}
 }
 
+/** What was put into what a unit is given, to be compared with what it runs. */
+export type Served = NonNullable<Happening['served']>;
 type Prepared =
-	| { readonly ok: true; readonly conveyed: string; readonly served: NonNullable<Happening['served']> }
+	| {
+			readonly ok: true;
+			readonly information: ConveyedInformation;
+			readonly served: Served;
+	  }
 	| { readonly ok: false; readonly words: string };
+
+/** What a unit is to become at a position. Runs as BOOTSTRAP. */
+export async function toBecome(
+	positionId: string,
+	unitId: string,
+	version: string | undefined
+): Promise<Prepared> {
+	const source = await sources(positionId);
+	return source ? prepare(source, version, unitId) : { ok: false, words: 'The position is gone.' };
+}
 
 /** `version`: the firmware that the unit runs, where it says so. */
 function prepare(source: RenderingSource, version: string | undefined, unitId: string): Prepared {
@@ -99,7 +195,7 @@ function prepare(source: RenderingSource, version: string | undefined, unitId: s
 		return { ok: false, words: `It was not sent, for it would strand the unit. ${stranding.join(' ')}` };
 	const firmware = nextFirmware(source, version, unitId);
 	if (!firmware.ok) return firmware;
-	const conveyed = conveyOnboarding({
+	const information = onboardingInformation({
 		image: firmware.image,
 		configuration: rendering.text,
 		preScript: rendering.beside.before,
@@ -111,7 +207,7 @@ function prepare(source: RenderingSource, version: string | undefined, unitId: s
 		targetVersion: source.targetVersion,
 		checks: rendering.beside.checks
 	};
-	return { ok: true, conveyed, served };
+	return { ok: true, information, served };
 }
 
 /** The image that a unit gets now: of its target, or of the next version on its way there. */
@@ -119,9 +215,7 @@ function nextFirmware(
 	{ targetVersion: target, model, images }: RenderingSource,
 	version: string | undefined,
 	unitId: string
-):
-	| { readonly ok: true; readonly image: Parameters<typeof conveyOnboarding>[0]['image'] }
-	| Extract<Prepared, { ok: false }> {
+): { readonly ok: true; readonly image: Onboarding['image'] } | Extract<Prepared, { ok: false }> {
 	if (target === null || !model) return { ok: true, image: null };
 	// All of the way is looked at, for a unit not to be left half-way; one that says nothing of itself may run anything
 	const way = wayTo(version === undefined ? [] : model.versions, images, model.room, version ?? '', target);

@@ -5,11 +5,12 @@ import { log } from '../log';
 import { currentSettings } from '../settings';
 import { hangUpAll, type KnownUnit, type Way } from './held';
 import { logInTo } from './logins';
+import { fingerprintOf } from '../runs';
 import { knownUnits, noteReachProblem, welcome } from './welcome';
 
 /**
  * Where units dial home (RFC 8071). We know a unit by its host key: the one it reported with
- * `bootstrap-complete`. Unknown keys are closed and noted at the door.
+ * `bootstrap-complete`, or shows where it is reached at an address. Unknown keys are closed and noted at the door.
  */
 const MOST_CONNECTIONS = 5_000;
 /** Who has not logged in yet holds a place that others need: so many at once from one address, and in all. */
@@ -69,14 +70,27 @@ async function answer(socket: Socket, address: string, way: Way, admitted: () =>
 	socket.setNoDelay(true);
 	const { LIMEN_DIALS_A_MINUTE } = currentSettings();
 	let unit: KnownUnit | undefined;
+	/** The key by which it is known where it is reached, and nowhere else. */
+	let shown: string | null = null;
 	try {
 		// The socket's own events come from outside of anybody's work
 		const client = await logInTo(
 			socket,
 			(key) =>
 				runAs(BOOTSTRAP, async () => {
-					unit = await unitByHostKey(key);
-					if (!unit) await noteCaller({ serial: nameOfKey(key), reason: 'unknown-key', address });
+					const text = key.toString('base64');
+					unit = await unitByHostKey(text);
+					if (!unit) {
+						unit = await unitByShownKey(text);
+						shown = text;
+					}
+					if (!unit)
+						await noteCaller({
+							serial: fingerprintOf(text),
+							reason: 'unknown-key',
+							address,
+							...(text.length <= LONGEST_KEY && { hostKey: `${algorithmOf(key)} ${text}` })
+						});
 					const count = unit ? countDial(unit.unitId) : 0;
 					// Said once; the rest of the minute it costs as little as a stranger
 					if (count === LIMEN_DIALS_A_MINUTE + 1)
@@ -87,6 +101,8 @@ async function answer(socket: Socket, address: string, way: Way, admitted: () =>
 			() => unit
 		).finally(admitted);
 		if (!client) return;
+		// It took Limen’s own key: whoever configured it so means it to call home
+		if (unit && shown) await keepShownKey(unit, shown);
 		if (unit) await welcome(client, unit, { address, way }, socket);
 		else client.end();
 	} catch (error) {
@@ -109,11 +125,34 @@ function countDial(unitId: string): number {
 	return count;
 }
 
-const unitByHostKey = (key: Buffer): Promise<KnownUnit | undefined> =>
-	knownUnits(database())
+const unitByHostKey = async (key: string): Promise<KnownUnit | undefined> =>
+	await knownUnits(database())
 		.join('unit_host_key', 'unit_host_key.unit_id', 'unit.id')
-		.where({ key: key.toString('base64') })
+		.where({ key })
 		.first();
 
-/** A short name for a key nobody knows, to tell such callers apart. */
-const nameOfKey = (key: Buffer): string => `key ${key.toString('base64').slice(-24)}`;
+/** The unit that showed a key where it is reached at an address; of two with the same key neither is known. */
+async function unitByShownKey(key: string): Promise<KnownUnit | undefined> {
+	const units: KnownUnit[] = await knownUnits(database())
+		.join('unit_reach', 'unit_reach.unit_id', 'unit.id')
+		.where({ host_key: key })
+		.limit(2);
+	return units.length === 1 ? units[0] : undefined;
+}
+
+/** It is known by that key from now on, wherever it is. */
+const keepShownKey = ({ unitId, customerId }: KnownUnit, key: string) =>
+	database()('unit_host_key')
+		.insert({
+			key,
+			unit_id: unitId,
+			customer_id: customerId,
+			algorithm: algorithmOf(Buffer.from(key, 'base64'))
+		})
+		.onConflict('key')
+		.ignore();
+/** A key begins with the name of its algorithm (RFC 4253, section 6.6). */
+const algorithmOf = (key: Buffer): string =>
+	key.toString('latin1', 4, 4 + Math.min(key.readUInt32BE(0), 64)).replace(/[^!-~]/g, '');
+/** No key that anybody has is longer, in base64. */
+const LONGEST_KEY = 5_000;

@@ -1,4 +1,5 @@
 import { setImmediate as thisTurnsEnd } from 'node:timers/promises';
+import type { Client } from 'ssh2';
 import type { ErrandKind } from '../../../core/errand';
 import {
 	cannotBeAsked,
@@ -27,7 +28,6 @@ import { SMALL } from './channel';
 import { run } from './exec';
 import { NetconfConsole } from './netconf';
 import { ShellConsole } from './shell';
-import { heldBy, type Held } from './held';
 
 /** What is kept whole of what an errand brought back. */
 export type ReadingKind = 'configuration' | 'saved' | 'answer';
@@ -67,18 +67,25 @@ const BROKE = 'The connection broke before the answer was whole.';
 /** Of one answer no more stands in the dialogue; a reading keeps the whole. */
 const MOST_WORDS = 16 * 1024;
 
+/** Over which something is said. */
+export interface Over {
+	readonly client: Client;
+	/** Whether it is still the connection that counts. */
+	readonly isThere: () => boolean;
+}
+
 /** What is said to a unit in one errand and what it answers, line by line; secrets are masked as it is written. */
 export class Dialogue {
 	readonly lines: Line[] = [];
-	readonly #held: Held;
+	readonly #over: Over;
 	readonly #talk: Talk;
 	readonly #secret: () => Promise<string | null>;
 	/** Opened with the first word, and left at the end. */
 	#console: Promise<ShellConsole | NetconfConsole> | null = null;
 
 	/** `talk`: how the unit's pack says to talk to it; `secret`: what raises privileges on its command line. */
-	constructor(held: Held, talk: Talk, secret: () => Promise<string | null>) {
-		this.#held = held;
+	constructor(over: Over, talk: Talk, secret: () => Promise<string | null>) {
+		this.#over = over;
 		this.#talk = talk;
 		this.#secret = secret;
 	}
@@ -199,7 +206,7 @@ export class Dialogue {
 	}
 
 	async #say(command: string, input: string | null): Promise<string> {
-		const { client } = this.#held;
+		const { client } = this.#over;
 		if (this.#talk.transport === 'exec') return run(client, command, input);
 		this.#console ??=
 			this.#talk.transport === 'shell'
@@ -211,7 +218,7 @@ export class Dialogue {
 	/** A connection that broke says so only after what went over it. */
 	async #broke(): Promise<boolean> {
 		await thisTurnsEnd();
-		return heldBy(this.#held.unit.unitId) !== this.#held;
+		return !this.#over.isThere();
 	}
 
 	/** Something that Limen has to say about it. */

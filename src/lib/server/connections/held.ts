@@ -98,6 +98,11 @@ export function hangUpAll(): void {
 	for (const { client } of held.values()) client.end();
 }
 
+/** A unit that dials anew at once was not away. */
+const WORTH_COUNTING = '2 seconds';
+/** What was being done to a unit that went away. */
+const PLANNED_BY = `case errand.kind when 'restart' then 'restart' when 'flash' then 'change of firmware' else 'send' end`;
+
 const come = grouped<Held, void>(BOOTSTRAP, async (all) => {
 	await database().transaction((trx) => writeComing(trx, all));
 	return all.map(() => undefined);
@@ -123,9 +128,21 @@ async function writeComing(trx: Knex, all: readonly Held[]): Promise<void> {
 			select run.id, run.customer_id, 'back', '', run.step, run.step
 			from before join binding on binding.unit_id = before.unit_id join run on run.id = binding.run_id
 			where run.outcome = 'through' and before.ended_at < now() - interval '${WORTH_TELLING}'
+		), away as (
+			insert into absence (unit_id, customer_id, from_at, to_at, planned)
+			select before.unit_id, run.customer_id, greatest(before.ended_at, run.ended_at), now(), coalesce((
+				select ${PLANNED_BY} from errand where errand.unit_id = before.unit_id and errand.kind in ('send', 'settle', 'flash', 'restart')
+					and errand.begun_at < before.ended_at + interval '1 minute' and coalesce(errand.ended_at, now()) > before.ended_at - interval '5 minutes'
+				order by errand.id desc limit 1
+			), (select 'Limen was started anew' from process where process.id = before.process_id and process.ended_at <= before.ended_at + interval '5 seconds'), '')
+			from before join binding on binding.unit_id = before.unit_id join run on run.id = binding.run_id and run.outcome = 'through'
+			where greatest(before.ended_at, run.ended_at) < now() - interval '${WORTH_COUNTING}' on conflict do nothing
 		), heard as (
 			update unit set dialled_home_at = case when came.way = 'out' then dialled_home_at else now() end, heard_at = now(), heard_address = came.address, reach_problem = null, reach_problem_at = null
 			from came where unit.id = came.unit
+		), reached as (
+			update unit_reach set home_since = case when came.way = 'out' then null else coalesce(home_since, now()) end
+			from came where unit_reach.unit_id = came.unit
 		)
 		insert into unit_connection (unit_id, customer_id, process_id, session, way, address)
 		select unit, customer, :process, session, way, address from came

@@ -1,19 +1,22 @@
 export { startCallHome, stopCallHome } from './call-home';
-export { startReaching } from './reach';
+export { onOtherKey, startReaching } from './reach';
 export {
 	reachAt,
 	reachOf,
+	reachWhereFoundIn,
 	reachSchema,
 	removeWay,
 	saveWay,
 	stopReaching,
 	waySchema,
+	forgetReachIn,
 	waysOf,
 	type Reach,
 	type ShownWay
 } from './reaching';
-export { ConnectionBroke, dialogueOf, dialogueSize, type Dialogue, type SaidLine } from './dialogue';
+export { ConnectionBroke, Dialogue, dialogueOf, dialogueSize, type Over, type SaidLine } from './dialogue';
 export { answerTo, askErrand, cancelErrands, errandsOf, type Errand } from './errands';
+export { greetingOf } from './greeting';
 export { hangUp, heldHere, watchOverConnections, type KnownUnit } from './held';
 export { latestReading, readingById, readingOf, type Reading } from './readings';
 export { connectionOf, unreachableUnits, type Connection, type Unreachable } from './store';
@@ -21,8 +24,8 @@ export { onErrand, onRead, startErrands, stopErrands, type ClaimedErrand } from 
 export { onWelcome } from './welcome';
 export { onLogin, type TriedLogin } from './logins';
 export { UNIT_USER } from './ssh';
-export { tryLoginAt, type Tried, type TriedAt } from './trying';
-export { chosenLogin, unsealedLogin } from './login-store';
+export { enterAt, failedTry, HeldBack, letIn, type Entered, type Tried, type TriedAt } from './trying';
+export { chosenLogin, unsealedLogin, type LoginAt } from './login-store';
 export {
 	loginFields,
 	loginProblem,

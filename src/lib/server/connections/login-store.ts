@@ -3,10 +3,13 @@ import { loginFor, type ChosenLogin, type LoginRule } from '../../../core/login'
 import { unseal } from '../keys';
 import type { UnitLogin } from './ssh';
 
-const rules = (knex: Knex, customerId: string): Promise<LoginRule[]> =>
+/** A login that was chosen, with the port at which it is used. */
+export type LoginAt = ChosenLogin & { readonly port: number };
+
+const rules = (knex: Knex, customerId: string): Promise<(LoginRule & { readonly port: number })[]> =>
 	knex('login')
 		.where({ customer_id: customerId })
-		.select('id', 'name', knex.raw('ranges::text[] as ranges'), 'models', 'ordinal');
+		.select('id', 'name', knex.raw('ranges::text[] as ranges'), 'models', 'ordinal', 'port');
 
 /** Which of a customer's logins an address uses, and why; null when none is for it. */
 export const chosenLogin = async (
@@ -14,7 +17,11 @@ export const chosenLogin = async (
 	customerId: string,
 	address: string,
 	modelId: string | null
-): Promise<ChosenLogin | null> => loginFor(address, modelId, await rules(knex, customerId));
+): Promise<LoginAt | null> => {
+	const all = await rules(knex, customerId);
+	const chosen = loginFor(address, modelId, all);
+	return chosen && { ...chosen, port: all.find(({ id }) => id === chosen.id)!.port };
+};
 
 /** What it logs in with. */
 export async function unsealedLogin(knex: Knex, id: string): Promise<UnitLogin> {

@@ -7,7 +7,7 @@ import { log } from '../log';
 import type { KnownUnit } from './held';
 import { logInTo } from './logins';
 import type { SshLogin } from './ssh';
-import { openTo, pinned, REACH_LOGIN, wayFor } from './ways';
+import { ANOTHER_KEY, openTo, pinned, REACH_LOGIN, wayFor } from './ways';
 import { knownUnits, noteReachProblem, welcome } from './welcome';
 
 /** Reaches units that do not dial home: those that have an address, again and again with growing pauses. */
@@ -15,6 +15,8 @@ const AT_ONCE = 20;
 /** A process that tries has so long before another may; it grows with every try that failed. */
 const FIRST_PAUSE_S = 30;
 const LONGEST_PAUSE_S = 900;
+/** How long after its connection was lost a unit that calls home is not dialled to. */
+const HOME_FIRST = '5 minutes';
 
 export function startReaching(): void {
 	onBeat(reachOut);
@@ -31,6 +33,11 @@ export function startReaching(): void {
 	);
 }
 
+type Stranger = (unit: KnownUnit, address: string) => Promise<void>;
+const strangers: Stranger[] = [];
+/** When what answers at a unit’s address shows another host key than at the first contact. Runs as BOOTSTRAP. */
+export const onOtherKey = (listener: Stranger): void => void strangers.push(listener);
+
 interface Due {
 	readonly unit: KnownUnit;
 	readonly address: string;
@@ -43,7 +50,11 @@ async function reachOut(): Promise<void> {
 	const { rows } = await database().raw(
 		`with due as (
 			select unit_id from unit_reach r join unit on unit.id = unit_id and out_of_service_at is null
-			where next_try_at <= now() and not exists (select from unit_connection c where c.unit_id = r.unit_id and c.ended_at is null)
+			where next_try_at <= now() and not exists (
+				select from unit_connection c where c.unit_id = r.unit_id
+				-- one that calls home is left the time to do so again
+					and (c.ended_at is null or r.home_since is not null and c.ended_at > now() - interval '${HOME_FIRST}')
+			)
 			order by next_try_at limit ${AT_ONCE} for update of r skip locked
 		)
 		update unit_reach r set tries = tries + 1,
@@ -81,6 +92,7 @@ async function reach({ unit, address, port, login }: Due): Promise<void> {
 		if (client) await welcome(client, unit, { address, way: 'out' }, stream);
 	} catch (error) {
 		await noteReachProblem(unit, `It could not be reached at ${address}: ${wordsOf(error as Error)}`, false);
+		if ((error as Error).message === ANOTHER_KEY) for (const one of strangers) await one(unit, address);
 	}
 }
 

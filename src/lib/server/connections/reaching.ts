@@ -121,28 +121,60 @@ export async function reachAt(unitId: string, reaching: Reaching, actor: Actor):
 	});
 }
 
+/** Where a unit was let in with a login of its customer's. */
+export interface FoundAt {
+	readonly unitId: string;
+	readonly address: string;
+	readonly port: number;
+	readonly loginId: string;
+	/** The key that it showed there, in base64. */
+	readonly hostKey: string;
+}
+
+/** Reaches units from now on where they were found, unless they are reached otherwise, in the transaction of an act that has asked who may. */
+export async function reachWhereFoundIn(
+	trx: Knex,
+	customerId: string,
+	found: readonly FoundAt[]
+): Promise<void> {
+	await trx.raw(
+		`insert into unit_reach (unit_id, customer_id, address, port, login_id, host_key, tries, next_try_at)
+		select f."unitId", :customerId, f.address, f.port, f."loginId", f."hostKey", 0, now()
+		from jsonb_to_recordset(:found::jsonb) as f("unitId" uuid, address inet, port integer, "loginId" uuid, "hostKey" text)
+		where not exists (select from unit_connection c where c.unit_id = f."unitId" and c.ended_at is null)
+		on conflict do nothing`,
+		{ customerId, found: JSON.stringify(found) }
+	);
+	const ids = found.map(({ unitId }) => unitId);
+	await notify(trx, 'reach-asked', customerId, ids);
+	await notify(trx, 'units', customerId, ids);
+}
+
 /** Reaches a unit no more; its login is forgotten. Engineers of its customer may. */
-export async function stopReaching(unitId: string, actor: Actor): Promise<Act> {
-	return database().transaction(async (trx) => {
-		const unit = await unitOf(trx, unitId);
-		if (!unit) return refuse('There is no such unit.');
-		if (!actor.may('reach units', unit.customer_id)) return refuse(NOT_REACHED_BY_YOU);
-		const count = await trx('unit_reach').where({ unit_id: unitId }).delete();
-		if (count === 0) return refuse('It is reached at no address.');
-		await trx('unit').where({ id: unitId }).update({ reach_problem: null, reach_problem_at: null });
-		await hangUp(trx, unit.customer_id, unitId);
-		await notify(trx, 'units', unit.customer_id, [unitId]);
-		await enterInLedger(trx, actor, [
-			{
-				act: 'stop reaching',
-				customerId: unit.customer_id,
-				subjectKind: 'unit',
-				subjectId: unitId,
-				words: `Unit ${unit.serial} is reached at no address any more.`
-			}
-		]);
-		return done(undefined);
-	});
+export const stopReaching = (unitId: string, actor: Actor): Promise<Act> =>
+	database().transaction((trx) => forgetReachIn(trx, unitId, actor));
+
+/** The same inside a transaction of the caller's. A unit that calls home stays connected. */
+export async function forgetReachIn(trx: Knex, unitId: string, actor: Actor): Promise<Act> {
+	const unit = await unitOf(trx, unitId);
+	if (!unit) return refuse('There is no such unit.');
+	if (!actor.may('reach units', unit.customer_id)) return refuse(NOT_REACHED_BY_YOU);
+	const count = await trx('unit_reach').where({ unit_id: unitId }).delete();
+	if (count === 0) return refuse('It is reached at no address.');
+	await trx('unit').where({ id: unitId }).update({ reach_problem: null, reach_problem_at: null });
+	const held = await trx('unit_connection').where({ unit_id: unitId, ended_at: null }).first('way');
+	if (held?.way === 'out') await hangUp(trx, unit.customer_id, unitId);
+	await notify(trx, 'units', unit.customer_id, [unitId]);
+	await enterInLedger(trx, actor, [
+		{
+			act: 'stop reaching',
+			customerId: unit.customer_id,
+			subjectKind: 'unit',
+			subjectId: unitId,
+			words: `Unit ${unit.serial} is reached at no address any more.`
+		}
+	]);
+	return done(undefined);
 }
 
 const unitOf = (

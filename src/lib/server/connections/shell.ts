@@ -7,8 +7,7 @@ import { cleanText } from '../../../core/text';
 import { COMMAND_MS, openChannel } from './channel';
 
 /** So wide that no line is broken. */
-const COLUMNS = 512;
-const ROWS = 200;
+export const TERMINAL = { term: 'vt100', cols: 512, rows: 200 };
 /** What looks like a prompt is one when nothing follows for so long. */
 const SETTLE_MS = 120;
 const LONGEST_SHOWN = 200;
@@ -40,7 +39,7 @@ export class ShellConsole {
 	/** Opens it, and comes to where the pack's commands can be said; `secret`: what raises privileges, where that is asked for. Rejects when no prompt comes that the pack knows. */
 	static async open(client: Client, rules: ShellRules, secret: string | null): Promise<ShellConsole> {
 		const channel = await openChannel(client, 'The unit gave no command line.', (opened) => {
-			client.shell({ term: 'vt100', cols: COLUMNS, rows: ROWS }, opened);
+			client.shell(TERMINAL, opened);
 		});
 		const console = new ShellConsole(channel, rules);
 		try {

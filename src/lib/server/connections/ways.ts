@@ -108,9 +108,12 @@ async function overJumpHost(way: WayIn, host: string, port: number): Promise<Dup
 	}
 }
 
+export const ANOTHER_KEY =
+	'Its host key is another one than at the first contact. If it was replaced or set back, give its login anew.';
+
 /** Whether a host key is the one that was pinned; the first one is. Rejects in words when it is another. */
 export async function pinned(
-	table: 'way_in' | 'unit_reach' | 'address_key',
+	table: 'way_in' | 'unit_reach',
 	row: Readonly<Record<string, string>>,
 	key: Buffer
 ): Promise<boolean> {
@@ -122,9 +125,6 @@ export async function pinned(
 		.returning('host_key');
 	if (first) return true;
 	const known = await database()(table).where(row).first('host_key as hostKey');
-	if (known?.hostKey !== text)
-		throw new Error(
-			'Its host key is another one than at the first contact. If it was replaced or set back, give its login anew.'
-		);
+	if (known?.hostKey !== text) throw new Error(ANOTHER_KEY);
 	return true;
 }

@@ -129,7 +129,8 @@ interface Attempted {
 
 async function attempt(held: Held, errand: Claimed): Promise<Attempted> {
 	const talk = await talkOf(held.unit.makerId, held.unit.modelId);
-	const dialogue = new Dialogue(held, talk ?? SPEECHLESS, () => privilegeSecret(held.unit, talk!));
+	const over = { client: held.client, isThere: () => heldBy(held.unit.unitId) === held };
+	const dialogue = new Dialogue(over, talk ?? SPEECHLESS, () => privilegeSecret(held.unit, talk!));
 	const ended = (state: Attempted['state'], words: string, hangUp = false): Attempted => ({
 		errand,
 		held,

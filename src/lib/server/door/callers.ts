@@ -6,11 +6,24 @@ import { enterInLedger, type Actor } from '../ledger';
 import { CHANNEL, notifications, notify } from '../live';
 
 /** Why somebody who called was not served. */
-export type CallerReason = 'unknown' | 'unbound' | 'wrong-code' | 'held' | 'unknown-key';
+export type CallerReason =
+	| 'unknown'
+	/** It has a device certificate, so it is what it says; but nobody has claimed it. */
+	| 'unclaimed'
+	| 'unbound'
+	| 'wrong-code'
+	/** Its customer wants one, and it came with its claim code alone. */
+	| 'no-certificate'
+	/** It has ended, was revoked, or names another serial number than it says. */
+	| 'bad-certificate'
+	| 'held'
+	| 'unknown-key';
 export interface Call {
 	readonly serial: string;
 	readonly reason: CallerReason;
 	readonly address: string;
+	/** Of an unknown key: its algorithm, and the key in base64. */
+	readonly hostKey?: string;
 }
 
 /** Strangers may call with any number of names: only so many of them are kept, the newest. */
@@ -25,14 +38,14 @@ export const noteCaller = grouped<Call, void>(BOOTSTRAP, async (calls) => {
 	}
 	await database().raw(
 		`with noted as (
-			insert into caller (serial, reason, address, calls, customer_id)
-			select serial, reason, address, calls, (
+			insert into caller (serial, reason, address, calls, host_key, customer_id)
+			select serial, reason, address, calls, "hostKey", (
 				select min(unit.customer_id::text)::uuid from unit where unit.serial = c.serial having count(distinct customer_id) = 1
 			)
-			from jsonb_to_recordset(?::jsonb) as c(serial text, reason text, address inet, calls bigint)
+			from jsonb_to_recordset(?::jsonb) as c(serial text, reason text, address inet, calls bigint, "hostKey" text)
 			order by serial, reason
 			on conflict (serial, reason) do update
-				set calls = caller.calls + excluded.calls, last_at = now(), address = excluded.address, customer_id = excluded.customer_id
+				set calls = caller.calls + excluded.calls, host_key = excluded.host_key, last_at = now(), address = excluded.address, customer_id = excluded.customer_id
 		), forgotten as (
 			delete from caller where id in (select id from caller order by last_at desc offset ?)
 		)
@@ -96,9 +109,12 @@ export async function callersAtDoor(customerId: string | null, limit = 50): Prom
 		where caller.turned_away_at is null and (?::uuid is null or unit.customer_id is null or unit.customer_id = ?::uuid)
 			and case reason
 				when 'unknown' then unit.id is null
+				when 'unclaimed' then unit.id is null
 				when 'unbound' then unit.id is not null and binding.unit_id is null
 				when 'wrong-code' then unit.id is not null and run.outcome is distinct from 'through'
 					and caller.last_at > coalesce(run.heard_at, '-infinity')
+				when 'no-certificate' then run.outcome is distinct from 'through' and caller.last_at > coalesce(run.heard_at, '-infinity')
+				when 'bad-certificate' then caller.last_at > coalesce(run.heard_at, '-infinity')
 				when 'held' then run.outcome in ('failed', 'through') and caller.last_at > run.ended_at
 				else true
 			end

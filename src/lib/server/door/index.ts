@@ -1,2 +1,3 @@
 export * from './callers';
+export * from './keys';
 export * from './actions';

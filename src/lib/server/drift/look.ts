@@ -232,8 +232,9 @@ async function noteFindings(
 	positionId: string,
 	found: readonly Finding[]
 ): Promise<GroupKey[]> {
-	const rows = found.map(({ key, same, path, ...shown }) => ({
+	const rows = found.map(({ key, same, path, isParticular: particular, ...shown }) => ({
 		...shown,
+		particular,
 		id: uuid(),
 		path,
 		key: keyedHash(key).toString('hex'),
@@ -241,17 +242,17 @@ async function noteFindings(
 	}));
 	const { rows: changed } = await trx.raw(
 		`with found as (
-			select * from jsonb_to_recordset(:rows::jsonb) as f(id uuid, key text, same text, kind text, path jsonb, should text, runs text, after text, touches text)
+			select * from jsonb_to_recordset(:rows::jsonb) as f(id uuid, key text, same text, kind text, path jsonb, should text, runs text, after text, touches text, particular boolean)
 		), gone as (
 			update finding set ended_at = :at, ended = 'gone' where unit_id = :unit and ended_at is null and (kind = 'unsaved') = :unsaved
 				and (position_id <> :position or not exists (select from found where decode(found.key, 'hex') = finding.key))
 			returning same, customer_id
 		), noted as (
-		insert into finding (id, unit_id, customer_id, position_id, key, same, kind, path, should, runs, after, touches, dialect, by_whom, since, found_at)
+		insert into finding (id, unit_id, customer_id, position_id, key, same, kind, path, should, runs, after, touches, particular, dialect, by_whom, since, found_at)
 		select distinct on (key) id, :unit, :customer, :position, decode(key, 'hex'), decode(same, 'hex'), kind, array(select jsonb_array_elements_text(path)),
-			should, runs, after, touches, :dialect, coalesce((select by_whom from archive_version where id = :version and how = 'outside'), ''), :at, :at
+			should, runs, after, touches, particular, :dialect, coalesce((select by_whom from archive_version where id = :version and how = 'outside'), ''), :at, :at
 		from found order by key
-		on conflict (unit_id, key) where ended_at is null do update set found_at = excluded.found_at returning same, customer_id, xmax = 0 as is_new
+		on conflict (unit_id, key) where ended_at is null do update set found_at = excluded.found_at, particular = excluded.particular returning same, customer_id, xmax = 0 as is_new
 		) select same, customer_id from gone union select same, customer_id from noted where is_new`,
 		{
 			rows: JSON.stringify(rows),

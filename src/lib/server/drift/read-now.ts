@@ -22,11 +22,13 @@ export async function readNow(unitId: string, actor: Actor): Promise<Act> {
 }
 
 /**
- * Has units read at this moment, all beside each other, and keeps what they run; each answer, null for one that is not
- * connected. Waits at most as long as somebody has patience for. The act that wants it has asked whether it may.
+ * Has units read, all beside each other, and keeps what they run; each answer, null for one that is not connected. Waits at most
+ * as long as somebody has patience for, or as `untilConnected` says in ms, and then also for their connection. The act that wants
+ * it has asked whether it may.
  */
 export async function readMany(
-	unitIds: readonly string[]
+	unitIds: readonly string[],
+	untilConnected: number | null = null
 ): Promise<readonly ({ readonly state: string; readonly words: string } | null)[]> {
 	const errands = await database().transaction(async (trx) => {
 		const asked: Awaited<ReturnType<typeof askErrand>>[] = [];
@@ -36,8 +38,8 @@ export async function readMany(
 					unitId,
 					kind: 'read',
 					priority: URGENT,
-					waits: PATIENCE_MS,
-					ifConnected: true
+					waits: untilConnected ?? PATIENCE_MS,
+					ifConnected: untilConnected === null
 				})
 			);
 		return asked;
@@ -45,7 +47,7 @@ export async function readMany(
 	const answers = await Promise.all(
 		errands.map(async (errand) => {
 			if (errand === null) return null;
-			const answer = await answerTo(errand, PATIENCE_MS);
+			const answer = await answerTo(errand, untilConnected ?? PATIENCE_MS);
 			return { state: answer?.state ?? 'waiting', words: answer?.words ?? '' };
 		})
 	);

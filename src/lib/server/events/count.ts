@@ -1,7 +1,13 @@
 import { log } from '../log';
 
 /** What became of what was said, for the metrics. */
-type Became = 'kept' | 'from a stranger' | 'too many of one unit' | 'too much at once' | 'connection refused';
+type Became =
+	| 'kept'
+	| 'from a stranger'
+	| 'too many of one unit'
+	| 'too much at once'
+	| 'lost before it was read'
+	| 'connection refused';
 const counts = new Map<Became, number>();
 /** Since this process began. */
 export const eventCounts = (): ReadonlyMap<Became, number> => counts;

@@ -1,8 +1,11 @@
+import { existsSync, readFileSync } from 'node:fs';
 import { createSocket, type Socket as Datagrams } from 'node:dgram';
 import { createServer, isIPv6, type Server, type Socket } from 'node:net';
-import { createServer as createTlsServer } from 'node:tls';
+import { createServer as createTlsServer, type TLSSocket } from 'node:tls';
 import { FrameReader } from '../../../core/events';
-import { certifiedSerial, serverIdentity } from '../certificates';
+import { serverIdentity } from '../certificates';
+import { BOOTSTRAP, runAs } from '../database';
+import { judge, DEVICE_CONTEXT, onAuthorities, shownBy, TLS_FOR_DEVICES } from '../devices';
 import { log } from '../log';
 import { currentSettings } from '../settings';
 import { countEvents } from './count';
@@ -18,22 +21,51 @@ const MOST_OF_ADDRESS = 200;
 const SILENT_MS = 24 * 3_600_000;
 const RECEIVE_BUFFER = 4 * 1024 * 1024;
 
+/** Datagrams for which the system had no room, as it counts them itself; looked at this often while some come. */
+const LOST_MS = 1_000;
+let lost = 0;
+let lookedAt = 0;
+function countLost(port: number): void {
+	if (Date.now() - lookedAt < LOST_MS) return;
+	lookedAt = Date.now();
+	const now = dropsAt(port);
+	if (now > lost) countEvents('lost before it was read', now - lost);
+	lost = now;
+}
+
+/** Of the sockets at a port, by Linux; elsewhere nobody counts them. */
+function dropsAt(port: number): number {
+	const local = `:${port.toString(16).toUpperCase().padStart(4, '0')}`;
+	let drops = 0;
+	for (const table of ['/proc/net/udp', '/proc/net/udp6']) {
+		if (!existsSync(table)) continue;
+		for (const line of readFileSync(table, 'utf8').split('\n')) {
+			const fields = line.trim().split(/\s+/);
+			if (fields[1]?.endsWith(local)) drops += Number(fields.at(-1));
+		}
+	}
+	return drops;
+}
+
 let datagrams: Datagrams | undefined;
 let servers: Server[] = [];
+let stopWatching: (() => void) | undefined;
 
 export async function startReceiving(): Promise<void> {
 	const { LIMEN_EVENTS_PORT, LIMEN_EVENTS_TLS_PORT, LIMEN_HOST } = currentSettings();
-	const { certificate, key, deviceAuthorities } = await serverIdentity();
-	const secure = createTlsServer(
-		{
-			cert: certificate,
-			key,
-			requestCert: deviceAuthorities !== null,
-			rejectUnauthorized: false,
-			...(deviceAuthorities !== null && { ca: deviceAuthorities })
-		},
-		(socket) => listenTo(socket, certifiedSerial(socket))
-	);
+	const { certificate, key } = await serverIdentity();
+	const identity = { cert: certificate, key, ...DEVICE_CONTEXT };
+	const secure = createTlsServer({ ...identity, ...TLS_FOR_DEVICES }, (socket) => {
+		socket.on('error', () => socket.destroy());
+		certifiedSerial(socket).then(
+			(serial) => listenTo(socket, serial),
+			(error: Error) => {
+				log.warn({ error: error.message }, 'events over TLS');
+				socket.destroy();
+			}
+		);
+	});
+	stopWatching = await onAuthorities((ca) => secure.setSecureContext({ ...identity, ca: [...ca] }));
 	secure.on('tlsClientError', (_, socket) => socket.destroy());
 	servers = [createServer((socket) => listenTo(socket, null)), secure];
 	await Promise.all([
@@ -44,7 +76,15 @@ export async function startReceiving(): Promise<void> {
 	]);
 }
 
+/** Who says it, by a device certificate that counts. */
+async function certifiedSerial(socket: TLSSocket): Promise<string | null> {
+	const shown = shownBy(socket);
+	const certified = shown && (await runAs(BOOTSTRAP, () => judge(shown)));
+	return certified && !certified.isSpent ? certified.serial : null;
+}
+
 export function stopReceiving(): void {
+	stopWatching?.();
 	datagrams?.close();
 	datagrams = undefined;
 	for (const server of servers) server.close();
@@ -53,13 +93,15 @@ export function stopReceiving(): void {
 
 async function bind(port: number, host: string): Promise<void> {
 	const socket = createSocket({ type: isIPv6(host) ? 'udp6' : 'udp4', recvBufferSize: RECEIVE_BUFFER });
-	socket.on('message', (octets, { address }) =>
-		take({ address: plainAddress(address), host: '', serial: null }, octets)
-	);
+	socket.on('message', (octets, { address }) => {
+		take({ address: plainAddress(address), host: '', serial: null }, octets);
+		countLost(port);
+	});
 	await new Promise<void>((resolve, reject) => {
 		socket.once('error', reject);
 		socket.bind(port, host, () => {
 			socket.removeAllListeners('error');
+			lost = dropsAt(port);
 			socket.on('error', (error) => log.warn({ error: error.message }, 'events over UDP'));
 			resolve();
 		});

@@ -76,7 +76,7 @@ export async function makeHandover(
 	const moment = (iso: string) => exactly(new Date(iso), site.timeZone);
 	const data: PhotoData = photos.map(({ photo }) => ({ data: photo.toString('base64') }));
 	const pdf = await printedReport(handoverDocument(made, data, moment));
-	const key = await signingKey();
+	const key = await signingKey(site.customerId);
 	const octets = new TextEncoder().encode(text);
 	const [recordSignature, pdfSignature] = await Promise.all([
 		signDetached(octets, key, at),

@@ -1,7 +1,14 @@
 export * from './batch';
-export { registries, useRegistries, type RegistryPlace } from './registries';
+export {
+	askForVouchers,
+	registries,
+	useRegistries,
+	type RegistryPlace,
+	type VouchersGiven
+} from './registries';
 export { askNext, startRegistries, stopRegistries } from './registry-queue';
 export * from './service';
+export { claimRunningIn, type RunningUnit } from './found';
 export { dropRow, type Mending } from './mending';
 export * from './store';
 export * from './waiting';

@@ -3,12 +3,17 @@ import * as v from 'valibot';
 import {
 	claimsAnswerSchema,
 	readRetryAfter,
+	vouchersAnswerSchema,
 	type ClaimsAnswer,
 	type ClaimsRequest,
-	type ReleasesRequest
+	type ReleasesRequest,
+	type VouchersAnswer,
+	type VouchersRequest
 } from '../../../core/intake';
+import { bootstrapUri } from '../../../core/bootstrap';
+import { bootstrapServer, serverAnchor } from '../certificates';
 import { claimHash, seal } from '../keys';
-import { currentSettings, publicUrl } from '../settings';
+import { currentSettings } from '../settings';
 
 /** Makers' registries over HTTP: the only way in which Limen asks them. */
 export interface RegistryPlace {
@@ -62,6 +67,8 @@ export async function askFor(trx: Knex, units: readonly ToBeAsked[]): Promise<vo
 
 const LONGEST_ANSWER_MS = 60_000;
 const LARGEST_ANSWER = 200_000;
+/** Fifty vouchers with their chains. */
+const LARGEST_VOUCHERS = 6_000_000;
 
 export type RegistryAnswer =
 	| { readonly ok: true; readonly units: ClaimsAnswer['units'] }
@@ -72,12 +79,10 @@ export async function askToClaim(
 	{ url }: RegistryPlace,
 	units: ClaimsRequest['units']
 ): Promise<RegistryAnswer> {
-	const settings = currentSettings();
 	const asked: ClaimsRequest = {
-		account: settings.LIMEN_REGISTRY_ACCOUNT,
-		bootstrapServer: settings.LIMEN_BOOTSTRAP_NAME
-			? `https://${settings.LIMEN_BOOTSTRAP_NAME}:${settings.LIMEN_BOOTSTRAP_PORT}`
-			: publicUrl(settings),
+		account: currentSettings().LIMEN_REGISTRY_ACCOUNT,
+		bootstrapServer: bootstrapUri(bootstrapServer()),
+		trustAnchor: await serverAnchor(),
 		units
 	};
 	const sent = await send(`${url}/claims`, asked);
@@ -101,13 +106,43 @@ export async function askToRelease(
 	return sent.ok ? { ok: true, units: [] } : sent;
 }
 
-type Sent = { readonly ok: true; readonly text: string } | Extract<RegistryAnswer, { ok: false }>;
+export type VouchersGiven =
+	| { readonly ok: true; readonly units: VouchersAnswer['units'] }
+	/** `status`: what it answered with, where it answered. */
+	| (Extract<RegistryAnswer, { ok: false }> & { readonly status: number | null });
 
-async function send(url: string, asked: object): Promise<Sent> {
-	const failed = (problem: string, retryAfter: number | null = null): Sent => ({
+/** Asks a registry for vouchers that pin a certificate. Never throws: what goes wrong on the way is a sentence. */
+export async function askForVouchers(
+	{ url }: RegistryPlace,
+	pinned: Uint8Array,
+	units: VouchersRequest['units'],
+	patienceMs = LONGEST_ANSWER_MS
+): Promise<VouchersGiven> {
+	const asked: VouchersRequest = {
+		account: currentSettings().LIMEN_REGISTRY_ACCOUNT,
+		pinned: Buffer.from(pinned).toString('base64'),
+		units
+	};
+	const sent = await send(`${url}/vouchers`, asked, { most: LARGEST_VOUCHERS, patienceMs });
+	if (!sent.ok) return sent;
+	const answer = v.safeParse(vouchersAnswerSchema, jsonIn(sent.text));
+	return answer.success
+		? { ok: true, units: answer.output.units }
+		: { ok: false, problem: 'It answers what cannot be understood.', retryAfter: null, status: 200 };
+}
+
+type Sent = { readonly ok: true; readonly text: string } | Extract<VouchersGiven, { ok: false }>;
+
+async function send(
+	url: string,
+	asked: object,
+	{ most, patienceMs } = { most: LARGEST_ANSWER, patienceMs: LONGEST_ANSWER_MS }
+): Promise<Sent> {
+	const failed = (problem: string, retryAfter: number | null = null, status: number | null = null): Sent => ({
 		ok: false,
 		problem,
-		retryAfter
+		retryAfter,
+		status
 	});
 	let response: Response;
 	let text: string;
@@ -117,9 +152,9 @@ async function send(url: string, asked: object): Promise<Sent> {
 			headers: { 'content-type': 'application/json', accept: 'application/json' },
 			body: JSON.stringify(asked),
 			redirect: 'error',
-			signal: AbortSignal.timeout(LONGEST_ANSWER_MS)
+			signal: AbortSignal.timeout(patienceMs)
 		});
-		text = await boundedText(response);
+		text = await boundedText(response, most);
 	} catch (error) {
 		if (error instanceof TooLong) return failed('Its answer is longer than any that is wanted.');
 		return failed(
@@ -127,20 +162,21 @@ async function send(url: string, asked: object): Promise<Sent> {
 		);
 	}
 	const retryAfter = readRetryAfter(response.headers.get('retry-after'), Date.now());
-	if (response.status === 429) return failed('It wants fewer requests.', retryAfter);
-	return response.ok ? { ok: true, text } : failed(`It answers with error ${response.status}.`, retryAfter);
+	const { status } = response;
+	if (status === 429) return failed('It wants fewer requests.', retryAfter, status);
+	return response.ok ? { ok: true, text } : failed(`It answers with error ${status}.`, retryAfter, status);
 }
 
 class TooLong extends Error {}
 
 /** An answer's text; what is longer than any answer is not read to its end. */
-async function boundedText(response: Response): Promise<string> {
+async function boundedText(response: Response, most: number): Promise<string> {
 	if (!response.body) return '';
 	const decoder = new TextDecoder();
 	let text = '';
 	for await (const part of response.body as unknown as AsyncIterable<Uint8Array>) {
 		text += decoder.decode(part, { stream: true });
-		if (text.length > LARGEST_ANSWER) throw new TooLong();
+		if (text.length > most) throw new TooLong();
 	}
 	return text + decoder.decode();
 }

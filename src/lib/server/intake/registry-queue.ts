@@ -180,6 +180,12 @@ async function note(trx: Knex, makerId: string, leased: readonly Leased[], answe
 			decided.map(({ unit_id }) => unit_id)
 		)
 		.delete();
+	const ours = decided.filter((one) => refusalWords(result(one), maker.name) === null);
+	if (ours.length > 0)
+		await trx('voucher')
+			.insert(ours.map(({ unit_id, customer_id }) => ({ unit_id, customer_id, maker_id: makerId })))
+			.onConflict('unit_id')
+			.merge({ next_at: trx.fn.now(), attempts: 0, problem: '' });
 	await trx.raw(
 		`update claim_request set problem = 'It has not decided yet.', next_at = now() + make_interval(secs => p.pause)
 		from jsonb_to_recordset(?::jsonb) as p(id uuid, pause float8) where unit_id = p.id`,

@@ -51,7 +51,7 @@ function source(
 					unit.reported_version as version, unit.heard_at as "heardAt", unit.claimed_at as "claimedAt", unit.shipped_site_id,
 					position.name as "positionName", site.id as "siteId", site.name as "siteName", customer.name as "customerName",
 					case when unit.out_of_service_at is not null then 'out of service' when unit.ownership = 'refused' then 'refused'
-						when stands.unit_id is null then 'free' else stands.standing end as standing, drifted.state as drift, coalesce(due.is_behind, false) as "isBehind"
+						when stands.unit_id is null or stands.standing = 'open' then 'free' else stands.standing end as standing, drifted.state as drift, coalesce(due.is_behind, false) as "isBehind"
 				from unit join model on model.id = unit.model_id join customer on customer.id = unit.customer_id
 				left join position_standing stands on stands.unit_id = unit.id
 				left join position on position.id = stands.position_id left join site on site.id = stands.site_id

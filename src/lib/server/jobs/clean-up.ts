@@ -132,16 +132,22 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `ended_at < now() - interval '1 year'`
 	},
 	{
-		what: 'Errands, 90 days after they ended; those that asked whom a unit reaches, after an hour',
+		what: 'Errands, 90 days after they ended; those that asked whom a unit reaches or how it does, after an hour',
 		why: 'They go with what was said; of those that there are many of, what they found is kept.',
 		table: 'errand',
-		when: `ended_at < now() - interval '1 hour' and (kind = 'across' or ended_at < now() - interval '90 days')`
+		when: `ended_at < now() - interval '1 hour' and (kind in ('across', 'health') or ended_at < now() - interval '90 days')`
 	},
 	{
 		what: 'Losses of connections and returns, after 90 days',
 		why: 'A line that comes and goes would fill a unit’s story.',
 		table: 'run_event',
 		when: `kind in ('lost', 'back') and at < now() - interval '90 days'`
+	},
+	{
+		what: 'When units were away, after three years',
+		why: 'It is told for how much of a period they were there.',
+		table: 'absence',
+		when: `to_at < now() - interval '3 years'`
 	},
 	{
 		what: 'How long steps took, after two years',
@@ -172,6 +178,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		why: 'It is shown for a year.',
 		table: 'behind_on_day',
 		when: `day < current_date - interval '2 years'`
+	},
+	{
+		what: 'What webhooks told, after 30 days, and but the latest 10,000 of each',
+		why: 'Who was not told by then is not told any more, and reads it from the API.',
+		table: 'webhook_delivery',
+		when: `at < now() - interval '30 days' or id < (select newer.id from webhook_delivery newer where newer.webhook_id = webhook_delivery.webhook_id order by newer.id desc offset 10000 limit 1)`
 	},
 	{
 		what: 'Letters, 30 days after they were sent',

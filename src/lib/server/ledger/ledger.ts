@@ -34,9 +34,12 @@ export interface LedgerAct {
 		| 'caller'
 		| 'person'
 		| 'token'
+		| 'webhook'
 		| 'rollout'
 		| 'replacement'
-		| 'take-on';
+		| 'take-on'
+		| 'alert rule'
+		| 'survey';
 	readonly subjectId: string;
 	/** One sentence for people. */
 	readonly words: string;

@@ -19,13 +19,23 @@ export const TOPICS = [
 	'archive',
 	'drift',
 	'events',
+	'health',
 	'alerts',
 	'rollouts',
 	'replacements',
-	'take-ons'
+	'take-ons',
+	'surveys',
+	'webhooks'
 ] as const;
 export type Topic =
-	(typeof TOPICS)[number] | 'access' | 'errand-asked' | 'errand-ended' | 'hang-up' | 'reach-asked';
+	| (typeof TOPICS)[number]
+	| 'access'
+	| 'errand-asked'
+	| 'errand-ended'
+	| 'hang-up'
+	| 'reach-asked'
+	| 'survey-asked'
+	| 'webhook-due';
 export interface Change {
 	readonly topic: Topic;
 	/** The things that changed; empty means any. */

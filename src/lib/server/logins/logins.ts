@@ -6,6 +6,7 @@ import {
 	loginFields,
 	loginProblem,
 	NOT_REACHED_BY_YOU,
+	portField,
 	rangesField,
 	shortText,
 	unitLogin
@@ -20,6 +21,7 @@ export const loginSchema = v.object({
 	name: v.pipe(shortText(120, 'Name it.'), v.minLength(1, 'Name it.')),
 	...loginFields,
 	privileges: v.optional(v.pipe(v.string(), v.maxLength(500)), ''),
+	port: v.optional(portField, '22'),
 	ranges: rangesField,
 	models: v.optional(
 		v.pipe(
@@ -52,6 +54,7 @@ export interface ShownLogin {
 	readonly customerName: string;
 	readonly name: string;
 	readonly user: string;
+	readonly port: number;
 	readonly ranges: readonly string[];
 	readonly models: readonly string[];
 	readonly ordinal: number;
@@ -70,6 +73,7 @@ export const loginsOf = (customerId: string | null): Promise<ShownLogin[]> => {
 			'customer.name as customerName',
 			'login.name',
 			'user_name as user',
+			'login.port',
 			database().raw('ranges::text[] as ranges'),
 			database().raw(
 				`array(select model.name from model where model.id = any(login.models) order by 1) as models`
@@ -104,6 +108,7 @@ export const saveLogin = (given: v.InferOutput<typeof loginSchema>, actor: Actor
 				name,
 				user_name: given.user,
 				login: seal(JSON.stringify(unitLogin(given))),
+				port: given.port,
 				ranges: trx.raw('?::cidr[]', [given.ranges]),
 				models: given.models,
 				ordinal: given.ordinal,

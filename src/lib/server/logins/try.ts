@@ -1,29 +1,39 @@
 import type { Knex } from 'knex';
-import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
 import { parseAddress } from '../../../core/address';
-import { MOST_REFUSALS, TRY_WORDS, type TryOutcome } from '../../../core/login';
-import { counted } from '../../../core/text';
+import { failedBehind, TRY_WORDS, type TryOutcome } from '../../../core/login';
+import type { Talk } from '../../../core/pack';
+import { maskSecrets } from '../../../core/profile';
+import { cleanText, counted } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import {
 	chosenLogin,
+	Dialogue,
 	NOT_REACHED_BY_YOU,
 	portField,
-	tryLoginAt,
 	unsealedLogin,
-	type Tried,
+	type Over,
 	type TriedAt
 } from '../connections';
 import { apartFromTransaction, BOOTSTRAP, database, runAs } from '../database';
 import { oneId } from '../forms';
 import { beginLongWork, onLongWork } from '../jobs';
 import { enterInLedger, type Actor } from '../ledger';
+import { talkOf } from '../packs';
+import { enterWith } from './enter';
 
 const MOST_ADDRESSES = 500;
 export const triesSchema = v.object({
 	customer: oneId('Choose the customer.'),
-	port: portField,
+	/** None: that of the login. */
+	port: v.union([
+		v.pipe(
+			v.literal(''),
+			v.transform(() => null)
+		),
+		portField
+	]),
 	addresses: v.pipe(
 		v.string('At which addresses?'),
 		v.maxLength(50_000),
@@ -51,7 +61,7 @@ export const tryLogins = (
 				things: addresses.map((address) => ({
 					customerId: customer,
 					subject: address,
-					about: { customer, address, port: String(at) }
+					about: { customer, address, port: String(at ?? '') }
 				}))
 			},
 			actor
@@ -63,7 +73,7 @@ export const tryLogins = (
 				customerId: customer,
 				subjectKind: 'customer',
 				subjectId: customer,
-				words: `Logins tried at ${counted(addresses.length, 'address', 'addresses')}, port ${at}.`
+				words: `Logins tried at ${counted(addresses.length, 'address', 'addresses')}.`
 			}
 		]);
 		return done({ count: addresses.length });
@@ -78,40 +88,55 @@ async function tryOne(
 	actor: Actor
 ): Promise<Act<string>> {
 	if (!actor.may('reach units', customer!)) return refuse(NOT_REACHED_BY_YOU);
-	const place: TriedAt = { customerId: customer!, address: address!, port: Number(at) };
 	const unit = await trx('unit_reach')
 		.join('unit', 'unit.id', 'unit_id')
-		.where({ 'unit_reach.customer_id': customer, address, port: place.port })
-		.first('model_id');
-	const login = await chosenLogin(trx, place.customerId, place.address, unit?.model_id ?? null);
+		.where({ 'unit_reach.customer_id': customer, address, ...(at && { port: at }) })
+		.first('model_id', 'maker_id');
+	const login = await chosenLogin(trx, customer!, address!, unit?.model_id ?? null);
 	if (!login) return refuse('None of the customer’s logins is for this address.');
-	const tried = await apartFromTransaction(() => runAs(BOOTSTRAP, () => tryAndNote(place, login)));
+	const place: TriedAt = { customerId: customer!, address: address!, port: Number(at || login.port) };
+	const tried = await apartFromTransaction(() =>
+		runAs(BOOTSTRAP, async (): Promise<TriedBehind> => {
+			const { entered, tried: first, tryId } = await enterWith(place, login);
+			if (!entered) return first;
+			try {
+				const talk = unit ? await talkOf(unit.maker_id, unit.model_id) : null;
+				return (talk && (await triedBehind(entered, talk, login.id, tryId))) ?? first;
+			} finally {
+				entered.close();
+			}
+		})
+	);
 	const words = `With “${login.name}”: ${tried.words}`;
 	return tried.outcome === 'in' ? done(words) : refuse(words);
 }
 
-async function tryAndNote(
-	place: TriedAt,
-	{ id, name }: { readonly id: string; readonly name: string }
-): Promise<Tried> {
-	const where = { customer_id: place.customerId, address: place.address, port: place.port };
-	const refused = await database()('login_try')
-		.where({ ...where, outcome: 'login' })
-		.whereRaw(`at > now() - interval '1 hour'`)
-		.count({ count: '*' })
-		.first();
-	const tried: Tried =
-		Number(refused?.count) >= MOST_REFUSALS
-			? { outcome: 'held back', words: TRY_WORDS['held back'] }
-			: await tryLoginAt(place, await unsealedLogin(database(), id));
-	await database()('login_try').insert({
-		...where,
-		id: uuid(),
-		login_name: name,
-		outcome: tried.outcome,
-		words: tried.words
-	});
-	return tried;
+interface TriedBehind {
+	readonly outcome: TryOutcome;
+	readonly words: string;
+}
+/** What goes wrong behind the login of a unit whose model is known, noted with the try: raising privileges, or its prompt. Null: neither. */
+async function triedBehind(
+	over: Over,
+	talk: Talk,
+	loginId: string,
+	tryId: string
+): Promise<TriedBehind | null> {
+	const { privileges = null } = await unsealedLogin(database(), loginId);
+	const dialogue = new Dialogue(over, talk, () => Promise.resolve(privileges));
+	try {
+		await dialogue.read('serial');
+		return null;
+	} catch (error) {
+		const { message } = error as Error;
+		const outcome = failedBehind(message);
+		if (outcome === null) return null;
+		const words = `${TRY_WORDS[outcome]} (${cleanText(maskSecrets(message)).slice(0, 300)})`;
+		await database()('login_try').where({ id: tryId }).update({ behind: outcome, words });
+		return { outcome, words };
+	} finally {
+		await dialogue.end();
+	}
 }
 
 /** What came of the last try at each address. */
@@ -127,7 +152,7 @@ export interface ShownTry {
 }
 export async function lastTries(customerId: string | null): Promise<ShownTry[]> {
 	const { rows } = await database().raw(
-		`select t.customer_id as "customerId", customer.name as "customerName", host(address) as address, port, login_name as login, at, outcome, words
+		`select t.customer_id as "customerId", customer.name as "customerName", host(address) as address, port, login_name as login, at, coalesce(behind, outcome) as outcome, words
 		from (select distinct on (customer_id, address, port) * from login_try
 			where ?::uuid is null or customer_id = ?::uuid order by customer_id, address, port, at desc) t
 		join customer on customer.id = t.customer_id order by at desc limit 200`,

@@ -9,14 +9,21 @@ export const packFrom = (text: string): Promise<PackReading> => offMainThread(RE
 
 /** The packs in use, by maker; read again once one is loaded, by whichever process. */
 const kept = new Map<string, Promise<Pack | null>>();
+let makers: Promise<string[]> | undefined;
 let stop: (() => void) | undefined;
+const watch = (): void =>
+	void (stop ??= subscribe(
+		({ topic }) => {
+			if (topic !== 'packs') return;
+			kept.clear();
+			makers = undefined;
+		},
+		() => true
+	));
 
 /** The pack in use of a maker; null when there is none. */
 export function currentPack(makerId: string): Promise<Pack | null> {
-	stop ??= subscribe(
-		({ topic }) => void (topic === 'packs' && kept.clear()),
-		() => true
-	);
+	watch();
 	let pack = kept.get(makerId);
 	if (!pack) {
 		pack = readCurrent(makerId);
@@ -24,6 +31,20 @@ export function currentPack(makerId: string): Promise<Pack | null> {
 		pack.catch(() => kept.delete(makerId));
 	}
 	return pack;
+}
+
+/** The makers of which a pack is in use. */
+export function makersWithPacks(): Promise<string[]> {
+	watch();
+	if (!makers) {
+		makers = database()('maker')
+			.whereNotNull('pack_id')
+			.orderBy('id')
+			.pluck('id')
+			.then((ids) => ids as string[]);
+		makers.catch(() => (makers = undefined));
+	}
+	return makers;
 }
 
 async function readCurrent(makerId: string): Promise<Pack | null> {

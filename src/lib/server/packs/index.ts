@@ -1,5 +1,5 @@
 export { packJsonSchema } from './json-schema';
-export { currentPack, packFrom, talkOf } from './current';
+export { currentPack, makersWithPacks, packFrom, talkOf } from './current';
 export { loadPack, tryPackOut, type PackOutlook } from './load';
 export {
 	allMakers,

@@ -1,4 +1,4 @@
-import { createHash } from 'node:crypto';
+import { createHash, X509Certificate } from 'node:crypto';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import { comparePacks, type Pack, type PackChange, type PackProblem } from '../../../core/pack';
@@ -89,9 +89,25 @@ export async function loadPack(text: string, actor: Actor): Promise<Act<{ id: st
 
 const hashOf = (text: string) => createHash('sha256').update(text).digest();
 
+const LONGEST_NAME = 500;
+/** Why a certificate is none that can sign others; null when it is one. */
+function strangeAuthority(pem: string): string | null {
+	try {
+		const { ca, subject } = new X509Certificate(pem);
+		if (subject.length > LONGEST_NAME) return 'The name in this certificate is too long.';
+		return ca ? null : 'This certificate is not for signing others.';
+	} catch {
+		return 'This is no certificate in PEM (RFC 7468).';
+	}
+}
+
 /** Why a pack that is right in itself cannot be taken here; null when it can. */
 async function clashes(trx: Knex, pack: Pack, text: string): Promise<Refusal | null> {
 	const { maker, version, models, firmware } = pack;
+	for (const pem of pack.devices?.authorities ?? []) {
+		const strange = strangeAuthority(pem);
+		if (strange) return refuse(`“authorities” of “devices”: ${strange}`);
+	}
 	for (const [line, { signers }] of Object.entries(firmware))
 		for (const key of signers) {
 			const strange = strangeSigner(key);

@@ -15,6 +15,9 @@ const OPEN: ReadonlySet<string> = new Set([
 	'/calendar/[token]',
 	'/progress/[token]',
 	'/progress/[token]/now',
+	'/wall/[token]',
+	'/wall/[token]/now',
+	'/wall/[token]/land',
 	'/healthz',
 	'/readyz',
 	'/api/v1/openapi.json'

@@ -38,3 +38,4 @@ export * from './geojson';
 export * from './land';
 export * from './pattern-page';
 export * from './sheet-choice';
+export { landResponse } from './land-response';

@@ -89,7 +89,7 @@ export async function createProfileIn(
 	return done({ id });
 }
 
-/** Gives a draft that was just begun its parts, in the transaction that began it. */
+/** Gives a draft that was just begun more parts, behind those that it has, in the transaction that began it. */
 export const addPartsIn = async (trx: Knex, profileId: string, parts: readonly string[]): Promise<void> =>
 	insertParts(trx, (await draftOf(trx, profileId))!.id, parts);
 
@@ -139,8 +139,9 @@ async function insertParts(trx: Knex, revisionId: string, parts: readonly string
 	if (parts.length === 0) return;
 	const { rowCount } = await trx.raw(
 		`insert into profile_part (revision_id, ordinal, part_id, part_revision_id)
-		select ?, ordinal, part_id, part_revision.id from unnest(?::uuid[]) with ordinality as listed(id, ordinal) join part_revision using (id)`,
-		[revisionId, [...parts]]
+		select :revision, ordinal + coalesce((select max(ordinal) from profile_part where revision_id = :revision), 0), part_id, part_revision.id
+		from unnest(:parts::uuid[]) with ordinality as listed(id, ordinal) join part_revision using (id)`,
+		{ revision: revisionId, parts: [...parts] }
 	);
 	if (rowCount !== parts.length) throw new MissingPart();
 }

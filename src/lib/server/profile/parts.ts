@@ -86,6 +86,25 @@ export const newestPartRevisions = async (knex: Knex = database()): Promise<Part
 		.orderBy('part_id')
 		.orderBy('number', 'desc');
 
+/** A part that everybody may use, in its newest released revision, whose `id` is that revision’s. */
+export interface PartOfLibrary {
+	readonly id: string;
+	readonly partId: string;
+	readonly name: string;
+	readonly texts: Texts;
+	readonly fields: readonly Field[];
+}
+/** Parts that say the same at whatever uplink a site has. */
+export async function releasedParts(knex: Knex = database()): Promise<readonly PartOfLibrary[]> {
+	const { rows } = await knex.raw(
+		`select distinct on (part.id) revision.id, part.id as "partId", part.name, revision.texts, revision.fields
+		from part join part_revision revision on revision.part_id = part.id and revision.state = 'released'
+		where part.retired_at is null and part.only_for is null and coalesce(part.purpose, '') not like 'uplink-%'
+		order by part.id, revision.number desc`
+	);
+	return rows;
+}
+
 /** Which profiles use a part, and at which revision. */
 export async function usesOfPart(
 	partId: string,
@@ -123,6 +142,8 @@ const aboutPart = (id: string, act: string, words: string): LedgerAct => ({
 interface NewPart {
 	readonly name: string;
 	readonly summary: string;
+	/** By which the guided start and a take-on find it. */
+	readonly purpose?: PurposeId | null;
 	readonly texts?: Texts;
 	readonly fields?: readonly Field[];
 	/** The profile whose own it is, until somebody puts it into the library. */
@@ -138,12 +159,12 @@ export const partWords = (name: string) => ({ part_name: `There is a part called
 /** The same as part of another act; rejects, as the database does, when there is one of that name. */
 export async function createPartIn(
 	trx: Knex,
-	{ name, summary, texts = {}, fields = [], onlyFor }: NewPart,
+	{ name, summary, purpose = null, texts = {}, fields = [], onlyFor }: NewPart,
 	actor: Actor
 ): Promise<Act<{ id: string; revisionId: string }>> {
 	if (!actor.may('edit profiles', null)) return refuse(NOT_YOURS);
 	const [id, revisionId] = [uuid(), uuid()];
-	await trx('part').insert({ id, name, summary, only_for: onlyFor ?? null });
+	await trx('part').insert({ id, name, summary, purpose, only_for: onlyFor ?? null });
 	await trx('part_revision').insert({
 		id: revisionId,
 		part_id: id,

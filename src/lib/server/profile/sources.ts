@@ -246,20 +246,25 @@ export function knownTo(source: RenderingSource): Known {
 	return found;
 }
 
-function gather(source: RenderingSource): Known {
+/** What is Limen’s own in what units are given. */
+export function limenKnown(publicKey = callHomeKey().public): Known[string] {
 	const settings = currentSettings();
+	return {
+		call_home_host: settings.LIMEN_CALL_HOME_HOST,
+		call_home_port: settings.LIMEN_CALL_HOME_PORT,
+		netconf_port: settings.LIMEN_NETCONF_PORT,
+		public_key: publicKey
+	};
+}
+
+function gather(source: RenderingSource): Known {
 	return {
 		customer: { name: source.customerName },
 		site: { name: source.siteName, time_zone: source.timeZone, ...uplinkKnown(source.uplink) },
 		position: { name: source.positionName, tunnels: source.tunnels },
 		port: { ...source.model?.ports },
 		file: fileAddresses(source.revision?.files ?? NO_FILES),
-		limen: {
-			call_home_host: settings.LIMEN_CALL_HOME_HOST,
-			call_home_port: settings.LIMEN_CALL_HOME_PORT,
-			netconf_port: settings.LIMEN_NETCONF_PORT,
-			public_key: source.publicKey ?? callHomeKey().public
-		}
+		limen: limenKnown(source.publicKey)
 	};
 }
 

@@ -64,3 +64,15 @@ export const revisionsOf = (profileId: string): Promise<RevisionRow[]> =>
 
 export const allRoles = (): Promise<{ id: string; name: string }[]> =>
 	database()('role').orderBy('name').select('id', 'name');
+
+/** The profiles that a customer’s positions follow, and how many do. */
+export async function profilesFollowedAt(
+	customerId: string
+): Promise<readonly { readonly id: string; readonly name: string; readonly positions: number }[]> {
+	const { rows } = await database().raw(
+		`select profile.id, profile.name, count(*)::int as positions from position join profile on profile.id = position.profile_id
+		where position.customer_id = ? and released_revision_id is not null group by profile.id order by profile.name`,
+		[customerId]
+	);
+	return rows;
+}

@@ -114,6 +114,9 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 			and (run.step = 'proof' or exists (
 				select from run p where p.position_id = run.position_id and p.unit_id = run.unit_id and p.number = run.number - 1
 					and (p.failure_kind = 'proof' or p.outcome = 'through')
+			) or exists (
+				-- set up from removable storage, by which it can tell nobody: somebody has said which key is its
+				select from run_event where run_event.run_id = run.id and run_event.kind = 'key'
 			))`,
 		[modelId, unitId]
 	);

@@ -44,9 +44,12 @@ export async function across({ unit, input }: ClaimedErrand, dialogue: Dialogue)
 	return `${found.filter(({ path }) => path !== 'none' && path !== 'unread').length} of ${found.length} reached.`;
 }
 
-/** Another turn is not given while one is open: whatever waits is wanted by somebody else, or by a person. */
+/** Another turn is not given while one is open: whatever waits is wanted by somebody else, or by a person; but how it does can wait. */
 const isWantedElsewhere = async (unitId: string): Promise<boolean> =>
-	(await database()('errand').where({ unit_id: unitId, state: 'waiting' }).first('id')) !== undefined;
+	(await database()('errand')
+		.where({ unit_id: unitId, state: 'waiting' })
+		.whereNot({ kind: 'health' })
+		.first('id')) !== undefined;
 
 async function asked(
 	dialogue: Dialogue,

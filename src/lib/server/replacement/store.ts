@@ -74,8 +74,8 @@ export async function placesOf(id: string): Promise<ReplacementPlace[]> {
 			coalesce(case when ${BOUND} = 'new' then bound.serial end, meant.serial) as unit, problems, ${BOUND} as bound
 		from replacement_place place join replacement on replacement.id = place.replacement_id
 		join position on position.id = place.position_id join site on site.id = position.site_id
-		join unit old on old.id = place.old_unit_id join model old_model on old_model.id = old.model_id
-		left join unit meant on meant.id = place.unit_id
+		join any_unit old on old.id = place.old_unit_id join model old_model on old_model.id = old.model_id
+		left join any_unit meant on meant.id = place.unit_id
 		left join binding on binding.position_id = place.position_id left join unit bound on bound.id = binding.unit_id
 		where place.replacement_id = ? order by lower(site.name), site.id, position.name, position.id`,
 		[id]

@@ -74,12 +74,12 @@ async function mayGoOn(trx: Knex, going: Going, actor: Actor): Promise<boolean> 
 	return false;
 }
 
+/** Another process may be at its turn: what has moved since that one looked is for this one to see. */
 async function lock(trx: Knex, id: string): Promise<Going | undefined> {
 	return trx('rollout')
 		.where({ id })
 		.whereIn('state', ['under way', 'paused', 'stopped'])
 		.forUpdate()
-		.skipLocked()
 		.first(
 			'id', 'title', 'kind', 'state', 'customer_id as customerId', 'rules', 'person_id as personId', 'actor', 'address', 'reason', 'asked', 'words',
 			'counted_after as countedAfter', 'stopped_models as stoppedModels', 'begun_at as begunAt', trx.raw('until < now() as "isPast"')

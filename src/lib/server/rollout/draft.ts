@@ -115,6 +115,7 @@ export async function layDown(
 
 const STANCE_TITLES: Readonly<Record<Stance | '', string>> = {
 	hold: 'Hold',
+	'hold common': 'Hold what is common',
 	watch: 'Watch',
 	'': 'Drift as stated further out'
 };

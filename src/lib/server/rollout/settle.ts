@@ -37,7 +37,7 @@ export async function settle(trx: Knex, { id, kind }: Going): Promise<number> {
 				or coalesce(errand.state = 'done' and errand.ended_at < now() - interval '${AWAY}', false) or errand.state in ('failed', 'expired', 'cancelled', 'uncertain') as "isAway",
 			binding.unit_id is null as "isUnbound",
 			:stance and coalesce((select stance from stance where stance.unit_id = item.unit_id), '') = item.gets as "isStated"
-		from rollout_item item join unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
+		from rollout_item item join any_unit unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
 		left join flash on flash.id = item.flash_id left join send on send.id = item.send_id left join errand on errand.id = item.errand_id
 		left join rotation on rotation.id = item.rotation_id
 		left join binding on binding.unit_id = item.unit_id and binding.position_id = item.position_id

@@ -60,7 +60,7 @@ export async function itemsOfRollout(
 			item.state = 'waiting' and (exists (select from rollout_item other where other.unit_id = item.unit_id and other.state = 'under way')
 				or exists (select from flash f where f.unit_id = item.unit_id and f.ended_at is null)
 				or exists (select from send s where s.unit_id = item.unit_id and s.ended_at is null)) as "isBusy"
-		from rollout_item item join unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
+		from rollout_item item join any_unit unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
 		join customer on customer.id = item.customer_id join model on model.id = item.model_id
 		left join flash on flash.id = item.flash_id and flash.ended_at is null left join send on send.id = item.send_id and send.ended_at is null
 		left join rotation on rotation.id = item.rotation_id and rotation.ended_at is null

@@ -3,7 +3,7 @@ import { onSchedule } from '../jobs';
 import { hold } from './hold';
 
 export { hold } from './hold';
-export { stanceOfUnit, statedFor, type StanceOwner } from './store';
+export { STATED, stanceOfUnit, statedFor, type StanceOwner } from './store';
 export { stanceSchema, takeStance, takeStanceIn } from './take';
 
 /** From now on units that are held are put back by themselves. */

@@ -24,6 +24,9 @@ export interface Happened {
 
 const EVENTS: Readonly<Record<string, string>> = {
 	call: 'asked what to become',
+	redirect: 'asked where to ask',
+	bundle: 'files made for it',
+	key: 'its key was said',
 	'call-home': 'dialled home',
 	proof: 'proof',
 	withheld: 'given nothing',

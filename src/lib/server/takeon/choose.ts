@@ -1,3 +1,4 @@
+import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { learntChoiceSchema, type LearntChoice } from '../../../core/takeon';
 import { done, refuse, type Act } from '../act';
@@ -9,6 +10,7 @@ import {
 	addPartsIn,
 	createPartIn,
 	createProfileIn,
+	EMPTY_DRAFT,
 	jsonText,
 	partWords,
 	profileWords,
@@ -45,7 +47,19 @@ async function openGroup(
 
 /** Wants something otherwise in what was learnt; it is proved anew with it. */
 export const choose = (id: string, given: v.InferOutput<typeof choiceSchema>, actor: Actor): Promise<Act> =>
-	changed(id, given.group, (choices) => [...choices, given.choice], actor);
+	changed(
+		id,
+		given.group,
+		async (choices, trx) => [...choices, await ofAnyRevision(given.choice, trx)],
+		actor
+	);
+
+/** A part stays written out when it is released anew. */
+async function ofAnyRevision(choice: LearntChoice, trx: Knex): Promise<LearntChoice> {
+	if (choice.kind !== 'write out') return choice;
+	const revision = await trx('part_revision').where({ id: choice.part }).first('part_id');
+	return { ...choice, part: revision?.part_id ?? choice.part };
+}
 
 export const groupSchema = v.object({ group });
 
@@ -54,19 +68,19 @@ export const undoChoice = (
 	id: string,
 	given: v.InferOutput<typeof groupSchema>,
 	actor: Actor
-): Promise<Act> => changed(id, given.group, (choices) => choices.slice(0, -1), actor);
+): Promise<Act> => changed(id, given.group, async (choices) => choices.slice(0, -1), actor);
 
 const changed = (
 	id: string,
 	groupId: string,
-	change: (choices: readonly LearntChoice[]) => readonly LearntChoice[],
+	change: (choices: readonly LearntChoice[], trx: Knex) => Promise<readonly LearntChoice[]>,
 	actor: Actor
 ): Promise<Act> =>
 	changing(async (trx) => {
 		const opened = await openGroup(trx, id, groupId, actor);
 		if (!opened.ok) return opened;
 		const { takeOn, own } = opened.done;
-		const choices = change(own.choices);
+		const choices = await change(own.choices, trx);
 		if (choices.length > MOST_CHOICES)
 			return refuse('That is too much to be changed here. Make the profile first.');
 		await trx('take_on_group')
@@ -101,27 +115,30 @@ export const makeProfile = (
 			const { takeOn, own } = opened.done;
 			if (!own.result || takeOn.learnt !== takeOn.wanted)
 				return refuse('It is still being learnt. Wait for it, and look at it first.');
-			const { text, fields } = own.result;
+			const { text, fields, parts, shared } = own.result;
 			if (fields.length > MOST_FIELDS)
 				return refuse(
 					`It has ${fields.length} fields; a part has ${MOST_FIELDS} at most. Make some constant, or learn from fewer units.`
 				);
-			const profile = await createProfileIn(trx, { name, role }, actor);
+			const draft = { ...EMPTY_DRAFT, parts: parts.map((part) => part.id), values: shared };
+			const profile = await createProfileIn(trx, { name, role, draft }, actor);
 			if (!profile.ok) return profile;
-			const part = await createPartIn(
-				trx,
-				{
-					name,
-					summary: `Learnt in take-on “${takeOn.name}”.`.slice(0, 500),
-					texts: { [own.dialect]: text },
-					fields,
-					onlyFor: profile.done.id
-				},
-				actor
-			);
-			if (!part.ok) throw new TakenBack(part);
-			await addPartsIn(trx, profile.done.id, [part.done.revisionId]);
-			await releasePartIn(trx, part.done.id, 1, FIRST, actor);
+			if (text.trim() !== '') {
+				const part = await createPartIn(
+					trx,
+					{
+						name,
+						summary: `Learnt in take-on “${takeOn.name}”.`.slice(0, 500),
+						texts: { [own.dialect]: text },
+						fields,
+						onlyFor: profile.done.id
+					},
+					actor
+				);
+				if (!part.ok) throw new TakenBack(part);
+				await addPartsIn(trx, profile.done.id, [part.done.revisionId]);
+				await releasePartIn(trx, part.done.id, 1, FIRST, actor);
+			}
 			await trx('take_on_group').where({ id: groupId }).update({ profile_id: profile.done.id });
 			await enterInLedger(trx, actor, [
 				aboutTakeOn(takeOn, `Profile “${name}” made in take-on “${takeOn.name}”.`)

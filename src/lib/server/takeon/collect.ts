@@ -3,9 +3,7 @@ import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
 import { counted } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
-import { newestOf } from '../archive';
 import { changing } from '../change';
-import { readMany } from '../drift';
 import { database, enqueue } from '../database';
 import { manyIds, oneId } from '../forms';
 import { seal } from '../keys';
@@ -20,16 +18,16 @@ const LONGEST_TEXT = 1024 * 1024;
 export const LEARN = 'learn from configurations';
 
 const NOT_YOURS = 'Networks are taken on by engineers who plan for the customer.';
-const name = v.pipe(
+export const takeOnName = v.pipe(
 	v.string('What is it called?'),
 	v.trim(),
 	v.minLength(1, 'What is it called?'),
 	v.maxLength(120)
 );
-export const takeOnSchema = v.object({ customer: oneId('Whose network is it?'), name });
+export const takeOnSchema = v.object({ customer: oneId('Whose network is it?'), name: takeOnName });
 
 /** Only engineers who plan sites for the customer. */
-const mayNot = (actor: Actor, customerId: string) =>
+export const mayNotTakeOn = (actor: Actor, customerId: string) =>
 	actor.may('edit profiles', null) && actor.may('plan sites', customerId) ? null : refuse(NOT_YOURS);
 
 export const aboutTakeOn = (
@@ -47,28 +45,33 @@ export const aboutTakeOn = (
 export const beginTakeOn = (
 	given: v.InferOutput<typeof takeOnSchema>,
 	actor: Actor
-): Promise<Act<{ id: string }>> =>
-	changing(
-		async (trx) => {
-			const refused = mayNot(actor, given.customer);
-			if (refused) return refused;
-			const id = uuid();
-			await trx('take_on').insert({ id, customer_id: given.customer, name: given.name, by_whom: actor.name });
-			await enterInLedger(trx, actor, [
-				aboutTakeOn({ id, customerId: given.customer }, `Take-on “${given.name}” begun.`)
-			]);
-			await notify(trx, 'take-ons', given.customer, [id]);
-			return done({ id });
-		},
-		{ take_on_name: 'One of that name is under way already.' }
-	);
+): Promise<Act<{ id: string }>> => changing((trx) => beginTakeOnIn(trx, given, actor), BEGIN_REFUSALS);
+
+export const BEGIN_REFUSALS = { take_on_name: 'One of that name is under way already.' };
+
+/** The same in another act's transaction. */
+export async function beginTakeOnIn(
+	trx: Knex,
+	given: v.InferOutput<typeof takeOnSchema>,
+	actor: Actor
+): Promise<Act<{ id: string }>> {
+	const refused = mayNotTakeOn(actor, given.customer);
+	if (refused) return refused;
+	const id = uuid();
+	await trx('take_on').insert({ id, customer_id: given.customer, name: given.name, by_whom: actor.name });
+	await enterInLedger(trx, actor, [
+		aboutTakeOn({ id, customerId: given.customer }, `Take-on “${given.name}” begun.`)
+	]);
+	await notify(trx, 'take-ons', given.customer, [id]);
+	return done({ id });
+}
 
 /** A take-on that whoever acts may change, locked; or why they may not. */
 export async function openTakeOn(trx: Knex, id: string, actor: Actor): Promise<Act<TakeOn>> {
 	await trx('take_on').where({ id }).forUpdate().first('id');
 	const takeOn = await takeOnById(id, trx);
 	if (!takeOn) return refuse('There is no such take-on.');
-	const refused = mayNot(actor, takeOn.customerId);
+	const refused = mayNotTakeOn(actor, takeOn.customerId);
 	if (refused) return refused;
 	return takeOn.endedAt === null ? done(takeOn) : refuse('It is over.');
 }
@@ -104,6 +107,8 @@ export interface Brought {
 	readonly modelId?: string | null;
 	/** Where it is, when Limen knows that. */
 	readonly place?: { readonly site: string; readonly position: string } | null;
+	/** A position of the plan, where it is what that is given by the profile that it follows. */
+	readonly of?: { readonly position: string; readonly profile: string };
 }
 
 /**
@@ -142,7 +147,7 @@ export const addConfigurations = (
 				return refuse(`At most ${MOST_UNITS.toLocaleString('en')} units at once. Nothing was added.`);
 			await trx.batchInsert(
 				'take_on_unit',
-				[...named].map(([called, { text, unitId, modelId, place }]) => ({
+				[...named].map(([called, { text, unitId, modelId, place, of }]) => ({
 					id: uuid(),
 					take_on_id: id,
 					customer_id: takeOn.customerId,
@@ -152,7 +157,8 @@ export const addConfigurations = (
 					unit_id: unitId ?? null,
 					model_id: modelId ?? null,
 					model_said: modelId != null,
-					...(place && { site_name: place.site, position_name: place.position })
+					...(place && { site_name: place.site, position_name: place.position }),
+					...(of && { of_position: of.position, of_profile: of.profile })
 				}))
 			);
 			await enterInLedger(trx, actor, [
@@ -163,7 +169,8 @@ export const addConfigurations = (
 		},
 		{
 			take_on_unit_take_on_id_name_key: 'One of these is part of the plan already.',
-			take_on_unit_take_on_id_unit_id_key: 'One of these units is in it already.'
+			take_on_unit_take_on_id_unit_id_key: 'One of these units is in it already.',
+			take_on_unit_of_position_key: 'One of these positions is in it already.'
 		}
 	);
 
@@ -174,88 +181,6 @@ const calledBy = (file: string): string =>
 		.trim()
 		.slice(0, 120);
 const linesIn = (text: string): number => text.trimEnd().split('\n').length;
-
-export const ownUnitsSchema = v.object({
-	serials: v.pipe(
-		v.string('Which units?'),
-		v.maxLength(100_000),
-		v.transform((text) => [
-			...new Set(
-				text
-					.toUpperCase()
-					.split(/[\s,;]+/)
-					.filter(Boolean)
-			)
-		]),
-		v.minLength(1, 'Which units?'),
-		v.maxLength(MOST_UNITS, `At most ${MOST_UNITS.toLocaleString('en')} units at once.`)
-	)
-});
-
-interface OwnUnit {
-	readonly id: string;
-	readonly serial: string;
-	readonly model_id: string;
-	readonly site: string | null;
-	readonly position: string | null;
-}
-
-/** So many that were never read are read at once. */
-const MOST_READ = 60;
-
-/**
- * Adds units of the customer's own, with what they ran when they were read last; those that never were are read now. Refused:
- * one that cannot be.
- */
-export async function addUnits(
-	id: string,
-	{ serials }: v.InferOutput<typeof ownUnitsSchema>,
-	actor: Actor
-): Promise<Act<{ readonly added: number }>> {
-	const takeOn = await takeOnById(id);
-	if (!takeOn) return refuse('There is no such take-on.');
-	const units: OwnUnit[] = await database()('unit')
-		.leftJoin('binding', 'binding.unit_id', 'unit.id')
-		.leftJoin('position', 'position.id', 'position_id')
-		.leftJoin('site', 'site.id', 'position.site_id')
-		.whereIn('unit.serial', serials)
-		.where({ 'unit.customer_id': takeOn.customerId })
-		.select('unit.id', 'unit.serial', 'unit.model_id', 'site.name as site', 'position.name as position');
-	const known = new Set(units.map(({ serial }) => serial));
-	const strange = serials.find((serial) => !known.has(serial));
-	if (strange !== undefined) return refuse(`${strange} is no unit of this customer’s.`);
-	const newest = async () =>
-		new Map(
-			await Promise.all(units.map(async (unit) => [unit.id, await newestOf(database(), unit.id)] as const))
-		);
-	let versions = await newest();
-	const never = units.filter((unit) => !versions.get(unit.id));
-	if (never.length > MOST_READ)
-		return refuse(
-			`${never.length} of them were never read. Bring ${MOST_READ} at a time, or have them read first.`
-		);
-	if (never.length > 0) {
-		const refused = mayNot(actor, takeOn.customerId);
-		if (refused) return refused;
-		await readMany(never.map((unit) => unit.id));
-		versions = await newest();
-	}
-	const brought: Brought[] = [];
-	for (const { id: unitId, serial, model_id: modelId, site, position } of units) {
-		const version = versions.get(unitId);
-		if (!version)
-			return refuse(`${serial} was never read, and cannot be read at this moment: look at its page.`);
-		const place = site && position ? { site, position } : null;
-		brought.push({
-			name: place ? `${place.site} ${place.position}` : serial,
-			text: version.text,
-			unitId,
-			modelId,
-			place
-		});
-	}
-	return addConfigurations(id, brought, actor);
-}
 
 export const takeOnUnitsSchema = v.object({ unit: manyIds('Choose units first.', MOST_UNITS) });
 

@@ -12,7 +12,7 @@ import {
 import { database } from '../database';
 import { seal, unseal } from '../keys';
 import { notify } from '../live';
-import { renderingModels } from '../profile';
+import { limenKnown, releasedParts, renderingModels, type PartOfLibrary } from '../profile';
 import { GivenUp, offMainThread, task } from '../threads';
 import { takeOnById, textsOfTakeOn, unitsOfTakeOn, type LearntUnit, type TakeOnUnit } from './store';
 
@@ -61,7 +61,8 @@ export async function learnTakeOn(id: string): Promise<void> {
 		database()('take_on_group').where({ take_on_id: id }).orderBy('ordinal').select<Before[]>('*')
 	]);
 	try {
-		const models = [...(await renderingModels(database())).values()];
+		const [known, library] = await Promise.all([renderingModels(database()), releasedParts()]);
+		const models = [...known.values()];
 		const grouped = await offMainThread(
 			GROUP,
 			[
@@ -83,7 +84,14 @@ export async function learnTakeOn(id: string): Promise<void> {
 		const groups: Next[] = [];
 		const free = new Map(before.map((group) => [group.id, group]));
 		for (const group of grouped.groups)
-			groups.push(await learnGroup(group, units, texts, takeOn.customer, takeKept(group.units, units, free)));
+			groups.push(
+				await learnGroup(
+					{ ...group, models: grouped.models, customer: takeOn.customer, known, library },
+					units,
+					texts,
+					takeKept(group.units, units, free)
+				)
+			);
 		await keep({ id, customerId, wanted }, grouped, groups, units);
 	} catch (error) {
 		if (!(error instanceof GivenUp)) throw error;
@@ -112,17 +120,28 @@ function takeKept(
 	return kept;
 }
 
+interface ToGroup extends Pick<Grouped, 'models'> {
+	readonly dialect: Dialect;
+	readonly rules: DialectRules;
+	readonly units: readonly string[];
+	readonly customer: string;
+	readonly known: Awaited<ReturnType<typeof renderingModels>>;
+	readonly library: readonly PartOfLibrary[];
+}
+
 async function learnGroup(
-	{ dialect, rules, units: ids }: { dialect: Dialect; rules: DialectRules; units: readonly string[] },
+	{ dialect, rules, units: ids, customer, models, known, library }: ToGroup,
 	units: readonly TakeOnUnit[],
 	texts: ReadonlyMap<string, string>,
-	customer: string,
 	before: Before | null
 ): Promise<Next> {
 	const byId = new Map(units.map((unit) => [unit.id, unit]));
 	const own = ids.map((id) => byId.get(id)!);
 	// Only what a person said of all of them is known: guesses come from the configurations themselves
 	const arePlaced = own.every(({ isPlaced }) => isPlaced);
+	const writtenOut = new Set(
+		before?.choices.flatMap((choice) => (choice.kind === 'write out' ? [choice.part] : []))
+	);
 	const learning: Learning = {
 		dialect,
 		rules,
@@ -131,9 +150,16 @@ async function learnGroup(
 			text: texts.get(id)!,
 			known: {
 				customer: { name: customer },
+				port: known.get(models[id] ?? '')?.ports ?? {},
+				limen: limenKnown(),
 				...(arePlaced && { site: { name: site }, position: { name: position } })
 			}
-		}))
+		})),
+		library: library.flatMap(({ id, partId, name, texts: said, fields }) =>
+			said[dialect] !== undefined && !writtenOut.has(partId)
+				? [{ id, name, text: said[dialect], fields }]
+				: []
+		)
 	};
 	const key = createHash('sha256').update(JSON.stringify(learning)).digest('hex');
 	const kept = before?.base ? (JSON.parse(unseal(before.base)) as { key: string; learnt: Learnt }) : null;
@@ -202,6 +228,14 @@ function unitRow({ id, name }: TakeOnUnit, grouped: Grouped, group: Next | undef
 	const learnt: LearntUnit | null = proof
 		? {
 				values: group!.result.values[id]!,
+				usual: {
+					...Object.fromEntries(
+						group!.result.fields.flatMap((field) =>
+							field.fallback === undefined ? [] : [[field.name, field.fallback]]
+						)
+					),
+					...group!.result.shared
+				},
 				holds: proof.holds,
 				own: proof.own,
 				atSite: group!.result.fields.filter(({ scope }) => scope === 'site').map((field) => field.name)

@@ -1,6 +1,7 @@
 import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { siteFactsSchema } from '../../../core/plan';
+import { resolveValues, writeValue } from '../../../core/profile';
 import { counted } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
 import { isSameText } from '../archive';
@@ -122,7 +123,11 @@ async function takeUnitOn(
 	if (!group?.profileId || !learnt) return refuse('Nothing was learnt from it.');
 	if (!learnt.holds) return refuse('Its proof does not hold: what the profile gives is not what it runs.');
 	const { site, position } = unit;
-	const placed = unit.unitId === null ? null : await boundAt(trx, unit.unitId);
+	const placed = unit.ofPosition
+		? { positionId: unit.ofPosition }
+		: unit.unitId === null
+			? null
+			: await boundAt(trx, unit.unitId);
 	const positionId = placed
 		? await following(trx, placed.positionId, group.profileId, actor)
 		: await planned(
@@ -131,7 +136,7 @@ async function takeUnitOn(
 				actor
 			);
 	const targetOf = await targets(trx, id!, positionId, learnt);
-	const values = Object.entries(learnt.values);
+	const values = await toBeGiven(trx, positionId, learnt);
 	if (values.length > 0) {
 		const saved = await saveValuesIn(
 			trx,
@@ -145,7 +150,7 @@ async function takeUnitOn(
 	const runId = unit.unitId !== null && !placed ? await bound(trx, positionId, unit.unitId, actor) : null;
 	const differs = await differsAt(trx, positionId, unit.modelId, text);
 	if (differs !== null) return refuse(differs);
-	if (unit.unitId !== null) {
+	if (unit.unitId !== null && unit.ofPosition === null) {
 		// Saying once more what is so already is no fault here
 		await takeStanceIn(trx, { customerId, siteId: null, unitId: unit.unitId }, 'watch', actor);
 	}
@@ -167,6 +172,21 @@ async function takeUnitOn(
 function must<Done>(act: Act<Done>): Done {
 	if (!act.ok) throw new TakenBack(act);
 	return act.done;
+}
+
+/** Its values, but for those that it has there already; and what its profile gives it, where something else is given there. */
+async function toBeGiven(
+	trx: Knex,
+	positionId: string,
+	{ values, usual = {} }: LearntUnit
+): Promise<readonly (readonly [string, string])[]> {
+	const { scoped } = (await renderingSources(trx, [positionId])).get(positionId)!;
+	const { customer = {}, site = {}, position = {} } = scoped;
+	const around = resolveValues({ customer, site, position });
+	const isGiven = (name: string) => Object.hasOwn(around, name);
+	return Object.entries({ ...usual, ...values }).filter(([name, value]) =>
+		isGiven(name) ? writeValue(around[name]!) !== value : Object.hasOwn(values, name)
+	);
 }
 
 /**

@@ -65,6 +65,9 @@ export interface TakeOnUnit {
 	readonly isPlaced: boolean;
 	readonly positionId: string | null;
 	readonly siteId: string | null;
+	/** The position of the plan that it is given to, and the profile that this followed. */
+	readonly ofPosition: string | null;
+	readonly ofProfile: string;
 }
 export const unitsOfTakeOn = (id: string, knex: Knex = database(), only?: string): Promise<TakeOnUnit[]> =>
 	knex('take_on_unit')
@@ -86,7 +89,9 @@ export const unitsOfTakeOn = (id: string, knex: Knex = database(), only?: string
 			knex.raw(`coalesce(nullif(position_name, ''), guessed_position) as position`),
 			knex.raw(`site_name <> '' and position_name <> '' as "isPlaced"`),
 			'position_id as positionId',
-			'position.site_id as siteId'
+			'position.site_id as siteId',
+			'of_position as ofPosition',
+			'of_profile as ofProfile'
 		);
 
 /** Their configurations, unsealed. */
@@ -103,6 +108,8 @@ export async function textsOfTakeOn(
 /** What was learnt of one unit. */
 export interface LearntUnit {
 	readonly values: Readonly<Record<string, string>>;
+	/** What its profile gives it: where its customer or site gives another value, it is given at the unit. */
+	readonly usual: Readonly<Record<string, string>>;
 	readonly holds: boolean;
 	readonly own: readonly OwnStatement[];
 	/** The fields that are expected at its site. */

@@ -14,3 +14,6 @@ export interface Asked {
 export type Answered =
 	| { readonly id: number; readonly ok: true; readonly output: unknown }
 	| { readonly id: number; readonly ok: false; readonly message: string };
+
+/** What a thread says of itself once it has read its program. */
+export const READY = 'ready';

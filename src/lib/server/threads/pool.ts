@@ -1,7 +1,7 @@
 import { resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { log } from '../log';
-import type { Answered, Asked, Task } from './messages';
+import { READY, type Answered, type Asked, type Task } from './messages';
 
 /**
  * Threads for what must not hold up everybody else. A piece of work that takes longer than its deadline or
@@ -12,6 +12,8 @@ const MEMORY_MB = 384;
 const DEADLINE_MS = 10_000;
 /** Work that may take longer than this has one more thread, for itself alone: nobody's page waits behind it. */
 const LONG_MS = 60_000;
+/** A thread reads its whole program first, which takes its time on a busy machine and is no fault of the work. */
+const START_MS = 60_000;
 /** More than this waiting, and nobody would wait for their turn. */
 const MOST_WAITING = 100;
 
@@ -57,6 +59,8 @@ function work(pool: Pool): void {
 		run(pool, pool.idle.pop() ?? begin(pool), pool.waiting.shift()!);
 }
 
+/** Threads that have read their program. */
+const ready = new WeakSet<Worker>();
 /** The thread's program, built beside the application's (command/build). */
 const PROGRAM = 'build/worker.js';
 
@@ -82,7 +86,13 @@ function run(pool: Pool, worker: Worker, job: Job): void {
 		worker.off('message', hear).off('error', fail).off('exit', gone);
 		act();
 	};
-	const hear = (answer: Answered) =>
+	const hear = (answer: Answered | typeof READY) => {
+		if (answer === READY) {
+			ready.add(worker);
+			clearTimeout(deadline);
+			deadline = setTimeout(late, job.deadlineMs);
+			return;
+		}
 		settle(() => {
 			worker.unref();
 			pool.idle.push(worker);
@@ -90,6 +100,7 @@ function run(pool: Pool, worker: Worker, job: Job): void {
 			else job.reject(new Error(answer.message));
 			work(pool);
 		});
+	};
 	const giveUp = (words: string) =>
 		settle(() => {
 			void worker.terminate();
@@ -97,7 +108,8 @@ function run(pool: Pool, worker: Worker, job: Job): void {
 		});
 	const fail = (error: Error) => giveUp(`It could not be worked: ${error.message}`);
 	const gone = () => giveUp('The thread that worked on it ended.');
-	const deadline = setTimeout(() => giveUp('It took too long and was given up.'), job.deadlineMs);
+	const late = () => giveUp('It took too long and was given up.');
+	let deadline = setTimeout(late, job.deadlineMs + (ready.has(worker) ? 0 : START_MS));
 	worker.ref();
 	worker.on('message', hear).on('error', fail).on('exit', gone);
 	worker.postMessage(job.asked);

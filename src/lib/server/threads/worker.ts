@@ -1,4 +1,5 @@
 import { parentPort } from 'node:worker_threads';
+import { signConveyed } from '../../../core/bootstrap';
 import { alignConfigs } from '../../../core/config';
 import { findingsBetween } from '../../../core/drift';
 import { readIntake } from '../../../core/intake';
@@ -15,9 +16,10 @@ import { arrange } from '../../../core/reachability';
 import { groupCollected, learn, reshape } from '../../../core/takeon';
 import type { LearntNow, ToLearn } from '../takeon/learning';
 import type { ReportDocument } from '../../../core/report';
+import { readRevocationList } from '../../../core/trust';
 import { readHolidays } from '../../../core/windows';
 import { readXlsx } from '../xlsx';
-import type { Answered, Asked } from './messages';
+import { READY, type Answered, type Asked } from './messages';
 
 const { renderPosition } = renderings;
 
@@ -49,6 +51,8 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	commandsWithin,
 	checkPieces: (pieces: readonly Parameters<typeof checkPiece>[0][]) => pieces.map(checkPiece),
 	arrange,
+	signConveyed,
+	readRevocationList: (given: Parameters<typeof readRevocationList>) => readRevocationList(...given),
 	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given),
 	// With its fonts, which take their time: only a thread that prints reads them
 	print: async ({ name, content, ...more }: Printing) =>
@@ -65,3 +69,4 @@ parentPort!.on('message', async ({ id, name, input }: Asked) => {
 	}
 	parentPort!.postMessage(answer);
 });
+parentPort!.postMessage(READY);

@@ -18,13 +18,14 @@ const MOST_AT_ONCE = 500;
 const inTurn = pLimit(2);
 
 /**
- * Follows arrivals. While one look-up is under way, further changes are gathered for the next, so that
+ * Follows arrivals, from an instant on where one is given: what has changed since then is told first. While one look-up is under way, further changes are gathered for the next, so that
  * a storm of reports costs one query at a time.
  */
 export function watchArrivals(
 	customerId: string | null,
 	sees: (customerId: string) => boolean,
-	tell: (change: ArrivalsChange) => void
+	tell: (change: ArrivalsChange) => void,
+	from: Date | null = null
 ): () => void {
 	const waiting = new Set<string>();
 	let busy = false;
@@ -55,23 +56,37 @@ export function watchArrivals(
 	};
 	const everything = async () =>
 		changed((await inTurn(() => arrivals({ customerId, limit: 5000 }))).map(({ runId }) => runId));
+	const look = (looked: Promise<void> | undefined) =>
+		looked?.catch((error: Error) =>
+			log.warn({ error: error.message }, 'arrivals could not be looked up for watchers')
+		);
 	const unsubscribe = subscribe(({ topic, ids }) => {
-		const looked =
+		void look(
 			topic === 'callers'
 				? inTurn(refusedRuns).then(changed)
 				: topic === 'runs' && ids.length === 0
 					? everything()
-					: undefined;
-		looked?.catch((error: Error) =>
-			log.warn({ error: error.message }, 'arrivals could not be looked up for watchers')
+					: undefined
 		);
 		if (topic === 'runs') changed(ids);
 	}, sees);
+	if (from) void look(inTurn(() => movedSince(from)).then(changed));
 	return () => {
 		stopped = true;
 		unsubscribe();
 	};
 }
+
+/** Clocks of two machines may differ by so much. */
+const MARGIN_MS = 5_000;
+
+/** Runs that began, moved, were heard or ended since then. */
+const movedSince = (from: Date): Promise<string[]> =>
+	database()('run')
+		.whereRaw(`greatest(since, heard_at, ended_at) >= ?`, [new Date(from.getTime() - MARGIN_MS)])
+		.limit(MOST_MOVED)
+		.pluck('id');
+const MOST_MOVED = 5_000;
 
 /** Present runs whose unit somebody called for with a wrong claim code. */
 async function refusedRuns(): Promise<string[]> {

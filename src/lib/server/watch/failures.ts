@@ -182,7 +182,7 @@ export async function failureGroups(customerId: string | null): Promise<FailureG
 			count(distinct stands.customer_id)::int as customers, min(run.ended_at) as since, part.name as part, part.id as "partId",
 			profile.name as profile, profile.id as "profileId", coalesce(part_revision.number, profile_revision.number) as revision, min(model.dialect) as dialect
 		from position_standing stands join run on run.id = stands.run_id join failure_signature s on s.id = run.signature_id
-		join unit on unit.id = run.unit_id join model on model.id = unit.model_id
+		join any_unit unit on unit.id = run.unit_id join model on model.id = unit.model_id
 		left join part on part.id = s.part_id left join part_revision on part_revision.id = s.part_revision_id
 		left join profile_revision on profile_revision.id = s.profile_revision_id left join profile on profile.id = profile_revision.profile_id
 		where stands.standing = 'stuck' and (:customer::uuid is null or stands.customer_id = :customer::uuid)

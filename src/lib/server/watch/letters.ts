@@ -14,7 +14,7 @@ export interface LetterWishes {
 	readonly evening: number | null;
 	readonly whenStuck: boolean;
 	readonly whenThrough: boolean;
-	/** Something changed outside of Limen, or was put back by itself. */
+	/** An alert began. */
 	readonly whenAlert: boolean;
 }
 
@@ -150,11 +150,11 @@ const whatHappened: Part = async (trx, personId, base) => {
 				and (proof.state = 'held' and when_through or proof.state = 'failed' and when_stuck)
 			join site on site.id = proof.site_id where ${THEIRS}
 			union all
-			select site.id, site.name, 'changed', count(*)::int, min(alert.words), min(alert.begun_at)
+			select site.id, site.name, 'changed', count(*)::int, array_to_string((array_agg(alert.words order by alert.begun_at desc))[1:3], e'\\n'), min(alert.begun_at)
 			from wish join alert on alert.begun_at > told_until and alert.begun_at <= until
 			join binding on binding.unit_id = alert.unit_id join position on position.id = binding.position_id join site on site.id = position.site_id
 			where when_alert and ${THEIRS} group by site.id
-		) select id, name, kind, units, left(coalesce(words, ''), 300) as words, at::text from happened order by happened.at limit ${MOST_SITES}`,
+		) select id, name, kind, units, left(coalesce(words, ''), 1000) as words, at::text from happened order by happened.at limit ${MOST_SITES}`,
 		{ person: personId }
 	);
 	if (rows.length === 0) return null;

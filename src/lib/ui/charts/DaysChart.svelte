@@ -2,6 +2,7 @@
 	import { line, max, scaleLinear, scaleTime, utcFormat } from 'd3';
 	import type { SizeOnDay } from '$core/cohort';
 	import { counted } from '$core/text';
+	import Stroke from './Stroke.svelte';
 
 	interface DaysLine {
 		readonly name: string;
@@ -57,17 +58,7 @@
 	<figcaption class="flex flex-wrap items-baseline gap-x-5">
 		<span class="quiet">{title}</span>
 		{#each lines as { name, sizes }, index (name)}<span class="whitespace-nowrap"
-				><svg width="26" height="8" aria-hidden="true"
-					><line
-						x1="0"
-						x2="26"
-						y1="4"
-						y2="4"
-						stroke={STROKES[index]!.colour}
-						stroke-width="2.5"
-						stroke-dasharray={STROKES[index]!.dash}
-					/></svg
-				>
+				><Stroke {...STROKES[index]!} />
 				{name}: <b>{sizes.at(-1)?.units ?? 0}</b></span
 			>{/each}
 	</figcaption>
@@ -109,9 +100,6 @@
 <style>
 	svg {
 		max-width: 100%;
-	}
-	figcaption svg {
-		display: inline-block;
 	}
 	.grid {
 		stroke: var(--hairline);

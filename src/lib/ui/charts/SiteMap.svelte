@@ -26,10 +26,24 @@
 		span?: number | null;
 		/** Where to look when there is no site yet. */
 		around?: { readonly latitude: number; readonly longitude: number } | null;
+		/** Nobody comes nearer: it hangs on a wall. */
+		isStill?: boolean;
+		/** Where the coast comes from. */
+		landAt?: string;
 		/** A place was pointed at. */
 		onpick?: (latitude: number, longitude: number) => void;
 	}
-	let { sites, chosen = null, title, height = 260, span = null, around = null, onpick }: Props = $props();
+	let {
+		sites,
+		chosen = null,
+		title,
+		height = 260,
+		span = null,
+		around = null,
+		landAt = '/sites/land',
+		isStill = false,
+		onpick
+	}: Props = $props();
 
 	const NEAREST = 400;
 	let width = $state(480);
@@ -141,7 +155,7 @@
 		.on('zoom', ({ transform: next }: { transform: ZoomTransform }) => (transform = next));
 	onMount(() => {
 		select(svg!).call(behaviour).on('dblclick.zoom', null);
-		void fetch(`/sites/land?latitude=${Math.round(middle[1])}&longitude=${Math.round(middle[0])}`)
+		void fetch(`${landAt}?latitude=${Math.round(middle[1])}&longitude=${Math.round(middle[0])}`)
 			.then(async (response) => {
 				if (!response.ok) throw new Error('no land');
 				land = (await response.json()) as GeometryCollection;
@@ -153,7 +167,7 @@
 </script>
 
 <figure>
-	<figcaption class="flex flex-wrap items-baseline justify-between gap-x-4">
+	<figcaption class="flex flex-wrap items-baseline justify-between gap-x-4 {isStill ? 'sr-only' : ''}">
 		<span class="quiet">{title}</span>
 		<span class="flex gap-3 text-sm"
 			><button type="button" onclick={() => by(2)}>Nearer</button>

@@ -125,7 +125,12 @@
 			{site.contact}{#if site.phone}, <a href="tel:{site.phone.replace(/\s/g, '')}">{site.phone}</a>{/if}
 		</dd>{/if}
 	<dt>Uplink</dt>
-	<dd>{site.uplink}</dd>
+	<dd>
+		{site.uplink}<a class="block" href="/sites/{site.id}/network">What the network has to say</a><a
+			class="block"
+			href="/sites/{site.id}/bundle">Files for a USB stick</a
+		>
+	</dd>
 </dl>
 
 <section class="mt-4" aria-label="Scan">

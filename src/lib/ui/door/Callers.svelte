@@ -15,7 +15,7 @@
 	interface Caller {
 		readonly id: string;
 		readonly serial: string;
-		readonly reason: 'unknown' | 'unbound' | 'wrong-code' | 'held' | 'unknown-key';
+		readonly reason: keyof typeof WHY;
 		readonly address: string;
 		readonly calls: number;
 		readonly lastAt: Date;
@@ -51,12 +51,16 @@
 	/** Strangers are nobody's: whoever sees everything turns them away. */
 	const mayTurnAway = ({ reason, customerId }: Caller) =>
 		// The others are expected: they wait to be mended, not to be sent off
-		['unknown', 'unbound', 'unknown-key'].includes(reason) &&
+		['unknown', 'unclaimed', 'unbound', 'unknown-key', 'bad-certificate'].includes(reason) &&
 		(customerId === null ? mayDo('manage people') : mayDo('bind', customerId));
 	const WHY = {
 		unknown: 'Nobody has claimed this serial number.',
+		unclaimed: 'Nobody has claimed this serial number; its maker’s certificate says that it is this unit.',
 		unbound: 'Claimed, but bound to no position yet.',
 		'wrong-code': 'Its claim code is not the one on record.',
+		'no-certificate':
+			'It came with its claim code alone, and its customer wants a device certificate (Profiles › Makers).',
+		'bad-certificate': 'Its device certificate has ended, was revoked by its maker, or is another unit’s.',
 		held: 'Its run failed and waits for somebody to let it try again.',
 		'unknown-key': 'Dialled home with a key that no unit of ours reported.'
 	} as const;
@@ -115,13 +119,15 @@
 									<input type="hidden" name="position" value={caller.beginsAnewAt} />
 									<Button type="submit" size="xs">Let it begin anew</Button>
 								</form>{/if}
-							{#if caller.reason === 'unknown'}<a href="/intake?serial={encodeURIComponent(caller.serial)}"
-									>Claim it</a
+							{#if caller.reason === 'unknown' || caller.reason === 'unclaimed'}<a
+									href="/intake?serial={encodeURIComponent(caller.serial)}">Claim it</a
 								>
 							{:else if caller.reason === 'unbound' && caller.unitId && !caller.outOfService}<a
 									href="/units/{caller.unitId}">{caller.likely ? 'Bind it elsewhere' : 'Bind it'}</a
 								>
-							{:else if caller.unitId}<a href="/units/{caller.unitId}">Look at it</a>{/if}
+							{:else if caller.reason === 'unknown-key' && mayDo('bind')}<a href="/arrivals/keys/{caller.id}"
+									>Whose is it?</a
+								>{:else if caller.unitId}<a href="/units/{caller.unitId}">Look at it</a>{/if}
 							{#if mayTurnAway(caller)}<form method="POST" action="?/away" use:act class="mt-1">
 									<input type="hidden" name="caller" value={caller.id} />
 									<button class="quiet cursor-pointer underline" aria-label="Turn {caller.serial} away"

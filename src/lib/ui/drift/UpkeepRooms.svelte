@@ -14,7 +14,12 @@
 					{ href: '/upkeep/secrets', name: 'Secrets' }
 				]
 			: []),
-		...(mayDo('see') ? [{ href: '/upkeep/windows', name: 'Windows and stance' }] : []),
+		...(mayDo('see')
+			? [
+					{ href: '/upkeep/health', name: 'Health' },
+					{ href: '/upkeep/windows', name: 'Windows and stance' }
+				]
+			: []),
 		...(mayDo('see images') ? [{ href: '/upkeep/firmware', name: 'Firmware' }] : [])
 	]);
 </script>
@@ -25,12 +30,3 @@
 			aria-current={page.url.pathname === href ? 'page' : undefined}>{name}</a
 		>{/each}
 </nav>
-
-<style>
-	[aria-current] {
-		font-weight: 700;
-		color: var(--ink);
-		text-decoration: none;
-		border-bottom: 2px solid var(--marigold);
-	}
-</style>

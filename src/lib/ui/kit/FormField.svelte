@@ -20,6 +20,7 @@
 
 <script lang="ts">
 	import { Helper, Input, Label, Select, Textarea } from 'flowbite-svelte';
+	import { page } from '$app/state';
 	import { FORM, type FormState } from '../forms';
 
 	/**
@@ -33,6 +34,11 @@
 		name?: string;
 		kind?: Kind;
 		value?: unknown;
+		/**
+		 * What is kept at the server, in place of `value`: shown until somebody types, and not put over what
+		 * they typed when the page's data is loaded again.
+		 */
+		stored?: unknown;
 		hint?: string;
 		problem?: string | null;
 		/** Serial numbers, addresses, configuration. */
@@ -69,6 +75,7 @@
 		name,
 		kind = 'text',
 		value = $bindable(),
+		stored,
 		hint,
 		problem,
 		mono = false,
@@ -99,14 +106,42 @@
 		'aria-describedby': wrong ? `${id}-wrong` : hint ? `${id}-hint` : undefined
 	});
 	const face = $derived(mono ? 'mono' : '');
+
+	let element: HTMLElement | undefined = $state();
+	/** The page where somebody typed; another one that is made of the same parts shows its own. */
+	let typedAt: string | null = null;
+	const here = $derived(page.url.pathname);
+	function keep(typed: unknown): void {
+		typedAt = here;
+		value = typed;
+	}
+	function showStored(): void {
+		typedAt = null;
+		if (stored !== undefined) value = stored;
+	}
+	untrack(showStored);
+	// Loaded again and still the same is no change, so the derived value stands between
+	const storedNow = $derived(stored);
+	const around = $derived(element?.closest('form'));
+	$effect.pre(() => {
+		// Only what is to be written can be lost: elsewhere another value is another question
+		if (storedNow !== undefined && !(typedAt === here && around?.method === 'post')) value = storedNow;
+	});
+	$effect(() => {
+		// The browser empties the controls after this event
+		const emptied = () => queueMicrotask(showStored);
+		around?.addEventListener('reset', emptied);
+		return () => around?.removeEventListener('reset', emptied);
+	});
 	untrack(() => {
 		if (!name || !form) return;
 		form.has(name);
-		value = form.typedBefore(name) ?? value;
+		const before = form.typedBefore(name);
+		if (before !== undefined) keep(before);
 	});
 </script>
 
-<div class={['max-w-full', className]}>
+<div class={['max-w-full', className]} bind:this={element} oninput={() => (typedAt = here)}>
 	{#if !bare}<Label for={id}>{label}</Label>{/if}
 	{#if own}
 		{@render own(control as ControlAttributes)}

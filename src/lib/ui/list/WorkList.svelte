@@ -1,12 +1,13 @@
 <script lang="ts" generics="Row extends { readonly id: string }">
 	import { onMount, untrack, type Snippet } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { sortedBy, writeListQuery, type ListDefinition, type ListQuery } from '$core/list';
+	import { readListQuery, sortedBy, writeListQuery, type ListDefinition, type ListQuery } from '$core/list';
 	import { Button, Checkbox, Search } from 'flowbite-svelte';
 	import { CloseOutline } from 'flowbite-svelte-icons';
 	import { act } from '../forms';
 	import { Grid, type GridColumn } from '../grid';
 	import { FormField, Menu } from '../kit';
+	import { wantedQuery } from '../live';
 	import { Chosen, LongRows } from './rows.svelte';
 
 	/**
@@ -59,8 +60,10 @@
 	}: Props = $props();
 
 	const written = $derived(writeListQuery(query, definition));
+	/** What is asked for by now: who types while another list is on its way means that one. */
+	const asked = $derived(readListQuery(wantedQuery(), definition));
 	const addressOf = (change: Partial<ListQuery>) => {
-		const address = writeListQuery({ ...query, ...change }, definition);
+		const address = writeListQuery({ ...asked, ...change }, definition);
 		return address === '' ? path : `${path}?${address}`;
 	};
 	const CHOICE: GridColumn = { id: '', title: 'Chosen', width: 2.4 };

@@ -24,6 +24,9 @@ export async function loadAnew(key?: string): Promise<void> {
 
 /** What happens within so short a time of a page's making is seldom missed. */
 const UNHEARD_MS = 1_000;
+/** When the page that is shown was asked for; the first one with the document itself. */
+let askedFor = 0;
+export const pageAskedFor = (): void => void (askedFor = performance.now());
 
 /**
  * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
@@ -53,12 +56,11 @@ export function refreshOn(
 		}
 		loading = false;
 	};
-	const begun = performance.now();
 	const stop = listen(
 		`/live?topics=${topics.join(',')}`,
 		{ change: () => void refresh() },
 		() => void refresh(),
-		() => (mayBeBehind() || performance.now() - begun > UNHEARD_MS) && void refresh()
+		() => (mayBeBehind() || performance.now() - askedFor > UNHEARD_MS) && void refresh()
 	);
 	return () => {
 		stopped = true;

@@ -1,8 +1,8 @@
 <script lang="ts">
-	import { Table, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import type { Trial } from '$core/pack';
 	import { counted } from '$core/text';
-	import { Notice } from '../kit';
+	import { Notice, WideTable } from '../kit';
 
 	/** What a pack made of something that a device printed. */
 	let { trial, printed = null }: { trial: Trial; printed?: string | null } = $props();
@@ -15,20 +15,23 @@
 	{:else if 'rows' in trial}
 		<h3 class="font-semibold">What the pack reads out of it</h3>
 		{#if trial.rows.length === 0}<p>Nothing: no line fits. For what can be many, that may be right.</p>{:else}
-			<Table classes={{ div: 'mt-2' }}>
-				<TableHead
-					>{#each trial.names as name (name)}<TableHeadCell>{name.replaceAll('_', ' ')}</TableHeadCell
-						>{/each}</TableHead
-				>
-				<TableBody>
-					{#each trial.rows.slice(0, MOST_SHOWN) as row, index (index)}
-						<TableBodyRow
-							>{#each trial.names as name (name)}<TableBodyCell class="mono">{row[name] ?? ''}</TableBodyCell
-								>{/each}</TableBodyRow
-						>
-					{/each}
-				</TableBody>
-			</Table>
+			<div class="mt-2">
+				<WideTable label="What the pack reads out of it">
+					<TableHead
+						>{#each trial.names as name (name)}<TableHeadCell>{name.replaceAll('_', ' ')}</TableHeadCell
+							>{/each}</TableHead
+					>
+					<TableBody>
+						{#each trial.rows.slice(0, MOST_SHOWN) as row, index (index)}
+							<TableBodyRow
+								>{#each trial.names as name (name)}<TableBodyCell class="mono"
+										>{row[name] ?? ''}</TableBodyCell
+									>{/each}</TableBodyRow
+							>
+						{/each}
+					</TableBody>
+				</WideTable>
+			</div>
 			{#if trial.rows.length > MOST_SHOWN}<p class="quiet">and {trial.rows.length - MOST_SHOWN} more</p>{/if}
 		{/if}
 	{:else}

@@ -1,1 +1,2 @@
+export { default as DeviceCertificates } from './DeviceCertificates.svelte';
 export { default as TrialResult } from './TrialResult.svelte';

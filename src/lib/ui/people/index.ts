@@ -1,3 +1,4 @@
+export { default as BrowserNotices } from './BrowserNotices.svelte';
 export { default as FormWords } from './FormWords.svelte';
 export { default as NewPassword } from './NewPassword.svelte';
 export { default as Sessions } from './Sessions.svelte';

@@ -50,10 +50,10 @@
 {#if begun.edit !== undefined}<input type="hidden" name="edit" value={begun.edit} />{/if}
 <fieldset>
 	<legend>Where</legend>
-	<FormField label="Site" class="w-64" name="name" value={begun.facts.name} required maxlength={120} />
-	<FormField label="Street" class="w-64" name="street" value={begun.facts.street} maxlength={200} />
-	<FormField label="Locality" class="w-44" name="locality" value={begun.facts.locality} maxlength={120} />
-	<FormField label="Country" class="w-44" name="country" value={begun.facts.country} maxlength={80} />
+	<FormField label="Site" class="w-64" name="name" stored={begun.facts.name} required maxlength={120} />
+	<FormField label="Street" class="w-64" name="street" stored={begun.facts.street} maxlength={200} />
+	<FormField label="Locality" class="w-44" name="locality" stored={begun.facts.locality} maxlength={120} />
+	<FormField label="Country" class="w-44" name="country" stored={begun.facts.country} maxlength={80} />
 	<FormField
 		label="Latitude"
 		mono
@@ -95,26 +95,26 @@
 		name="directions"
 		rows={2}
 		maxlength={2000}
-		value={begun.facts.directions}
+		stored={begun.facts.directions}
 	/>
 </fieldset>
 <fieldset>
 	<legend>Who is there</legend>
-	<FormField label="Contact" class="w-64" name="contact" value={begun.facts.contact} maxlength={120} />
+	<FormField label="Contact" class="w-64" name="contact" stored={begun.facts.contact} maxlength={120} />
 	<FormField
 		label="Telephone"
 		kind="tel"
 		mono
 		class="w-52"
 		name="phone"
-		value={begun.facts.phone}
+		stored={begun.facts.phone}
 		maxlength={40}
 	/>
 	<FormField
 		label="Access hours"
 		class="grow"
 		name="accessHours"
-		value={begun.facts.accessHours}
+		stored={begun.facts.accessHours}
 		maxlength={500}
 		placeholder="Mon to Fri 8 to 17, ring at the back"
 	/>
@@ -124,13 +124,13 @@
 	<FormField label="Kind" kind="select" class="w-36" name="uplink" bind:value={uplink}
 		>{#each UPLINKS as kind (kind)}<option>{kind}</option>{/each}</FormField
 	>
-	<FormField label="Provider" class="w-56" name="provider" value={begun.facts.provider} maxlength={120} />
+	<FormField label="Provider" class="w-56" name="provider" stored={begun.facts.provider} maxlength={120} />
 	<FormField
 		label="What they call the line"
 		mono
 		class="w-56"
 		name="circuit"
-		value={begun.facts.circuit}
+		stored={begun.facts.circuit}
 		maxlength={120}
 	/>
 	<FormField
@@ -138,7 +138,7 @@
 		mono
 		class={uplink === 'cellular' ? 'w-64' : 'hidden'}
 		name="sim"
-		value={begun.facts.sim}
+		stored={begun.facts.sim}
 		inputmode="numeric"
 	/>
 	<FormField
@@ -146,7 +146,7 @@
 		mono
 		class={uplink === 'cellular' ? 'w-56' : 'hidden'}
 		name="apn"
-		value={begun.facts.apn}
+		stored={begun.facts.apn}
 		spellcheck="false"
 		placeholder="iot.example"
 	/>
@@ -172,13 +172,13 @@
 		value={begun.appointment}
 		{zone}
 	/>
-	<FormField label="Minutes" mono class="w-28" name="minutes" value={begun.minutes} inputmode="numeric" />
+	<FormField label="Minutes" mono class="w-28" name="minutes" stored={begun.minutes} inputmode="numeric" />
 	<FormField
 		label="Technician"
 		kind="select"
 		class="w-56"
 		name="technician"
-		value={begun.technicianId ?? ''}
+		stored={begun.technicianId ?? ''}
 		none="nobody yet"
 		items={technicians.map(({ id, name }) => ({ value: id, name }))}
 	/>

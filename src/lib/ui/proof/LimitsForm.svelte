@@ -25,7 +25,7 @@
 			{#each LIMIT_FIGURES as { name, words, unit } (name)}<FormField
 					label={unit ? `${words} (${unit})` : words}
 					{name}
-					value={limits[name] === undefined ? '' : String(limits[name])}
+					stored={limits[name] === undefined ? '' : String(limits[name])}
 					placeholder={String(USUAL_LIMITS[name])}
 					inputmode="decimal"
 					maxlength={10}

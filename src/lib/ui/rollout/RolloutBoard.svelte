@@ -182,10 +182,6 @@
 		padding: 0.15rem 0;
 		overflow-wrap: anywhere;
 	}
-	[aria-current] {
-		font-weight: 700;
-		color: var(--ink);
-	}
 	@media (max-width: 640px) {
 		li[data-wave] {
 			grid-template-columns: minmax(0, 1fr) auto;

@@ -29,6 +29,7 @@
 	import { Menu, MenuAct, MenuLink } from '../kit';
 	import { afterScan, shellKeys } from './keyboard';
 	import { may, type Capable } from '$core/people';
+	import AlertToasts from './AlertToasts.svelte';
 	import HelpPanel from './HelpPanel.svelte';
 	import Mark from './Mark.svelte';
 	import { isIn, ROOMS } from './rooms';
@@ -172,6 +173,7 @@
 </BottomNav>
 
 <HelpPanel bind:open={helping} {rooms} />
+<AlertToasts />
 <SignInAgain />
 
 <style>

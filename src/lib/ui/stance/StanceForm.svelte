@@ -22,7 +22,7 @@
 		{label}
 		kind="select"
 		name="stance"
-		value={own ?? ''}
+		stored={own ?? ''}
 		class="min-w-64"
 		items={[
 			{ value: '', name: isOutermost ? `as usual (${further})` : `as stated further out (${further})` },

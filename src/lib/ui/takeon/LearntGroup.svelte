@@ -22,7 +22,7 @@
 		};
 		choices: readonly LearntChoice[];
 		learnt: ShownLearnt;
-		units: readonly { readonly id: string; readonly name: string }[];
+		units: readonly { readonly id: string; readonly name: string; readonly ofProfile: string }[];
 		roles: readonly { readonly value: string; readonly name: string }[];
 		mayAct: boolean;
 		isLearning: boolean;
@@ -34,6 +34,12 @@
 	const share = $derived(Math.round((learnt.length.after / Math.max(1, learnt.length.before)) * 100));
 	const all = $derived(learnt.proofs.length);
 	const mayChange = $derived(mayAct && group.profileId === null);
+	/** The profiles that what was learnt stands for. */
+	const copied = $derived(
+		[
+			...new Set(learnt.proofs.flatMap(({ id }) => units.find((unit) => unit.id === id)?.ofProfile || []))
+		].sort()
+	);
 	let changing = $state.raw<ShownField | null>(null);
 	let isMaking = $state(false);
 </script>
@@ -49,6 +55,11 @@
 			{learnt.length.before.toLocaleString('en')} characters).</span
 		>
 	</p>
+	{#if copied.length > 1}<p class="mt-1">
+			<b>{copied.length} profiles are one with {counted(learnt.fields.length, 'field')}</b>: {copied.join(
+				', '
+			)}.
+		</p>{/if}
 	{#each group.problems as problem (problem)}<Notice kind="careful" class="mt-2">{problem}</Notice>{/each}
 	<div class="mt-2 flex flex-wrap items-center gap-2">
 		{#if group.profileId}
@@ -84,9 +95,32 @@
 		</ul>
 	{/if}
 
+	{#if learnt.parts.length > 0}
+		<h3 class="mt-4">Said by parts of the library</h3>
+		<ul class="sheet mt-1">
+			{#each learnt.parts as part (part.id)}<li class="flex flex-wrap items-baseline gap-x-3">
+					<b>{part.name}</b><span>{counted(part.statements, 'statement')}</span>
+					{#if part.given.length > 0}<span class="quiet"
+							>{part.given
+								.map(({ name, value }) => (value === null ? `${name} of each` : `${name} ${value}`))
+								.join(', ')}</span
+						>{/if}
+					{#if mayChange}<form method="POST" action="?/choose" use:act class="ml-auto">
+							<input type="hidden" name="group" value={group.id} />
+							<input
+								type="hidden"
+								name="choice"
+								value={JSON.stringify({ kind: 'write out', part: part.id } satisfies LearntChoice)}
+							/>
+							<Button type="submit" size="xs" color="alternative">Write it out instead</Button>
+						</form>{/if}
+				</li>{/each}
+		</ul>
+	{/if}
+
 	<h3 class="mt-4">Fields</h3>
 	{#if learnt.fields.length === 0}<p class="quiet">
-			None: all that they run is the same.
+			None: all else that they run is the same.
 		</p>{:else}<LearntFields
 			fields={learnt.fields}
 			units={all}

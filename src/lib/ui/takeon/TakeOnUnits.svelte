@@ -85,7 +85,7 @@
 				{@const proof = proofs.get(unit.id)}
 				<TableBodyRow data-unit={unit.name}
 					><TableBodyCell
-						><b>{unit.name}</b><br /><span class="quiet"
+						><b class="whitespace-nowrap">{unit.name}</b><br /><span class="quiet"
 							>{unit.model ?? 'of no known model'}{#if profiles.get(unit.groupId ?? '')}, {profiles.get(
 									unit.groupId ?? ''
 								)}{/if}</span

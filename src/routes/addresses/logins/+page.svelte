@@ -27,7 +27,9 @@
 		'no ssh': 'stuck',
 		'host key': 'stuck',
 		login: 'stuck',
-		'held back': 'waiting'
+		'held back': 'waiting',
+		privilege: 'stuck',
+		prompt: 'stuck'
 	};
 	const SAID: Readonly<Record<TryOutcome, string>> = {
 		in: 'lets in',
@@ -36,16 +38,18 @@
 		'no ssh': 'no SSH',
 		'host key': 'another host key',
 		login: 'login refused',
-		'held back': 'not tried again yet'
+		'held back': 'not tried again yet',
+		privilege: 'privileges refused',
+		prompt: 'prompt not understood'
 	};
 </script>
 
 <PageHead title="Logins">
-	{#snippet acts()}<Button href="/addresses/ways" size="sm" color="alternative">Ways in</Button><Button
-			href="/addresses"
+	{#snippet acts()}<Button href="/addresses/surveys" size="sm" color="alternative">Surveys</Button><Button
+			href="/addresses/ways"
 			size="sm"
-			color="alternative">Addresses</Button
-		>{/snippet}
+			color="alternative">Ways in</Button
+		><Button href="/addresses" size="sm" color="alternative">Addresses</Button>{/snippet}
 	{#snippet about()}<span
 			>How units of a customer are logged in to, by the ranges of its addresses: the most specific wins. Kept
 			sealed; whoever uses one cannot read it.</span
@@ -69,10 +73,11 @@
 							>as <span class="mono">{login.user}</span>, kept by {login.byWhom}
 							<When at={login.changedAt} /></span
 						></TableBodyCell
-					><TableBodyCell class="mono">{login.ranges.join(', ')}</TableBodyCell><TableBodyCell
-						>{login.models.join(', ') || 'all'}</TableBodyCell
-					><TableBodyCell>{login.ordinal}</TableBodyCell><TableBodyCell>{login.units}</TableBodyCell
-					><TableBodyCell
+					><TableBodyCell class="mono"
+						>{login.ranges.join(', ')}{login.port === 22 ? '' : `, port ${login.port}`}</TableBodyCell
+					><TableBodyCell>{login.models.join(', ') || 'all'}</TableBodyCell><TableBodyCell
+						>{login.ordinal}</TableBodyCell
+					><TableBodyCell>{login.units}</TableBodyCell><TableBodyCell
 						><form method="POST" action="?/drop" use:act>
 							<input type="hidden" name="login" value={login.id} />
 							<Button type="submit" size="xs" color="alternative" aria-label="Forget {login.name}"
@@ -97,7 +102,7 @@
 					kind="select"
 					name="customer"
 					items={customers}
-					value={data.asked?.customer ?? customers[0]?.value}
+					stored={data.asked?.customer ?? customers[0]?.value}
 				/>
 				<FormField
 					label="Address"
@@ -105,7 +110,7 @@
 					mono
 					required
 					maxlength={60}
-					value={data.asked?.address ?? ''}
+					stored={data.asked?.address ?? ''}
 					autocomplete="off"
 				/>
 				<FormField
@@ -114,7 +119,7 @@
 					name="model"
 					items={data.models}
 					none="not known"
-					value={data.asked?.model ?? ''}
+					stored={data.asked?.model ?? ''}
 				/>
 			</div>
 			<Button type="submit" size="sm" color="alternative" class="mt-3">Ask</Button>
@@ -125,7 +130,14 @@
 				<h2>Try them</h2>
 				<div class="mt-2 grid gap-4 sm:grid-cols-2">
 					<FormField label="Of" kind="select" name="customer" items={customers} />
-					<FormField label="Port" name="port" mono required maxlength={5} value="22" autocomplete="off" />
+					<FormField
+						label="Port"
+						name="port"
+						mono
+						maxlength={5}
+						placeholder="that of the login"
+						autocomplete="off"
+					/>
 				</div>
 				<FormField
 					class="mt-3"
@@ -195,6 +207,7 @@
 					autocomplete="off"
 				/>
 				<FormField label="User" name="user" mono required maxlength={100} autocomplete="off" />
+				<FormField label="Port" name="port" mono required maxlength={5} value="22" autocomplete="off" />
 				<FormField label="Password" name="password" kind="password" maxlength={500} autocomplete="off" />
 				<FormField
 					label="Password that raises privileges"

@@ -81,7 +81,7 @@
 					label="To"
 					kind="select"
 					name="far"
-					value={data.places[1]?.id}
+					stored={data.places[1]?.id}
 					items={data.places.map(({ id, name }) => ({ value: id, name }))}
 				/>
 			</div>

@@ -1,9 +1,9 @@
 <script lang="ts">
-	import { Table, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { counted } from '$core/text';
 	import { StepCurve } from '$ui/charts';
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, PageHead, WideTable } from '$ui/kit';
 	import { duration, When } from '$ui/marks';
 
 	let { data } = $props();
@@ -46,14 +46,14 @@
 		<FormField
 			label="Model"
 			kind="select"
-			value={data.model.id}
+			stored={data.model.id}
 			items={data.models.map(({ id, name }) => ({ value: id, name }))}
 			onchange={(event: Event) => choose('model', (event.currentTarget as HTMLSelectElement).value)}
 		/>
 		<FormField
 			label="Uplink"
 			kind="select"
-			value={data.uplink}
+			stored={data.uplink}
 			items={data.model.uplinks.map((one) => ({ value: one, name: one }))}
 			onchange={(event: Event) => choose('uplink', (event.currentTarget as HTMLSelectElement).value)}
 		/>
@@ -71,9 +71,8 @@
 			/>
 		{/each}
 	</div>
-	<!-- svelte-ignore a11y_no_noninteractive_tabindex (a region that scrolls must be reached by the keyboard) -->
-	<div class="mt-4 overflow-x-auto" tabindex="0" role="region" aria-label="How long each step takes">
-		<Table classes={{ div: 'max-lg:overflow-visible' }}>
+	<div class="mt-4">
+		<WideTable label="How long each step takes">
 			<TableHead>
 				<TableHeadCell>Step</TableHeadCell>
 				<TableHeadCell>Half within</TableHeadCell>
@@ -97,6 +96,6 @@
 					</TableBodyRow>
 				{/each}
 			</TableBody>
-		</Table>
+		</WideTable>
 	</div>
 {/if}

@@ -104,7 +104,7 @@
 								mono
 								class="w-[34rem]"
 								name="text"
-								value={line.raw}
+								stored={line.raw}
 								autocomplete="off"
 								spellcheck="false"
 							/>

@@ -137,7 +137,7 @@
 			kind="select"
 			class="w-60"
 			name="customer"
-			value={data.customerId ?? planned[0]!.id}
+			stored={data.customerId ?? planned[0]!.id}
 			>{#each planned as { id, name } (id)}<option value={id}>{name}</option>{/each}</FormField
 		>
 		<FormField label="New units fill" kind="select" class="w-72" name="about"

@@ -207,7 +207,7 @@
 								label={line}
 								kind="select"
 								mono
-								value={draft.targets[line] ?? ''}
+								stored={draft.targets[line] ?? ''}
 								none="any version"
 								items={[...new Set([...versions, draft.targets[line] ?? ''])]
 									.filter(Boolean)

@@ -33,7 +33,8 @@
 		{#if data.takeOns.length === 0}
 			<p class="sheet p-6">
 				Nothing is being taken on. Begin with a customer: then bring the configurations of its units, as text,
-				as files, or as Limen reads them.
+				as files, or as Limen reads them{#if mayDo('reach units')}. Or let a
+					<a href="/addresses/surveys">survey</a> find them{/if}.
 			</p>
 		{:else}
 			<Table>

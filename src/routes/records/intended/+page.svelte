@@ -46,8 +46,8 @@
 <form method="GET" class="sheet mt-3 flex flex-wrap items-end gap-4 p-4">
 	{#if data.unitId}<input type="hidden" name="unit" value={data.unitId} />{/if}
 	{#if data.siteId}<input type="hidden" name="site" value={data.siteId} />{/if}
-	<FormField label="From" kind="date" name="from" value={dayOf(data.from)} />
-	<FormField label="To the end of" kind="date" name="to" value={dayOf(new Date(data.to.getTime() - 1))} />
+	<FormField label="From" kind="date" name="from" stored={dayOf(data.from)} />
+	<FormField label="To the end of" kind="date" name="to" stored={dayOf(new Date(data.to.getTime() - 1))} />
 	<Button type="submit" size="sm" color="alternative">Look</Button>
 	{#if data.unitId || data.siteId}<a href="/records/intended">all units</a>{/if}
 	{#if !report.isAll}<p class="quiet basis-full">

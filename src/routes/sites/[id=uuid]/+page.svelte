@@ -69,6 +69,14 @@
 		{#if mayDo('see renderings', site.customerId)}<MenuLink href="/sites/{site.id}/rehearsal"
 				>Rehearse it</MenuLink
 			>{/if}
+		<MenuLink href="/sites/{site.id}/health">How its units do</MenuLink>
+		{#if mayDo('see renderings', site.customerId)}<MenuLink href="/upkeep/events?site={site.id}"
+				>What its units said</MenuLink
+			>{/if}
+		<MenuLink href="/sites/{site.id}/network">What its network has to say</MenuLink>
+		{#if mayDo('bind', site.customerId)}<MenuLink href="/sites/{site.id}/bundle"
+				>Files for a USB stick</MenuLink
+			>{/if}
 		<MenuLink href="/upkeep/windows?site={site.id}">Windows and stance</MenuLink>
 		<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>
 		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>

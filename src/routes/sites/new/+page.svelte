@@ -59,7 +59,7 @@
 					kind="select"
 					class="w-64"
 					name="customer"
-					value={data.customer.id}
+					stored={data.customer.id}
 					items={data.mine.map(({ id, name }) => ({ value: id, name }))}
 					onchange={({ currentTarget }) => turnTo('customer', currentTarget.value)}
 				/>
@@ -71,7 +71,7 @@
 					kind="select"
 					class="w-64"
 					name="pattern"
-					value={data.pattern?.id ?? 'none'}
+					stored={data.pattern?.id ?? 'none'}
 					items={[
 						...data.patterns.map(({ id, name }) => ({ value: id, name })),
 						{ value: 'none', name: 'none' }

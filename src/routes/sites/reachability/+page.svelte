@@ -2,26 +2,28 @@
 	import { Button, Checkbox } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { goto } from '$app/navigation';
-	import { REACH_LIST, writeListQuery, type ListQuery } from '$core/list';
+	import { REACH_LIST, readListQuery, writeListQuery, type ListQuery } from '$core/list';
 	import { PATHS, pathWords, type Path } from '$core/reachability';
 	import { counted } from '$core/text';
 	import { PathMark, ReachMatrix } from '$ui/charts';
 	import { FormField, MenuLink, Notice, PageHead } from '$ui/kit';
 	import { WorkList } from '$ui/list';
-	import { refreshOn } from '$ui/live';
+	import { refreshOn, wantedQuery } from '$ui/live';
 	import { When } from '$ui/marks';
 
 	let { data } = $props();
 	onMount(() => refreshOn(['paths', 'units'], { rest: 3000 }));
 
 	const path = '/sites/reachability';
+	/** What is asked for by now: who types while the page of another customer is on its way means that one. */
+	const asked = $derived(readListQuery(wantedQuery(), REACH_LIST));
 	const addressOf = (change: Partial<ListQuery>) => {
-		const query = writeListQuery({ ...data.query, ...change }, REACH_LIST);
+		const query = writeListQuery({ ...asked, ...change }, REACH_LIST);
 		return query ? `${path}?${query}` : path;
 	};
 	const filters = (change: Readonly<Record<string, string | null>>) => ({
 		filters: Object.fromEntries(
-			Object.entries({ ...data.query.filters, ...change }).filter(
+			Object.entries({ ...asked.filters, ...change }).filter(
 				(entry): entry is [string, string] => entry[1] !== null
 			)
 		)
@@ -81,7 +83,7 @@
 			label="Customer"
 			kind="select"
 			class="w-56"
-			value={data.customer?.id}
+			stored={data.customer?.id}
 			onchange={({ currentTarget }) => void goto(addressOf(filters({ customer: currentTarget.value })))}
 			items={data.seen.map(({ id, name }) => ({ value: id, name }))}
 		/>{/if}

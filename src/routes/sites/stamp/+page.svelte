@@ -75,7 +75,7 @@
 				kind="select"
 				class="w-80"
 				name="pattern"
-				value={data.chosen.id}
+				stored={data.chosen.id}
 				onchange={({ currentTarget }) => void goto(`?pattern=${currentTarget.value}`)}
 				>{#each data.patterns as pattern (pattern.id)}<option value={pattern.id}
 						>{pattern.name}{data.customerId ? '' : `, ${pattern.customerName}`}</option

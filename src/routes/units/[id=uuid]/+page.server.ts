@@ -30,7 +30,9 @@ import {
 import { connectionOf } from '$lib/server/connections';
 import { driftOf } from '$lib/server/drift';
 import { openPositionsFor } from '$lib/server/plan';
+import { voucherOf } from '$lib/server/trust';
 import { disruptionAt } from '$lib/server/windows';
+import { retireUnit } from '$lib/server/retirement';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ params, url, depends, locals }) => {
@@ -38,15 +40,18 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
 	const seesConfiguration = maySee(locals, 'see renderings', unit.customerId);
-	const [story, connection, served, [arrival = null], open, predecessors, drift] = await Promise.all([
-		storyOf(unit.id, { records: maySee(locals, 'see records', unit.customerId) }),
-		connectionOf(unit.id),
-		seesConfiguration ? lastServed(unit.id) : undefined,
-		unit.runId ? arrivalsOf([unit.runId]).then(withEnds) : Promise.resolve([]),
-		unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id),
-		predecessorsOf(unit.id),
-		seesConfiguration ? driftOf(unit.id) : undefined
-	]);
+	const [story, connection, served, [arrival = null], open, predecessors, drift, voucher] = await Promise.all(
+		[
+			storyOf(unit.id, { records: maySee(locals, 'see records', unit.customerId) }),
+			connectionOf(unit.id),
+			seesConfiguration ? lastServed(unit.id) : undefined,
+			unit.runId ? arrivalsOf([unit.runId]).then(withEnds) : Promise.resolve([]),
+			unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id),
+			predecessorsOf(unit.id),
+			seesConfiguration ? driftOf(unit.id) : undefined,
+			voucherOf(unit.id)
+		]
+	);
 	return {
 		unit,
 		arrival,
@@ -62,6 +67,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		// The position whose card was scanned after this unit's label
 		wanted: open.find(({ id }) => id === url.searchParams.get('to'))?.id ?? null,
 		predecessors,
+		voucher,
 		drift: drift ?? null,
 		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,
 		advice: arrival && adviceOn(arrival)
@@ -120,6 +126,19 @@ export const actions: Actions = {
 		},
 		act: (_, actor, event) => giveUp(event.params.id!, actor),
 		said: 'It is given up.'
+	}),
+	retire: formAction(v.object({}), {
+		ask: async (_, actor, event) => {
+			const unit = await unitById(event.params.id!);
+			if (!unit || unit.positionId || !actor.may('claim', unit.customerId)) return null;
+			return {
+				words: `${unit.serial} is retired: it is in no list and count any more. What is known of it is kept for ${unit.customerName}’s term and found under Retired units.`,
+				sites: [],
+				wantsReason: true
+			};
+		},
+		act: (_, actor, event) => retireUnit(event.params.id!, actor),
+		goes: (_, __, event) => `/units/retired/${event.params.id}`
 	}),
 	code: formAction(v.object({ code: v.string('Type the claim code.') }), {
 		act: ({ code }, actor, event) => correctClaimCode(event.params.id!, code, actor),

@@ -28,6 +28,7 @@
 
 	const unit = $derived(data.unit);
 	const connection = $derived(data.connection);
+	const voucher = $derived(data.voucher);
 	const seesSaid = $derived(mayDo('see renderings', data.unit.customerId));
 	const arrival = $derived(data.arrival);
 	const standing = $derived(arrival ? standingOfRow(arrival, clock.now) : null);
@@ -50,6 +51,7 @@
 	{/snippet}
 	{#snippet acts()}{#if arrival}<RunActions {arrival} />{/if}{/snippet}
 	{#snippet more()}
+		{#if arrival?.outcome === 'through'}<MenuLink href="/units/{unit.id}/health">How it does</MenuLink>{/if}
 		{#if seesSaid}<MenuLink href="/units/{unit.id}/versions">What it runs</MenuLink>
 			<MenuLink href="/units/{unit.id}/dialogue">What was said to it</MenuLink><MenuLink
 				href="/upkeep/events?unit={unit.id}">What it said</MenuLink
@@ -67,6 +69,9 @@
 			>{/if}
 		{#if mayDo('bind', unit.customerId)}<MenuAct action="/labels" fields={{ unit: unit.id }} beside
 				>Print its label</MenuAct
+			>{/if}
+		<MenuLink href="/units/{unit.id}/life">Its whole life</MenuLink>
+		{#if mayDo('claim', unit.customerId) && !unit.positionId}<MenuAct action="?/retire">Retire it</MenuAct
 			>{/if}
 		{#if mayDo('claim', unit.customerId) && unit.outOfServiceAt && unit.ownership !== 'released'}
 			<MenuAct action="?/giveUp">Give it up</MenuAct>{/if}
@@ -255,6 +260,17 @@
 			<dt>Host key</dt>
 			<dd class="mono">
 				{#each unit.hostKeys as key (key)}<span class="block break-all">{key}</span>{:else}not reported yet{/each}
+			</dd>
+			<dt>Voucher</dt>
+			<dd>
+				{#if voucher?.expiresAt && voucher.expiresAt.getTime() > clock.now}good, ends <When
+						at={voucher.expiresAt}
+					/>{#if unit.outOfServiceAt}; it cannot be called back, and is not renewed{/if}
+				{:else if voucher?.expiresAt}ended <When at={voucher.expiresAt} />
+				{:else if !voucher}none: nobody is asked for one. It can only come where it believes Limen’s
+					certificate
+				{:else if !voucher.problem}asked for{/if}
+				{#if voucher?.problem}<span class="block">{voucher.problem}</span>{/if}
 			</dd>
 			<dt>Claimed</dt>
 			<dd><When at={unit.claimedAt} /></dd>

@@ -39,7 +39,7 @@
 		hint="A word, an address, or several of one line."
 		name="words"
 		mono
-		value={data.words}
+		stored={data.words}
 		class="min-w-64 grow"
 		autocomplete="off"
 		spellcheck="false"
@@ -108,14 +108,14 @@
 		</p>
 	{:else if mayDo('plan sites', data.customerId)}
 		<form method="POST" action="?/rule" use:act class="sheet mt-2 flex flex-wrap items-end gap-4 p-4">
-			<FormField label="Read" kind="select" name="reads" value={data.rule.reads} items={READS} />
+			<FormField label="Read" kind="select" name="reads" stored={data.rule.reads} items={READS} />
 			<FormField
 				label="Versions of each unit"
 				kind="number"
 				name="keepVersions"
 				min={2}
 				max={10000}
-				value={data.rule.keepVersions}
+				stored={data.rule.keepVersions}
 				class="w-40"
 			/>
 			<FormField
@@ -124,7 +124,7 @@
 				name="keepDays"
 				min={7}
 				max={36500}
-				value={data.rule.keepDays}
+				stored={data.rule.keepDays}
 				class="w-32"
 			/>
 			<FormField
@@ -133,7 +133,7 @@
 				name="holdAnHour"
 				min={1}
 				max={1000}
-				value={data.rule.holdAnHour}
+				stored={data.rule.holdAnHour}
 				class="w-56"
 			/>
 			<Button type="submit" size="sm" color="alternative">Keep it so</Button>

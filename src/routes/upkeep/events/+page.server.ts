@@ -5,10 +5,15 @@ import { events, EVENTS_AT_ONCE } from '$lib/server/events';
 import { formAction, manyIds } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
 import { customersWhere, demand } from '$lib/server/people';
+import { siteById } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
 const id = v.pipe(v.string(), v.uuid());
 const idIn = (given: string | null): string | null => (v.is(id, given) ? given : null);
+
+/** A day and a time of UTC, as the page's fields give them. */
+const momentIn = (given: string | null): Date | null =>
+	v.is(v.pipe(v.string(), v.isoDateTime()), given) ? new Date(`${given}Z`) : null;
 
 export const load: PageServerLoad = async ({ depends, locals, url }) => {
 	demand(locals, 'see renderings');
@@ -18,16 +23,24 @@ export const load: PageServerLoad = async ({ depends, locals, url }) => {
 	const given = SEVERITIES.indexOf(url.searchParams.get('severity') as (typeof SEVERITIES)[number]);
 	const severity = given < 0 ? SEVERITIES.length - 1 : given;
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
-	const [told, said, unit] = await Promise.all([
+	const siteId = idIn(url.searchParams.get('site'));
+	const [since, until] = [momentIn(url.searchParams.get('since')), momentIn(url.searchParams.get('until'))];
+	const before = idIn(url.searchParams.get('before'));
+	const [told, said, unit, site] = await Promise.all([
 		alerts(customers, { unitId, limit: 50 }),
-		events({ unitId, customers, severity, text, before: idIn(url.searchParams.get('before')) }),
-		unitId ? unitById(unitId) : undefined
+		events({ unitId, siteId, customers, severity, text, since, until, before }),
+		unitId ? unitById(unitId) : undefined,
+		siteId ? siteById(siteId) : undefined
 	]);
 	return {
 		alerts: told,
 		events: said,
 		text,
 		severity: SEVERITIES[severity]!,
+		since: since?.toISOString().slice(0, 16) ?? '',
+		until: until?.toISOString().slice(0, 16) ?? '',
+		isSome: Boolean(text || severity < SEVERITIES.length - 1 || siteId || since || until),
+		site: site ? { id: site.id, name: site.name } : null,
 		unit: unit ? { id: unit.id, serial: unit.serial } : null,
 		atOnce: EVENTS_AT_ONCE
 	};

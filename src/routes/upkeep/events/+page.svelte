@@ -14,7 +14,7 @@
 	import { counted } from '$core/text';
 	import { UpkeepRooms } from '$ui/drift';
 	import { act } from '$ui/forms';
-	import { FormField, PageHead } from '$ui/kit';
+	import { DateField, FormField, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -34,7 +34,7 @@
 	{#snippet name()}{#if data.unit}What <Serial serial={data.unit.serial} /> said{:else}Alerts and events{/if}{/snippet}
 	{#snippet acts()}{#if data.unit}<Button href="/units/{data.unit.id}" size="sm" color="alternative"
 				>Back to the unit</Button
-			>{/if}{/snippet}
+			>{/if}<Button href="/upkeep/alerts/rules" size="sm" color="alternative">What is told</Button>{/snippet}
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>
 <FormWords {form} />
@@ -48,7 +48,7 @@
 				<div>
 					<p class="flex flex-wrap items-center gap-x-3">
 						<Standing standing={alert.seenAt ? 'late' : 'stuck'} word={ALERT_KINDS[alert.kind]} />
-						<a class="font-bold" href="/units/{alert.unitId}/versions">{alert.where ?? 'in no place'}</a>
+						<a class="font-bold" href="/upkeep/alerts/{alert.id}">{alert.where ?? 'in no place'}</a>
 						<span class="quiet"
 							>since <When at={alert.beganAt} />{#if alert.times > 1}, {counted(alert.times, 'time')}, last <When
 									at={alert.lastAt}
@@ -56,7 +56,10 @@
 						>
 					</p>
 					<p class="mt-0.5">{alert.words}</p>
-					{#if alert.seenAt}<p class="quiet">Seen by {alert.seenBy}, <When at={alert.seenAt} />.</p>{/if}
+					{#if alert.seenAt}<p class="quiet">
+							{alert.owner ? `${alert.owner} takes care of it; seen` : `Seen by ${alert.seenBy}`}
+							<When at={alert.seenAt} />{#if alert.notes > 0}, {counted(alert.notes, 'note')}{/if}.
+						</p>{/if}
 				</div>
 				{#if !alert.seenAt && mayDo('prove', alert.customerId)}<form method="POST" action="?/see" use:act>
 						<input type="hidden" name="alert" value={alert.id} />
@@ -69,30 +72,38 @@
 		<h3 class="mt-3 font-semibold">Ended</h3>
 		<ul class="mt-1">
 			{#each ended.slice(0, 8) as alert (alert.id)}<li class="ended">
-					<a href="/units/{alert.unitId}/versions">{alert.where ?? alert.serial}</a>: {alert.words}
-					<span class="quiet"><When at={alert.beganAt} /> to <When at={alert.endedAt!} /></span>
+					<p>
+						<a href="/upkeep/alerts/{alert.id}">{alert.where ?? alert.serial}</a>: {alert.words}
+						<span class="quiet"><When at={alert.beganAt} /> to <When at={alert.endedAt!} /></span>
+					</p>
 				</li>{/each}
 		</ul>
 	{/if}
 </section>
 
 <section class="mt-5">
-	<h2>What units said</h2>
+	<h2>
+		What units said{#if data.site}&#32;at <a href="/sites/{data.site.id}">{data.site.name}</a>{/if}
+	</h2>
 	<form method="GET" class="mt-2 flex flex-wrap items-end gap-4">
 		{#if data.unit}<input type="hidden" name="unit" value={data.unit.id} />{/if}
-		<FormField label="With these words" name="text" value={data.text} class="min-w-52" autocomplete="off" />
+		{#if data.site}<input type="hidden" name="site" value={data.site.id} />{/if}
+		<FormField label="With these words" name="text" stored={data.text} class="min-w-52" autocomplete="off" />
 		<FormField
 			label="At least as grave as"
 			kind="select"
 			name="severity"
-			value={data.severity}
+			stored={data.severity}
 			items={[...SEVERITIES].reverse().map((value) => ({ value, name: value }))}
 		/>
+		<DateField label="From (UTC)" name="since" value={data.since} zone="UTC" />
+		<DateField label="Until (UTC)" name="until" value={data.until} zone="UTC" />
 		<Button type="submit" size="sm" color="alternative">Look</Button>
+		{#if data.isSome}<a class="py-2" href={data.unit ? `?unit=${data.unit.id}` : '?'}>All again</a>{/if}
 	</form>
 	{#if data.events.length === 0}
 		<p class="sheet mt-3 p-6">
-			{data.text || data.severity !== 'debug'
+			{data.isSome
 				? 'Nothing of that kind was said.'
 				: 'No unit has said anything yet. Units say what happens to them when their configuration names Limen as their log server.'}
 		</p>

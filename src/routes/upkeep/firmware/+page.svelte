@@ -153,7 +153,7 @@
 												{#if standing === 'withdrawn'}<FormField
 														label="Why"
 														name="reason"
-														value={image.stateReason}
+														stored={image.stateReason}
 														maxlength={500}
 														class="grow"
 													/>{/if}
@@ -163,7 +163,7 @@
 												name="notes"
 												kind="lines"
 												rows={3}
-												value={image.notes}
+												stored={image.notes}
 												class="mt-2"
 											/>
 											<div class="mt-2 flex gap-2">

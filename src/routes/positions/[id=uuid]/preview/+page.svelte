@@ -39,7 +39,7 @@
 	<FormField
 		label="Revision"
 		kind="select"
-		value={String(data.chosenNumber ?? '')}
+		stored={String(data.chosenNumber ?? '')}
 		onchange={({ currentTarget }) => choose('revision', currentTarget.value)}
 	>
 		{#each data.revisions as revision (revision.id)}<option value={String(revision.number)}

@@ -1,7 +1,17 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { maskSecrets } from '$core/profile';
+import { counted } from '$core/text';
 import { refuse } from '$lib/server/act';
+import {
+	authoritiesOf,
+	certificateDemands,
+	demandCertificates,
+	demandSchema,
+	listSchema,
+	loadRevocationList,
+	revocationListsOf
+} from '$lib/server/devices';
 import { formAction, oneId } from '$lib/server/forms';
 import { connectedOf, connectedUnit, currentPack, makerById, packsOf } from '$lib/server/packs';
 import { demand } from '$lib/server/people';
@@ -13,15 +23,28 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
 	depends('limen:live');
 	const maker = await makerById(params.id);
 	if (!maker) error(404, 'There is no such maker.');
-	const [pack, versions, connected] = await Promise.all([
+	const [pack, versions, connected, authorities, lists, demands] = await Promise.all([
 		currentPack(maker.id),
 		packsOf(maker.id),
-		connectedOf(maker.id)
+		connectedOf(maker.id),
+		authoritiesOf(maker.id),
+		revocationListsOf(maker.id),
+		certificateDemands(maker.id)
 	]);
 	return {
 		maker,
 		versions,
 		connected,
+		devices: {
+			authorities: authorities.map(({ subject, issuer, fingerprint, until }) => ({
+				subject,
+				issuer,
+				fingerprint,
+				until
+			})),
+			lists,
+			demands
+		},
 		pack: pack && {
 			notes: pack.notes,
 			models: pack.models,
@@ -37,6 +60,20 @@ export const load: PageServerLoad = async ({ locals, params, depends }) => {
 
 const NO_UNIT = 'Choose a unit.';
 export const actions: Actions = {
+	revoke: formAction(listSchema, {
+		of: 'edit profiles',
+		act: async ({ list }, actor, { params }) =>
+			loadRevocationList(params.id!, new Uint8Array(await list.arrayBuffer()), actor),
+		said: ({ revoked, subject }) =>
+			`The list of ${subject} is in use: ${counted(revoked, 'certificate')} ${revoked === 1 ? 'counts' : 'count'} no more.`
+	}),
+	want: formAction(demandSchema, {
+		act: (given, actor, { params }) => demandCertificates(params.id!, given, actor),
+		said: (_done, { wanted }) =>
+			wanted === 'yes'
+				? 'From now on its units have to show a certificate.'
+				: 'From now on a claim code alone will do.'
+	}),
 	ask: formAction(v.object({ ...askSchema.entries, unit: oneId(NO_UNIT) }), {
 		act: async ({ unit: unitId, ...asking }, _actor, { locals, params }) => {
 			const unit = await connectedUnit(params.id!, unitId);

@@ -1,26 +1,18 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { ASK_KINDS, askKind, type Trial } from '$core/pack';
 	import { portTitle } from '$core/plan';
 	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, PageHead, WideTable } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
-	import { TrialResult } from '$ui/packs';
+	import { DeviceCertificates, TrialResult } from '$ui/packs';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['packs']));
+	onMount(() => refreshOn(['packs', 'units']));
 	const { maker } = $derived(data);
 	const tried = $derived(
 		form && 'trial' in form ? (form as unknown as { trial: Trial; printed: string }) : null
@@ -65,8 +57,8 @@
 {:else}
 	{#if data.pack.notes}<p class="mt-2 max-w-[70ch]">{data.pack.notes}</p>{/if}
 	<h2 class="mt-5">Models</h2>
-	<div class="mt-2 overflow-x-auto" tabindex="0" role="region" aria-label="Models">
-		<Table class="min-w-[60rem]" classes={{ div: 'max-lg:overflow-visible' }}>
+	<div class="mt-2">
+		<WideTable label="Models" least="min-w-[60rem]">
 			<TableHead
 				><TableHeadCell>Model</TableHeadCell><TableHeadCell>Can be</TableHeadCell><TableHeadCell
 					>Configured in</TableHeadCell
@@ -98,7 +90,7 @@
 					</TableBodyRow>
 				{/each}
 			</TableBody>
-		</Table>
+		</WideTable>
 	</div>
 
 	<section class="sheet mt-6 p-4" aria-label="Ask a unit">
@@ -138,22 +130,24 @@
 	{#each Object.entries(data.pack.talks) as [name, talk] (name)}
 		<h2 class="mt-6">What its units can be asked</h2>
 		<p class="quiet">Through “{name}”: {WAYS[talk.transport]}.</p>
-		<Table classes={{ div: 'mt-2' }}>
-			<TableHead><TableHeadCell>Asked</TableHeadCell><TableHeadCell>Limen says</TableHeadCell></TableHead>
-			<TableBody>
-				{#each ASK_KINDS as kind (kind)}
-					{@const rule = talk.asks[kind]}
-					<TableBodyRow>
-						<TableBodyCell>{askKind(kind).words}</TableBodyCell>
-						<TableBodyCell
-							>{#if rule}{#each rule.say as line, index (index)}<div class="mono">
-										{line}
-									</div>{/each}{:else}<span class="quiet">cannot be asked</span>{/if}</TableBodyCell
-						>
-					</TableBodyRow>
-				{/each}
-			</TableBody>
-		</Table>
+		<div class="mt-2">
+			<WideTable label="What its units can be asked">
+				<TableHead><TableHeadCell>Asked</TableHeadCell><TableHeadCell>Limen says</TableHeadCell></TableHead>
+				<TableBody>
+					{#each ASK_KINDS as kind (kind)}
+						{@const rule = talk.asks[kind]}
+						<TableBodyRow>
+							<TableBodyCell>{askKind(kind).words}</TableBodyCell>
+							<TableBodyCell
+								>{#if rule}{#each rule.say as line, index (index)}<div class="mono">
+											{line}
+										</div>{/each}{:else}<span class="quiet">cannot be asked</span>{/if}</TableBodyCell
+							>
+						</TableBodyRow>
+					{/each}
+				</TableBody>
+			</WideTable>
+		</div>
 	{/each}
 
 	<h2 class="mt-6">Firmware</h2>
@@ -167,6 +161,7 @@
 				: '; what it understands is not known, so nothing is checked before it is sent.'}
 		</p>
 	{/each}
+	<DeviceCertificates {...data.devices} />
 {/if}
 
 <h2 class="mt-6">Versions of its pack</h2>

@@ -3,7 +3,6 @@
 		Button,
 		Fileupload,
 		Label,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -21,7 +20,7 @@
 	import { counted } from '$core/text';
 	import { TextEditor } from '$ui/edit';
 	import { act } from '$ui/forms';
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, PageHead, WideTable } from '$ui/kit';
 	import { TrialResult } from '$ui/packs';
 	import { FormWords } from '$ui/people';
 
@@ -131,23 +130,25 @@
 							'place'
 						)}:
 					</p>
-					<Table classes={{ div: 'mt-2' }}>
-						<TableHead
-							><TableHeadCell>What</TableHeadCell><TableHeadCell>Where</TableHeadCell><TableHeadCell
-								>Before</TableHeadCell
-							><TableHeadCell>After</TableHeadCell></TableHead
-						>
-						<TableBody>
-							{#each compared.changes.slice(0, 200) as change, index (index)}
-								<TableBodyRow>
-									<TableBodyCell>{change.thing}</TableBodyCell>
-									<TableBodyCell class="mono">{change.place || KIND_WORDS[change.kind]}</TableBodyCell>
-									<TableBodyCell class="mono break-all">{change.before ?? ''}</TableBodyCell>
-									<TableBodyCell class="mono break-all">{change.after ?? ''}</TableBodyCell>
-								</TableBodyRow>
-							{/each}
-						</TableBody>
-					</Table>
+					<div class="mt-2">
+						<WideTable label="What the pack changes">
+							<TableHead
+								><TableHeadCell>What</TableHeadCell><TableHeadCell>Where</TableHeadCell><TableHeadCell
+									>Before</TableHeadCell
+								><TableHeadCell>After</TableHeadCell></TableHead
+							>
+							<TableBody>
+								{#each compared.changes.slice(0, 200) as change, index (index)}
+									<TableBodyRow>
+										<TableBodyCell>{change.thing}</TableBodyCell>
+										<TableBodyCell class="mono">{change.place || KIND_WORDS[change.kind]}</TableBodyCell>
+										<TableBodyCell class="mono break-all">{change.before ?? ''}</TableBodyCell>
+										<TableBodyCell class="mono break-all">{change.after ?? ''}</TableBodyCell>
+									</TableBodyRow>
+								{/each}
+							</TableBody>
+						</WideTable>
+					</div>
 				{/if}
 			</section>
 		{/if}

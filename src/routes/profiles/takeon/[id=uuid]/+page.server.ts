@@ -2,17 +2,21 @@ import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { shownLearnt } from '$core/takeon';
 import { counted } from '$core/text';
-import { refuse } from '$lib/server/act';
+import { done, refuse } from '$lib/server/act';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
 import { decodeText } from '$lib/server/list-file';
 import { demand } from '$lib/server/people';
-import { allRoles, renderingModels } from '$lib/server/profile';
+import { allRoles, profilesFollowedAt, renderingModels } from '$lib/server/profile';
 import {
 	addConfigurations,
+	addProfiles,
 	addUnits,
+	addWayIn,
 	choiceSchema,
 	choose,
+	controlOf,
+	endOldWay,
 	endTakeOn,
 	givePlaces,
 	groupSchema,
@@ -20,17 +24,24 @@ import {
 	leaveOut,
 	makeProfile,
 	modelSchema,
+	OLD_WAY_DAYS,
 	ownUnitsSchema,
 	profileSchema,
+	profilesSchema,
+	rollOutDue,
 	sayModel,
+	stageSchema,
 	takeOnById,
 	takeOnNowSchema,
 	takeOnPlacesSchema,
 	takeOnUnitsSchema,
+	takeStage,
 	takeUnitsOn,
 	undoChoice,
 	unitsOfTakeOn,
 	usualTimeZone,
+	wayInSchema,
+	withoutWayIn,
 	type Brought
 } from '$lib/server/takeon';
 import type { Actions, PageServerLoad } from './$types';
@@ -40,12 +51,14 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 	depends('limen:live');
 	const takeOn = await takeOnById(params.id);
 	if (!takeOn) error(404, 'There is no such take-on.');
-	const [units, groups, models, roles, timeZone] = await Promise.all([
+	const [units, groups, models, roles, timeZone, controlled, followed] = await Promise.all([
 		unitsOfTakeOn(takeOn.id),
 		groupsOfTakeOn(takeOn.id),
 		renderingModels(database()),
 		allRoles(),
-		usualTimeZone(takeOn.customerId)
+		usualTimeZone(takeOn.customerId),
+		controlOf(takeOn.id),
+		profilesFollowedAt(takeOn.customerId)
 	]);
 	const wanted = Number(url.searchParams.get('group') ?? 1) - 1;
 	const chosen = groups[wanted] ?? groups[0];
@@ -59,6 +72,10 @@ export const load: PageServerLoad = async ({ params, url, locals, depends }) => 
 			models: [...models.values()].filter(({ roles: own }) => own.includes(id)).map((model) => model.id)
 		})),
 		timeZone,
+		controlled,
+		followed,
+		withoutWayIn: await withoutWayIn(controlled),
+		oldWayDays: OLD_WAY_DAYS,
 		groups: groups.map(({ result, choices, ...group }) => ({
 			...group,
 			choices: choices.length,
@@ -121,6 +138,11 @@ export const actions: Actions = {
 		act: (given, actor, event) => addUnits(thisOne(event), given, actor),
 		said: ({ added }) => `${counted(added, 'unit')} added; it is being learnt.`
 	}),
+	profiles: formAction(profilesSchema, {
+		act: (given, actor, event) => addProfiles(thisOne(event), given, actor),
+		said: ({ added, left }) =>
+			`${counted(added, 'position')} added; what ${added === 1 ? 'it is' : 'they are'} given is being learnt.${left > 0 ? ` ${counted(left, 'position')} cannot be computed and ${left === 1 ? 'was' : 'were'} left out.` : ''}`
+	}),
 	leave: formAction(takeOnUnitsSchema, {
 		act: (given, actor, event) => leaveOut(thisOne(event), given, actor),
 		said: ({ count }) => `${counted(count, 'unit')} left out.`
@@ -150,6 +172,26 @@ export const actions: Actions = {
 		act: (given, actor, event) => takeUnitsOn(thisOne(event), given, actor),
 		said: ({ count }) =>
 			`${counted(count, 'unit')} ${count === 1 ? 'is' : 'are'} being brought into the plan; the bar above says how far that is.`
+	}),
+	stage: formAction(stageSchema, {
+		act: (given, actor, event) => takeStage(thisOne(event), given, actor),
+		said: ({ count }) => `Kept for ${counted(count, 'unit')}.`
+	}),
+	wayIn: formAction(wayInSchema, {
+		act: async (given, actor, event) => {
+			const added = await addWayIn(thisOne(event), given, actor);
+			return added.ok ? done(given) : added;
+		},
+		goes: ({ profile }) => `/profiles/${profile}/release`
+	}),
+	rollOut: formAction(nothing, {
+		act: (_given, actor, event) => rollOutDue(thisOne(event), actor),
+		goes: ({ id }) => `/arrivals/rollouts/${id}`
+	}),
+	endOldWay: formAction(nothing, {
+		act: (_given, actor, event) => endOldWay(thisOne(event), actor),
+		said: ({ count }) =>
+			`${counted(count, 'unit')} ${count === 1 ? 'is' : 'are'} reached at no address any more.`
 	}),
 	end: formAction(nothing, {
 		act: (_given, actor, event) => endTakeOn(thisOne(event), actor),

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { Button } from 'flowbite-svelte';
+	import { Button, Checkbox } from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
@@ -8,13 +8,20 @@
 	import { refreshOn } from '$ui/live';
 	import { Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
-	import { LearntGroup, TakeOnUnits } from '$ui/takeon';
+	import { LearntGroup, TakeOnControl, TakeOnUnits } from '$ui/takeon';
 
 	let { data, form } = $props();
 	const takeOn = $derived(data.takeOn);
 	const isOpen = $derived(takeOn.endedAt === null);
 	const isLearning = $derived(isOpen && takeOn.learnt !== takeOn.wanted);
-	onMount(() => refreshOn(['take-ons', 'profiles', 'work'], { rest: 500, mayBeBehind: () => isLearning }));
+	onMount(() =>
+		refreshOn(['take-ons', 'profiles', 'work', 'drift', 'units'], {
+			// What its units do is told all the time
+			rest: data.controlled.length > 0 ? 3_000 : 500,
+			// What was just released or sent may show in its units before changes are heard of here
+			mayBeBehind: () => isLearning || data.controlled.length > 0
+		})
+	);
 	const mayAct = $derived(isOpen && mayDo('edit profiles') && mayDo('plan sites', takeOn.customerId));
 	const ready = $derived(
 		data.units.filter(
@@ -24,12 +31,16 @@
 	);
 	const chosen = $derived(data.groups.findIndex(({ id }) => id === data.chosen?.id));
 	const unread = $derived(data.units.filter(({ unread: why }) => why !== ''));
-	/** What its models can be; every role, where none is known. */
+	/** What all of its models can be; every role, where none is known. */
 	const rolesOf = (group: (typeof data.groups)[number]) => {
-		const models = new Set(
-			data.units.filter(({ groupId }) => groupId === group.id).map(({ modelId }) => modelId)
-		);
-		const fitting = data.roles.filter(({ models: own }) => own.some((model) => models.has(model)));
+		const models = [
+			...new Set(
+				data.units.flatMap(({ groupId, modelId }) =>
+					groupId === group.id && modelId !== null ? [modelId] : []
+				)
+			)
+		];
+		const fitting = data.roles.filter(({ models: own }) => models.every((model) => own.includes(model)));
 		return fitting.length > 0 ? fitting : data.roles;
 	};
 	const groupName = (group: (typeof data.groups)[number]) => {
@@ -66,6 +77,14 @@
 
 <div class="two mt-4" class:alone={!mayAct}>
 	<div class="min-w-0">
+		{#if data.controlled.length > 0}
+			<TakeOnControl
+				units={data.controlled}
+				withoutWayIn={data.withoutWayIn}
+				customerId={takeOn.customerId}
+				oldWayDays={data.oldWayDays}
+			/>
+		{/if}
 		{#if data.units.length === 0}
 			<p class="sheet p-6">
 				{isOpen
@@ -113,7 +132,7 @@
 						class="mt-3"
 						label="Time zone of new sites"
 						name="timeZone"
-						value={data.timeZone}
+						stored={data.timeZone}
 						required
 					/>
 					<Button type="submit" size="sm" class="mt-2" disabled={isLearning}
@@ -164,6 +183,26 @@
 					>
 				{/snippet}
 			</Form>
+			{#if data.followed.length > 0}<Form action="?/profiles" casual class="sheet p-4">
+					{#snippet children({ busy })}
+						<h2>Or profiles that were copied</h2>
+						<p class="quiet">
+							What {takeOn.customer}’s positions are given by these is learnt from: several become one, and
+							what each position is given stays the same.
+						</p>
+						<ul class="mt-2">
+							{#each data.followed as profile (profile.id)}<li>
+									<Checkbox name="profile" value={profile.id}
+										>{profile.name}<span class="quiet ml-1">{counted(profile.positions, 'position')}</span
+										></Checkbox
+									>
+								</li>{/each}
+						</ul>
+						<Button type="submit" size="sm" disabled={busy} color="alternative" class="mt-2"
+							>Learn from these</Button
+						>
+					{/snippet}
+				</Form>{/if}
 			{#if unread.length > 0}<form method="POST" action="?/model" use:act class="sheet p-4">
 					<h2>Not read</h2>
 					<ul class="mt-1">
@@ -194,11 +233,5 @@
 		.two {
 			grid-template-columns: minmax(0, 1fr);
 		}
-	}
-	nav [aria-current] {
-		font-weight: 700;
-		color: var(--ink);
-		text-decoration: none;
-		border-bottom: 2px solid var(--marigold);
 	}
 </style>

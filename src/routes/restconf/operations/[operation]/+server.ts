@@ -9,13 +9,23 @@ import {
 } from '$core/bootstrap';
 import {
 	bootstrappingData,
+	certifiedBy,
+	isRedirecting,
 	expectUnit,
+	NOT_READABLE,
 	readRpcBody,
+	readsJson,
 	recordProgress,
+	restconfBusy,
 	restconfData,
 	restconfError,
-	restconfTooMany
+	restconfNotAllowed,
+	restconfOptions,
+	restconfTooMany,
+	serialOf,
+	whereToAsk
 } from '$lib/server/bootstrap';
+import { GivenUp } from '$lib/server/threads';
 import type { RequestHandler } from './$types';
 
 /**
@@ -27,19 +37,18 @@ const OPERATIONS = {
 	'ietf-sztp-bootstrap-server:report-progress': reportProgressSchema
 } as const;
 
-const NOTHING = () => restconfError('data-missing', 'There is nothing for this device.');
+const NOTHING = () => restconfError('invalid-value', 'There is nothing for this device.', 'application', 404);
+const ALLOWED = 'POST, OPTIONS';
 
 export const POST: RequestHandler = async ({ request, params, url, getClientAddress }) => {
 	const { operation } = params;
 	if (!Object.hasOwn(OPERATIONS, operation))
-		return restconfError('operation-not-supported', 'There is no such operation.', 'protocol', 404);
-	// Set by our own TLS server, which checked the certificate, under a name that only it knows
-	const { LIMEN_DEVICE_HEADER } = process.env;
-	const certified = LIMEN_DEVICE_HEADER ? request.headers.get(LIMEN_DEVICE_HEADER) : null;
-	const credentials = certified
-		? { serial: certified, claimCode: null }
-		: readCredentials(request.headers.get('authorization'));
-	if (!credentials)
+		return restconfError('invalid-value', 'There is no such operation.', 'protocol', 404);
+	const proof = {
+		credentials: readCredentials(request.headers.get('authorization')),
+		certified: await certifiedBy(request)
+	};
+	if (!proof.credentials && !proof.certified)
 		return restconfError('access-denied', 'Say who you are: serial number and claim code.', 'protocol');
 	// What is said in the clear is anybody's; the demo runs on one machine
 	if (url.protocol !== 'https:' && process.env.LIMEN_DEMO !== 'yes')
@@ -49,9 +58,11 @@ export const POST: RequestHandler = async ({ request, params, url, getClientAddr
 			'transport',
 			403
 		);
-	const body = await readRpcBody(request);
-	if (!body.ok) return body.error;
 	const asking = operation === 'ietf-sztp-bootstrap-server:get-bootstrapping-data';
+	if (asking && !readsJson(request)) return NOT_READABLE();
+	// What goes wrong at a unit may break its messages too: they are kept as far as they can be read
+	const body = await readRpcBody(request, !asking);
+	if (!body.ok) return body.error;
 	// Only the question may come without a body
 	const parsed = asking
 		? v.safeParse(getBootstrappingDataSchema, body.json ?? {})
@@ -64,19 +75,24 @@ export const POST: RequestHandler = async ({ request, params, url, getClientAddr
 		);
 	}
 	const address = getClientAddress();
-	const unit = await expectUnit(credentials, address);
+	const unit = await expectUnit(proof, address);
 	if (!unit) return NOTHING();
 	if ('wait' in unit) return restconfTooMany(unit.wait);
 	if (asking) {
 		const input = (parsed.output as v.InferOutput<typeof getBootstrappingDataSchema>)[INPUT] ?? {};
-		const conveyed = await bootstrappingData(unit, input, credentials.serial, address);
-		if (conveyed === null) return NOTHING();
-		return restconfData({ [OUTPUT]: { 'reporting-level': 'verbose', 'conveyed-information': conveyed } });
+		const answer = isRedirecting(request) ? whereToAsk : bootstrappingData;
+		const given = await answer(unit, input, serialOf(proof), address).catch((failure: unknown) => {
+			if (failure instanceof GivenUp) return restconfBusy();
+			throw failure;
+		});
+		if (given instanceof Response) return given;
+		return given ? restconfData({ [OUTPUT]: { 'reporting-level': 'verbose', ...given } }) : NOTHING();
 	}
 	await recordProgress(unit, (parsed.output as v.InferOutput<typeof reportProgressSchema>)[INPUT]);
 	return new Response(null, { status: 204 });
 };
 
+export const OPTIONS: RequestHandler = () => restconfOptions(ALLOWED);
+
 /** Every other method, RFC 8040 section 4. */
-export const fallback: RequestHandler = () =>
-	restconfError('operation-not-supported', 'Operations are invoked with POST.', 'protocol');
+export const fallback: RequestHandler = () => restconfNotAllowed(ALLOWED);

@@ -86,7 +86,7 @@
 							name="acceptedBy"
 							required
 							maxlength={200}
-							value={data.site.contact.split(',')[0]}
+							stored={data.site.contact.split(',')[0]}
 							class="mt-3"
 							autocomplete="off"
 						/>{/if}

@@ -14,7 +14,7 @@
 		label="For"
 		kind="select"
 		class="mt-3 block w-72"
-		value={data.customerId}
+		stored={data.customerId}
 		onchange={({ currentTarget }) => void goto(`?customer=${currentTarget.value}`)}
 		>{#each data.mine as customer (customer.id)}<option value={customer.id}>{customer.name}</option
 			>{/each}</FormField

@@ -80,7 +80,7 @@
 				label="To version"
 				name="to"
 				kind="select"
-				value={ahead.target ?? ''}
+				stored={ahead.target ?? ''}
 				none="choose a version"
 				items={ahead.versions.map((version) => ({ value: version, name: version }))}
 				onchange={(event) =>

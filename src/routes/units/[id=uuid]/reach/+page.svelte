@@ -64,7 +64,7 @@
 					mono
 					required
 					maxlength={60}
-					value={data.reach?.address ?? ''}
+					stored={data.reach?.address ?? ''}
 					placeholder="10.20.0.1"
 					autocomplete="off"
 				/>
@@ -74,7 +74,7 @@
 					mono
 					required
 					maxlength={5}
-					value={String(data.reach?.port ?? 22)}
+					stored={String(data.reach?.port ?? 22)}
 					hint="22 for a command line, 830 for NETCONF, unless it was changed."
 					autocomplete="off"
 				/>

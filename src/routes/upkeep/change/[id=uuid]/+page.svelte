@@ -64,7 +64,7 @@
 					<FormField
 						label="Value"
 						name="value"
-						value={given?.kind === 'value' ? given.value : ''}
+						stored={given?.kind === 'value' ? given.value : ''}
 						autocomplete="off"
 						hint="Empty: what its site, customer or profile gives counts there again."
 					/>
@@ -82,7 +82,7 @@
 						mono
 						rows={6}
 						spellcheck="false"
-						value={given?.kind === 'text' ? given.comes : ''}
+						stored={given?.kind === 'text' ? given.comes : ''}
 					/>
 					<FormField
 						label="What goes"
@@ -91,7 +91,7 @@
 						mono
 						rows={6}
 						spellcheck="false"
-						value={given?.kind === 'text' ? given.goes : ''}
+						stored={given?.kind === 'text' ? given.goes : ''}
 					/>
 				</div>
 			{/if}

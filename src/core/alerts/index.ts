@@ -1,0 +1,2 @@
+export * from './causes';
+export * from './rule';

@@ -1,0 +1,3 @@
+export * from './happenings';
+export * from './retry';
+export * from './signature';

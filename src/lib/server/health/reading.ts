@@ -1,0 +1,96 @@
+import { LRUCache } from 'lru-cache';
+import { figuresOf, SLOT_MS, type Answers, type Counted, type Figures } from '../../../core/health';
+import type { Ask } from '../../../core/pack';
+import { ConnectionBroke, type ClaimedErrand, type Dialogue } from '../connections';
+import { BOOTSTRAP, database, grouped } from '../database';
+import { notifyEach } from '../live';
+import { isFactsDue, keepFacts } from './facts';
+
+/** The counters of each unit's last answer. Whoever holds its connection next begins anew, with one gap. */
+const counted = new LRUCache<string, Counted>({ max: 100_000 });
+
+/** What a unit came to over the stretch in which it was read. */
+export interface UnitFigures {
+	readonly unitId: string;
+	readonly customerId: string;
+	readonly at: number;
+	readonly figures: Figures;
+}
+
+/** Asks a unit all that its pack has words for, and keeps the figures. A question that it does not answer is no figure. */
+export async function readHealth({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<string> {
+	const rows = async (ask: Ask) => {
+		if (!dialogue.knows(ask)) return undefined;
+		return dialogue.read(ask).then(
+			(answer) => answer.rows,
+			(error: Error) => {
+				if (error instanceof ConnectionBroke) throw error;
+				return undefined;
+			}
+		);
+	};
+	const { unitId, customerId } = unit;
+	if (isFactsDue(unitId)) {
+		const [answer] = (await rows('serial')) ?? [];
+		if (answer) await keepFacts({ unitId, customerId, answer });
+	}
+	const began = performance.now();
+	const health = await rows('health');
+	const trip = dialogue.knows('health') ? performance.now() - began : null;
+	const answers: Answers = {
+		at: Date.now(),
+		trip,
+		health: health?.[0],
+		ports: await rows('counters'),
+		tunnels: await rows('tunnels')
+	};
+	const { figures, counted: now } = figuresOf(counted.get(unitId) ?? null, answers);
+	counted.set(unitId, now);
+	await keepReading({ unitId, customerId, at: answers.at, figures });
+	return 'It told how it does.';
+}
+
+/** Many at once: a minute brings thousands. */
+const AT_ONCE = 2_000;
+
+/** Keeps a reading; a second one of the same stretch adds to the first. */
+export const keepReading = grouped<UnitFigures, void>(
+	BOOTSTRAP,
+	async (all) => {
+		await keepReadings(all);
+		return all.map(() => undefined);
+	},
+	AT_ONCE
+);
+
+/** Writes readings, each unit's last of a stretch. Runs as BOOTSTRAP. */
+export async function keepReadings(all: readonly UnitFigures[]): Promise<void> {
+	const rows = new Map(
+		all.map((one) => {
+			const at = Math.floor(one.at / SLOT_MS) * SLOT_MS;
+			return [`${one.unitId} ${at}`, { ...one, at }];
+		})
+	);
+	const values = [...rows.values()];
+	await database().transaction(async (trx) => {
+		await trx.raw(
+			`insert into health_reading (unit_id, customer_id, at, figures)
+			select unit_id, customer_id, to_timestamp(at / 1000.0), figures::jsonb
+			from rows from (unnest(:units::uuid[], :customers::uuid[], :at::float8[]), string_to_table(:figures, e'\\n'))
+				r(unit_id, customer_id, at, figures)
+			on conflict (unit_id, at) do update set figures = health_reading.figures || excluded.figures`,
+			{
+				units: values.map(({ unitId }) => unitId),
+				customers: values.map(({ customerId }) => customerId),
+				at: values.map(({ at }) => at),
+				// One text: as an array each would be quoted here and read back there
+				figures: values.map(({ figures }) => JSON.stringify(figures)).join('\n')
+			}
+		);
+		await notifyEach(
+			trx,
+			'health',
+			values.map(({ unitId, customerId }) => ({ id: unitId, customerId }))
+		);
+	});
+}

@@ -1,0 +1,1 @@
+export { makeReport, sheetsOf } from './make';

@@ -1,0 +1,2 @@
+export * from './screens';
+export { goodFor, readWall, wallAt, type Wall } from './shown';

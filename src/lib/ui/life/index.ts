@@ -1,0 +1,1 @@
+export { default as LifeList } from './LifeList.svelte';
