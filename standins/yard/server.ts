@@ -94,11 +94,13 @@ async function answer(
 	request: IncomingMessage,
 	response: ServerResponse
 ): Promise<void> {
-	const [, api, serial] = (request.url ?? '/').split('?')[0]!.split('/');
+	const [, api, serial, place] = (request.url ?? '/').split('?')[0]!.split('/');
 	if (request.method === 'GET' && api === '') {
 		response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(PAGE);
 		return;
 	}
+	if (request.method === 'GET' && api === 'letters' && serial !== undefined)
+		return sendAttached(postBox, Number(serial), Number(place), response);
 	if (request.method === 'GET' && api === 'letters') {
 		if (request.headers.accept === 'application/json') return void json(response, 200, postBox.letters);
 		response.writeHead(200, { 'content-type': 'text/html; charset=utf-8' }).end(lettersPage(postBox.letters));
@@ -129,6 +131,16 @@ async function answer(
 		yard.keep();
 	}
 	json(response, 200, shown(unit, yard.fabric));
+}
+
+function sendAttached(postBox: PostBox, letter: number, place: number, response: ServerResponse): void {
+	const file = postBox.file(letter, place);
+	if (!file) return void json(response, 404, { error: 'no such file' });
+	response.writeHead(200, {
+		'content-type': file.kind,
+		'content-disposition': `attachment; filename="${file.name.replace(/[^\w.-]/g, '_')}"`
+	});
+	response.end(file.content);
 }
 
 /** A program that is told what happens: `/heard`, where what it was told can be read too. */

@@ -60,6 +60,8 @@ export interface Ids {
 	readonly takeOn: string;
 	readonly login: string;
 	readonly survey: string;
+	readonly report: string;
+	readonly schedule: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -103,9 +105,40 @@ export const nothing = (): Ids => ({
 	replacement: uuid(),
 	takeOn: uuid(),
 	survey: uuid(),
+	report: uuid(),
+	schedule: uuid(),
 	login: uuid(),
 	elsewhere: uuid()
 });
+
+/** A report of one of its people that was sent by a schedule, with its letter and a file. */
+async function reportOf(personId: string, customerId: string) {
+	const [report, schedule] = [uuid(), uuid()];
+	const choice = { customer: customerId, cohort: null, parts: ['inventory'], figures: ['trip'] };
+	const recipients = ['reports-of-theirs@example.test'];
+	await unwalled()('report_schedule').insert({
+		id: schedule, name: 'a report of theirs', customer_id: customerId, person_id: personId, stated_by: 'tests', choice: JSON.stringify(choice),
+		every: 'month', on_day: 1, hour: 7, zone: 'UTC', recipients, is_on: false
+	}); // prettier-ignore
+	await unwalled()('report').insert({
+		id: report, schedule_id: schedule, day: '2026-11-01', customer_id: customerId, person_id: personId, asked_by: 'tests', zone: 'UTC', recipients,
+		asked: JSON.stringify({ ...choice, from: '2026-10-01', to: '2026-10-31' }), state: 'made', made_at: new Date(), keep_until: '2099-01-01',
+		document: JSON.stringify({ customer: 'x', title: 'a report of theirs', subtitle: 'x', foot: '', blocks: [] })
+	}); // prettier-ignore
+	await unwalled()('report_file').insert({
+		report_id: report,
+		kind: 'csv',
+		content: Buffer.from('a report of theirs')
+	});
+	await unwalled()('mail').insert({
+		to_address: recipients[0],
+		subject: 'x',
+		text: '',
+		sent_at: new Date(),
+		report_id: report
+	});
+	return { report, schedule };
+}
 
 /** Long work that one of its people began and that is over. */
 async function workOf(personId: string, customerId: string, title: string): Promise<string> {
@@ -511,6 +544,7 @@ export async function thingsOf(
 		reading,
 		elsewhere,
 		handover: await handoverAt(site, customer),
+		...(await reportOf(owner.id, customer)),
 		...(await driftAt(unit.positionId, unit.unitId, customer)),
 		proof: await proofAt(site, customer, unit.positionId, unit.unitId),
 		tunnel,
@@ -549,7 +583,9 @@ export async function thingsOf(
 		'a pattern of theirs',
 		'a place of theirs',
 		'an answer of theirs',
-		'work of theirs'
+		'work of theirs',
+		'a report of theirs',
+		'reports-of-theirs@example.test'
 	];
 	return { ids, marks };
 }

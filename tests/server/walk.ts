@@ -40,6 +40,18 @@ const patternForm = async () =>
 		places: [{ id: null, name: 'x', profileId: await firstOf('profile'), values: {} }]
 	});
 
+const reportForm = ({ customer }: Ids): Record<string, string> => ({
+	customer,
+	cohort: '',
+	parts: 'health',
+	from: '2026-11-01',
+	to: '2026-11-30'
+});
+const scheduleForm = (ids: Ids, id: string): Record<string, string> => ({
+	...reportForm(ids), id, edit: '1', name: 'A report of the walk', every: 'month', weekday: '1', monthDay: '1', hour: '7', zone: 'UTC',
+	recipients: 'walk@example.test'
+}); // prettier-ignore
+
 /** Every route of the application. A route that is not here fails the walk. */
 export const WALK: Record<string, Ask> = {
 	'GET /': (_ids, as) => get('/', as),
@@ -258,9 +270,30 @@ export const WALK: Record<string, Ask> = {
 	'GET /wall/[token]/land': (_ids, as) => get('/wall/nothing/land?latitude=1&longitude=1', as),
 	'GET /records/reports': (ids, as) =>
 		get(`/records/reports?part=inventory&part=standing&part=changes&customer=${ids.customer}`, as),
-	'GET /records/reports/file': (ids, as) =>
-		get(
-			`/records/reports/file?part=health&part=alerts&customer=${ids.customer}&from=2026-11-01&to=2026-11-30&as=csv`,
+	'POST /records/reports?/make': (ids, as) => post('/records/reports?/make', reportForm(ids), {}, as),
+	'POST /records/reports?/schedule': (ids, as) =>
+		post('/records/reports?/schedule', scheduleForm(ids, ''), {}, as),
+	'GET /records/reports/[id=uuid]': (ids, as) => get(`/records/reports/${ids.report}`, as),
+	'POST /records/reports/[id=uuid]?/send': (ids, as) =>
+		post(
+			`/records/reports/${ids.report}?/send`,
+			{ report: ids.report, recipients: 'walk@example.test' },
+			{},
+			as
+		),
+	'GET /records/reports/[id=uuid]/[file]': (ids, as) => get(`/records/reports/${ids.report}/csv`, as),
+	'GET /records/reports/schedules/[id=uuid]': (ids, as) =>
+		get(`/records/reports/schedules/${ids.schedule}`, as),
+	'POST /records/reports/schedules/[id=uuid]?/save': (ids, as) =>
+		post(`/records/reports/schedules/${ids.schedule}?/save`, scheduleForm(ids, ids.schedule), {}, as),
+	'POST /records/reports/schedules/[id=uuid]?/end': (ids, as) =>
+		post(`/records/reports/schedules/${ids.schedule}?/end`, { schedule: ids.schedule }, {}, as),
+	'GET /records/reports/look': (ids, as) => get(`/records/reports/look?customer=${ids.customer}`, as),
+	'POST /records/reports/look?/state': (ids, as) =>
+		post(
+			'/records/reports/look?/state',
+			{ customer: ids.customer, name: 'x', colour: '', edit: '0' },
+			{},
 			as
 		),
 	'GET /units/retired': (_ids, as) => get('/units/retired', as),

@@ -31,7 +31,8 @@ export const CUSTOMER_ACTS = [
 	'plan sites',
 	'plan addresses',
 	'override stranding',
-	'reach units'
+	'reach units',
+	'send reports'
 ] as const;
 /** Acts on what the whole firm shares. */
 export const FIRM_ACTS = [
@@ -51,6 +52,7 @@ const ON_SITE: readonly PersonAct[] = [...SEES, 'claim', 'bind', 'unbind', 'retr
 const DESK: readonly PersonAct[] = [
 	...ON_SITE,
 	'send',
+	'send reports',
 	'correct claim code',
 	'plan sites',
 	'set values',

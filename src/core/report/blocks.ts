@@ -1,4 +1,5 @@
 import type { CablingPicture } from '../proof';
+import type { PictureKind } from './picture';
 
 /**
  * What documents are made of: handovers now, and every report. A block is data; how it looks on paper is decided in one
@@ -21,6 +22,8 @@ export type Block =
 			readonly mono?: readonly number[];
 			/** Columns that hold numbers, to be reckoned with in a workbook. */
 			readonly figures?: readonly number[];
+			/** How many rows there are beside these. */
+			readonly more?: number;
 	  }
 	| { readonly kind: 'text'; readonly title: string; readonly lines: readonly string[] }
 	| {
@@ -41,9 +44,18 @@ export type Block =
 			}[];
 	  };
 
+/** How a customer's papers look. */
+export interface PaperLook {
+	/** Of a line under the title: `#17665f`. */
+	readonly colour: string | null;
+	/** PNG or JPEG, base64. */
+	readonly logo: { readonly kind: PictureKind; readonly data: string } | null;
+}
+
 export interface ReportDocument {
 	/** Whose it is, large: never ours first. */
 	readonly customer: string;
+	readonly look?: PaperLook;
 	readonly title: string;
 	readonly subtitle: string;
 	/** At the foot of each page. */

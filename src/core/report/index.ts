@@ -1,2 +1,5 @@
 export * from './blocks';
+export * from './files';
 export * from './parts';
+export * from './picture';
+export * from './schedule';

@@ -19,7 +19,7 @@ describe('a report', () => {
 					const today = date.toISOString().slice(0, 10);
 					const { from, to } = periodBefore(period, today);
 					expect(from <= to && to < today).to.equal(true);
-					const [least, most] = { week: [7, 7], month: [28, 31], quarter: [89, 92] }[period];
+					const [least, most] = { day: [1, 1], week: [7, 7], month: [28, 31], quarter: [89, 92] }[period];
 					expect(days(from, to)).to.be.within(least!, most!);
 				}
 			)
@@ -27,7 +27,14 @@ describe('a report', () => {
 	});
 
 	it('has at least one part, in the order in which it is read, and no more than ten years', () => {
-		const asked = { customer: null, parts: ['alerts', 'inventory'], from: '2026-01-01', to: '2026-01-31' };
+		const asked = {
+			customer: null,
+			cohort: null,
+			figures: [],
+			parts: ['alerts', 'inventory'],
+			from: '2026-01-01',
+			to: '2026-01-31'
+		};
 		expect(v.parse(reportSchema, asked).parts).to.deep.equal(['inventory', 'alerts']);
 		const words = (more: object) => {
 			const read = v.safeParse(reportSchema, { ...asked, ...more });

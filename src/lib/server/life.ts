@@ -33,6 +33,7 @@ import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startCohorts } from './cohorts';
 import { startReplacements } from './replacement';
+import { adoptReports, startReports } from './reports';
 import { startRetirement } from './retirement';
 import { startLogins } from './logins';
 import { startSurveys } from './survey';
@@ -70,6 +71,7 @@ export async function beginLife(): Promise<void> {
 	startCohorts();
 	startReplacements();
 	startRetirement();
+	startReports();
 	startTakeOns();
 	startLogins();
 	surveys = startSurveys();
@@ -137,6 +139,7 @@ function registerJobs(): void {
 async function adopt(): Promise<void> {
 	await runAs(BOOTSTRAP, adoptLongWork);
 	await runAs(BOOTSTRAP, adoptTakeOns);
+	await runAs(BOOTSTRAP, adoptReports);
 	await runAs(SIGN_IN, async () => {
 		await adoptLetters();
 		await enqueue(database(), ANCHOR, {}, { key: ANCHOR });

@@ -11,7 +11,7 @@ export { keepFacts } from './facts';
 export { gatherDays, gatherHours, keepHealth } from './gathering';
 export { keepReadings, type UnitFigures } from './reading';
 export { healthKept, seriesOf, type SeriesOfUnit } from './series';
-export { absencesOf, uptimes, type SiteUptime, type UnitUptime } from './uptime';
+export { absencesOf, UPTIME_ROWS, uptimes } from './uptime';
 
 /** From now on units are asked how they do, and what they say is gathered. */
 export function startHealth(): void {

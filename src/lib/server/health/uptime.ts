@@ -1,51 +1,18 @@
-import { allAway, uptimeOf, type Absence, type Span, type Uptime } from '../../../core/health';
+import {
+	siteUptimes,
+	uptimeOf,
+	type Absence,
+	type SiteUptime,
+	type Span,
+	type Uptime
+} from '../../../core/health';
 import { database } from '../database';
 
-export interface UnitUptime {
-	readonly unitId: string;
-	readonly serial: string;
-	readonly positionId: string;
-	readonly positionName: string;
-	readonly role: string;
-	readonly siteId: string;
-	/** Whether it is away now. */
-	readonly isAway: boolean;
-	readonly uptime: Uptime;
-	readonly absences: readonly Absence[];
-}
-export interface SiteUptime {
-	readonly siteId: string;
-	readonly siteName: string;
-	readonly customerId: string;
-	readonly customerName: string;
-	readonly locality: string;
-	readonly latitude: number | null;
-	readonly longitude: number | null;
-	/** When anybody there was connected: its way out. */
-	readonly uptime: Uptime;
-	readonly units: readonly UnitUptime[];
-}
-
-interface Row
-	extends
-		Omit<UnitUptime, 'isAway' | 'uptime' | 'absences'>,
-		Omit<SiteUptime, 'siteId' | 'uptime' | 'units'> {
-	readonly since: number;
-	readonly awaySince: number | null;
-	readonly absences: readonly [number, number, string][] | null;
-}
-
 /**
- * For how much of a period each site and each of its units was there, planned interruptions taken out. `customers`: of
- * which; null for all that whoever asks may see. `siteId`: of one site.
+ * Rows of units at sites with when they were away (core/health `UptimeRow`): of customers (null: of all), of one site (null:
+ * of all), of some units (null: of all), between two moments.
  */
-export async function uptimes(
-	period: Span,
-	{ customers = null, siteId = null }: { customers?: readonly string[] | null; siteId?: string | null },
-	now = Date.now()
-): Promise<readonly SiteUptime[]> {
-	const { rows } = await database().raw(
-		`select unit.id as "unitId", unit.serial, position.id as "positionId", position.name as "positionName", position.role_id as role, site.id as "siteId",
+export const UPTIME_ROWS = `select unit.id as "unitId", unit.serial, position.id as "positionId", position.name as "positionName", position.role_id as role, site.id as "siteId",
 			site.name as "siteName", customer.id as "customerId", customer.name as "customerName", site.locality, site.latitude, site.longitude,
 			-- it came online here, or was known to be here before that
 			extract(epoch from least(run.ended_at,
@@ -60,50 +27,26 @@ export async function uptimes(
 		join site on site.id = position.site_id join customer on customer.id = site.customer_id
 		left join unit_connection held on held.unit_id = unit.id
 		where (:customers::uuid[] is null or site.customer_id = any (:customers::uuid[])) and (:site::uuid is null or site.id = :site::uuid)
-		order by customer.name, site.name, position.name`,
-		{
-			customers: customers && [...customers],
-			site: siteId,
-			from: new Date(period.from),
-			to: new Date(period.to)
-		}
-	);
-	const sites = new Map<string, { row: Row; units: UnitUptime[]; since: number }>();
-	for (const row of rows as Row[]) {
-		const absences: Absence[] = [
-			...(row.absences ?? []).map(([from, to, planned]) => ({ from, to, planned })),
-			...(row.awaySince !== null ? [{ from: row.awaySince, to: now, planned: '' }] : [])
-		].filter(({ from, to }) => from < to);
-		const site = sites.get(row.siteId) ?? { row, units: [], since: row.since };
-		sites.set(row.siteId, site);
-		site.since = Math.min(site.since, row.since);
-		const { unitId, serial, positionId, positionName, role, siteId: of } = row;
-		site.units.push({
-			unitId,
-			serial,
-			positionId,
-			positionName,
-			role,
-			siteId: of,
-			isAway: row.awaySince !== null,
-			uptime: uptimeOf(period, row.since, now, absences),
-			absences
-		});
-	}
-	return [...sites.values()].map(({ row, units, since }) => {
-		const { siteName, customerId, customerName, locality, latitude, longitude } = row;
-		return {
-			siteId: row.siteId,
-			siteName,
-			customerId,
-			customerName,
-			locality,
-			latitude,
-			longitude,
-			uptime: uptimeOf(period, since, now, allAway(units.map(({ absences }) => absences))),
-			units
-		};
+			and (:units::uuid[] is null or unit.id = any (:units::uuid[]))
+		order by customer.name, site.name, position.name`;
+
+/**
+ * For how much of a period each site and each of its units was there, planned interruptions taken out. `customers`: of
+ * which; null for all that whoever asks may see. `siteId`: of one site.
+ */
+export async function uptimes(
+	period: Span,
+	{ customers = null, siteId = null }: { customers?: readonly string[] | null; siteId?: string | null },
+	now = Date.now()
+): Promise<readonly SiteUptime[]> {
+	const { rows } = await database().raw(UPTIME_ROWS, {
+		customers: customers && [...customers],
+		site: siteId,
+		units: null,
+		from: new Date(period.from),
+		to: new Date(period.to)
 	});
+	return siteUptimes(rows, period, now);
 }
 
 /** The zone of places that have none. */

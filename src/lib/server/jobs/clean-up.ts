@@ -186,10 +186,16 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `at < now() - interval '30 days' or id < (select newer.id from webhook_delivery newer where newer.webhook_id = webhook_delivery.webhook_id order by newer.id desc offset 10000 limit 1)`
 	},
 	{
-		what: 'Letters, 30 days after they were sent',
-		why: 'Their words are gone already; that they were sent is of no use any more.',
+		what: 'Letters, 30 days after they were sent, but those with reports',
+		why: 'Their words are gone already; that they were sent is of no use any more. To whom a report went is told with it.',
 		table: 'mail',
-		when: `sent_at < now() - interval '30 days'`
+		when: `sent_at < now() - interval '30 days' and report_id is null`
+	},
+	{
+		what: 'Reports with their letters, after their customer’s term; those that were made and sent to nobody after 90 days',
+		why: 'They are kept as long as what they tell of.',
+		table: 'report',
+		when: `keep_until < current_date`
 	}
 ];
 

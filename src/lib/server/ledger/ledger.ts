@@ -39,7 +39,8 @@ export interface LedgerAct {
 		| 'replacement'
 		| 'take-on'
 		| 'alert rule'
-		| 'survey';
+		| 'survey'
+		| 'report';
 	readonly subjectId: string;
 	/** One sentence for people. */
 	readonly words: string;

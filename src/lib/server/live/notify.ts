@@ -25,7 +25,8 @@ export const TOPICS = [
 	'replacements',
 	'take-ons',
 	'surveys',
-	'webhooks'
+	'webhooks',
+	'reports'
 ] as const;
 export type Topic =
 	| (typeof TOPICS)[number]

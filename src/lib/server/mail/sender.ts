@@ -2,6 +2,7 @@ import { createTransport, type Transporter } from 'nodemailer';
 import { database, enqueue } from '../database';
 import { log } from '../log';
 import { currentSettings } from '../settings';
+import { REPORT_FILES, reportFileName, type Report } from '../../../core/report';
 import { SEND_LETTER } from './letters';
 
 /**
@@ -42,7 +43,8 @@ async function send(id: string, { last }: { readonly last: boolean }): Promise<v
 			from: currentSettings().LIMEN_MAIL_FROM,
 			to: letter.to_address,
 			subject: letter.subject,
-			text: letter.text
+			text: letter.text,
+			attachments: letter.report_id ? await reportAttached(letter.report_id) : []
 		});
 	} catch (error) {
 		const problem = (error as Error).message.slice(0, 500);
@@ -56,6 +58,27 @@ async function send(id: string, { last }: { readonly last: boolean }): Promise<v
 	await database()('mail')
 		.where({ id })
 		.update({ attempts, sent_at: database().fn.now(), text: '', problem: null });
+}
+
+/** Mail servers turn away what is larger. */
+const LARGEST_ATTACHED = 8 * 1024 * 1024;
+
+/** A report to read and its figures, as they were made; what is too large for a letter is where its words say. */
+async function reportAttached(
+	reportId: string
+): Promise<{ readonly filename: string; readonly content: Buffer; readonly contentType: string }[]> {
+	const files: { kind: 'pdf' | 'xlsx'; content: Buffer; asked: Report }[] = await database()('report_file')
+		.join('report', 'report.id', 'report_id')
+		.where({ report_id: reportId })
+		.whereIn('kind', ['pdf', 'xlsx'])
+		.whereRaw('length(content) <= ?', [LARGEST_ATTACHED])
+		.orderBy('kind')
+		.select('kind', 'content', 'asked');
+	return files.map(({ kind, content, asked }) => ({
+		filename: `${reportFileName(asked)}.${kind}`,
+		content,
+		contentType: REPORT_FILES[kind]
+	}));
 }
 
 /** Every letter that waits has its job: after a restart, and after a backup was brought back. */

@@ -1,6 +1,7 @@
 import type { Content, TableCell } from 'pdfmake/interfaces';
 import type { CablingPicture } from '../../../core/proof';
 import type { Block, ReportDocument } from '../../../core/report';
+import { counted } from '../../../core/text';
 import { inFonts, PAPER, print } from './print';
 
 /** A document of blocks as PDF, under the customer's name. Made beside the main thread: a page takes some 30 ms. */
@@ -11,12 +12,7 @@ export async function printReport(document: ReportDocument): Promise<Uint8Array>
 			for (const { data } of block.images) if (!(await opens(data))) unreadable.add(data);
 	return print(
 		`${document.customer}: ${document.title}`,
-		[
-			{ text: inFonts(document.customer), fontSize: 12, color: PAPER.quiet },
-			{ text: inFonts(document.title), bold: true, fontSize: 22, margin: [0, 0, 0, 2] },
-			...(document.subtitle ? [{ text: inFonts(document.subtitle), color: PAPER.quiet }] : []),
-			...document.blocks.map((block) => drawn(block, unreadable))
-		],
+		[head(document), ...document.blocks.map((block) => drawn(block, unreadable))],
 		{
 			footer: (page: number, pages: number): Content => ({
 				columns: [
@@ -28,6 +24,42 @@ export async function printReport(document: ReportDocument): Promise<Uint8Array>
 		}
 	);
 }
+
+/** Whose it is, what it is, and how its customer's papers look. */
+function head({ customer, title, subtitle, look }: ReportDocument): Content {
+	const words: Content = [
+		{ text: inFonts(customer), fontSize: 12, color: PAPER.quiet },
+		{ text: inFonts(title), bold: true, fontSize: 22, margin: [0, 0, 0, 2] },
+		...(subtitle ? [{ text: inFonts(subtitle), color: PAPER.quiet }] : [])
+	];
+	const logo = look?.logo;
+	return [
+		logo
+			? {
+					columns: [
+						{ width: '*', stack: words },
+						{
+							width: 150,
+							image: `data:${logo.kind};base64,${logo.data}`,
+							fit: [150, 54],
+							alignment: 'right'
+						}
+					],
+					columnGap: 12
+				}
+			: words,
+		...(look?.colour
+			? [
+					{
+						canvas: [{ type: 'rect' as const, x: 0, y: 0, w: PAGE_WIDTH, h: 3, color: look.colour }],
+						margin: [0, 8, 0, 2] as [number, number, number, number]
+					}
+				]
+			: [])
+	];
+}
+/** Between the margins of an A4 page, in points. */
+const PAGE_WIDTH = 511;
 
 const picture = (data: string): Content => ({ image: `data:image/jpeg;base64,${data}`, fit: [240, 180] });
 
@@ -97,7 +129,17 @@ function drawn(block: Block, unreadable: ReadonlySet<string>): Content {
 									)
 								]
 							}
-						}
+						},
+						...(block.more
+							? [
+									{
+										text: `And ${counted(block.more, 'row')} more, in the figures.`,
+										color: PAPER.quiet,
+										fontSize: 9,
+										margin: [0, 3, 0, 0] as [number, number, number, number]
+									}
+								]
+							: [])
 					];
 		case 'text':
 			return [

@@ -2,6 +2,7 @@ import { counted } from '../../../core/text';
 import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
+import { isTimeZone } from '../../../core/plan';
 import { fieldsSchema, isSecretName, PURPOSE_IDS, valuesSchema, type Values } from '../../../core/profile';
 import { seal } from '../keys';
 import { database } from '../database';
@@ -48,10 +49,7 @@ export const planSchema = v.object({
 			locality: v.string(),
 			latitude: degrees(90),
 			longitude: degrees(180),
-			timeZone: v.pipe(
-				v.string(),
-				v.check((zone) => Intl.supportedValuesOf('timeZone').includes(zone), 'not an IANA time zone')
-			),
+			timeZone: v.pipe(v.string(), v.check(isTimeZone, 'not an IANA time zone')),
 			contact: v.string(),
 			uplink: v.picklist(['fibre', 'dsl', 'cellular']),
 			sim: v.optional(v.string(), ''),

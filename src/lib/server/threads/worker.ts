@@ -18,6 +18,8 @@ import type { LearntNow, ToLearn } from '../takeon/learning';
 import type { ReportDocument } from '../../../core/report';
 import { readRevocationList } from '../../../core/trust';
 import { readHolidays } from '../../../core/windows';
+import { checkPicture } from '../reports/picture';
+import { showReport, writeReport, type Unwritten } from '../reports/write';
 import { readXlsx } from '../xlsx';
 import { READY, type Answered, type Asked } from './messages';
 
@@ -57,7 +59,11 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	// With its fonts, which take their time: only a thread that prints reads them
 	print: async ({ name, content, ...more }: Printing) =>
 		(await import('../paper/print')).print(name, content, more),
-	printReport: async (document: ReportDocument) => (await import('../paper/report')).printReport(document)
+	printReport: async (document: ReportDocument) => (await import('../paper/report')).printReport(document),
+	showReport,
+	writeReport: async (unwritten: Unwritten) =>
+		writeReport(unwritten, (await import('../paper/report')).printReport),
+	checkPicture
 };
 
 parentPort!.on('message', async ({ id, name, input }: Asked) => {

@@ -1,45 +1,62 @@
 <script lang="ts">
-	import { untrack } from 'svelte';
-	import {
-		Button,
-		Checkbox,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
-	import { PERIODS, REPORT_PARTS, REPORT_PARTS_IN_ORDER, type ReportPart } from '$core/report';
+	import { onMount, untrack } from 'svelte';
+	import { Button, Checkbox } from 'flowbite-svelte';
+	import { FIGURE_NAMES, FIGURES } from '$core/health';
+	import { PERIODS, REPORT_PARTS, REPORT_PARTS_IN_ORDER, rhythmWords, type ReportPart } from '$core/report';
 	import { counted } from '$core/text';
-	import { FormField, Notice, PageHead, WideTable } from '$ui/kit';
-	import { mayDo } from '$ui/people';
+	import { Form, FormField, MenuLink, Notice, PageHead } from '$ui/kit';
+	import { refreshOn } from '$ui/live';
+	import { Standing, When } from '$ui/marks';
+	import { FormWords, mayDo } from '$ui/people';
+	import { KeptReports, ReportPaper, RhythmFields } from '$ui/reports';
 
-	let { data } = $props();
+	let { data, form } = $props();
+	onMount(() => refreshOn(['reports']));
 	let parts = $state<string[]>(untrack(() => [...data.asked.parts]));
+	let figures = $state<string[]>(untrack(() => [...data.asked.figures]));
 	let [from, to] = $state(untrack(() => [data.asked.from, data.asked.to]));
-	/** What the files are asked for: what the page shows. */
-	const query = $derived(
-		new URLSearchParams([
-			['customer', data.asked.customer ?? ''],
-			['from', data.asked.from],
-			['to', data.asked.to],
-			...data.asked.parts.map((part) => ['part', part])
-		])
+	let customer = $state(untrack(() => data.asked.customer ?? ''));
+	const groups = $derived(data.cohorts.filter(({ customerId }) => customerId === customer));
+	/** What the page shows, for the forms that make it or send it. */
+	const asked = $derived([
+		['customer', data.asked.customer ?? ''],
+		['cohort', data.asked.cohort ?? ''],
+		...data.asked.parts.map((part) => ['parts', part]),
+		...data.asked.figures.map((figure) => ['figures', figure])
+	]);
+	const told = (part: ReportPart) =>
+		part === 'changes' ? data.told.records : part !== 'secrets' || data.told.renderings;
+	const customerName = $derived(
+		data.customers.find(({ id }) => id === data.asked.customer)?.name ?? 'every customer'
 	);
-	const told = (part: ReportPart) => part !== 'changes' || mayDo('see records');
 </script>
+
+{#snippet chosen()}{#each asked as [name, value] (`${name} ${value}`)}<input
+			type="hidden"
+			{name}
+			{value}
+		/>{/each}{/snippet}
 
 <PageHead title="Reports">
 	{#snippet about()}<a href="/records">Records</a><span
-			>Choose what it tells, look at it as it will be, and take it away.</span
+			>Choose what it tells, look at it as it will be, take it away or have it sent.</span
 		>{/snippet}
-	{#snippet acts()}{#if data.made}{#each [['pdf', 'To read (PDF)'], ['xlsx', 'Figures (XLSX)'], ['csv', 'Figures (CSV)']] as [as, label] (as)}<Button
-					href="/records/reports/file?{query}&as={as}"
-					size="sm"
-					color="alternative"
-					download>{label}</Button
-				>{/each}{/if}{/snippet}
+	{#snippet acts()}{#if data.made}<Form action="?/make" casual
+				>{#snippet children({ busy })}{@render chosen()}<input
+						type="hidden"
+						name="from"
+						value={data.asked.from}
+					/><input type="hidden" name="to" value={data.asked.to} /><Button
+						type="submit"
+						size="sm"
+						disabled={busy}>Make its files</Button
+					>{/snippet}</Form
+			>{/if}{/snippet}
+	{#snippet more()}{#if mayDo('manage people')}<MenuLink href="/records/reports/look"
+				>How papers look</MenuLink
+			>{/if}{/snippet}
 </PageHead>
+<FormWords {form} />
 <form method="GET" class="sheet mt-3 max-w-5xl p-4">
 	<fieldset>
 		<legend class="font-semibold">What it tells</legend>
@@ -51,11 +68,27 @@
 				>{/each}
 		</div>
 	</fieldset>
+	{#if parts.includes('figures')}<fieldset class="mt-4">
+			<legend class="font-semibold">Which figures</legend>
+			<div class="mt-1 grid gap-x-6 gap-y-1 sm:grid-cols-3 lg:grid-cols-5">
+				{#each FIGURE_NAMES as figure (figure)}<Checkbox name="figure" value={figure} bind:group={figures}
+						>{FIGURES[figure].words}</Checkbox
+					>{/each}
+			</div>
+		</fieldset>{/if}
 	<div class="mt-4 flex flex-wrap items-end gap-3">
-		<FormField label="Of" kind="select" name="customer" stored={data.asked.customer ?? ''}>
+		<FormField label="Of" kind="select" name="customer" bind:value={customer}>
 			<option value="">every customer</option>
 			{#each data.customers as { id, name } (id)}<option value={id}>{name}</option>{/each}
 		</FormField>
+		{#if groups.length > 0}<FormField
+				label="Of it"
+				kind="select"
+				name="cohort"
+				stored={data.asked.cohort ?? ''}
+				none="every unit"
+				items={groups.map(({ id, name }) => ({ value: id, name: `the cohort “${name}”` }))}
+			/>{/if}
 		<FormField label="First day" kind="date" name="from" bind:value={from} />
 		<FormField label="Last day" kind="date" name="to" bind:value={to} />
 		{#each data.periods as period (period.name)}<Button
@@ -69,29 +102,47 @@
 </form>
 
 {#if data.made}
-	<article class="sheet mt-4 p-5" aria-label="The report">
-		<p class="quiet">{data.made.customer}</p>
-		<h2 class="text-2xl">{data.made.title}</h2>
-		<p class="quiet">{data.made.subtitle}</p>
-		{#each data.made.blocks as block (block.title)}
-			<h3 class="mt-5 font-semibold">{block.title}</h3>
-			{#if block.rows.length === 0}<p class="quiet mt-1">{block.otherwise}</p>
-			{:else}
-				<WideTable label={block.title} least="{block.columns.length * 8}rem">
-					<TableHead
-						>{#each block.columns as column (column)}<TableHeadCell>{column}</TableHeadCell>{/each}</TableHead
-					>
-					<TableBody>
-						{#each block.rows as row, index (index)}<TableBodyRow
-								>{#each row as cell, at (at)}<TableBodyCell>{cell}</TableBodyCell>{/each}</TableBodyRow
-							>{/each}
-					</TableBody>
-				</WideTable>
-				{#if block.more > 0}<p class="quiet mt-1">
-						And {counted(block.more, 'row')} more, in the files.
-					</p>{/if}
-			{/if}
-		{/each}
-		<p class="quiet mt-5 text-sm">{data.made.foot}</p>
-	</article>
+	<ReportPaper report={data.made} />
+	{#if data.maySend}
+		<h2 class="mt-6">Send it regularly</h2>
+		<Form action="?/schedule" class="sheet mt-2 max-w-3xl p-4">
+			{#snippet children({ busy })}
+				{@render chosen()}
+				<RhythmFields
+					name="{customerName}, monthly"
+					rhythm={{ every: 'month', onDay: 1, hour: 7, zone: data.zone }}
+				/>
+				<Button type="submit" size="sm" class="mt-4" disabled={busy}>Send it regularly</Button>
+			{/snippet}
+		</Form>
+	{/if}
+{/if}
+
+{#if data.schedules.length > 0}
+	<h2 class="mt-6">Sent regularly</h2>
+	<ul class="sheet mt-2" aria-label="Reports that are sent regularly">
+		{#each data.schedules as schedule (schedule.id)}<li
+				class="flex flex-wrap items-baseline gap-x-3 border-b border-[var(--hairline)] p-3 last:border-0"
+			>
+				<a class="font-bold underline" href="/records/reports/schedules/{schedule.id}">{schedule.name}</a>
+				<span>{schedule.customer ?? 'every customer'}</span>
+				<span class="quiet"
+					>{rhythmWords(schedule)}, to {counted(schedule.recipients.length, 'address', 'addresses')}</span
+				>
+				{#if schedule.next}<span class="quiet">next <When at={new Date(schedule.next.at)} /></span>{:else}<b
+						>off</b
+					>{/if}
+				{#if schedule.last?.state === 'failed'}<Standing
+						standing="stuck"
+						word="the last was not made"
+					/>{:else if schedule.last && schedule.last.lost > 0}<Standing
+						standing="stuck"
+						word="the last did not reach {counted(schedule.last.lost, 'address', 'addresses')}"
+					/>{/if}
+			</li>{/each}
+	</ul>
+{/if}
+{#if data.kept.length > 0}
+	<h2 class="mt-6">Made lately</h2>
+	<KeptReports reports={data.kept} label="Reports that were made" />
 {/if}
