@@ -15,6 +15,7 @@ import { benchHealth } from './health';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
 import { benchProof } from './proof';
+import { benchReports } from './reports';
 import { benchRollouts } from './rollouts';
 import { benchScreen } from './screen';
 import { benchStorm } from './storm';
@@ -40,6 +41,7 @@ const BENCHMARKS = {
 	rollouts: benchRollouts,
 	fleet: benchFleet,
 	health: benchHealth,
+	reports: benchReports,
 	alerts: benchAlerts,
 	takeon: benchTakeOn,
 	survey: benchSurvey,

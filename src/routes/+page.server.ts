@@ -21,6 +21,7 @@ import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
 import { failedProofs } from '$lib/server/proof';
 import { keyEndsSoon } from '$lib/server/signing';
 import { readinessAt } from '$lib/server/watch';
+import { lostReports } from '$lib/server/reports';
 import { stoppedRollouts } from '$lib/server/rollout';
 import { brokenPaths } from '$lib/server/reachability';
 import { readListQuery, SITE_LIST } from '$core/list';
@@ -32,6 +33,7 @@ const MOST_DUE = 8;
 const MOST_NOT_HEARD = 8;
 const MOST_DRIFTED = 3;
 const MOST_ALERTS = 3;
+const MOST_LOST = 3;
 const SOON_MS = 48 * 3_600_000;
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
@@ -53,11 +55,12 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		]);
 	const keyEnds = maySee(locals, 'manage people', null) ? await keyEndsSoon() : null;
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
-	const [told, drifted, behind, stopped] = await Promise.all([
+	const [told, drifted, behind, stopped, lost] = await Promise.all([
 		alerts(customers, { unseen: true, limit: MOST_ALERTS + 1 }),
 		findingGroups(customers, { limit: MOST_DRIFTED + 1 }),
 		countBehind(customers),
-		stoppedRollouts(customers)
+		stoppedRollouts(customers),
+		lostReports(customersWhere(locals, 'send reports', locals.customerId), MOST_LOST)
 	]);
 	/** Those are told of once, with why. */
 	const gathered = new Set(
@@ -82,6 +85,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		drifted: drifted.slice(0, MOST_DRIFTED),
 		driftedMore: drifted.length > MOST_DRIFTED,
 		behind,
+		lostReports: lost,
 		stopped: stopped.map(({ id, title, words }) => ({ id, title, words })),
 		unsound: await failedProofs(locals.customerId, MOST_NOT_HEARD),
 		apart: await brokenPaths(locals.customerId),

@@ -173,6 +173,21 @@
 					</div>
 					<p class="do"><a href="/arrivals/rollouts/{rollout.id}">Decide whether it goes on</a></p>
 				</li>{/each}
+			{#each data.lostReports as report (report.id)}<li>
+					<div class="what">
+						<p class="flex flex-wrap items-center gap-x-3">
+							<Standing
+								standing="stuck"
+								word={report.state === 'failed' ? 'report not made' : 'report did not arrive'}
+							/>
+							<a class="font-bold" href="/records/reports/{report.id}">{report.schedule}</a>
+						</p>
+						<p class="mt-0.5">
+							{report.problem ||
+								`It did not come to ${counted(report.lost, 'address', 'addresses')}. Send it again from there.`}
+						</p>
+					</div>
+				</li>{/each}
 			{#if data.behind > 0}<li>
 					<p class="what">
 						<a class="font-bold" href="/upkeep/behind">{counted(data.behind, 'unit')} behind</a> what is released
@@ -222,7 +237,7 @@
 					</p>
 					<p class="do"><a href="/addresses/{pool.id}">Look at the pool</a></p>
 				</li>{/each}
-			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.alerts.length + data.stopped.length + data.behind === 0}<li
+			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.alerts.length + data.stopped.length + data.lostReports.length + data.behind === 0}<li
 				>
 					<p class="what">
 						Nothing needs you. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a

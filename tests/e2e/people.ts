@@ -34,6 +34,8 @@ interface Letter {
 	readonly to: string;
 	readonly subject: string;
 	readonly text: string;
+	readonly number: number;
+	readonly attached: readonly string[];
 }
 
 /** The newest letter to an address, once it has arrived at the demo's mail server. */

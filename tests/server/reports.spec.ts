@@ -350,9 +350,7 @@ describe('reports', () => {
 		it('tell what whoever stated them may see now: who may no more has none made, and is told why by letter', async () => {
 			const leaving = await newPerson({ [customer]: 'coordinator' });
 			const schedule = await scheduled(leaving);
-			await unwalled()('membership')
-				.where({ person_id: leaving.id })
-				.update({ duty: 'reader' });
+			await unwalled()('membership').where({ person_id: leaving.id }).update({ duty: 'reader' });
 			const [report] = (await sentBy(schedule)).slice(-1);
 			expect(report.state).to.equal('failed');
 			expect(report.problem).to.include(leaving.name);

@@ -24,6 +24,8 @@ export type Block =
 			readonly figures?: readonly number[];
 			/** How many rows there are beside these. */
 			readonly more?: number;
+			/** And how many columns. */
+			readonly moreColumns?: number;
 	  }
 	| { readonly kind: 'text'; readonly title: string; readonly lines: readonly string[] }
 	| {

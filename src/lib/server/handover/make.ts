@@ -18,6 +18,7 @@ import { unseal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { printedReport } from '../paper';
+import { underItsLook } from '../reports';
 import { cablingOf } from '../plan';
 import { cablingFound, lastProof, type ShownProof } from '../proof';
 import { currentSettings } from '../settings';
@@ -75,7 +76,7 @@ export async function makeHandover(
 	const at = new Date(made.madeAt);
 	const moment = (iso: string) => exactly(new Date(iso), site.timeZone);
 	const data: PhotoData = photos.map(({ photo }) => ({ data: photo.toString('base64') }));
-	const pdf = await printedReport(handoverDocument(made, data, moment));
+	const pdf = await printedReport(await underItsLook(handoverDocument(made, data, moment), site.customerId));
 	const key = await signingKey(site.customerId);
 	const octets = new TextEncoder().encode(text);
 	const [recordSignature, pdfSignature] = await Promise.all([

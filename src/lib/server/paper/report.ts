@@ -12,7 +12,7 @@ export async function printReport(document: ReportDocument): Promise<Uint8Array>
 			for (const { data } of block.images) if (!(await opens(data))) unreadable.add(data);
 	return print(
 		`${document.customer}: ${document.title}`,
-		[head(document), ...document.blocks.map((block) => drawn(block, unreadable))],
+		[head(document), ...laidOut(document.blocks, unreadable)],
 		{
 			footer: (page: number, pages: number): Content => ({
 				columns: [
@@ -24,6 +24,34 @@ export async function printReport(document: ReportDocument): Promise<Uint8Array>
 		}
 	);
 }
+
+/** A table with more columns lies across its page; what is beyond these is left to the figures. */
+const MOST_UPRIGHT = 7;
+const MOST_ACROSS = 11;
+
+/** Blocks in their order; those with wide tables on pages of their own that lie across. */
+function laidOut(blocks: readonly Block[], unreadable: ReadonlySet<string>): Content[] {
+	let isAcross = false;
+	return blocks.flatMap((block) => {
+		const liesAcross = block.kind === 'table' && block.rows.length > 0 && block.columns.length > MOST_UPRIGHT;
+		const content = drawn(liesAcross ? narrowed(block) : block, unreadable);
+		if (liesAcross === isAcross) return [content];
+		isAcross = liesAcross;
+		const turn = {
+			pageBreak: 'before' as const,
+			pageOrientation: liesAcross ? ('landscape' as const) : ('portrait' as const)
+		};
+		return [{ text: '', fontSize: 1, ...turn }, content];
+	});
+}
+
+type Table = Extract<Block, { kind: 'table' }>;
+const narrowed = (table: Table): Table => ({
+	...table,
+	columns: table.columns.slice(0, MOST_ACROSS),
+	rows: table.rows.map((row) => row.slice(0, MOST_ACROSS)),
+	moreColumns: Math.max(0, table.columns.length - MOST_ACROSS)
+});
 
 /** Whose it is, what it is, and how its customer's papers look. */
 function head({ customer, title, subtitle, look }: ReportDocument): Content {
@@ -130,16 +158,21 @@ function drawn(block: Block, unreadable: ReadonlySet<string>): Content {
 								]
 							}
 						},
-						...(block.more
-							? [
-									{
-										text: `And ${counted(block.more, 'row')} more, in the figures.`,
-										color: PAPER.quiet,
-										fontSize: 9,
-										margin: [0, 3, 0, 0] as [number, number, number, number]
-									}
-								]
-							: [])
+						...[
+							block.more ? `And ${counted(block.more, 'row')} more, in the figures.` : '',
+							block.moreColumns ? `And ${counted(block.moreColumns, 'column')} more, in the figures.` : ''
+						].flatMap((text) =>
+							text === ''
+								? []
+								: [
+										{
+											text,
+											color: PAPER.quiet,
+											fontSize: 9,
+											margin: [0, 3, 0, 0] as [number, number, number, number]
+										}
+									]
+						)
 					];
 		case 'text':
 			return [

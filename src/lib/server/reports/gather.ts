@@ -18,8 +18,8 @@ export async function zoneOf(customerId: string | null): Promise<string> {
 }
 
 /** A table of a report has no more rows; what is left out is said. */
-export const MOST_ROWS = 100_000;
-const MOST_UNITS = 100_000;
+const MOST_ROWS = 50_000;
+const MOST_UNITS = 50_000;
 
 /** What may be told, of a customer or of all: by what somebody's duties there are. */
 export interface Told {

@@ -7,14 +7,14 @@ export { zoneOf, type Told } from './gather';
 export {
 	keptReport,
 	keptReports,
-	KEPT_AT_ONCE,
+	lostReports,
 	reportFile,
 	sendingSchema,
 	sendReport,
 	type KeptReport,
 	type ReportLetter
 } from './kept';
-export { lookOf, lookSchema, stateLook, type CustomerLook } from './look';
+export { lookOf, lookSchema, stateLook, underItsLook, type CustomerLook } from './look';
 export { adoptReports, askForReport, makeReport, previewReport } from './make';
 export {
 	endSchedule,

@@ -33,11 +33,15 @@ export interface KeptReport {
 	readonly lost: number;
 }
 
-export const KEPT_AT_ONCE = 50;
+/** To how many addresses a report did not come, not with a later letter either. */
+export const lostOf = (report: string): string => `(
+	select count(distinct lower(to_address))::int from mail where report_id = ${report} and sent_at is null and given_up_at is not null
+		and not exists (select from mail later where later.report_id = ${report} and lower(later.to_address) = lower(mail.to_address) and later.sent_at is not null))`;
+
+const KEPT_AT_ONCE = 50;
 const KEPT = `select report.id, report.customer_id as "customerId", customer.name as customer, schedule.name as schedule, schedule.id as "scheduleId", asked, asked_by as "askedBy",
 	asked_at as "askedAt", state, problem, keep_until::text as "keepUntil",
-	(select count(*)::int from mail where report_id = report.id and sent_at is not null) as sent,
-	(select count(*)::int from mail where report_id = report.id and sent_at is null and given_up_at is not null) as lost
+	(select count(*)::int from mail where report_id = report.id and sent_at is not null) as sent, ${lostOf('report.id')} as lost
 	from report left join customer on customer.id = report.customer_id left join report_schedule schedule on schedule.id = report.schedule_id`;
 
 /** Those of one customer (null: of all), or of one schedule, that whoever asks may see: the last first. */
@@ -52,6 +56,21 @@ export async function keptReports({
 		`${KEPT} where (:customer::uuid is null or report.customer_id = :customer::uuid) and (:schedule::uuid is null or schedule_id = :schedule::uuid)
 		order by asked_at desc, report.id desc limit ${KEPT_AT_ONCE}`,
 		{ customer: customerId, schedule: scheduleId }
+	);
+	return rows;
+}
+
+const LOST_DAYS = 7;
+/** Regular reports of the last week that were not made, or did not come to somebody: of these customers (null: of all), the last first. */
+export async function lostReports(
+	customers: readonly string[] | null,
+	most: number
+): Promise<readonly KeptReport[]> {
+	const { rows } = await database().raw(
+		`select * from (
+			${KEPT} where schedule_id is not null and asked_at > now() - interval '${LOST_DAYS} days' and (:customers::uuid[] is null or report.customer_id = any (:customers::uuid[]))
+		) kept where state = 'failed' or lost > 0 order by "askedAt" desc limit :most`,
+		{ customers: customers && [...customers], most }
 	);
 	return rows;
 }

@@ -1,5 +1,11 @@
 import * as v from 'valibot';
-import { LARGEST_PICTURE, type PaperLook, type PictureKind, type PictureReading } from '../../../core/report';
+import {
+	LARGEST_PICTURE,
+	type PaperLook,
+	type PictureKind,
+	type PictureReading,
+	type ReportDocument
+} from '../../../core/report';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import { database } from '../database';
@@ -50,6 +56,12 @@ const looks = () =>
 export async function lookOf(customerId: string): Promise<CustomerLook | null> {
 	const row: Row | undefined = await looks().where('customer.id', customerId).first();
 	return row ? shown(row) : null;
+}
+
+/** A document of a customer as its papers look. */
+export async function underItsLook(document: ReportDocument, customerId: string): Promise<ReportDocument> {
+	const look = await lookOf(customerId);
+	return look ? { ...document, customer: look.name || document.customer, look: look.paper } : document;
 }
 
 const CHECK = task<Uint8Array, PictureReading>('checkPicture');

@@ -116,7 +116,8 @@ export async function makeReport(id: string, { last }: { readonly last: boolean 
 		if (typeof made === 'string') await failed(row, made);
 		else await keep(row, made);
 	} catch (error) {
-		if (error instanceof GivenUp) return failed(row, error.message);
+		if (error instanceof GivenUp)
+			return failed(row, 'It is too large to be made. Choose fewer parts, one customer, or a cohort.');
 		if (last) {
 			log.error({ report: id, error: (error as Error).message }, 'a report could not be made');
 			return failed(row, 'Limen could not make it. The log of Limen says more.');
@@ -136,9 +137,12 @@ async function written({ person_id, asked_by, asked, zone, schedule_id }: Row): 
 		renderings: actor.may('see renderings', customer)
 	};
 	const unwritten = await runAs({ kind: 'person', personId: person_id }, () => gather(asked, zone, told));
-	if (!unwritten) return 'There is no such customer or cohort any more.';
-	return offMainThread(WRITE, unwritten, LONGEST_MS);
+	return unwritten ? writtenOut(unwritten) : 'There is no such customer or cohort any more.';
 }
+
+/** A report with its files, beside the main thread. */
+export const writtenOut = (unwritten: Unwritten): Promise<Written> =>
+	offMainThread(WRITE, unwritten, LONGEST_MS);
 
 /** With its letters, in one transaction: a kill before its end makes it anew, one after it sends nothing twice. */
 const keep = (row: Row, { shown, ...files }: Written): Promise<void> =>

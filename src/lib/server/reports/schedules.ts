@@ -20,6 +20,7 @@ import { database } from '../database';
 import { editNumber, oneId } from '../forms';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { lostOf } from './kept';
 import { toMake } from './make';
 
 type Choice = Omit<Report, 'from' | 'to'>;
@@ -51,7 +52,7 @@ const read = async (customers: string | null, id: string | null): Promise<readon
 		`select s.id, s.name, s.customer_id as "customerId", customer.name as customer, s.person_id as "personId", stated_by as "statedBy", choice, every, on_day as "onDay",
 			hour, zone, recipients, is_on as "isOn", s.edit, last_day::text as "lastDay", last.* as last from report_schedule s left join customer on customer.id = s.customer_id
 		left join lateral (
-			select json_build_object('id', report.id, 'state', state, 'lost', (select count(*) from mail where report_id = report.id and given_up_at is not null and sent_at is null)) as last
+			select json_build_object('id', report.id, 'state', state, 'lost', ${lostOf('report.id')}) as last
 			from report where schedule_id = s.id order by day desc limit 1
 		) last on true
 		where ended_at is null and (:id::uuid is null or s.id = :id::uuid) and (:customer::uuid is null or s.customer_id = :customer::uuid) order by lower(s.name), s.id limit ${MOST}`,

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { onMount, untrack } from 'svelte';
+	import { page } from '$app/state';
 	import { Button, Checkbox } from 'flowbite-svelte';
 	import { FIGURE_NAMES, FIGURES } from '$core/health';
 	import { PERIODS, REPORT_PARTS, REPORT_PARTS_IN_ORDER, rhythmWords, type ReportPart } from '$core/report';
@@ -26,6 +27,7 @@
 	]);
 	const told = (part: ReportPart) =>
 		part === 'changes' ? data.told.records : part !== 'secrets' || data.told.renderings;
+	const isSending = $derived(data.maySend && page.url.searchParams.has('send'));
 	const customerName = $derived(
 		data.customers.find(({ id }) => id === data.asked.customer)?.name ?? 'every customer'
 	);
@@ -37,7 +39,8 @@
 			{value}
 		/>{/each}{/snippet}
 
-<PageHead title="Reports">
+{#snippet more()}<MenuLink href="/records/reports/look">How papers look</MenuLink>{/snippet}
+<PageHead title="Reports" more={mayDo('manage people') ? more : undefined}>
 	{#snippet about()}<a href="/records">Records</a><span
 			>Choose what it tells, look at it as it will be, take it away or have it sent.</span
 		>{/snippet}
@@ -51,10 +54,9 @@
 						size="sm"
 						disabled={busy}>Make its files</Button
 					>{/snippet}</Form
-			>{/if}{/snippet}
-	{#snippet more()}{#if mayDo('manage people')}<MenuLink href="/records/reports/look"
-				>How papers look</MenuLink
-			>{/if}{/snippet}
+			>{#if data.maySend && !isSending}<Button href="{page.url.search}&send=on" size="sm" color="alternative"
+					>Send it regularly</Button
+				>{/if}{/if}{/snippet}
 </PageHead>
 <FormWords {form} />
 <form method="GET" class="sheet mt-3 max-w-5xl p-4">
@@ -102,20 +104,21 @@
 </form>
 
 {#if data.made}
-	<ReportPaper report={data.made} />
-	{#if data.maySend}
+	{#if isSending}
 		<h2 class="mt-6">Send it regularly</h2>
 		<Form action="?/schedule" class="sheet mt-2 max-w-3xl p-4">
 			{#snippet children({ busy })}
 				{@render chosen()}
 				<RhythmFields
-					name="{customerName}, monthly"
+					name="Report on {customerName}"
 					rhythm={{ every: 'month', onDay: 1, hour: 7, zone: data.zone }}
 				/>
-				<Button type="submit" size="sm" class="mt-4" disabled={busy}>Send it regularly</Button>
+				<Button type="submit" size="sm" class="mt-4" disabled={busy}>Send it from now on</Button>
 			{/snippet}
 		</Form>
+		<h2 class="mt-6">As it would be for {data.asked.from} to {data.asked.to}</h2>
 	{/if}
+	<ReportPaper report={data.made} />
 {/if}
 
 {#if data.schedules.length > 0}

@@ -10,7 +10,12 @@
 	let { data, form } = $props();
 	onMount(() => refreshOn(['reports']));
 	const report = $derived(data.report);
-	const lost = $derived(report.letters.filter(({ givenUpAt, sentAt }) => givenUpAt && !sentAt));
+	/** To whom it did not come, not with a later letter either. */
+	const lost = $derived.by(() => {
+		const came = new Set(report.letters.filter(({ sentAt }) => sentAt).map(({ to }) => to.toLowerCase()));
+		const not = report.letters.filter(({ to, givenUpAt }) => givenUpAt && !came.has(to.toLowerCase()));
+		return [...new Set(not.map(({ to }) => to))];
+	});
 	const FILES = [
 		['pdf', 'To read (PDF)'],
 		['xlsx', 'Figures (XLSX)'],
@@ -64,7 +69,7 @@
 					label="To"
 					kind="lines"
 					name="recipients"
-					stored={[...new Set(lost.map(({ to }) => to))].join('\n')}
+					stored={lost.join('\n')}
 					hint="E-mail addresses, one on a line. It goes as it was made."
 					required
 				/>

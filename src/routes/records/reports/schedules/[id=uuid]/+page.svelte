@@ -2,7 +2,7 @@
 	import { onMount } from 'svelte';
 	import { Button, Checkbox } from 'flowbite-svelte';
 	import { FIGURES } from '$core/health';
-	import { REPORT_PARTS, rhythmWords } from '$core/report';
+	import { REPORT_PARTS, rhythmWords, type ReportPart } from '$core/report';
 	import { Form, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
@@ -20,6 +20,10 @@
 		...parts.map((one) => [part, one]),
 		...figures.map((one) => [figure, one])
 	];
+	const partWords = (part: ReportPart) =>
+		part === 'figures'
+			? `${REPORT_PARTS[part]} (${figures.map((figure) => FIGURES[figure].words).join(', ')})`
+			: REPORT_PARTS[part];
 	const look = $derived(new URLSearchParams(told('part', 'figure')));
 </script>
 
@@ -36,9 +40,7 @@
 </PageHead>
 <FormWords {form} />
 <p class="mt-3 max-w-3xl">
-	It tells {parts.map((part) => REPORT_PARTS[part]).join('; ')}{#if parts.includes('figures')}
-		({figures.map((figure) => FIGURES[figure].words).join(', ')}){/if}. It is made as {schedule.statedBy} may see
-	it.
+	It tells {parts.map(partWords).join('; ')}. It is made as {schedule.statedBy} may see it.
 </p>
 {#if data.maySend}
 	<Form action="?/save" stays class="sheet mt-3 max-w-3xl p-4">
@@ -51,7 +53,7 @@
 					{value}
 				/>{/each}
 			<RhythmFields name={schedule.name} rhythm={schedule} recipients={schedule.recipients} />
-			<div class="mt-3"><Checkbox name="on" checked={schedule.isOn}>It is sent</Checkbox></div>
+			<div class="mt-3"><Checkbox name="on" checked={schedule.isOn}>It is on</Checkbox></div>
 			<Button type="submit" size="sm" class="mt-4" disabled={busy}>Change it</Button>
 		{/snippet}
 	</Form>
