@@ -50,8 +50,8 @@ test('a report is put together by clicks, shown as it will be, sent by itself, a
 	expect(figures.length).toBeGreaterThan(0);
 
 	await page.getByRole('link', { name: 'Send it regularly' }).click();
-	await page.getByLabel('Name').fill('What the bakery gets');
-	await page.getByLabel('How often').selectOption('every day');
+	await page.getByLabel('Name', { exact: true }).fill('What the bakery gets');
+	await page.getByLabel('How often', { exact: true }).selectOption('every day');
 	await page.getByLabel('At', { exact: true }).selectOption('00:00');
 	await page.getByLabel('By the clock of').fill('UTC');
 	await page.getByLabel('To', { exact: true }).fill('nobody');

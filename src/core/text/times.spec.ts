@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { dayOf, exactly, hourOf, momentOf, weekdayOf } from './times';
+import { dayOf, exactly, hourOf, momentOf, relatively, weekdayOf } from './times';
 
 const at = Date.UTC(2026, 10, 25, 21, 5, 9);
 
@@ -28,5 +28,19 @@ describe('a moment in words', () => {
 				}
 			)
 		);
+	});
+
+	it('is told from now on by the calendar where it is a day away or more', () => {
+		const now = Date.parse('2026-11-29T07:12:00Z');
+		const words = (text: string, zone = 'UTC') => relatively(Date.parse(text), now, zone);
+		expect(words('2026-11-29T07:12:05Z')).to.equal('just now');
+		expect(words('2026-11-29T07:11:30Z')).to.equal('30 sec. ago');
+		expect(words('2026-11-29T06:50:00Z')).to.equal('22 min. ago');
+		expect(words('2026-11-30T06:50:00Z')).to.equal('in 23 hr.');
+		expect(words('2026-11-30T08:00:00Z')).to.equal('tomorrow');
+		expect(words('2026-12-01T07:00:00Z')).to.equal('in 2 days');
+		expect(words('2026-11-28T07:00:00Z')).to.equal('yesterday');
+		expect(words('2026-11-27T23:00:00Z')).to.equal('2 days ago');
+		expect(words('2026-11-27T23:00:00Z', 'Pacific/Auckland')).to.equal('yesterday');
 	});
 });

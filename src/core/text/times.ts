@@ -41,3 +41,26 @@ export function exactly(at: Moment, timeZone?: string): string {
 	const { timeZoneName } = partsOf(at, timeZone, { timeZoneName: 'short' });
 	return `${dayOf(at, timeZone, 0)}, ${secondOf(at, timeZone)} ${timeZoneName}`;
 }
+
+const DAY_MS = 86_400_000;
+const RELATIVE = new Intl.RelativeTimeFormat('en', { numeric: 'auto', style: 'short' });
+/**
+ * How far a moment is from now: `just now`, `2 min. ago`, `in 3 hr.`; from a day on by the calendar, so that `tomorrow` is
+ * the next day and never the one after.
+ */
+export function relatively(at: Moment, now: Moment, timeZone?: string): string {
+	// What has just happened elsewhere can seem to be a moment ahead
+	const ahead = (+at - +now) / 1000;
+	const seconds = ahead > 0 && ahead < 60 ? 0 : ahead;
+	if (Math.abs(seconds) < 10) return 'just now';
+	if (Math.abs(seconds) < 60) return RELATIVE.format(Math.trunc(seconds), 'second');
+	if (Math.abs(seconds) < 3_600) return RELATIVE.format(Math.trunc(seconds / 60), 'minute');
+	if (Math.abs(seconds) * 1000 < DAY_MS) return RELATIVE.format(Math.trunc(seconds / 3_600), 'hour');
+	return RELATIVE.format((dateOf(at, timeZone) - dateOf(now, timeZone)) / DAY_MS, 'day');
+}
+
+/** The day of a moment in a zone, as midnight in UTC. */
+function dateOf(at: Moment, timeZone: string | undefined): number {
+	const { year, month, day } = partsOf(at, timeZone, { year: 'numeric', month: '2-digit', day: '2-digit' });
+	return Date.UTC(Number(year), Number(month) - 1, Number(day));
+}

@@ -1,5 +1,6 @@
 import { createTransport, type Transporter } from 'nodemailer';
 import { database, enqueue } from '../database';
+import { notify } from '../live';
 import { log } from '../log';
 import { currentSettings } from '../settings';
 import { REPORT_FILES, reportFileName, type Report } from '../../../core/report';
@@ -52,12 +53,20 @@ async function send(id: string, { last }: { readonly last: boolean }): Promise<v
 		await database()('mail')
 			.where({ id })
 			.update({ attempts, problem, ...(last && { given_up_at: database().fn.now() }) });
+		if (letter.report_id) await tellOfReport(letter.report_id);
 		throw error;
 	}
 	// The words hold a link that opens a door: they are not kept once they have left
 	await database()('mail')
 		.where({ id })
 		.update({ attempts, sent_at: database().fn.now(), text: '', problem: null });
+	if (letter.report_id) await tellOfReport(letter.report_id);
+}
+
+/** Whoever looks at a report sees where its letters are. */
+async function tellOfReport(id: string): Promise<void> {
+	const report = await database()('report').where({ id }).first('customer_id');
+	if (report) await notify(database(), 'reports', report.customer_id, [id]);
 }
 
 /** Mail servers turn away what is larger. */

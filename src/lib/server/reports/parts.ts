@@ -209,7 +209,7 @@ export const PARTS: { readonly [Part in Exclude<ReportPart, 'figures'>]: readonl
 	]
 };
 
-/** How units did on the days of a period, as their days are kept: by UTC. */
+/** How units did on the days of a period: a unit’s days are kept by the clock of its site, whichever the report’s is. */
 export function figuresPart(figures: readonly Figure[]): Wanted {
 	const columns = figures.map(figureColumns);
 	return {
@@ -220,10 +220,13 @@ export function figuresPart(figures: readonly Figure[]): Wanted {
 		as: 'rows',
 		sql: `select site.name as site, position.name as position, unit.serial as serial, ${columns.flatMap((each) => each.columns).join(', ')}
 		from (
-			select unit_id, split_part(key, ':', 1) as figure, sum((value ->> 1)::float8 * (value ->> 3)::float8) / nullif(sum((value ->> 3)::float8), 0) as mean,
+			select day.unit_id, split_part(key, ':', 1) as figure, sum((value ->> 1)::float8 * (value ->> 3)::float8) / nullif(sum((value ->> 3)::float8), 0) as mean,
 				min((value ->> 0)::float8) as least, max((value ->> 2)::float8) as most
-			from health_day day cross join lateral jsonb_each(day.figures) each(key, value)
-			where ${WITHIN('day.at')} and split_part(key, ':', 1) = any (array[${figures.map((figure) => `'${figure}'`).join(', ')}]) group by unit_id, key
+			from health_day day join binding here on here.unit_id = day.unit_id join position p on p.id = here.position_id join site s on s.id = p.site_id
+				cross join lateral jsonb_each(day.figures) each(key, value)
+			where day.at >= :from::timestamptz - interval '1 day' and day.at < :to::timestamptz + interval '1 day'
+				and (day.at at time zone s.time_zone)::date >= (:from::timestamptz at time zone :zone)::date
+				and (day.at at time zone s.time_zone)::date < (:to::timestamptz at time zone :zone)::date and split_part(key, ':', 1) = any (array[${figures.map((figure) => `'${figure}'`).join(', ')}]) group by day.unit_id, key
 		) known join unit on unit.id = known.unit_id join binding on binding.unit_id = unit.id join position on position.id = binding.position_id
 		join site on site.id = position.site_id
 		where ${THEIRS('unit.customer_id')} and ${OF_UNITS('unit.id')} group by site.id, position.id, unit.id order by 1, 2`

@@ -19,6 +19,6 @@ export const actions: Actions = {
 	state: formAction(lookSchema, {
 		of: 'manage people',
 		act: stateLook,
-		said: 'Papers that are made from now on look so.'
+		said: 'Papers made from now on look like this.'
 	})
 };

@@ -14,7 +14,7 @@
 		>{/snippet}
 </PageHead>
 <FormWords {form} />
-<form method="GET" class="filters mt-3">
+<form method="GET" class="mt-3 flex max-w-3xl flex-wrap items-end gap-3">
 	<FormField
 		label="Customer"
 		kind="select"
