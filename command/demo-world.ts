@@ -207,6 +207,19 @@ export async function loadPeople(): Promise<void> {
 	});
 }
 
+/** What the groups of the demo's identity provider may do. */
+export async function loadGroups(): Promise<void> {
+	for (const { group, duty, customers: names } of JSON.parse(file('groups.json')) as {
+		group: string;
+		duty: string;
+		customers: string[];
+	}[])
+		await database().raw(
+			'insert into firm_group (id, name, customer_id, duty) select gen_random_uuid(), ?, id, ? from customer where name = any(?::text[])',
+			[group, duty, names]
+		);
+}
+
 /** Patterns of the demo's customers; the sites that stand come to follow them, and Tobias goes where somebody is due. */
 export async function loadPatterns(): Promise<void> {
 	const [ids, profiles, ines, hubs] = await Promise.all([

@@ -16,6 +16,7 @@ import {
 	loadImages,
 	loadPatterns,
 	loadCohorts,
+	loadGroups,
 	loadPeople,
 	loadPlan,
 	loadPools,
@@ -62,6 +63,7 @@ async function loadWorld(): Promise<void> {
 	await loadImages();
 	// Only the first time: what people did since is theirs
 	if (fresh) {
+		await loadGroups();
 		await loadPools();
 		await loadPatterns();
 		await loadWindows();
@@ -166,6 +168,8 @@ const DEMO_MAKERS = readdirSync(new URL('../demo/packs/', import.meta.url)).map(
 	name.replace('.json', '')
 );
 const DEMO_ACCOUNT = 'sallowfield';
+/** Between the demo and the identity provider in its yard, which knows nobody real. */
+const DEMO_CLIENT_SECRET = 'sallowfield-demo-identity';
 
 /** Each maker's registry in the yard. */
 export const demoRegistries = ({ LIMEN_YARD_PORT: port }: Settings): readonly RegistryPlace[] =>
@@ -184,6 +188,8 @@ export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_REGISTRIES: demoRegistries(settings)
 		.map(({ makerId, url }) => `${makerId}=${url}`)
 		.join(','),
+	LIMEN_OIDC_ISSUER: `http://${settings.LIMEN_HOST}:${settings.LIMEN_YARD_IDENTITY_PORT}`,
+	LIMEN_OIDC_CLIENT_SECRET: DEMO_CLIENT_SECRET,
 	LIMEN_SMTP_URL: settings.LIMEN_SMTP_URL ?? `smtp://127.0.0.1:${settings.LIMEN_YARD_MAIL_PORT}`
 });
 
@@ -236,6 +242,10 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 			YARD_MAIL_PORT: String(settings.LIMEN_YARD_MAIL_PORT),
 			YARD_EVENTS_PORT: String(settings.LIMEN_EVENTS_PORT),
 			YARD_SSH_PORT: String(settings.LIMEN_YARD_SSH_PORT),
+			YARD_IDENTITY_PORT: String(settings.LIMEN_YARD_IDENTITY_PORT),
+			YARD_IDENTITY_PEOPLE: 'demo/identity.json',
+			YARD_IDENTITY_CALLBACK: `${publicUrl(settings)}/sign-in/firm/back`,
+			YARD_IDENTITY_SECRET: DEMO_CLIENT_SECRET,
 			YARD_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
 			YARD_BOOTSTRAP_PORT: String(secure ? settings.LIMEN_REDIRECT_PORT : settings.LIMEN_PORT),
 			...(secure && { YARD_TRUST: join(settings.LIMEN_STATE_DIR, 'keys', 'bootstrap.crt') }),

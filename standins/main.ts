@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import * as v from 'valibot';
+import { identityProvider, type FirmPerson } from './identity/provider';
 import { PostBox } from './mail/post-box';
 import { serveDhcp } from './network/dhcp';
 import { serveNames } from './network/names';
@@ -30,6 +31,11 @@ const settings = v.parse(
 		YARD_STATE: v.string(),
 		YARD_PACE: v.pipe(v.string(), v.transform(Number), v.minValue(0)),
 		YARD_MAIL_PORT: port,
+		/** The firm's identity provider: where it listens, whom it knows, and where people go back to. */
+		YARD_IDENTITY_PORT: v.optional(port),
+		YARD_IDENTITY_PEOPLE: v.optional(v.string()),
+		YARD_IDENTITY_CALLBACK: v.optional(v.pipe(v.string(), v.url())),
+		YARD_IDENTITY_SECRET: v.optional(v.string()),
 		/** Where what units say to their log server arrives; as if that were its own port. */
 		YARD_EVENTS_PORT: port,
 		/** Where units listen that are reached at an address. */
@@ -107,6 +113,14 @@ yard = new Yard(unitsOf(settings.YARD_UNITS), settings.YARD_STATE, {
 const postBox = new PostBox();
 await postBox.listen(settings.YARD_MAIL_PORT, settings.YARD_HOST);
 await serveYard(yard, postBox, registries, settings.YARD_PORT, settings.YARD_HOST);
+
+const { YARD_IDENTITY_PORT, YARD_IDENTITY_PEOPLE, YARD_IDENTITY_CALLBACK, YARD_IDENTITY_SECRET } = settings;
+if (YARD_IDENTITY_PORT && YARD_IDENTITY_PEOPLE && YARD_IDENTITY_CALLBACK && YARD_IDENTITY_SECRET)
+	identityProvider(JSON.parse(readFileSync(YARD_IDENTITY_PEOPLE, 'utf8')) as FirmPerson[], {
+		issuer: `http://${settings.YARD_HOST}:${YARD_IDENTITY_PORT}`,
+		callback: YARD_IDENTITY_CALLBACK,
+		client: { id: 'limen', secret: YARD_IDENTITY_SECRET }
+	}).listen(YARD_IDENTITY_PORT, settings.YARD_HOST);
 
 if (process.env.LIMEN_ENDS_WITH_PARENT)
 	process.stdin.resume().once('end', () => process.kill(process.pid, 'SIGTERM'));

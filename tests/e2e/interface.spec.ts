@@ -37,6 +37,7 @@ const PAGES = [
 	'/units/retired',
 	'/records/reports?part=inventory&part=standing&part=health&send=on',
 	'/records/reports/look',
+	'/people/groups',
 	'/upkeep/alerts/rules',
 	'/sites/patterns',
 	'/sites/stamp',

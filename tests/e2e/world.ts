@@ -4,6 +4,7 @@ import { closeDatabase, migrate } from '../../command/cluster';
 import { loadHealth } from '../../command/demo-health';
 import {
 	hubSerials,
+	loadGroups,
 	loadHubs,
 	loadImages,
 	loadPatterns,
@@ -26,6 +27,7 @@ await migrate(settings, { demo: true });
 actAlwaysAs(SETUP);
 await loadPlan();
 await loadPeople();
+await loadGroups();
 await loadImages();
 await loadPools();
 await loadPatterns();

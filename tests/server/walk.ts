@@ -303,6 +303,12 @@ export const WALK: Record<string, Ask> = {
 	'GET /units/[id=uuid]/life': (ids, as) => get(`/units/${ids.unit}/life`, as),
 	'POST /units/[id=uuid]?/retire': (ids, as) => post(`/units/${ids.unit}?/retire`, {}, {}, as),
 	'POST /units?/retire': (ids, as) => post('/units?/retire', { unit: ids.unit, reason: 'x' }, {}, as),
+	'GET /sign-in/firm/back': (_ids, as) => get('/sign-in/firm/back?code=x&state=y', as),
+	'GET /sign-in/firm/confirmed': (_ids, as) => get('/sign-in/firm/confirmed', as),
+	'GET /people/groups': (_ids, as) => get('/people/groups', as),
+	'POST /people/groups?/map': (ids, as) =>
+		post('/people/groups?/map', { group: 'x', duty: 'reader', customer: ids.customer }, {}, as),
+	'POST /people/groups?/unmap': (ids, as) => post('/people/groups?/unmap', { mapped: ids.rule }, {}, as),
 	'GET /people/webhooks': (_ids, as) => get('/people/webhooks', as),
 	'POST /people/webhooks?/save': (ids, as) =>
 		post(

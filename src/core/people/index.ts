@@ -1,1 +1,2 @@
 export * from './may';
+export * from './groups';

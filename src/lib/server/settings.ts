@@ -90,6 +90,16 @@ const settingsSchema = v.object({
 	LIMEN_TRUSTED_PROXIES: networks(),
 	/** The firm's own networks that may be asked by webhooks, whose addresses people type in. */
 	LIMEN_OUTWARD_NETWORKS: networks(),
+	/** The firm's own identity provider (OpenID Connect): its issuer, and as whom Limen is known there. */
+	LIMEN_OIDC_ISSUER: v.optional(v.pipe(v.string(), v.url('an address'), v.regex(/^https?:/, 'an address'))),
+	LIMEN_OIDC_CLIENT_ID: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(300)), 'limen'),
+	LIMEN_OIDC_CLIENT_SECRET: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(1000))),
+	LIMEN_OIDC_SCOPES: v.optional(
+		v.pipe(v.string(), v.regex(/^openid( [\x21\x23-\x5b\x5d-\x7e]+)*$/, 'scopes that begin with openid')),
+		'openid profile email'
+	),
+	/** The claim that names somebody's groups. */
+	LIMEN_OIDC_GROUPS_CLAIM: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(200)), 'groups'),
 	LIMEN_SMTP_URL: v.optional(
 		v.pipe(v.string(), v.regex(/^smtps?:\/\//, 'an address that begins with smtp:// or smtps://'))
 	),
@@ -97,6 +107,8 @@ const settingsSchema = v.object({
 	/** Where the ledger's signed head is sent every day. */
 	LIMEN_LEDGER_MAIL: v.optional(v.pipe(v.string(), v.email('an e-mail address'))),
 	LIMEN_YARD_MAIL_PORT: port(4085),
+	/** Where the demo's identity provider listens. */
+	LIMEN_YARD_IDENTITY_PORT: port(4091),
 	/** Where simulated units listen that are reached at an address. */
 	LIMEN_YARD_SSH_PORT: port(4089),
 	LIMEN_REGISTRIES: v.pipe(
@@ -169,6 +181,7 @@ export const PORTS = [
 	'LIMEN_METRICS_PORT',
 	'LIMEN_YARD_PORT',
 	'LIMEN_YARD_MAIL_PORT',
+	'LIMEN_YARD_IDENTITY_PORT',
 	'LIMEN_YARD_SSH_PORT',
 	'LIMEN_DATABASE_PORT'
 ] as const satisfies readonly (keyof Settings)[];

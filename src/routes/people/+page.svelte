@@ -51,7 +51,9 @@
 	{/snippet}
 	{#snippet more()}<MenuLink href="/signing">Signing keys</MenuLink><MenuLink href="/people/walls"
 			>Wall screens</MenuLink
-		><MenuLink href="/people/webhooks">Webhooks</MenuLink>{/snippet}
+		><MenuLink href="/people/webhooks">Webhooks</MenuLink><MenuLink href="/people/groups"
+			>Groups of the firm</MenuLink
+		>{/snippet}
 </PageHead>
 <FormWords {form} />
 {#if token}<p class="sheet mono mt-3 p-4 break-all" data-token>{token}</p>{/if}

@@ -2,7 +2,17 @@ import { redirect } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { formAction, oneId } from '$lib/server/forms';
 import { ownPath } from '$lib/server/own-path';
-import { DEVICE_COOKIE, fromOf, quickPeople, quickSignIn, signIn, remember } from '$lib/server/people';
+import {
+	DEVICE_COOKIE,
+	FIRM_REFUSALS,
+	firmProvider,
+	fromOf,
+	quickPeople,
+	quickSignIn,
+	remember,
+	signIn,
+	type FirmRefusal
+} from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const line = (most: number) =>
@@ -14,7 +24,12 @@ const wayBack = (url: URL): string =>
 
 export const load: PageServerLoad = async ({ locals, url }) => {
 	if (locals.person) redirect(303, wayBack(url));
-	return { quick: await quickPeople() };
+	const why = url.searchParams.get('firm') ?? '';
+	return {
+		quick: await quickPeople(),
+		firm: firmProvider(),
+		refused: Object.hasOwn(FIRM_REFUSALS, why) ? FIRM_REFUSALS[why as FirmRefusal] : null
+	};
 };
 
 export const actions: Actions = {

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { FormField } from '$ui/kit';
+	import { FormField, Notice } from '$ui/kit';
 	import { Button } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { onMount } from 'svelte';
@@ -9,6 +9,10 @@
 	let { data, form } = $props();
 	const back = $derived(page.url.searchParams.get('back'));
 	const action = (name: string) => `?/${name}${back ? `&back=${encodeURIComponent(back)}` : ''}`;
+	/** Whoever was not let in wants to come as somebody else. */
+	const firmQuery = $derived(
+		new URLSearchParams({ ...(back && { back }), ...(data.refused && { another: 'on' }) }).toString()
+	);
 	let password = $state('');
 	// Whoever stands here has gone: the day that a phone keeps is theirs, what waits to be sent stays
 	onMount(() => void forgetPages());
@@ -16,6 +20,15 @@
 
 <svelte:head><title>Sign in · Limen</title></svelte:head>
 <h1>Sign in</h1>
+{#if data.refused}<Notice kind="wrong">{data.refused}</Notice>{/if}
+{#if data.firm}
+	<p class="mt-4">
+		<Button href="/sign-in/firm{firmQuery ? `?${firmQuery}` : ''}" data-sveltekit-reload
+			>Sign in with {data.firm.name}</Button
+		>
+	</p>
+	<h2 class="mt-6">Or with a password of your own</h2>
+{/if}
 <form
 	method="POST"
 	action={action('password')}
@@ -63,7 +76,9 @@
 			{form.problem}
 		</p>{/if}
 	<p class="mt-5 flex items-center gap-5">
-		<Button type="submit">Sign in</Button><a href="/forgotten">Password forgotten?</a>
+		<Button type="submit" color={data.firm ? 'alternative' : undefined}>Sign in</Button><a href="/forgotten"
+			>Password forgotten?</a
+		>
 	</p>
 </form>
 {#if data.quick.length > 0}

@@ -10,6 +10,8 @@ const UNITS = /^\/(restconf|\.well-known|images|files)(\/|$)/;
 const PROGRAMS = /^\/api(\/|$)/;
 const OPEN: ReadonlySet<string> = new Set([
 	'/sign-in',
+	'/sign-in/firm',
+	'/sign-in/firm/back',
 	'/forgotten',
 	'/ticket/[token]',
 	'/calendar/[token]',

@@ -2,6 +2,7 @@ export * from './account';
 export * from './actor';
 export * from './administration';
 export * from './admission';
+export * from './firm';
 export * from './gates';
 export * from './demo';
 export * from './service-tokens';

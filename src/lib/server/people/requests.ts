@@ -1,7 +1,8 @@
 import { error, fail, type ActionFailure, type RequestEvent } from '@sveltejs/kit';
 import type { PersonAct } from '../../../core/people';
 import { isDemo } from './demo';
-import { confirmItIsYou } from './sign-in';
+import { firmProvider } from './firm';
+import { confirmItIsYou, waysToConfirm } from './sign-in';
 import { maySee, type SignedIn } from './actor';
 import { DEVICE_COOKIE, SESSION_COOKIE } from './admission';
 import { fromOf } from './sessions';
@@ -34,6 +35,9 @@ export interface Confirmation extends Consequence {
 	readonly fields: Readonly<Record<string, string>>;
 	/** Whether who it is has to be shown; a reason may be all that is missing. */
 	readonly wantsPassword: boolean;
+	/** The firm, where they can show it at its own sign-in; and whether that is their only way. */
+	readonly firm: string | null;
+	readonly firmAlone: boolean;
 	readonly problem: string | null;
 	/** Where the password is found, in the demo. */
 	readonly hint: string | null;
@@ -71,12 +75,17 @@ export async function askAgain(
 			typeof value === 'string' && !name.startsWith('confirm_') ? [[name, value]] : []
 		)
 	);
+	const { hasPassword, isOfFirm } = wantsPassword
+		? await waysToConfirm(person.id)
+		: { hasPassword: true, isOfFirm: false };
 	return fail(403, {
 		confirm: {
 			...consequence,
 			action: event.url.search || '?',
 			fields,
 			wantsPassword,
+			firm: isOfFirm ? (firmProvider()?.name ?? null) : null,
+			firmAlone: isOfFirm && !hasPassword,
 			problem,
 			hint: wantsPassword && (await isDemo()) ? DEMO_HINT : null
 		}

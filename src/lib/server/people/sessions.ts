@@ -26,8 +26,16 @@ export const fromOf = ({
 	device: request.headers.get('user-agent') ?? ''
 });
 
-/** Begins a session; the token is for the cookie and is not kept. */
-export async function beginSession(trx: Knex, personId: string, from: From): Promise<string> {
+/** Begins a session; the token is for the cookie and is not kept. `shownAt`: when they showed who they are. */
+export async function beginSession(
+	trx: Knex,
+	personId: string,
+	from: From,
+	{
+		longestMs = LONGEST_MS,
+		shownAt = new Date()
+	}: { readonly longestMs?: number; readonly shownAt?: Date } = {}
+): Promise<string> {
 	const token = newToken();
 	await trx('session').insert({
 		id: uuid(),
@@ -35,7 +43,8 @@ export async function beginSession(trx: Knex, personId: string, from: From): Pro
 		person_id: personId,
 		device: deviceName(from.device),
 		address: from.address,
-		ends_at: new Date(Date.now() + LONGEST_MS)
+		confirmed_at: shownAt,
+		ends_at: new Date(Date.now() + longestMs)
 	});
 	return token;
 }

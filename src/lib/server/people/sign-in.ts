@@ -135,6 +135,15 @@ export function confirmItIsYou(
 	});
 }
 
+/** How somebody can show again who they are. */
+export const waysToConfirm = (
+	personId: string
+): Promise<{ readonly hasPassword: boolean; readonly isOfFirm: boolean }> =>
+	runAs(SIGN_IN, async () => {
+		const person = await database()('person').where({ id: personId }).first('password_hash', 'firm_subject');
+		return { hasPassword: person?.password_hash != null, isOfFirm: person?.firm_subject != null };
+	});
+
 /** Ends one's own session, and the pages that it holds open. */
 export function signOut(
 	person: { readonly id: string; readonly name: string; readonly sessionId: string },

@@ -6,6 +6,9 @@
 		readonly action: string;
 		readonly fields: Readonly<Record<string, string>>;
 		readonly wantsPassword: boolean;
+		/** The firm, where they can show it at its own sign-in; and whether that is their only way. */
+		readonly firm?: string | null;
+		readonly firmAlone?: boolean;
 		readonly wantsReason?: boolean;
 		readonly whom?: string | null;
 		readonly problem: string | null;
@@ -67,7 +70,14 @@
 		{#if confirmation.whom}<Checkbox name="asked" required class="mt-3"
 				>{confirmation.whom} was asked, and agrees</Checkbox
 			>{/if}
-		{#if confirmation.wantsPassword}
+		{#if confirmation.wantsPassword && confirmation.firm}<p class="mt-3">
+				<a class="underline" href="/sign-in/firm?again" target="_blank" rel="noopener"
+					>Show it at {confirmation.firm}</a
+				>{confirmation.firmAlone
+					? ', which opens beside this page, then go on here.'
+					: ', then go on here. Or:'}
+			</p>{/if}
+		{#if confirmation.wantsPassword && !confirmation.firmAlone}
 			<FormField
 				label="Your password"
 				class="mt-3"
@@ -75,7 +85,7 @@
 				kind="password"
 				hint={confirmation.hint ?? undefined}
 				autocomplete="current-password"
-				required
+				required={!confirmation.firm}
 				data-autofocus={confirmation.wantsReason ? undefined : true}
 			/>
 			<FormField
@@ -90,7 +100,9 @@
 		{/if}
 		{#if confirmation.problem}<Notice kind="wrong">{confirmation.problem}</Notice>{/if}
 		<p class="mt-4 flex gap-3">
-			<Button type="submit">{confirmation.wantsPassword ? 'Confirm and go on' : 'Go on'}</Button>
+			<Button type="submit"
+				>{confirmation.wantsPassword && !confirmation.firmAlone ? 'Confirm and go on' : 'Go on'}</Button
+			>
 		</p>
 	</form>
 </Modal>
