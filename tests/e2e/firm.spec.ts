@@ -20,7 +20,7 @@ test('people come in through the firm with what their groups may do, and by a pa
 	await chooses(page, 'Nobody of these');
 	await expect(page.getByText('The firm’s sign-in did not let you in.')).toBeVisible();
 
-	await visit(page, '/sites');
+	// Whoever was not let in is asked anew, and gets to where they wanted to go
 	await page.getByRole('link', { name: 'Sign in with Sallowfield Networks' }).click();
 	await chooses(page, 'Hemi Rangi');
 	await expect(page).toHaveURL(/\/sites$/);
@@ -34,6 +34,7 @@ test('people come in through the firm with what their groups may do, and by a pa
 	await administrator.getByLabel('E-mail address').fill('administrator@sallowfield.example');
 	await administrator.getByLabel('Password', { exact: true }).fill(DEMO_PASSWORD);
 	await administrator.getByRole('button', { name: 'Sign in', exact: true }).click();
+	await expect(administrator.getByRole('heading', { level: 1, name: 'Sign in' })).toHaveCount(0);
 	await visit(administrator, '/people/groups');
 	await expect(administrator.getByRole('row', { name: /field-service technician Marlstone/ })).toBeVisible();
 	await administrator.getByLabel('Group', { exact: true }).fill('accounts');

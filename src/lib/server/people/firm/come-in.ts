@@ -27,7 +27,8 @@ export const FIRM_REFUSALS = {
 	other: 'That was somebody else. Confirm as the person who is signed in here.'
 } as const;
 export type FirmRefusal = keyof typeof FIRM_REFUSALS;
-type Refused = { readonly ok: false; readonly why: FirmRefusal };
+/** `back`: where they wanted to go, where that is known. */
+type Refused = { readonly ok: false; readonly why: FirmRefusal; readonly back?: string };
 const refused = (why: FirmRefusal): Refused => ({ ok: false, why });
 
 /** What a browser keeps, sealed, while somebody is at the provider. */
@@ -97,17 +98,16 @@ export async function backFromFirm(
 ): Promise<{ readonly ok: true; readonly token: string | null; readonly back: string } | Refused> {
 	const underWay = readUnderWay(kept);
 	if (!underWay) return refused('stale');
+	const { session, back } = underWay;
 	let told: Firmly;
 	try {
 		told = await claimsOf(address, underWay);
 	} catch (error) {
-		return whyNot(error);
+		return { ...whyNot(error), back };
 	}
-	const { session, back } = underWay;
 	return runAs(SIGN_IN, async () => {
 		if (session !== null) return confirmed(told, session, underWay.at, back);
-		const act = await comeIn(told, from);
-		return act.ok ? { ...act, back } : act;
+		return { ...(await comeIn(told, from)), back };
 	});
 }
 

@@ -10,8 +10,10 @@ export const GET: RequestHandler = async (event) => {
 	const kept = cookies.get(FIRM_COOKIE);
 	cookies.delete(FIRM_COOKIE, FIRM_COOKIE_OPTIONS);
 	const came = await backFromFirm(url, kept, fromOf(event));
-	if (!came.ok)
-		redirect(303, locals.person ? `/sign-in/firm/confirmed?firm=${came.why}` : `/sign-in?firm=${came.why}`);
+	if (!came.ok) {
+		const told = new URLSearchParams({ firm: came.why, ...(came.back && { back: came.back }) });
+		redirect(303, `${locals.person ? '/sign-in/firm/confirmed' : '/sign-in'}?${told}`);
+	}
 	if (came.token !== null) remember(event, came.token);
 	redirect(303, came.back);
 };
