@@ -26,11 +26,11 @@ import {
 } from './demo-world';
 import { takeLock } from './lock';
 import { freePort, portIsFree } from './ports';
+import { LEAST_FREE_BYTES } from './doctor/machine';
 import { Problem, say } from './problem';
 import { startProgram, stopPrograms, whenReady } from './processes';
 import { Supervisor } from './supervise';
 
-const LEAST_FREE_BYTES = 400 * 1024 * 1024;
 const YARD_UNITS = fileURLToPath(new URL('../demo/yard.json', import.meta.url));
 const YARD_REGISTRIES = fileURLToPath(new URL('../demo/registries.json', import.meta.url));
 const TSX = [process.execPath, '--import', 'tsx'];

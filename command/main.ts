@@ -9,6 +9,9 @@ const USAGE = `Usage: ./limen COMMAND
   dev     the application with live reload, for working on it
   serve   the application alone, for real units and people, until Ctrl-C
   bench   benchmarks, each against a baseline in the same run; with names, these only
+  doctor [--json]
+          looks at everything that Limen stands on, and says what to do; ends
+          with 1 where something is wrong
   backup FOLDER, restore FOLDER
           database, keys and images, out and in again
   verify-ledger [--from HEAD]
@@ -26,6 +29,7 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	dev: async () => (await import('./limen')).dev(),
 	test: async () => (await import('./test')).test(parameters),
 	serve: async () => (await import('./limen')).serve(),
+	doctor: async () => (await import('./doctor')).doctor(parameters),
 	backup: async () => (await import('./keep')).backup(parameters),
 	restore: async () => (await import('./keep')).restore(parameters),
 	'verify-ledger': async () => (await import('./keep')).verifyLedger(parameters),

@@ -1,5 +1,5 @@
 import { randomInt } from 'node:crypto';
-import { createServer } from 'node:net';
+import { connect, createServer } from 'node:net';
 import { PORTS } from '../src/lib/server/settings';
 
 /** Whether a port can be listened on now. */
@@ -8,6 +8,21 @@ export function portIsFree(port: number, host: string): Promise<boolean> {
 		const probe = createServer();
 		probe.once('error', () => resolve(false));
 		probe.listen(port, host, () => probe.close(() => resolve(true)));
+	});
+}
+
+/** Whether somebody listens on a port, as it is reached on this machine. */
+export function isServed(port: number, host: string): Promise<boolean> {
+	return new Promise((resolve) => {
+		const socket = connect({ port, host: host === '0.0.0.0' ? '127.0.0.1' : host, timeout: 3_000 });
+		const end = (served: boolean) => {
+			socket.destroy();
+			resolve(served);
+		};
+		socket
+			.once('connect', () => end(true))
+			.once('error', () => end(false))
+			.once('timeout', () => end(false));
 	});
 }
 

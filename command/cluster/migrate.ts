@@ -15,7 +15,7 @@ import { makeJobs } from './jobs';
 import { DATABASE_ROLES, letIn, passwordFile } from './roles';
 import { sealAnew } from './seal';
 
-const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
+export const MIGRATIONS = fileURLToPath(new URL('../../migrations', import.meta.url));
 
 /**
  * Makes the database when it is missing, brings it to the newest migration as its owner, and gives the

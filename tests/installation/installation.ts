@@ -24,6 +24,7 @@ export class Installation {
 		this.settings = readSettings(own);
 		this.environment = { ...process.env, ...own, LIMEN_LOG_LEVEL: 'info' };
 		delete this.environment.LIMEN_DATABASE_URL;
+		delete this.environment.LIMEN_OIDC_ISSUER;
 	}
 
 	static async create(more: Record<string, string> = {}): Promise<Installation> {
