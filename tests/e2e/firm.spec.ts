@@ -37,7 +37,7 @@ test('people come in through the firm with what their groups may do, and by a pa
 	await expect(administrator.getByRole('heading', { level: 1, name: 'Sign in' })).toHaveCount(0);
 	await visit(administrator, '/people/groups');
 	await expect(administrator.getByRole('row', { name: /field-service technician Marlstone/ })).toBeVisible();
-	await administrator.getByLabel('Group', { exact: true }).fill('accounts');
+	await administrator.getByLabel('Group, as the provider calls it').fill('accounts');
 	await administrator.getByLabel('What it may do').selectOption('reader');
 	await administrator.getByLabel('At', { exact: true }).selectOption('Pippin & Loaf');
 	await administrator.getByRole('button', { name: 'Map it' }).click();

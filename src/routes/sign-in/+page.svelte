@@ -22,11 +22,11 @@
 <h1>Sign in</h1>
 {#if data.refused}<Notice kind="wrong">{data.refused}</Notice>{/if}
 {#if data.firm}
-	<p class="mt-4">
+	<div class="mt-4">
 		<Button href="/sign-in/firm{firmQuery ? `?${firmQuery}` : ''}" data-sveltekit-reload
 			>Sign in with {data.firm.name}</Button
 		>
-	</p>
+	</div>
 	<h2 class="mt-6">Or with a password of your own</h2>
 {/if}
 <form
