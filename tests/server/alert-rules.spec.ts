@@ -233,6 +233,27 @@ describe('what a person should see', function () {
 		expect(await open()).to.deep.equal([]);
 	});
 
+	it('is over when what it was about is there no more; one reading without it says nothing yet', async () => {
+		const unit = await online();
+		await state({ about: 'figure', figure: 'errors', side: 'above', limit: 5, back: 1, minutes: 5 });
+		await figures(unit, [9, 9], 'errors:ge1');
+		await watchAll();
+		expect(await open()).to.have.length(1);
+		const older = (minutes: number) =>
+			unwalled().raw(`update health_reading set at = at - make_interval(mins => ?) where unit_id = ?`, [
+				minutes,
+				unit.unitId
+			]);
+		await older(10);
+		await figures(unit, [20], 'processor');
+		await watchAll();
+		expect(await open()).to.have.length(1);
+		await older(10);
+		await figures(unit, [20, 20], 'processor');
+		await watchAll();
+		expect(await open()).to.deep.equal([]);
+	});
+
 	it('is what units say, so often; one that matches everything ends too', async () => {
 		const unit = await online();
 		const rule: AlertRule = { about: 'said', words: 'fan', severity: 4, times: 3, minutes: 10 };

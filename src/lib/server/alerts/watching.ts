@@ -126,11 +126,24 @@ export async function watchFigures(now = new Date()): Promise<void> {
 				part: one.key,
 				words: figureSaid(byId.get(one.ruleId)!, one)
 			});
-		await endAlerts(
-			trx,
-			ended.map(({ openId }) => openId!)
-		);
+		await endAlerts(trx, [...ended.map(({ openId }) => openId!), ...(await ofWhatIsGone(trx, turn, now))]);
 	});
+}
+
+/** So many readings on end without a figure, and what it was of is there no more. */
+const GONE_READINGS = 3;
+/** Alerts about what units do not tell of any more: a port that was taken out, a tunnel that was planned away. */
+async function ofWhatIsGone(trx: Knex, turn: number, now: Date): Promise<string[]> {
+	const { rows } = await trx.raw(
+		`select alert.id from alert where kind = 'figure' and ended_at is null and abs(hashtext(unit_id::text)) % :turns = :turn and (
+			select count(*) = ${GONE_READINGS} and bool_and(figures -> alert.part is null) from (
+				select figures from health_reading r where r.unit_id = alert.unit_id
+					and r.at > :now::timestamptz - make_interval(mins => ${2 * GONE_READINGS * 5}) order by at desc limit ${GONE_READINGS}
+			) lately
+		)`,
+		{ turns: TURNS, turn, now }
+	);
+	return (rows as { id: string }[]).map(({ id }) => id);
 }
 
 function figureSaid({ name, rule }: Ruled<FigureRule>, { key, last }: Judged): string {
