@@ -9,7 +9,7 @@ import { answerTo, askErrand, cancelErrands, type Errand } from '../../src/lib/s
 import { database } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
 import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
-import { ACTOR, anAdministrator, get, newPerson, unwalled, type TestPerson } from './making';
+import { ACTOR, anAdministrator, get, newPerson, refusalOf, unwalled, type TestPerson } from './making';
 
 /** Longer than any of this may take, however busy the machine is. */
 const PATIENCE = 120_000;
@@ -80,17 +80,21 @@ describe('errands', () => {
 		const call = dial(unit, answering(unit));
 		const [first, second] = await Promise.all([answered(urgent.id), answered(usual)]);
 		expect(first.endedAt!.getTime()).to.be.at.most(second.begunAt!.getTime());
-		const twice = await unwalled()('errand')
-			.insert({
-				id: crypto.randomUUID(),
-				unit_id: unit.unitId,
-				customer_id: (await connectionOf(unit.unitId)).customer_id,
-				kind: 'read',
-				deadline: new Date()
+		const { customer_id } = await connectionOf(unit.unitId);
+		// In one transaction: nobody takes it up in between
+		const twice = await refusalOf(
+			unwalled().transaction(async (trx) => {
+				const id = crypto.randomUUID();
+				await trx('errand').insert({
+					id,
+					unit_id: unit.unitId,
+					customer_id,
+					kind: 'read',
+					deadline: new Date()
+				});
+				await trx('errand').where({ id }).update({ state: 'done', ended_at: new Date() });
 			})
-			.returning('id')
-			.then(([{ id }]) => unwalled()('errand').where({ id }).update({ state: 'done', ended_at: new Date() }))
-			.catch((error: Error) => error.message);
+		);
 		expect(twice).to.match(/does not move from waiting to done/);
 		await call.end();
 	});
