@@ -359,6 +359,15 @@ describe('reports', () => {
 			expect(page).to.include('the last was not made');
 		});
 
+		it('whose zone is known no more hold up no other', async () => {
+			const [lost, well] = [await scheduled(), await scheduled()];
+			await unwalled()('report_schedule').where({ id: lost }).update({ zone: 'Atlantis/Lost' });
+			expect((await sentBy(well)).at(-1)!.state).to.equal('made');
+			expect(await sentBy(lost)).to.have.length(0);
+			expect((await get(`/records/reports/schedules/${lost}`, coordinator)).status).to.equal(200);
+			await unwalled()('report_schedule').where({ id: lost }).update({ ended_at: new Date() });
+		});
+
 		it('whose cohort was dropped are not made of every unit instead', async () => {
 			const cohort = uuid();
 			await unwalled()('cohort').insert({

@@ -20,6 +20,7 @@ import { database } from '../database';
 import { editNumber, oneId } from '../forms';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
+import { log } from '../log';
 import { lostOf } from './kept';
 import { toMake } from './make';
 
@@ -61,9 +62,17 @@ const read = async (customers: string | null, id: string | null): Promise<readon
 	const now = Date.now();
 	return (rows as Row[]).map(({ lastDay, ...row }) => ({
 		...row,
-		next: row.isOn ? nextSlot(row, lastDay, now) : null
+		next: row.isOn ? nextOf(row, lastDay, now) : null
 	}));
 };
+/** Null also where a zone is known no more: its name went with a newer list of zones. */
+function nextOf(rhythm: Rhythm, lastDay: string | null, now: number): Slot | null {
+	try {
+		return nextSlot(rhythm, lastDay, now);
+	} catch {
+		return null;
+	}
+}
 /** Those of one customer (null: of all) that whoever asks may see. */
 export const reportSchedules = (customerId: string | null) => read(customerId, null);
 export const reportScheduleById = async (id: string): Promise<ReportSchedule | null> =>
@@ -236,15 +245,26 @@ export async function makeWhatIsDue(now = Date.now()): Promise<void> {
 			id: 'id', every: 'every', onDay: 'on_day', hour: 'hour', zone: 'zone', since: 'since', choice: 'choice', recipients: 'recipients',
 			personId: 'person_id', name: 'stated_by', lastDay: database().raw('last_day::text')
 		}); // prettier-ignore
-	for (const { id, lastDay, since, choice, recipients, personId, name, ...rhythm } of all)
-		for (const { day, from, to } of slotsDue(rhythm, lastDay, since.getTime(), now))
-			await database().transaction(async (trx) => {
-				const asked: Report = { ...choice, from, to };
-				await toMake(
-					trx,
-					{ asked, zone: rhythm.zone, recipients, schedule: { id, day } },
-					{ personId, name }
-				);
-				await trx('report_schedule').where({ id }).update({ last_day: day });
-			});
+	for (const schedule of all)
+		try {
+			await makeOf(schedule, now);
+		} catch (error) {
+			// One that cannot be made holds up no other
+			log.warn(
+				{ schedule: schedule.id, error: (error as Error).message },
+				'a report that is due was not begun'
+			);
+		}
+}
+
+async function makeOf(
+	{ id, lastDay, since, choice, recipients, personId, name, ...rhythm }: Due,
+	now: number
+): Promise<void> {
+	for (const { day, from, to } of slotsDue(rhythm, lastDay, since.getTime(), now))
+		await database().transaction(async (trx) => {
+			const asked: Report = { ...choice, from, to };
+			await toMake(trx, { asked, zone: rhythm.zone, recipients, schedule: { id, day } }, { personId, name });
+			await trx('report_schedule').where({ id }).update({ last_day: day });
+		});
 }

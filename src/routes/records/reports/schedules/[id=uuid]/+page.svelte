@@ -33,7 +33,8 @@
 				next
 				<When at={new Date(schedule.next.at)} />, about {schedule.next.from === schedule.next.to
 					? schedule.next.from
-					: `${schedule.next.from} to ${schedule.next.to}`}{:else}; it is off{/if}.</span
+					: `${schedule.next.from} to ${schedule.next.to}`}{:else if schedule.isOn}; nobody knows that zone
+				any more: choose another{:else}; it is off{/if}.</span
 		>{/snippet}
 	{#snippet acts()}<Button href="/records/reports?{look}" size="sm" color="alternative">Look at it</Button
 		>{/snippet}
