@@ -26,7 +26,7 @@ grant select on firm_group to limen_sign_in;
 create policy sign_in on firm_group for select to limen_sign_in using (true);
 grant select, insert, update, delete on firm_group to limen_setup;
 create policy setup on firm_group to limen_setup using (true);
-grant select (firm_subject) on person to limen_people;
+grant select (firm_subject, administrator_from_groups), update (administrator_from_groups) on person to limen_people;
 grant insert, update, delete on membership to limen_sign_in;
 create policy sign_in_by_groups on membership to limen_sign_in using (true);`);
 }

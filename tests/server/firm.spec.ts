@@ -151,6 +151,21 @@ describe('coming in through the firm', () => {
 		expect((await unwalled()('person').where({ id: admin.id }).first()).administrator).to.equal(true);
 	});
 
+	it('leaves to administrators what they choose here: that stays, the rest goes with the groups', async () => {
+		const [field, chiefs] = [await group('technician'), `chiefs ${uuid()}`];
+		await map(chiefs, 'administrator', '');
+		const person = somebody({ groups: [field, chiefs] });
+		await come(person);
+		const { id: personId } = await personOf(person);
+		const elsewhere = await customerId('Pippin & Loaf');
+		const form = { person: personId, [`duty:${id}`]: 'technician', [`duty:${elsewhere}`]: 'reader' };
+		expect((await answerOf(await post('/people?/duties', form, {}, administrator))).type).to.equal('success');
+		expect((await personOf(person)).administrator).to.equal(false);
+		expect(await dutiesOf(person)).to.deep.equal({ [id]: 'technician', [elsewhere]: 'reader' });
+		await come({ ...person, groups: [] });
+		expect(await dutiesOf(person)).to.deep.equal({ [elsewhere]: 'reader' });
+	});
+
 	it('keeps out, in words, whom nobody mapped, who has no address that is checked, who was shut out, and whoever says no', async () => {
 		const field = await group('technician');
 		const words = async (person: Told) => {

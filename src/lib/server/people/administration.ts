@@ -117,15 +117,26 @@ export async function setDuties(
 				.forUpdate()
 				.first('id', 'name', 'administrator');
 			if (!person) return refuse('There is no such person.');
-			const had = await trx('membership').where({ person_id: personId }).select('customer_id', 'duty');
+			const had = await trx('membership')
+				.where({ person_id: personId })
+				.select('customer_id', 'duty', 'from_groups');
 			await trx('membership').where({ person_id: personId }).delete();
+			// What came with the firm's groups goes with them, unless something else was chosen here
 			const rows = Object.entries(duties).map(([customer_id, duty]) => ({
 				person_id: personId,
 				customer_id,
-				duty
+				duty,
+				from_groups: had.some(
+					(one) => one.from_groups && one.customer_id === customer_id && one.duty === duty
+				)
 			}));
 			if (rows.length > 0) await trx('membership').insert(rows);
-			await trx('person').where({ id: personId }).update({ administrator });
+			await trx('person')
+				.where({ id: personId })
+				.update({
+					administrator,
+					administrator_from_groups: trx.raw('administrator_from_groups and ?', [administrator])
+				});
 			await notify(trx, 'access', null, [personId]);
 			await enterInLedger(trx, actor, [
 				{
