@@ -18,6 +18,8 @@
 		groups.reduce((sum, group) => sum + (group.change.kind === kind ? group.count : 0), 0);
 	const several = (number: number, one: string, many = `${one}s`) => `${number} ${number === 1 ? one : many}`;
 	const percent = $derived(impact && impact.total > 0 ? Math.round((impact.done / impact.total) * 100) : 0);
+	// Computed anew, since something else was changed meanwhile, the form goes and comes back: what was typed stays
+	let why = $state('');
 	let strand = $state(false);
 	const drafts = $derived(data.draft?.parts.filter(({ state }) => state === 'draft') ?? []);
 </script>
@@ -97,6 +99,7 @@
 				label="Why, or what is new"
 				class="block max-w-2xl"
 				name="why"
+				bind:value={why}
 				required
 				maxlength={2000}
 				autocomplete="off"
