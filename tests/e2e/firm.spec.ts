@@ -34,6 +34,7 @@ test('people come in through the firm with what their groups may do, and by a pa
 	await administrator.getByLabel('E-mail address').fill('administrator@sallowfield.example');
 	await administrator.getByLabel('Password', { exact: true }).fill(DEMO_PASSWORD);
 	await administrator.getByRole('button', { name: 'Sign in', exact: true }).click();
+	await expect(administrator).not.toHaveURL(/\/(sign-in|start)/);
 	await expect(administrator.getByRole('heading', { level: 1, name: 'Sign in' })).toHaveCount(0);
 	await visit(administrator, '/people/groups');
 	await expect(administrator.getByRole('row', { name: /field-service technician Marlstone/ })).toBeVisible();
