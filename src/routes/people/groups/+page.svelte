@@ -60,13 +60,7 @@
 {#key data.mapped.length}
 	<Form action="?/map" class="sheet mt-2 flex max-w-4xl flex-wrap items-end gap-3 p-4">
 		{#snippet children({ busy })}
-			<FormField
-				label="Group"
-				name="group"
-				maxlength={300}
-				required
-				hint="As the firm’s provider calls it."
-			/>
+			<FormField label="Group, as the provider calls it" name="group" maxlength={300} required />
 			<FormField label="What it may do" kind="select" name="duty" bind:value={duty} items={duties} />
 			{#if duty !== 'administrator'}<FormField
 					label="At"
