@@ -60,7 +60,20 @@ test('twelve lodges that somebody else configured become a profile, proved, and 
 		await page.getByRole('button', { name: 'Make the profile' }).click();
 		const dialog = page.getByRole('dialog');
 		await dialog.getByLabel('Name').fill('Lodge gateway');
+		// A dialog that lies over the page that it leads to would take what is typed there
+		const coversWhatComes = page.evaluate(
+			() =>
+				new Promise<boolean>((say) => {
+					const look = new MutationObserver(() => {
+						if (!document.querySelector('h1')?.textContent.startsWith('What releasing')) return;
+						look.disconnect();
+						say(document.querySelector('dialog') !== null);
+					});
+					look.observe(document.body, { subtree: true, childList: true });
+				})
+		);
 		await dialog.getByRole('button', { name: 'Make it' }).click();
+		expect(await coversWhatComes).toBe(false);
 		await page.getByLabel('Why, or what is new').fill('Learnt');
 		await page.getByRole('button', { name: 'Release revision 1' }).click();
 		await expect(page.getByRole('button', { name: 'Release revision 1' })).toHaveCount(0);

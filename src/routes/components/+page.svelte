@@ -8,7 +8,6 @@
 		Fileupload,
 		Kbd,
 		Label,
-		Modal,
 		Progressbar,
 		Radio,
 		Skeleton,
@@ -27,7 +26,7 @@
 	import { RUN_STEPS } from '$core/onboarding';
 	import { Crossing, Track } from '$ui/arrivals';
 	import { Grid } from '$ui/grid';
-	import { DateField, Facts, FormField, Menu, MenuLink, Notice, PageHead } from '$ui/kit';
+	import { DateField, Dialog, Facts, FormField, Menu, MenuLink, Notice, PageHead } from '$ui/kit';
 	import { Serial, Standing, When, type Shown } from '$ui/marks';
 
 	const STANDINGS: readonly Shown[] = [
@@ -161,7 +160,7 @@
 		<Button size="sm" color="alternative" id="with-tip">A hint</Button>
 		<Tooltip triggeredBy="#with-tip">What it does, in a few words</Tooltip>
 	</div>
-	<Modal bind:open title="Before this is done" size="sm"><p>It interrupts one site: Nelson clinic.</p></Modal>
+	<Dialog bind:open title="Before this is done"><p>It interrupts one site: Nelson clinic.</p></Dialog>
 	<Accordion flush class="mt-3">
 		<AccordionItem open transitionType="none">
 			{#snippet header()}Opened{/snippet}

@@ -1,4 +1,5 @@
 export { default as DateField } from './DateField.svelte';
+export { default as Dialog } from './Dialog.svelte';
 export { default as FormField } from './FormField.svelte';
 export { default as Facts } from './Facts.svelte';
 export { default as Form } from './Form.svelte';

@@ -18,8 +18,8 @@
 
 <script lang="ts">
 	import { counted } from '$core/text';
-	import { FormField, Notice } from '$ui/kit';
-	import { Button, Checkbox, Modal } from 'flowbite-svelte';
+	import { Dialog, FormField, Notice } from '$ui/kit';
+	import { Button, Checkbox } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 
 	/** Asks again who it is, before an act that interrupts or exposes a network is done. */
@@ -32,11 +32,7 @@
 	});
 </script>
 
-<Modal
-	bind:open
-	title={confirmation.wantsPassword ? 'Confirm that it is you' : 'Before this is done'}
-	size="sm"
->
+<Dialog bind:open title={confirmation.wantsPassword ? 'Confirm that it is you' : 'Before this is done'}>
 	<p>{confirmation.words}</p>
 	{#if confirmation.sites.length > 0}
 		<p>
@@ -105,4 +101,4 @@
 			>
 		</p>
 	</form>
-</Modal>
+</Dialog>

@@ -1,6 +1,7 @@
 <script lang="ts">
-	import { Kbd, Modal } from 'flowbite-svelte';
+	import { Kbd } from 'flowbite-svelte';
 	import { page } from '$app/state';
+	import { Dialog } from '../kit';
 	import { helpFor } from './help';
 	import type { Room } from './rooms';
 
@@ -9,7 +10,7 @@
 	const help = $derived(helpFor(page.url.pathname));
 </script>
 
-<Modal bind:open title="Help: {help.title}" size="md">
+<Dialog bind:open title="Help: {help.title}" size="md">
 	<p>{help.what}</p>
 	<h3 class="mt-4 font-bold">Words</h3>
 	<dl class="facts">
@@ -39,4 +40,4 @@
 		<dd>back out</dd>
 	</dl>
 	<p class="quiet">A hand scanner works anywhere outside a text field.</p>
-</Modal>
+</Dialog>

@@ -1,8 +1,8 @@
 <script lang="ts">
-	import { Button, Modal } from 'flowbite-svelte';
+	import { Button } from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { askAction, session } from '../forms';
-	import { FormField, Notice } from '../kit';
+	import { Dialog, FormField, Notice } from '../kit';
 
 	/** The session has ended while somebody was working: signs in again in place, and what was being sent goes on. */
 	let open = $derived(session.ended);
@@ -30,7 +30,7 @@
 	}
 </script>
 
-<Modal bind:open title="Sign in again" size="sm" onclose={() => session.leave()}>
+<Dialog bind:open title="Sign in again" onclose={() => session.leave()}>
 	<p>Your session has ended. Nothing that you typed is lost; it goes on once you are in.</p>
 	<form class="grid gap-3" onsubmit={signIn}>
 		<FormField
@@ -46,4 +46,4 @@
 		{#if problem}<Notice kind={needsCode ? 'careful' : 'wrong'}>{problem}</Notice>{/if}
 		<p><Button type="submit" disabled={busy}>Sign in and go on</Button></p>
 	</form>
-</Modal>
+</Dialog>

@@ -1,8 +1,8 @@
 <script lang="ts">
-	import { Button, Modal } from 'flowbite-svelte';
+	import { Button } from 'flowbite-svelte';
 	import type { LearntChoice, ShownField } from '$core/takeon';
 	import { act } from '../forms';
-	import { FormField } from '../kit';
+	import { Dialog, FormField } from '../kit';
 
 	/** What somebody may want otherwise of one field; each is proved at once, and can be taken back. */
 	interface Props {
@@ -41,7 +41,7 @@
 		value={JSON.stringify(choice)}>{words}</Button
 	>{/snippet}
 
-<Modal bind:open={isOpen} size="sm" title="Change {field.name}">
+<Dialog bind:open={isOpen} title="Change {field.name}">
 	<form
 		method="POST"
 		action="?/choose"
@@ -93,7 +93,7 @@
 			taken back.
 		</p>
 	</form>
-</Modal>
+</Dialog>
 
 <style>
 	.row {

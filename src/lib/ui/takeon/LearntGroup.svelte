@@ -1,10 +1,10 @@
 <script lang="ts">
-	import { Button, Modal } from 'flowbite-svelte';
+	import { Button } from 'flowbite-svelte';
 	import type { LearntChoice, ShownField, ShownLearnt } from '$core/takeon';
 	import { counted } from '$core/text';
 	import { ConfigText } from '../config';
 	import { act } from '../forms';
-	import { Form, FormField, Notice } from '../kit';
+	import { Dialog, Form, FormField, Notice } from '../kit';
 	import ChangeField from './ChangeField.svelte';
 	import LearntFields from './LearntFields.svelte';
 
@@ -138,7 +138,7 @@
 		onclose={() => (changing = null)}
 	/>{/if}
 
-<Modal bind:open={isMaking} size="sm" title="Make the profile">
+<Dialog bind:open={isMaking} title="Make the profile">
 	<Form action="?/profile" casual>
 		{#snippet children({ busy })}
 			<input type="hidden" name="group" value={group.id} />
@@ -151,7 +151,7 @@
 			<Button type="submit" size="sm" disabled={busy} class="mt-3">Make it</Button>
 		{/snippet}
 	</Form>
-</Modal>
+</Dialog>
 
 <style>
 	li {
