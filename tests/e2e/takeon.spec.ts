@@ -65,7 +65,8 @@ test('twelve lodges that somebody else configured become a profile, proved, and 
 			() =>
 				new Promise<boolean>((say) => {
 					const look = new MutationObserver(() => {
-						if (!document.querySelector('h1')?.textContent.startsWith('What releasing')) return;
+						const heads = [...document.querySelectorAll('h1')];
+						if (!heads.some(({ textContent }) => textContent.startsWith('What releasing'))) return;
 						look.disconnect();
 						say(document.querySelector('dialog') !== null);
 					});
