@@ -237,6 +237,7 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 			YARD_PORT: String(settings.LIMEN_YARD_PORT),
 			YARD_UNITS,
 			YARD_REGISTRIES,
+			YARD_INVENTORY: 'demo/inventory.json',
 			YARD_STATE: join(settings.LIMEN_STATE_DIR, 'yard', 'flash.json'),
 			YARD_PACE: String(settings.LIMEN_YARD_PACE),
 			YARD_MAIL_PORT: String(settings.LIMEN_YARD_MAIL_PORT),

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import * as v from 'valibot';
 import { identityProvider, type FirmPerson } from './identity/provider';
+import { Inventory } from './inventory/service';
 import { PostBox } from './mail/post-box';
 import { serveDhcp } from './network/dhcp';
 import { serveNames } from './network/names';
@@ -30,6 +31,8 @@ const settings = v.parse(
 		YARD_REGISTRIES_TRUST: v.optional(v.literal('yes')),
 		YARD_STATE: v.string(),
 		YARD_PACE: v.pipe(v.string(), v.transform(Number), v.minValue(0)),
+		/** What somebody else's inventory holds. */
+		YARD_INVENTORY: v.optional(v.string()),
 		YARD_MAIL_PORT: port,
 		/** The firm's identity provider: where it listens, whom it knows, and where people go back to. */
 		YARD_IDENTITY_PORT: v.optional(port),
@@ -112,7 +115,10 @@ yard = new Yard(unitsOf(settings.YARD_UNITS), settings.YARD_STATE, {
 });
 const postBox = new PostBox();
 await postBox.listen(settings.YARD_MAIL_PORT, settings.YARD_HOST);
-await serveYard(yard, postBox, registries, settings.YARD_PORT, settings.YARD_HOST);
+const inventory = new Inventory(
+	settings.YARD_INVENTORY ? JSON.parse(readFileSync(settings.YARD_INVENTORY, 'utf8')) : []
+);
+await serveYard({ yard, postBox, registries, inventory }, settings.YARD_PORT, settings.YARD_HOST);
 
 const { YARD_IDENTITY_PORT, YARD_IDENTITY_PEOPLE, YARD_IDENTITY_CALLBACK, YARD_IDENTITY_SECRET } = settings;
 if (YARD_IDENTITY_PORT && YARD_IDENTITY_PEOPLE && YARD_IDENTITY_CALLBACK && YARD_IDENTITY_SECRET)

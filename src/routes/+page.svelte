@@ -131,7 +131,7 @@
 					<div class="what">
 						<p class="flex flex-wrap items-center gap-x-3">
 							<Standing standing="stuck" word={ALERT_KINDS[alert.kind]} />
-							<a class="font-bold" href="/upkeep/alerts/{alert.id}">{alert.where ?? alert.serial}</a>
+							<a class="font-bold" href="/upkeep/alerts/{alert.id}">{alert.where}</a>
 							<span class="quiet">since <When at={alert.beganAt} /></span>
 						</p>
 						<p class="mt-0.5">{alert.words}</p>

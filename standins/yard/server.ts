@@ -9,6 +9,7 @@ import { portsOf } from '../units/wiring';
 import type { Fabric } from '../network/fabric';
 import { lettersPage, type PostBox } from '../mail/post-box';
 import { heardPage, HookListener } from '../hooks/listener';
+import type { Inventory } from '../inventory/service';
 import type { Yard } from './store';
 
 /** The yard's panel: a plain page, and the same over HTTP for tests. */
@@ -47,7 +48,7 @@ function plugged(unit: Unit, fabric: Fabric<Unit>) {
 	return plug === null || plug === 'outside' ? plug : { serial: plug.station.label.serial, port: plug.port };
 }
 
-const shown = (unit: Unit, fabric: Fabric<Unit>) => ({
+const shownUnit = (unit: Unit, fabric: Fabric<Unit>) => ({
 	...unit.label,
 	version: unit.flash.version,
 	configured: unit.flash.configuration !== null,
@@ -64,16 +65,10 @@ const shown = (unit: Unit, fabric: Fabric<Unit>) => ({
 	console: unit.console.slice(-12)
 });
 
-export function serveYard(
-	yard: Yard,
-	postBox: PostBox,
-	registries: Registries,
-	port: number,
-	host: string
-): Promise<Server> {
+export function serveYard(shown: Omit<Served, 'listener'>, port: number, host: string): Promise<Server> {
 	const listener = new HookListener();
 	const server = createServer((request, response) => {
-		answer(yard, postBox, listener, registries, request, response).catch((error: Error) => {
+		answer({ ...shown, listener }, request, response).catch((error: Error) => {
 			if (!response.headersSent) json(response, 400, { error: error.message });
 		});
 	});
@@ -86,11 +81,15 @@ export function serveYard(
 const json = (response: ServerResponse, status: number, body: unknown): void =>
 	void response.writeHead(status, { 'content-type': 'application/json' }).end(JSON.stringify(body));
 
+interface Served {
+	readonly yard: Yard;
+	readonly postBox: PostBox;
+	readonly listener: HookListener;
+	readonly registries: Registries;
+	readonly inventory: Inventory;
+}
 async function answer(
-	yard: Yard,
-	postBox: PostBox,
-	listener: HookListener,
-	registries: Registries,
+	{ yard, postBox, listener, registries, inventory }: Served,
 	request: IncomingMessage,
 	response: ServerResponse
 ): Promise<void> {
@@ -107,6 +106,7 @@ async function answer(
 		return;
 	}
 	if (api === 'heard') return hear(listener, request, response);
+	if (api === 'inventory') return inventory.answer(request, response, await body(request, LARGEST_REQUEST));
 	if (api === 'registry') return answerForRegistry(registries, request, response);
 	if (api === 'registries') return showRegistries(registries, request, response, serial);
 	if (api !== 'units') return void json(response, 404, { error: 'no such page' });
@@ -118,7 +118,7 @@ async function answer(
 	if (serial === undefined)
 		return void json(response, 200, {
 			faults: FAULTS,
-			units: [...yard.units.values()].map((one) => shown(one, yard.fabric))
+			units: [...yard.units.values()].map((one) => shownUnit(one, yard.fabric))
 		});
 	const unit = yard.units.get(serial);
 	if (!unit) return void json(response, 404, { error: 'no such unit' });
@@ -130,7 +130,7 @@ async function answer(
 		yard.changed();
 		yard.keep();
 	}
-	json(response, 200, shown(unit, yard.fabric));
+	json(response, 200, shownUnit(unit, yard.fabric));
 }
 
 function sendAttached(postBox: PostBox, letter: number, place: number, response: ServerResponse): void {

@@ -34,6 +34,7 @@ const PAGES = [
 	'/signing',
 	'/people/walls',
 	'/people/webhooks',
+	'/sites/connectors',
 	'/units/retired',
 	'/records/reports?part=inventory&part=standing&part=health&send=on',
 	'/records/reports/look',

@@ -28,6 +28,7 @@ import { firstSenseless } from '../../standins/units/sense';
 import { NO_IMAGES, type Fetched, type Images } from '../../standins/units/images';
 import { wiringOf } from '../../standins/units/wiring';
 import { MAKERS } from '../../standins/units/makers';
+import { Inventory } from '../../standins/inventory/service';
 import { PostBox } from '../../standins/mail/post-box';
 import { ALONE } from '../../standins/network/fabric';
 import { serveYard } from '../../standins/yard/server';
@@ -312,9 +313,12 @@ describe('the yard’s panel', () => {
 
 	before(async () => {
 		const server = await serveYard(
-			new Yard([label], join(folder, 'flash.json'), world),
-			new PostBox(),
-			new Map(),
+			{
+				yard: new Yard([label], join(folder, 'flash.json'), world),
+				postBox: new PostBox(),
+				registries: new Map(),
+				inventory: new Inventory([])
+			},
 			0,
 			'127.0.0.1'
 		);

@@ -62,6 +62,9 @@ export interface Ids {
 	readonly survey: string;
 	readonly report: string;
 	readonly schedule: string;
+	readonly connector: string;
+	/** A comparison of that connector. */
+	readonly comparison: string;
 	/** Another position of theirs. */
 	readonly elsewhere: string;
 }
@@ -107,9 +110,42 @@ export const nothing = (): Ids => ({
 	survey: uuid(),
 	report: uuid(),
 	schedule: uuid(),
+	connector: uuid(),
+	comparison: uuid(),
 	login: uuid(),
 	elsewhere: uuid()
 });
+
+/** A connector of theirs, with what its source said last. */
+async function connectorOf(personId: string, customerId: string) {
+	const [connector, comparison] = [uuid(), uuid()];
+	await unwalled()('connector').insert({
+		...{
+			id: connector,
+			customer_id: customerId,
+			name: 'a connector of theirs',
+			kind: 'sites',
+			person_id: personId
+		},
+		...{ stated_by: 'tests', mapping: JSON.stringify({ key: 'id', columns: [{ from: 'name', to: 'site' }] }) }
+	});
+	await unwalled()('connector_run').insert({
+		...{
+			id: comparison,
+			connector_id: connector,
+			customer_id: customerId,
+			asked_by: 'tests',
+			state: 'compared'
+		},
+		ended_at: new Date()
+	});
+	const row = { run_id: comparison, customer_id: customerId, key: 'x', name: 'a record of theirs' };
+	await unwalled()('connector_row').insert([
+		{ ...row, ordinal: 1, verdict: 'new', base: JSON.stringify({ site: 'a site of theirs' }) },
+		{ ...row, ordinal: 2, verdict: 'conflict', differences: '[]' }
+	]);
+	return { connector, comparison };
+}
 
 /** A report of one of its people that was sent by a schedule, with its letter and a file. */
 async function reportOf(personId: string, customerId: string) {
@@ -545,6 +581,7 @@ export async function thingsOf(
 		elsewhere,
 		handover: await handoverAt(site, customer),
 		...(await reportOf(owner.id, customer)),
+		...(await connectorOf(owner.id, customer)),
 		...(await driftAt(unit.positionId, unit.unitId, customer)),
 		proof: await proofAt(site, customer, unit.positionId, unit.unitId),
 		tunnel,

@@ -332,6 +332,26 @@ export const WALK: Record<string, Ask> = {
 				post(`/people/webhooks/${ids.unit}?/${act}`, { webhook: ids.unit, delivery: ids.unit }, {}, as)
 		])
 	),
+	'GET /sites/connectors': (_ids, as) => get('/sites/connectors', as),
+	'POST /sites/connectors?/save': (ids, as) =>
+		post('/sites/connectors?/save', { name: 'x', customer: ids.customer, url: 'https://x.example/' }, {}, as),
+	'GET /sites/connectors/[id=uuid]': (ids, as) => get(`/sites/connectors/${ids.connector}`, as),
+	...Object.fromEntries(
+		['save', 'look', 'compare', 'map', 'take', 'decide', 'end'].map((act): [string, Ask] => [
+			`POST /sites/connectors/[id=uuid]?/${act}`,
+			(ids, as) =>
+				post(
+					`/sites/connectors/${ids.connector}?/${act}`,
+					{
+						...{ connector: ids.connector, run: ids.comparison, row: '2', side: 'there', edit: '1' },
+						...(act === 'save' && { id: ids.connector, name: 'x' }),
+						...(act === 'map' && { key: 'id', from: 'name', to: 'site' })
+					},
+					{},
+					as
+				)
+		])
+	),
 	'GET /people/walls': (_ids, as) => get('/people/walls', as),
 	'POST /people/walls?/make': (ids, as) =>
 		post('/people/walls?/make', { name: 'x', customer: ids.customer }, {}, as),

@@ -22,6 +22,7 @@ export const ALERT_KINDS = {
 	said: 'says so',
 	late: 'late',
 	drift: 'runs something else',
-	ending: 'ends soon'
+	ending: 'ends soon',
+	connector: 'cannot be read'
 } as const;
 export type AlertKind = keyof typeof ALERT_KINDS;

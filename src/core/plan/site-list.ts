@@ -107,7 +107,8 @@ const plain = (heading: string) =>
 export function readSiteList(
 	cells: readonly (readonly string[])[],
 	columns: readonly ValueColumn[],
-	isConcealed: Concealed = () => false
+	isConcealed: Concealed = () => false,
+	most = MOST_SITES
 ): SiteListReading {
 	const [head = [], ...rows] = cells;
 	const byHeading = headingsOf(columns);
@@ -117,8 +118,8 @@ export function readSiteList(
 		return { ok: false, problem: 'There is no column “site”. The first row must name the columns.' };
 	const twice = found.find((one, index) => one !== null && at(one) !== index);
 	if (twice) return { ok: false, problem: `The column “${headingOf(twice)}” stands twice.` };
-	if (rows.length > MOST_SITES)
-		return { ok: false, problem: `A list has ${MOST_SITES.toLocaleString('en')} sites at most.` };
+	if (rows.length > most)
+		return { ok: false, problem: `A list has ${most.toLocaleString('en')} sites at most.` };
 	const known = [...byHeading.keys()];
 	const seen = new Map<string, number>();
 	const lines = rows.flatMap((row, index) => {

@@ -32,6 +32,7 @@ import { answerTrials, proveWhatIsDue, startProofs } from './proof';
 import { startReachability } from './reachability';
 import { startAlerts } from './alerts';
 import { startCohorts } from './cohorts';
+import { adoptConnectors, startConnectors } from './connectors';
 import { startReplacements } from './replacement';
 import { adoptReports, startReports } from './reports';
 import { startRetirement } from './retirement';
@@ -72,6 +73,7 @@ export async function beginLife(): Promise<void> {
 	startReplacements();
 	startRetirement();
 	startReports();
+	startConnectors();
 	startTakeOns();
 	startLogins();
 	surveys = startSurveys();
@@ -140,6 +142,7 @@ async function adopt(): Promise<void> {
 	await runAs(BOOTSTRAP, adoptLongWork);
 	await runAs(BOOTSTRAP, adoptTakeOns);
 	await runAs(BOOTSTRAP, adoptReports);
+	await adoptConnectors();
 	await runAs(SIGN_IN, async () => {
 		await adoptLetters();
 		await enqueue(database(), ANCHOR, {}, { key: ANCHOR });

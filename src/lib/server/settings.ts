@@ -88,8 +88,15 @@ const settingsSchema = v.object({
 	LIMEN_METRICS_PORT: port(4086),
 	/** Proxies in front of the application; of nobody else is it believed for whom they ask. */
 	LIMEN_TRUSTED_PROXIES: networks(),
-	/** The firm's own networks that may be asked by webhooks, whose addresses people type in. */
+	/** The firm's own networks that may be asked by webhooks and connectors, whose addresses people type in. */
 	LIMEN_OUTWARD_NETWORKS: networks(),
+	/** Where files for connectors are put, each connector's into a folder of its own; else within the state's directory. */
+	LIMEN_CONNECTOR_FOLDER: v.optional(
+		v.pipe(
+			v.string(),
+			v.transform((path) => resolve(path))
+		)
+	),
 	/** The firm's own identity provider (OpenID Connect): its issuer, and as whom Limen is known there. */
 	LIMEN_OIDC_ISSUER: v.optional(v.pipe(v.string(), v.url('an address'), v.regex(/^https?:/, 'an address'))),
 	LIMEN_OIDC_CLIENT_ID: v.optional(v.pipe(v.string(), v.minLength(1), v.maxLength(300)), 'limen'),

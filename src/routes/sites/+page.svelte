@@ -81,6 +81,7 @@
 		{#if mayDo('see renderings')}<MenuLink href="/sites/patterns">Patterns</MenuLink><MenuLink href="/values"
 				>Values</MenuLink
 			><MenuLink href="/addresses">Addresses</MenuLink>{/if}
+		{#if mayDo('plan sites')}<MenuLink href="/sites/connectors">Connectors</MenuLink>{/if}
 		<MenuLink href="/sites/week">Appointments by week</MenuLink>
 		<MenuLink href="/sites/reachability">Who reaches whom</MenuLink>
 		<MenuLink href="/units">Units</MenuLink>

@@ -21,7 +21,8 @@ export const noteSchema = v.object({
 
 interface Row {
 	readonly id: string;
-	readonly unit_id: string;
+	readonly unit_id: string | null;
+	readonly connector_id: string | null;
 	readonly customer_id: string;
 	readonly words: string;
 	readonly ended_at: Date | null;
@@ -83,11 +84,11 @@ async function noted(trx: Knex, alert: Row, actor: Actor, act: string, words: st
 		{
 			act,
 			customerId: alert.customer_id,
-			subjectKind: 'unit',
-			subjectId: alert.unit_id,
+			subjectKind: alert.unit_id ? 'unit' : 'connector',
+			subjectId: (alert.unit_id ?? alert.connector_id)!,
 			words: words.slice(0, 1_000),
 			detail: { alertId: alert.id }
 		}
 	]);
-	await notify(trx, 'alerts', alert.customer_id, [alert.unit_id]);
+	await notify(trx, 'alerts', alert.customer_id, [(alert.unit_id ?? alert.connector_id)!]);
 }

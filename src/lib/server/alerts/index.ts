@@ -12,7 +12,7 @@ export { previewRule, type Preview } from './preview';
 export * from './rules';
 export { watchStates } from './states';
 export { watchFigures, watchSilence } from './watching';
-export { endOfThoseAway, raise, type Raised } from './raise';
+export { endAlertOf, endOfThoseAway, raise, type Raised } from './raise';
 export { seeAlerts } from './see';
 export { alertById, ALERTS_AT_ONCE, alerts, type Alert } from './store';
 

@@ -6,9 +6,8 @@ import type { LookedAt } from '../drift';
 import { database } from '../database';
 import { notify } from '../live';
 
-/** What a person should see of a unit. */
-export interface Raised {
-	readonly unitId: string;
+/** What a person should see of a unit, or of a connector. */
+export type Raised = AboutIt & {
 	readonly customerId: string;
 	readonly kind: AlertKind;
 	readonly words: string;
@@ -19,17 +18,30 @@ export interface Raised {
 	readonly part?: string;
 	/** Units that are away because of it. */
 	readonly withUnits?: readonly string[];
-}
+};
+type AboutIt =
+	| { readonly unitId: string; readonly connectorId?: never }
+	| { readonly unitId?: never; readonly connectorId: string };
 
 /** Raises an alert. One that is open already goes on: what comes of one burst is one. Runs as BOOTSTRAP. */
 export async function raise(
 	trx: Knex,
-	{ unitId, customerId, kind, words, isSame = false, ruleId = null, part = '', withUnits = [] }: Raised
+	{
+		unitId,
+		connectorId,
+		customerId,
+		kind,
+		words,
+		isSame = false,
+		ruleId = null,
+		part = '',
+		withUnits = []
+	}: Raised
 ): Promise<void> {
 	const { rows } = await trx.raw(
-		`insert into alert as old (id, unit_id, customer_id, kind, words, rule_id, part, with_units)
-		values (:id, :unitId, :customerId, :kind, :words, :ruleId, :part, :withUnits::uuid[])
-		on conflict (unit_id, kind, rule_id, part) where ended_at is null do update
+		`insert into alert as old (id, unit_id, connector_id, customer_id, kind, words, rule_id, part, with_units)
+		values (:id, :unitId, :connectorId, :customerId, :kind, :words, :ruleId, :part, :withUnits::uuid[])
+		on conflict (unit_id, connector_id, kind, rule_id, part) where ended_at is null do update
 			set last_at = case when :isSame then old.last_at else now() end, times = old.times + case when :isSame then 0 else 1 end,
 				words = excluded.words, with_units = excluded.with_units,
 				seen_at = case when :isSame then old.seen_at end, seen_by = case when :isSame then old.seen_by end
@@ -38,7 +50,8 @@ export async function raise(
 		returning id`,
 		{
 			id: uuid(),
-			unitId,
+			unitId: unitId ?? null,
+			connectorId: connectorId ?? null,
 			customerId,
 			kind,
 			words: words.slice(0, 2_000),
@@ -48,7 +61,15 @@ export async function raise(
 			withUnits: [...withUnits]
 		}
 	);
-	if (rows.length > 0) await notify(trx, 'alerts', customerId, [unitId]);
+	if (rows.length > 0) await notify(trx, 'alerts', customerId, unitId ? [unitId] : []);
+}
+
+/** What a connector raised is over: it was read again, or was ended. */
+export async function endAlertOf(trx: Knex, connectorId: string, customerId: string): Promise<void> {
+	const ended = await trx('alert')
+		.where({ connector_id: connectorId, ended_at: null })
+		.update({ ended_at: trx.fn.now() });
+	if (ended > 0) await notify(trx, 'alerts', customerId);
 }
 
 /**
@@ -58,7 +79,7 @@ export async function raise(
 export async function endOfThoseAway(): Promise<void> {
 	await database().transaction(async (trx) => {
 		const { rows } = await trx.raw(
-			`update alert set ended_at = now() where ended_at is null and case when kind = 'other host key'
+			`update alert set ended_at = now() where ended_at is null and unit_id is not null and case when kind = 'other host key'
 				then not exists (select from unit_reach r where r.unit_id = alert.unit_id and r.host_key is not null)
 					or exists (select from unit_connection c where c.unit_id = alert.unit_id and c.way = 'out' and c.ended_at is null)
 				else not exists (select from binding where binding.unit_id = alert.unit_id) end returning unit_id, customer_id`

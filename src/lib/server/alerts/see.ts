@@ -9,14 +9,12 @@ import { notifyEach } from '../live';
  */
 export const seeAlerts = (ids: readonly string[], actor: Actor): Promise<Act<{ readonly count: number }>> =>
 	changing(async (trx) => {
-		const rows: { id: string; unit_id: string; customer_id: string; serial: string; words: string }[] =
-			await trx('alert')
-				.join('unit', 'unit.id', 'unit_id')
-				.whereIn('alert.id', [...ids])
-				.whereNull('ended_at')
-				.whereNull('seen_at')
-				.orderBy('alert.id')
-				.select('alert.id', 'unit_id', 'alert.customer_id', 'serial', 'words');
+		const { rows }: { rows: Seen[] } = await trx.raw(
+			`select alert.id, unit_id, connector_id, alert.customer_id, coalesce(serial, connector.name) as where, words
+			from alert left join unit on unit.id = unit_id left join connector on connector.id = connector_id
+			where alert.id = any (?::uuid[]) and alert.ended_at is null and seen_at is null order by alert.id`,
+			[[...ids]]
+		);
 		if (rows.length === 0) return refuse('Somebody has seen this already, or it has ended.');
 		if (!rows.every(({ customer_id }) => actor.may('prove', customer_id)))
 			return refuse('You may not do this for units of this customer.');
@@ -29,19 +27,31 @@ export const seeAlerts = (ids: readonly string[], actor: Actor): Promise<Act<{ r
 		await enterInLedger(
 			trx,
 			actor,
-			rows.map(({ id, unit_id, customer_id, serial, words }) => ({
+			rows.map(({ id, unit_id, connector_id, customer_id, where, words }) => ({
 				act: 'see alert',
 				customerId: customer_id,
-				subjectKind: 'unit' as const,
-				subjectId: unit_id,
-				words: `Seen, at ${serial}: ${words}`.slice(0, 1_000),
+				subjectKind: unit_id ? ('unit' as const) : ('connector' as const),
+				subjectId: (unit_id ?? connector_id)!,
+				words: `Seen, at ${where}: ${words}`.slice(0, 1_000),
 				detail: { alertId: id }
 			}))
 		);
 		await notifyEach(
 			trx,
 			'alerts',
-			rows.map(({ unit_id, customer_id }) => ({ id: unit_id, customerId: customer_id }))
+			rows.map(({ unit_id, connector_id, customer_id }) => ({
+				id: (unit_id ?? connector_id)!,
+				customerId: customer_id
+			}))
 		);
 		return done({ count: rows.length });
 	});
+
+interface Seen {
+	readonly id: string;
+	readonly unit_id: string | null;
+	readonly connector_id: string | null;
+	readonly customer_id: string;
+	readonly where: string;
+	readonly words: string;
+}

@@ -6,10 +6,11 @@ export interface Alert {
 	readonly id: string;
 	readonly kind: AlertKind;
 	readonly words: string;
-	readonly unitId: string;
-	readonly serial: string;
-	/** Where it is bound now. */
-	readonly where: string | null;
+	/** Null: it is about a connector. */
+	readonly unitId: string | null;
+	readonly connectorId: string | null;
+	/** Where it is bound now, by its serial number where it is nowhere; or which connector. */
+	readonly where: string;
 	readonly customerId: string;
 	readonly beganAt: Date;
 	readonly lastAt: Date;
@@ -44,10 +45,10 @@ export async function alerts(
 	} = {}
 ): Promise<Alert[]> {
 	const { rows } = await database().raw(
-		`select alert.id, alert.kind, alert.words, alert.unit_id as "unitId", serial, site.name || ', ' || position.name as where, alert.customer_id as "customerId",
+		`select alert.id, alert.kind, alert.words, alert.unit_id as "unitId", connector_id as "connectorId", coalesce(site.name || ', ' || position.name, serial, connector.name, 'a retired unit') as where, alert.customer_id as "customerId",
 			begun_at as "beganAt", last_at as "lastAt", times, alert.ended_at as "endedAt", seen_at as "seenAt", seen_by as "seenBy",
 			owner, with_units as "withUnits", (select count(*)::int from alert_note note where note.alert_id = alert.id) as notes
-		from alert join unit on unit.id = alert.unit_id
+		from alert left join unit on unit.id = alert.unit_id left join connector on connector.id = connector_id
 		left join binding on binding.unit_id = unit.id left join position on position.id = binding.position_id left join site on site.id = position.site_id
 		where (:customers::uuid[] is null or alert.customer_id = any (:customers::uuid[])) and (:unit::uuid is null or alert.unit_id = :unit::uuid)
 			and (not :unseen or (alert.ended_at is null and seen_at is null)) and (:after::uuid is null or alert.id < :after::uuid)

@@ -130,7 +130,7 @@ export const alertSchema = v.object({
 	id: id('The alert.'),
 	kind: v.picklist(Object.keys(ALERT_KINDS) as [AlertKind, ...AlertKind[]]),
 	words: v.string(),
-	unitId: id('The unit that it is about.'),
+	unitId: v.nullable(id('The unit that it is about; null when it is about a connector.')),
 	customerId: id('The customer.'),
 	beganAt: time('When it began.'),
 	lastAt: time('When it was raised last; what comes of one burst is one alert.'),

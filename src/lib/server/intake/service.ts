@@ -71,60 +71,99 @@ export async function claimBatch(
 	customerId: string,
 	text: string,
 	actor: Actor,
-	{ mending = null, columns = null, supplier = '' }: ClaimOptions = {}
+	options: ClaimOptions = {}
 ): Promise<Act<BatchOutcome>> {
-	if (!actor.may('claim', customerId)) return refuse('You may not claim units for this customer.');
+	if (!actor.may('claim', customerId)) return refuse(NOT_CLAIMED_BY_YOU);
+	const list = await readForIntake(customerId, text, options.columns);
+	return list.ok
+		? database().transaction((trx) => claimIn(trx, customerId, list.done, actor, options))
+		: list;
+}
+const NOT_CLAIMED_BY_YOU = 'You may not claim units for this customer.';
+
+/** A list that was read, and by which models. */
+export interface ListForIntake {
+	readonly reading: IntakeReading & { readonly ok: true };
+	readonly models: readonly IntakeModel[];
+}
+/** Reads a list of units. Refused when it is none, or empty. */
+export async function readForIntake(
+	customerId: string,
+	text: string,
+	columns: ClaimOptions['columns'] = null
+): Promise<Act<ListForIntake>> {
 	const [models, names] = await Promise.all([intakeModels(database()), knownNames(customerId)]);
 	const reading = await readApart(text, models, columns, names);
 	if (!reading.ok) return refuse(reading.problem);
 	if (reading.rows.length === 0) return refuse('There is nothing to take in: paste one unit a line.');
-	const makerOf = new Map(models.map((model) => [model.id, model.makerId]));
-	return database().transaction(async (trx) => {
-		const batchId = mending?.batchId ?? uuid();
-		let given: readonly IntakeRow[] = reading.rows;
-		if (mending) {
-			const settled = await settleRows(trx, customerId, mending, actor);
-			if (!settled.ok) return settled;
-			given = await inPlaceOf(trx, batchId, settled.done, given);
-		} else
-			await trx('batch').insert({
-				id: batchId,
-				customer_id: customerId,
-				taken_by: actor.name,
-				heading: reading.heading && seal(reading.heading)
-			});
-		const claimed = new Map<number, string>();
-		let known: KnownUnit[] = [];
-		for (;;) {
-			const judged = judgeRows(given, known, (modelId) => makerOf.get(modelId)!);
-			// In one order for everybody: two people with the same units cannot wait for each other
-			const wanted = judged
-				.flatMap(({ verdict }, index) => (verdict === 'claimed' && !claimed.has(index) ? [index] : []))
-				.sort((a, b) => (given[a]!.serial < given[b]!.serial ? -1 : 1));
-			const refused = await insertUnits(trx, { customerId, batchId }, given, wanted, claimed);
-			if (refused.length === 0) {
-				await askAgainForRefused(trx, customerId, judged);
-				if (supplier && reading.layout)
-					await rememberLayout(trx, supplier, reading.layout, customerId, actor);
-				return done({
-					...(await keep(trx, { customerId, batchId }, judged, claimed, models, actor)),
-					heading: reading.heading,
-					above: reading.layout?.above ?? [],
-					passedOver: reading.passedOver.slice(0, MOST_TOLD)
-				});
-			}
-			// Somebody has them, perhaps since a moment ago: now it can be seen who
-			known = [
-				...known,
-				...(await knownUnits(
-					trx,
-					customerId,
-					refused.map((index) => given[index]!)
-				))
-			];
-		}
-	});
+	return done({ reading, models });
 }
+
+/** Takes in what was read, as part of another act. */
+export async function claimIn(
+	trx: Knex,
+	customerId: string,
+	{ reading, models }: ListForIntake,
+	actor: Actor,
+	{ mending = null, supplier = '' }: ClaimOptions = {}
+): Promise<Act<BatchOutcome>> {
+	if (!actor.may('claim', customerId)) return refuse(NOT_CLAIMED_BY_YOU);
+	const batchId = mending?.batchId ?? uuid();
+	let given: readonly IntakeRow[] = reading.rows;
+	if (mending) {
+		const settled = await settleRows(trx, customerId, mending, actor);
+		if (!settled.ok) return settled;
+		given = await inPlaceOf(trx, batchId, settled.done, given);
+	} else
+		await trx('batch').insert({
+			id: batchId,
+			customer_id: customerId,
+			taken_by: actor.name,
+			heading: reading.heading && seal(reading.heading)
+		});
+	const claimed = new Map<number, string>();
+	const makerOf = makersOf(models);
+	let known: KnownUnit[] = [];
+	for (;;) {
+		const judged = judgeRows(given, known, makerOf);
+		// In one order for everybody: two people with the same units cannot wait for each other
+		const wanted = judged
+			.flatMap(({ verdict }, index) => (verdict === 'claimed' && !claimed.has(index) ? [index] : []))
+			.sort((a, b) => (given[a]!.serial < given[b]!.serial ? -1 : 1));
+		const refused = await insertUnits(trx, { customerId, batchId }, given, wanted, claimed);
+		if (refused.length === 0) {
+			await askAgainForRefused(trx, customerId, judged);
+			if (supplier && reading.layout) await rememberLayout(trx, supplier, reading.layout, customerId, actor);
+			return done({
+				...(await keep(trx, { customerId, batchId }, judged, claimed, models, actor)),
+				heading: reading.heading,
+				above: reading.layout?.above ?? [],
+				passedOver: reading.passedOver.slice(0, MOST_TOLD)
+			});
+		}
+		// Somebody has them, perhaps since a moment ago: now it can be seen who
+		known = [
+			...known,
+			...(await knownUnits(
+				trx,
+				customerId,
+				refused.map((index) => given[index]!)
+			))
+		];
+	}
+}
+
+const makersOf = (models: readonly IntakeModel[]) => {
+	const makers = new Map(models.map((model) => [model.id, model.makerId]));
+	return (modelId: string): string => makers.get(modelId)!;
+};
+
+/** What would come of each row of a list now; nothing is taken in. */
+export const judgeForIntake = async (
+	customerId: string,
+	{ reading, models }: ListForIntake
+): Promise<readonly JudgedRow[]> =>
+	judgeRows(reading.rows, await knownUnits(database(), customerId, reading.rows), makersOf(models));
 
 const MOST_TOLD = 20;
 /** Texts up to this are read in less time than others would notice. */

@@ -36,6 +36,12 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		when: `expire < extract(epoch from now()) * 1000`
 	},
 	{
+		what: 'Readings of connectors with what they found, after 30 days',
+		why: 'What was taken over stands in the plan and in the ledger; the newest comparison is what is decided on.',
+		table: 'connector_run',
+		when: `begun_at < now() - interval '30 days'`
+	},
+	{
 		what: 'What releasing a draft would change, 7 days after it was computed',
 		why: 'It is true for the draft and the values of that day; it is computed anew when it is asked for.',
 		table: 'impact',

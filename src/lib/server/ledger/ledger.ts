@@ -40,7 +40,8 @@ export interface LedgerAct {
 		| 'take-on'
 		| 'alert rule'
 		| 'survey'
-		| 'report';
+		| 'report'
+		| 'connector';
 	readonly subjectId: string;
 	/** One sentence for people. */
 	readonly words: string;

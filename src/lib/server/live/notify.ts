@@ -26,7 +26,8 @@ export const TOPICS = [
 	'take-ons',
 	'surveys',
 	'webhooks',
-	'reports'
+	'reports',
+	'connectors'
 ] as const;
 export type Topic =
 	| (typeof TOPICS)[number]

@@ -7,9 +7,11 @@ export * from './sheet';
 export * from './values';
 export * from './sheet-file';
 export { followProfile, followProfileIn } from './positions';
-export { colleagues, patternById, standingSites, type Colleague, type StoredPattern } from './standing-sites';
+export { colleagues, FACT_COLUMNS, patternById, standingSites, type Colleague, type StoredPattern } from './standing-sites';
 export * from './patterns';
 export {
+	likeOthers,
+	stampIn,
 	tryStamping,
 	stampColumns,
 	explainColumn,

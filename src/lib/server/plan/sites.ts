@@ -114,43 +114,52 @@ export async function createSiteIn(
 
 /** Changes what is known of a site; refused when somebody else changed it since it was shown. */
 export async function changeSite(id: string, edit: number, form: SiteForm, actor: Actor): Promise<Act> {
-	const columns = columnsOf(form);
-	if (!columns.ok) return columns;
 	try {
-		return await database().transaction(async (trx) => {
-			const locked = await trx('site').where({ id }).forUpdate().first('edit');
-			const before = locked && (await described(trx, id));
-			if (!before) return refuse('There is no such site.');
-			if (!actor.may('plan sites', before.customerId)) return refuse(NOT_PLANNED_BY_YOU);
-			if (locked.edit !== edit)
-				return refuse(
-					'Somebody else has changed this site meanwhile. What you typed was not saved; it is still here.'
-				);
-			await trx('site')
-				.where({ id })
-				.update({ ...columns.done, edit: edit + 1 });
-			const after = (await described(trx, id))!;
-			const names = Object.keys(after.said).filter((name) => before.said[name] !== after.said[name]);
-			if (names.length === 0) return done(undefined);
-			const of = (side: Readonly<Record<string, string>>) =>
-				Object.fromEntries(names.map((name) => [name, side[name]]));
-			await notify(trx, 'plan', before.customerId);
-			await enterInLedger(trx, actor, [
-				{
-					act: 'change site',
-					customerId: before.customerId,
-					subjectKind: 'site',
-					subjectId: id,
-					words: `${form.name}: ${names.join(', ')} changed.`,
-					before: of(before.said),
-					after: of(after.said)
-				}
-			]);
-			return done(undefined);
-		});
+		return await database().transaction((trx) => changeSiteIn(trx, id, edit, form, actor));
 	} catch (error) {
 		return problemOf(error, form.name);
 	}
+}
+
+/** The same as part of another act; rejects, as the database does, when there is one of that name. `edit` null: whoever asks has looked itself. */
+export async function changeSiteIn(
+	trx: Knex,
+	id: string,
+	edit: number | null,
+	form: SiteForm,
+	actor: Actor
+): Promise<Act> {
+	const columns = columnsOf(form);
+	if (!columns.ok) return columns;
+	const locked = await trx('site').where({ id }).forUpdate().first('edit');
+	const before = locked && (await described(trx, id));
+	if (!before) return refuse('There is no such site.');
+	if (!actor.may('plan sites', before.customerId)) return refuse(NOT_PLANNED_BY_YOU);
+	if (edit !== null && locked.edit !== edit)
+		return refuse(
+			'Somebody else has changed this site meanwhile. What you typed was not saved; it is still here.'
+		);
+	await trx('site')
+		.where({ id })
+		.update({ ...columns.done, edit: locked.edit + 1 });
+	const after = (await described(trx, id))!;
+	const names = Object.keys(after.said).filter((name) => before.said[name] !== after.said[name]);
+	if (names.length === 0) return done(undefined);
+	const of = (side: Readonly<Record<string, string>>) =>
+		Object.fromEntries(names.map((name) => [name, side[name]]));
+	await notify(trx, 'plan', before.customerId);
+	await enterInLedger(trx, actor, [
+		{
+			act: 'change site',
+			customerId: before.customerId,
+			subjectKind: 'site',
+			subjectId: id,
+			words: `${form.name}: ${names.join(', ')} changed.`,
+			before: of(before.said),
+			after: of(after.said)
+		}
+	]);
+	return done(undefined);
 }
 
 /** Who goes to some sites, and when; what is left out stays as it is at each. */

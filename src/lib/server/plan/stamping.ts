@@ -14,7 +14,7 @@ import { describeType, isSecretName, isSecretType, MASK, type Values } from '../
 import { done, refuse, type Act } from '../act';
 import { changing, TakenBack } from '../change';
 import { database } from '../database';
-import { enterInLedger, type Actor } from '../ledger';
+import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
 import { sealedValues } from '../profile';
 import { allotAt } from './allotting';
@@ -101,6 +101,19 @@ export const tryStamping = (
 export const stampSites = (stamping: Stamping, seal: string, actor: Actor): Promise<Act<StampOutcome>> =>
 	stamp(stamping, actor, seal);
 
+/** Stamps what is new in a list, as part of another act; what is wrong with a line is said, and the line left out. */
+export async function stampIn(
+	trx: Knex,
+	stamping: Stamping,
+	actor: Actor
+): Promise<Act<{ created: readonly string[]; problems: readonly string[] }>> {
+	const made = await make(trx, stamping, actor);
+	if (!made.ok) return made;
+	const { created, rows } = made.done;
+	if (created.length > 0) await tell(trx, made.done, stamping, actor);
+	return done({ created, problems: rows.flatMap(({ problems }) => problems) });
+}
+
 async function stamp(
 	stamping: Stamping,
 	actor: Actor,
@@ -110,52 +123,12 @@ async function stamp(
 	let tried: StampOutcome | undefined;
 	let planned: PlannedSites | undefined;
 	const act = await changing<StampOutcome>(async (trx) => {
-		const pattern = await patternById(trx, stamping.patternId);
-		if (!pattern) return refuse('There is no such pattern any more.');
-		const { customerId } = pattern;
-		if (!actor.may('plan sites', customerId)) return refuse(NOT_PLANNED_BY_YOU);
-		await trx('customer').where({ id: customerId }).forNoKeyUpdate().first('id');
-		const columns = await stampColumns(pattern, trx);
-		const reading = readSiteList(stamping.cells, columns, (cell) => cell === MASK);
-		if (!reading.ok) return refuse(reading.problem);
-		const names = reading.lines.map(({ name }) => name.toLowerCase());
-		const sites = await standingSites(trx, (query) =>
-			query.where('site.customer_id', customerId).whereRaw('lower(site.name) = any (?)', [names])
-		);
-		const secrets = new Set(columns.flatMap(({ field }) => (isSecretType(field.type) ? [field.name] : [])));
-		const profileNames = await profilesByName(trx);
-		const rows = compareStamping(reading.lines, {
-			pattern,
-			sites: new Map(sites.map((site) => [site.facts.name.toLowerCase(), site])),
-			like: await likeOthers(trx, customerId),
-			technicians: new Map(
-				(await colleagues(trx, customerId)).map(({ id, name }) => [name.toLowerCase(), id])
-			),
-			profileName: (id) => profileNames.get(id) ?? 'a profile',
-			isSecret: (field) => secrets.has(field) || isSecretName(field)
-		});
-		const created = await insertNew(trx, pattern, rows, stamping.minutes);
-		const changed = stamping.also ? await changeStanding(trx, pattern, rows) : 0;
-		const fromPools = stamping.allot ? await allotAt(trx, customerId, created) : done([]);
-		if (!fromPools.ok)
-			throw new TakenBack(
-				refuse(`${fromPools.problem} Make the pool larger, or stamp without addresses from the pools.`)
-			);
-		const shown = rows.map(shownRow);
+		const made = await make(trx, stamping, actor);
+		if (!made.ok) return made;
+		const { created, outcome } = made.done;
 		if (seal === null) {
 			planned = await plannedSites(trx, created);
 			await alsoRead?.(trx, created.slice(0, MOST_LOOKED_AT));
-		}
-		const outcome: StampOutcome = {
-			rows: shown.map((row) => ({ ...row, outlook: null })),
-			unknown: reading.unknown,
-			known: reading.known,
-			created: created.length,
-			changed,
-			allotted: fromPools.done.reduce((sum, { after }) => sum + Object.keys(after ?? {}).length, 0),
-			seal: sealOf(shown, pattern.edit)
-		};
-		if (seal === null) {
 			tried = outcome;
 			throw new TakenBack(refuse(''));
 		}
@@ -163,30 +136,92 @@ async function stamp(
 			throw new TakenBack(
 				refuse('Something has changed since this was compared. Compare again; nothing was stamped.')
 			);
-		if (created.length + changed === 0)
+		if (outcome.created + outcome.changed === 0)
 			return refuse('There is nothing to stamp: every site stands already.');
-		await notify(trx, 'plan', customerId);
-		await enterInLedger(trx, actor, [
-			{
-				act: 'stamp sites',
-				customerId,
-				subjectKind: 'pattern',
-				subjectId: pattern.id,
-				words: `${counted(created.length, 'site')} stamped from pattern “${pattern.name}”${changed > 0 ? `, ${changed} that stood already changed` : ''}.`,
-				detail: {
-					sites: rows.flatMap(({ name, verdict }) =>
-						verdict === 'new' || (stamping.also && verdict === 'differs') ? [name] : []
-					)
-				}
-			},
-			...fromPools.done
-		]);
+		await tell(trx, made.done, stamping, actor);
 		return done(outcome);
 	});
 	if (!tried || !planned) return act;
 	const outlooks = await outlooksOf(planned);
 	const rows = tried.rows.map((row) => ({ ...row, outlook: outlooks.get(row.name) ?? null }));
 	return done({ ...tried, rows });
+}
+
+/** What was stamped, before it is told. */
+interface Stamped {
+	readonly pattern: StoredPattern;
+	readonly rows: readonly StampRow[];
+	/** The ids of new sites. */
+	readonly created: readonly string[];
+	readonly outcome: StampOutcome;
+	readonly fromPools: readonly LedgerAct[];
+}
+
+async function make(trx: Knex, stamping: Stamping, actor: Actor): Promise<Act<Stamped>> {
+	const pattern = await patternById(trx, stamping.patternId);
+	if (!pattern) return refuse('There is no such pattern any more.');
+	const { customerId } = pattern;
+	if (!actor.may('plan sites', customerId)) return refuse(NOT_PLANNED_BY_YOU);
+	await trx('customer').where({ id: customerId }).forNoKeyUpdate().first('id');
+	const columns = await stampColumns(pattern, trx);
+	const reading = readSiteList(stamping.cells, columns, (cell) => cell === MASK);
+	if (!reading.ok) return refuse(reading.problem);
+	const names = reading.lines.map(({ name }) => name.toLowerCase());
+	const sites = await standingSites(trx, (query) =>
+		query.where('site.customer_id', customerId).whereRaw('lower(site.name) = any (?)', [names])
+	);
+	const secrets = new Set(columns.flatMap(({ field }) => (isSecretType(field.type) ? [field.name] : [])));
+	const profileNames = await profilesByName(trx);
+	const rows = compareStamping(reading.lines, {
+		pattern,
+		sites: new Map(sites.map((site) => [site.facts.name.toLowerCase(), site])),
+		like: await likeOthers(trx, customerId),
+		technicians: new Map((await colleagues(trx, customerId)).map(({ id, name }) => [name.toLowerCase(), id])),
+		profileName: (id) => profileNames.get(id) ?? 'a profile',
+		isSecret: (field) => secrets.has(field) || isSecretName(field)
+	});
+	const created = await insertNew(trx, pattern, rows, stamping.minutes);
+	const changed = stamping.also ? await changeStanding(trx, pattern, rows) : 0;
+	const fromPools = stamping.allot ? await allotAt(trx, customerId, created) : done([]);
+	if (!fromPools.ok)
+		throw new TakenBack(
+			refuse(`${fromPools.problem} Make the pool larger, or stamp without addresses from the pools.`)
+		);
+	const shown = rows.map(shownRow);
+	const outcome: StampOutcome = {
+		rows: shown.map((row) => ({ ...row, outlook: null })),
+		unknown: reading.unknown,
+		known: reading.known,
+		created: created.length,
+		changed,
+		allotted: fromPools.done.reduce((sum, { after }) => sum + Object.keys(after ?? {}).length, 0),
+		seal: sealOf(shown, pattern.edit)
+	};
+	return done({ pattern, rows, created, outcome, fromPools: fromPools.done });
+}
+
+async function tell(
+	trx: Knex,
+	{ pattern, rows, outcome: { created, changed }, fromPools }: Stamped,
+	{ also }: Stamping,
+	actor: Actor
+): Promise<void> {
+	await notify(trx, 'plan', pattern.customerId);
+	await enterInLedger(trx, actor, [
+		{
+			act: 'stamp sites',
+			customerId: pattern.customerId,
+			subjectKind: 'pattern',
+			subjectId: pattern.id,
+			words: `${counted(created, 'site')} stamped from pattern “${pattern.name}”${changed > 0 ? `, ${changed} that stood already changed` : ''}.`,
+			detail: {
+				sites: rows.flatMap(({ name, verdict }) =>
+					verdict === 'new' || (also && verdict === 'differs') ? [name] : []
+				)
+			}
+		},
+		...fromPools
+	]);
 }
 
 const shownRow = (row: StampRow): SealedRow => ({
@@ -210,7 +245,7 @@ const profilesByName = async (trx: Knex): Promise<ReadonlyMap<string, string>> =
 	new Map((await trx('profile').select('id', 'name')).map(({ id, name }) => [id, name]));
 
 /** Where a list says nothing, a new site is like most sites of its customer. */
-async function likeOthers(trx: Knex, customerId: string): Promise<Partial<SiteFacts>> {
+export async function likeOthers(trx: Knex, customerId: string): Promise<Partial<SiteFacts>> {
 	const { rows } = await trx.raw(
 		`select mode() within group (order by time_zone) as "timeZone", mode() within group (order by uplink) as uplink,
 			mode() within group (order by country) as country from site where customer_id = ?`,

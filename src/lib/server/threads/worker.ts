@@ -1,6 +1,7 @@
 import { parentPort } from 'node:worker_threads';
 import { signConveyed } from '../../../core/bootstrap';
 import { alignConfigs } from '../../../core/config';
+import { compareSource, readTable } from '../../../core/connector';
 import { findingsBetween } from '../../../core/drift';
 import { readIntake } from '../../../core/intake';
 import { readReply } from '../../../core/netconf';
@@ -31,6 +32,8 @@ const { renderPosition } = renderings;
  */
 const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	readXlsx,
+	readTable: (given: Parameters<typeof readTable>) => readTable(...given),
+	compareSource,
 	readHolidays: (given: Parameters<typeof readHolidays>) => readHolidays(...given),
 	readIntake: (given: Parameters<typeof readIntake>) => readIntake(...given),
 	renderPosition,

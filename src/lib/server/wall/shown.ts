@@ -87,9 +87,9 @@ export async function readWall(customerId: string | null): Promise<Omit<Wall, 't
 		placesOf(customerId)
 	]);
 	const lines: WallLine[] = [
-		...told.map(({ id, where, serial, kind, beganAt }) => ({
+		...told.map(({ id, where, kind, beganAt }) => ({
 			id,
-			where: where ?? serial,
+			where,
 			word: ALERT_KINDS[kind],
 			standing: kind === 'not heard' ? ('not-heard' as const) : ('stuck' as const),
 			since: beganAt.getTime()

@@ -73,7 +73,7 @@
 		<ul class="mt-1">
 			{#each ended.slice(0, 8) as alert (alert.id)}<li class="ended">
 					<p>
-						<a href="/upkeep/alerts/{alert.id}">{alert.where ?? alert.serial}</a>: {alert.words}
+						<a href="/upkeep/alerts/{alert.id}">{alert.where}</a>: {alert.words}
 						<span class="quiet"><When at={alert.beganAt} /> to <When at={alert.endedAt!} /></span>
 					</p>
 				</li>{/each}

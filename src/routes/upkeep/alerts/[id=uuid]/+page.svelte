@@ -15,7 +15,7 @@
 	const standing = $derived(alert.endedAt ? 'through' : alert.seenAt ? 'late' : 'stuck');
 </script>
 
-<PageHead title={alert.where ?? alert.serial}>
+<PageHead title={alert.where}>
 	{#snippet state()}<Standing
 			{standing}
 			word={alert.endedAt ? `was ${ALERT_KINDS[alert.kind]}, ended` : ALERT_KINDS[alert.kind]}
@@ -26,9 +26,11 @@
 					>{alert.owner ? 'Take it over' : 'Take care of it'}</Button
 				>
 			</form>{/if}{/snippet}
-	{#snippet about()}<a href="/upkeep/events">All alerts</a><a href="/units/{alert.unitId}">The unit</a><a
-			href="/units/{alert.unitId}/health">How it does</a
-		>{/snippet}
+	{#snippet about()}<a href="/upkeep/events">All alerts</a>{#if alert.unitId}<a href="/units/{alert.unitId}"
+				>The unit</a
+			><a href="/units/{alert.unitId}/health">How it does</a>{:else}<a
+				href="/sites/connectors/{alert.connectorId}">The connector</a
+			>{/if}{/snippet}
 </PageHead>
 <FormWords {form} />
 <p class="mt-3 max-w-[80ch] text-lg">{alert.words}</p>
