@@ -123,3 +123,14 @@ export const heardBy = async (): Promise<{ id: string; type: string; [more: stri
 			event: { id: string; type: string };
 		}[]
 	).map(({ event }) => event);
+
+/** Somebody else's inventory of places in the yard: where a program reads it, and making it say or do something else. */
+export const inventoryAddress = (): string => `${YARD}/inventory/places`;
+export async function inventory(what: object): Promise<void> {
+	const answer = await fetch(`${YARD}/inventory`, {
+		method: 'POST',
+		headers: { 'content-type': 'application/json' },
+		body: JSON.stringify(what)
+	});
+	expect(answer.status).toBe(200);
+}

@@ -1,5 +1,6 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
+import type { ValueColumn } from '../plan';
 import {
 	compareRecords,
 	joined,
@@ -111,6 +112,20 @@ describe('mapping a source', () => {
 				expect(given).to.have.length(new Set(given).size);
 			})
 		);
+	});
+
+	it('offers each of our columns once, and no secret', () => {
+		const field = (name: string, kind = 'text') =>
+			({ position: null, secret: false, field: { name, type: { kind } } }) as unknown as ValueColumn;
+		const offered = siteTargets([
+			field('contact'),
+			field('vlan'),
+			field('ssid'),
+			field('passphrase', 'secret')
+		]);
+		const names = offered.map(({ to }) => to);
+		expect(names).to.include.members(['site', 'contact', 'vlan', 'ssid']).and.to.not.include('passphrase');
+		expect(names).to.have.length(new Set(names).size);
 	});
 
 	it('refuses other columns than before and an empty list, and marks records that cannot be told apart', () => {

@@ -76,17 +76,23 @@ const target = (to: string): Target => ({ to, also: ALSO[to] ?? [] });
 /** Secrets come by no connector: what a source says is kept, to be compared with the next time. */
 const isOpenField = ({ name, type }: Field): boolean => !isSecretType(type) && !isSecretName(name);
 
+/** Each once: a fact's word goes before a field's of the same name. */
+const once = (targets: readonly Target[]): readonly Target[] =>
+	targets.filter(({ to }, index) => targets.findIndex((other) => other.to === to) === index);
+
 /** Which of our columns a source of sites can give. */
-export const siteTargets = (values: readonly ValueColumn[]): readonly Target[] => [
-	...FACT_NAMES.map((name) => target(FACT_HEADINGS[name])),
-	target('appointment'),
-	target('technician'),
-	...values.filter(({ field }) => isOpenField(field)).map((column) => ({ to: valueHeading(column) }))
-];
-export const positionTargets = (fields: readonly Field[]): readonly Target[] => [
-	...['site', 'position', 'profile'].map(target),
-	...fields.filter(isOpenField).map(({ name }) => ({ to: name }))
-];
+export const siteTargets = (values: readonly ValueColumn[]): readonly Target[] =>
+	once([
+		...FACT_NAMES.map((name) => target(FACT_HEADINGS[name])),
+		target('appointment'),
+		target('technician'),
+		...values.filter(({ field }) => isOpenField(field)).map((column) => ({ to: valueHeading(column) }))
+	]);
+export const positionTargets = (fields: readonly Field[]): readonly Target[] =>
+	once([
+		...['site', 'position', 'profile'].map(target),
+		...fields.filter(isOpenField).map(({ name }) => ({ to: name }))
+	]);
 export const UNIT_TARGETS: readonly Target[] = [
 	...['serial number', 'MAC address', 'claim code', 'site', 'position', 'profile', 'firmware'].map(target)
 ];

@@ -84,7 +84,8 @@ const pathOf = (url: string): string => new URL(url).pathname.slice(0, 100);
 /** One page, asked again where that may help; or what was wrong with it. */
 async function ask({ headers }: Source, url: string): Promise<OutwardAnswer | string> {
 	for (let tried = 1; ; tried++) {
-		let [problem, pause] = ['', PAUSE_MS * tried];
+		let pause = PAUSE_MS * tried;
+		let problem: string;
 		try {
 			const answer = await askOutward({
 				url,

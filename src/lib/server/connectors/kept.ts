@@ -96,18 +96,31 @@ export interface ConnectorRow {
 	readonly problems: readonly string[];
 	readonly differences: readonly CellDifference[];
 	readonly takenAt: Date | null;
+	/** A few of its values, of one that is new; empty of a unit, in which its claim code stands. */
+	readonly says: string;
 }
 export const ROWS_AT_ONCE = 100;
-export const connectorRows = (
+const VALUES_SAID = 5;
+export async function connectorRows(
 	runId: string,
 	{ verdict, after }: { readonly verdict: ConnectorVerdict | null; readonly after: number }
-): Promise<ConnectorRow[]> => {
+): Promise<readonly ConnectorRow[]> {
 	const query = database()('connector_row')
 		.where({ run_id: runId })
 		.where('ordinal', '>', after)
 		.orderBy('ordinal')
 		.limit(ROWS_AT_ONCE)
 		.select('ordinal', 'key', 'name', 'verdict', 'thing_id as thingId', 'problems', 'differences')
-		.select('taken_at as takenAt');
-	return verdict ? query.where({ verdict }) : query;
-};
+		.select('taken_at as takenAt', 'base');
+	const rows = await (verdict ? query.where({ verdict }) : query);
+	return rows.map(({ base, ...row }) => ({
+		...row,
+		says:
+			row.verdict === 'new' && base.startsWith('{')
+				? Object.values(JSON.parse(base))
+						.filter((value) => value !== row.name)
+						.slice(0, VALUES_SAID)
+						.join(' · ')
+				: ''
+	}));
+}

@@ -27,11 +27,13 @@
 			readonly problems: readonly string[];
 			readonly differences: readonly CellDifference[];
 			readonly takenAt: Date | null;
+			/** What it says, of one that is new. */
+			readonly says: string;
 		}[];
 	} = $props();
 	const SHAPES = {
 		new: 'open',
-		changed: 'late',
+		changed: 'waiting',
 		conflict: 'stuck',
 		refused: 'stuck',
 		gone: 'cancelled',
@@ -62,10 +64,13 @@
 							word={CONNECTOR_VERDICT_WORDS[row.verdict]}
 						/>{/if}</TableBodyCell
 				><TableBodyCell class="align-top"
-					>{#each row.problems as problem (problem)}<p>{problem}</p>{/each}
+					>{#if row.says}<p class="quiet">{row.says}</p>{/if}{#each row.problems as problem (problem)}<p>
+							{problem}
+						</p>{/each}
 					{#each row.differences as one (one.what)}<p>
 							<b>{one.what}</b>
-							{#if one.isConflict}was {shown(one.before)}; here it is <b>{shown(one.here)}</b>, there
+							{#if one.isConflict}{#if one.before !== null}was {shown(one.before)};{/if} here it is
+								<b>{shown(one.here)}</b>, there
 								<b>{shown(one.there)}</b>{:else}{shown(one.here)} → {shown(one.there)}{/if}
 						</p>{/each}</TableBodyCell
 				><TableBodyCell class="align-top"

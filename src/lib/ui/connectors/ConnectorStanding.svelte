@@ -29,7 +29,7 @@
 	{:else if connector.failures > 0}<Standing standing="stuck" word="cannot be read" />
 	{:else if connector.mapping === null}<Standing standing="waiting" word="columns are to be chosen" />
 	{:else if last && last.open > 0}<Standing
-			standing="late"
+			standing="waiting"
 			word="{last.open.toLocaleString('en')} to look at"
 		/>
 	{:else if last}<Standing standing="online" word="as its source says" />
