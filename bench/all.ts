@@ -10,6 +10,7 @@ import { benchAttacks } from './attacks';
 import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchConnections, benchEnqueue } from './connections';
+import { benchConnectors } from './connectors';
 import { benchFleet } from './fleet';
 import { benchHealth } from './health';
 import { benchFirstView } from './first-view';
@@ -42,6 +43,7 @@ const BENCHMARKS = {
 	fleet: benchFleet,
 	health: benchHealth,
 	reports: benchReports,
+	connectors: benchConnectors,
 	alerts: benchAlerts,
 	takeon: benchTakeOn,
 	survey: benchSurvey,
