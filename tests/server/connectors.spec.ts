@@ -359,22 +359,29 @@ describe('connectors', function () {
 		const byName = await ready();
 		await compare(byName);
 		await take(byName);
-		const told = (ssid: string) => (response: { writeHead(status: number): { end(text: string): void } }) =>
+		const told = (name: string) => (response: { writeHead(status: number): { end(text: string): void } }) =>
 			response
 				.writeHead(200)
 				.end(
-					`key,where,what,kind,ssid\nk1,wharf,ap-1,Indoor access point,${ssid}\nk2,nowhere,ap-1,Indoor access point,x\n`
+					`key,where,what,kind,name\nk1,wharf,ap-1,Indoor access point,${name}\nk2,nowhere,ap-1,Indoor access point,x\n`
 				);
-		source.answers(told('Guests'));
+		source.answers(told('wharf-ap-1'));
 		const id = await stated({ name: 'Positions', kind: 'positions' });
-		expect((await mapped(id, { where: 'site', what: 'position', kind: 'profile' }, 'key')).type).to.equal(
-			'success'
-		);
+		expect(
+			(await mapped(id, { where: 'site', what: 'position', kind: 'profile', name: 'hostname' }, 'key')).type
+		).to.equal('success');
 		expect((await compare(id)).counts).to.include({ new: 1, refused: 1 });
 		await take(id);
 		const position = await unwalled()('position').where({ customer_id: customerKey, name: 'ap-1' }).first();
-		expect(position).to.not.equal(undefined);
+		expect(position.values).to.include({ hostname: 'wharf-ap-1' });
 		expect((await compare(id)).counts).to.include({ same: 1, refused: 1 });
+		source.answers(told('wharf-ap-2'));
+		expect((await compare(id)).counts).to.include({ changed: 1, refused: 1 });
+		await take(id);
+		const { values } = await unwalled()('position').where({ id: position.id }).first();
+		expect(values).to.include({ hostname: 'wharf-ap-2' });
+		// Other tests render every position that there is
+		await unwalled()('position').where({ id: position.id }).delete();
 	});
 
 	it('takes units in, binds them where their record says, and keeps their codes sealed', async () => {

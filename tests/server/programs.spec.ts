@@ -215,7 +215,10 @@ describe('the interface for programs', () => {
 			required: ['customerId', 'text']
 		});
 		const { token } = await newToken(['see', 'see renderings', 'claim', 'bind', 'unbind', 'retry', 'prove']);
-		for (const [path, operations] of Object.entries(document.paths as Record<string, object>))
+		const ofTheTrade = Object.entries(document.paths as Record<string, object>).filter(
+			([path]) => !/^\/api\/v1\/(pages|acts)(\/|$)/.test(path)
+		);
+		for (const [path, operations] of ofTheTrade)
 			for (const method of Object.keys(operations)) {
 				const answer = await call(
 					token,

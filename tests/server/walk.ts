@@ -756,6 +756,13 @@ export const WALK: Record<string, Ask> = {
 	'GET /restconf/[...resource]': (_ids, as) => get('/restconf/data', as),
 	'OPTIONS /restconf/[...resource]': () => overTls('/restconf', { method: 'OPTIONS' }),
 	'fallback /restconf/[...resource]': () => overTls('/restconf', { method: 'DELETE' }),
+	'GET /api/v1/customers': (_ids, _as, token) => program(token, 'GET', '/api/v1/customers'),
+	'GET /api/v1/profiles': (_ids, _as, token) => program(token, 'GET', '/api/v1/profiles'),
+	'GET /api/v1/pages/[...path]': (ids, _as, token) =>
+		program(token, 'GET', `/api/v1/pages/sites/${ids.site}`),
+	'POST /api/v1/acts/[...path]': (ids, _as, token) =>
+		program(token, 'POST', `/api/v1/acts/sites/${ids.site}/prove`, {}),
+	'POST /account?/endToken': (ids, as) => post('/account?/endToken', { token: ids.token }, {}, as),
 	'GET /api/v1/openapi.json': (_ids, as) => get('/api/v1/openapi.json', as),
 	'POST /api/v1/batches': (ids, _as, token) =>
 		program(token, 'POST', '/api/v1/batches', { customerId: ids.customer, text: lineOf(newLabel()) }),

@@ -29,7 +29,13 @@ const ROUTES = 'src/routes';
  * Walked by tests of their own below, since they do not end by themselves; the way out, which ends the walk; and the way to
  * the firm's provider, which is another each time and leads past nobody's things.
  */
-const APART = ['GET /live', 'GET /arrivals/stream', 'POST /sign-out', 'GET /sign-in/firm'];
+const APART = [
+	'GET /live',
+	'GET /arrivals/stream',
+	'POST /sign-out',
+	'GET /sign-in/firm',
+	'POST /account?/token'
+];
 
 /** Every route there is, read from the files that make them. */
 function routes(): string[] {

@@ -6,6 +6,10 @@ import {
 	accountOf,
 	beginTotp,
 	changePassword,
+	createPersonalToken,
+	endPersonalToken,
+	personalTokens,
+	personalTokenSchema,
 	confirmTotp,
 	endSession,
 	fromOf,
@@ -20,18 +24,20 @@ import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => {
 	const person = locals.person!;
-	const [account, sessions, calendar, letters] = await Promise.all([
+	const [account, sessions, calendar, letters, tokens] = await Promise.all([
 		accountOf(person.id),
 		sessionsOf(person.id, person.sessionId),
 		calendarSince(person.id),
-		letterWishesOf(person.id)
+		letterWishesOf(person.id),
+		personalTokens(person.id)
 	]);
 	return {
 		email: person.email,
 		account: { ...account, picture: account.uri && renderSVG(account.uri, { border: 2 }) },
 		sessions,
 		calendar,
-		letters
+		letters,
+		tokens
 	};
 };
 
@@ -68,6 +74,18 @@ export const actions: Actions = {
 		ask: careful('Your calendar gets a new address; the one before stops working.'),
 		act: async (_, actor, event) => done(await newCalendar({ ...actor, personId: own(event).id })),
 		said: (token) => ({ calendarAddress: `${publicUrl(currentSettings())}/calendar/${token}.ics` })
+	}),
+	token: formAction(personalTokenSchema, {
+		ask: ({ name, interrupts }) => ({
+			words: `A program, “${name}”, will be able to do what you may${interrupts ? ', also what interrupts networks' : ''}.`,
+			sites: []
+		}),
+		act: (given, actor, event) => createPersonalToken(given, { ...actor, personId: own(event).id }),
+		said: ({ token }) => ({ personalToken: token })
+	}),
+	endToken: formAction(v.object({ token: oneId('No token was named.') }), {
+		act: ({ token }, actor, event) => endPersonalToken(token, { ...actor, personId: own(event).id }),
+		said: 'That token has ended.'
 	}),
 	off: formAction(v.object({}), {
 		ask: careful('One-time codes will not be asked for any more.'),

@@ -5,7 +5,7 @@
 	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { DUTY_WORDS, type Duty } from '$core/people';
-	import { BrowserNotices, FormWords, NewPassword, Sessions } from '$ui/people';
+	import { BrowserNotices, FormWords, NewPassword, PersonalTokens, Sessions } from '$ui/people';
 
 	let { data, form } = $props();
 	const person = $derived(page.data.person);
@@ -20,6 +20,7 @@
 		name: `from ${String(hour).padStart(2, '0')}:00, the site’s time`
 	}));
 	const calendar = $derived(form && 'calendarAddress' in form ? form.calendarAddress : null);
+	const personalToken = $derived(form && 'personalToken' in form ? String(form.personalToken) : null);
 	const codes = $derived(form && 'codes' in form ? (form.codes as string[]) : null);
 </script>
 
@@ -35,6 +36,7 @@
 	<section>
 		<h2>Where you are signed in</h2>
 		<Sessions sessions={data.sessions} action="?/end" />
+		<PersonalTokens tokens={data.tokens} made={personalToken} />
 		{#if duties.length > 0}
 			<h2 class="mt-6">What you do for whom</h2>
 			<dl class="facts mt-2">

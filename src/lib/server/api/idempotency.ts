@@ -23,7 +23,7 @@ export async function once(
 	if (key === null) return work();
 	if (!/^[\x21-\x7e]{1,100}$/.test(key))
 		return problem(400, 'An Idempotency-Key has 1 to 100 printable characters.');
-	const row = { token_id: event.locals.program!.tokenId, key };
+	const row = { token_id: event.locals.program?.tokenId ?? event.locals.person!.sessionId, key };
 	const request_hash = tokenHash(`${event.request.method} ${event.url.pathname}\n${text}`);
 	await database()('idempotency')
 		.insert({ ...row, request_hash })

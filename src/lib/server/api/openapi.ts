@@ -1,6 +1,7 @@
 import { toJsonSchema } from '@valibot/to-json-schema';
 import * as v from 'valibot';
 import type { GenericSchema } from 'valibot';
+import { interfacePaths, type InterfaceAct, type InterfacePage } from './interface-paths';
 import * as schemas from './schemas';
 
 /** The OpenAPI 3.1 description of /api/v1, made of the schemas that requests are read with. */
@@ -20,6 +21,8 @@ const SCHEMAS = {
 	Reachability: v.object({ items: v.array(schemas.reachabilitySchema) }),
 	Rehearsal: schemas.rehearsalSchema,
 	HandoverPage: schemas.pageOf(schemas.handoverSchema),
+	CustomerPage: schemas.pageOf(schemas.namedSchema),
+	ProfilePage: schemas.pageOf(schemas.namedSchema),
 	Problem: schemas.problemSchema
 } as const satisfies Record<string, GenericSchema>;
 type Name = keyof typeof SCHEMAS;
@@ -62,12 +65,16 @@ const operation = (
 });
 const ID = (name: string) => parameter(name, 'Its id.', 'path', true);
 
-export const openApi = (server: string) => ({
+export const openApi = (
+	server: string,
+	people: { readonly acts: readonly InterfaceAct[]; readonly pages: readonly InterfacePage[] }
+) => ({
 	openapi: '3.1.0',
 	info: {
 		title: 'Limen',
 		version: '1',
-		description: 'Intake, binding and run status for programs with a service token.'
+		description:
+			'Things of the trade for programs, under /api/v1; and all that people see and do in the interface, under /api/v1/pages and /api/v1/acts, for a program with a personal token, which acts there as the person who made it.'
 	},
 	servers: [{ url: server }],
 	security: [{ token: [] }],
@@ -106,6 +113,12 @@ export const openApi = (server: string) => ({
 				status: '201',
 				gives: 'Binding'
 			})
+		},
+		'/api/v1/customers': {
+			get: operation('Customers, a page at a time.', { parameters: PAGE, gives: 'CustomerPage' })
+		},
+		'/api/v1/profiles': {
+			get: operation('Profiles in use, a page at a time.', { parameters: PAGE, gives: 'ProfilePage' })
 		},
 		'/api/v1/alerts': {
 			get: operation('What a person should see, the oldest first, a page at a time.', {
@@ -160,11 +173,19 @@ export const openApi = (server: string) => ({
 			})
 		},
 		'/api/v1/runs': { get: operation('Runs, a page at a time.', { parameters: PAGE, gives: 'RunPage' }) },
-		'/api/v1/runs/{id}': { get: operation('One run as it is now.', { parameters: [ID('id')], gives: 'Run' }) }
+		'/api/v1/runs/{id}': {
+			get: operation('One run as it is now.', { parameters: [ID('id')], gives: 'Run' })
+		},
+		...interfacePaths(people.acts, people.pages, PROBLEMS)
 	},
 	components: {
 		securitySchemes: {
-			token: { type: 'http', scheme: 'bearer', description: 'A service token made under People.' }
+			token: {
+				type: 'http',
+				scheme: 'bearer',
+				description:
+					'A service token, made under People; or a personal token, made by each for themselves under Your account.'
+			}
 		},
 		schemas: Object.fromEntries(
 			Object.entries(SCHEMAS).map(([name, schema]) => {

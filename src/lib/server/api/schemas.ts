@@ -139,6 +139,8 @@ export const alertSchema = v.object({
 	seenAt: v.nullable(time('When somebody looked at it, which does not end it.'))
 });
 
+export const namedSchema = v.object({ id: id('Which one.'), name: v.string() });
+
 export const siteSchema = v.object({
 	id: id('The site.'),
 	name: v.string(),

@@ -6,6 +6,7 @@ import type {
 	alertSchema,
 	batchSchema,
 	handoverSchema,
+	namedSchema,
 	positionSchema,
 	reachabilitySchema,
 	runSchema,
@@ -47,6 +48,18 @@ export async function sitesPage({ limit, after }: Page): Promise<v.InferOutput<t
 		[after, after, limit + 1]
 	);
 	return rows;
+}
+
+export async function namedPage(
+	table: 'customer' | 'profile',
+	{ limit, after }: Page
+): Promise<v.InferOutput<typeof namedSchema>[]> {
+	const query = database()(table)
+		.orderBy('id')
+		.limit(limit + 1)
+		.select('id', 'name');
+	if (table === 'profile') query.whereNull('retired_at');
+	return after ? query.where('id', '>', after) : query;
 }
 
 export async function alertsPage({ limit, after }: Page): Promise<v.InferOutput<typeof alertSchema>[]> {

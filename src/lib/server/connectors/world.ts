@@ -11,8 +11,9 @@ import {
 import type { Field } from '../../../core/profile';
 import type { ValueColumn } from '../../../core/plan';
 import { database } from '../database';
+import { fieldsOfRevision, revisionsById } from '../profile';
 import { judgeForIntake, readForIntake } from '../intake';
-import { colleagues, FACT_COLUMNS, likeOthers, patternById, sheetColumns, stampColumns } from '../plan';
+import { colleagues, FACT_COLUMNS, likeOthers, patternById, stampColumns } from '../plan';
 
 /** What stands here that a source is compared with; read as whoever the connector acts for. */
 export interface Subject {
@@ -26,7 +27,7 @@ export async function targetsOf(subject: Subject): Promise<readonly Target[]> {
 	if (subject.kind === 'units') return UNIT_TARGETS;
 	return subject.kind === 'sites'
 		? siteTargets(await siteColumns(subject))
-		: positionTargets(await positionFields(subject.customerId));
+		: positionTargets(await positionFields());
 }
 
 async function siteColumns({ patternId }: Subject): Promise<readonly ValueColumn[]> {
@@ -34,16 +35,18 @@ async function siteColumns({ patternId }: Subject): Promise<readonly ValueColumn
 	return pattern ? stampColumns(pattern) : [];
 }
 
-/** The fields that are given at positions, of every profile that the customer's positions follow. */
-async function positionFields(customerId: string): Promise<readonly Field[]> {
-	const profiles: string[] = await database()('position')
-		.where({ customer_id: customerId })
-		.distinct()
-		.pluck('profile_id');
+/** The fields that are given at positions, of every profile that a position can follow. */
+async function positionFields(): Promise<readonly Field[]> {
+	const released: string[] = await database()('profile')
+		.whereNull('retired_at')
+		.whereNotNull('released_revision_id')
+		.orderBy('name')
+		.pluck('released_revision_id');
 	const fields = new Map<string, Field>();
-	for (const profileId of profiles)
-		for (const { field, target } of await sheetColumns({ profileId }))
-			if (target === 'position' && !fields.has(field.name)) fields.set(field.name, field);
+	for (const revision of (await revisionsById(database(), released)).values())
+		for (const field of fieldsOfRevision(revision))
+			if ((field.scope === 'position' || field.scope === 'profile') && !fields.has(field.name))
+				fields.set(field.name, field);
 	return [...fields.values()];
 }
 
@@ -92,7 +95,7 @@ async function standing(customerId: string) {
 
 async function positions(customerId: string): Promise<Extract<ToCompare, { kind: 'positions' }>['world']> {
 	const [fields, sites, profiles, { rows }] = [
-		await positionFields(customerId),
+		await positionFields(),
 		await database()('site').where({ customer_id: customerId }).pluck<string[]>('name'),
 		await database()('profile').whereNull('retired_at').pluck<string[]>('name'),
 		await database().raw(

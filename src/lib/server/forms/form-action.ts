@@ -37,6 +37,11 @@ interface FormAct<Given, Result extends Outcome, Shown, Extra extends object> {
 	/** What else the page shows of a refusal. */
 	readonly refused?: (refusal: RefusalOf<Result>, given: Given) => Extra;
 }
+/** What an action says of itself: what its form holds, and whether it may ask again who it is. */
+export interface DescribedAction {
+	readonly schema: v.GenericSchema<unknown, unknown>;
+	readonly asks: boolean;
+}
 type Promised<Value> = Value | Promise<Value>;
 type Told<Shown> = Shown extends string ? { said: string } : Shown;
 
@@ -45,17 +50,16 @@ type Told<Shown> = Shown extends string ? { said: string } : Shown;
  * does the act, and tells what came of it: `said` with what there is to show, a page to go to, or the
  * problem (400: the form; 409: the act was refused), so that the form is still there with what was typed.
  */
-export const formAction =
-	<
-		Schema extends v.GenericSchema<unknown, unknown>,
-		Result extends Outcome,
-		Shown extends string | object = string,
-		Extra extends object = object
-	>(
-		schema: Schema,
-		form: FormAct<v.InferOutput<Schema>, Result, Shown, Extra>
-	) =>
-	async (
+export const formAction = <
+	Schema extends v.GenericSchema<unknown, unknown>,
+	Result extends Outcome,
+	Shown extends string | object = string,
+	Extra extends object = object
+>(
+	schema: Schema,
+	form: FormAct<v.InferOutput<Schema>, Result, Shown, Extra>
+) => {
+	const action = async (
 		event: RequestEvent
 	): Promise<
 		Told<Shown> | ActionFailure<FormProblem & Partial<Extra>> | ActionFailure<{ confirm: Confirmation }>
@@ -91,6 +95,9 @@ export const formAction =
 		const told = typeof form.said === 'function' ? await form.said(done, given) : (form.said ?? '');
 		return (typeof told === 'string' ? { said: told } : told) as Told<Shown>;
 	};
+	// What programs are told of it: the same definition serves both
+	return Object.assign(action, { schema, asks: form.ask !== undefined } satisfies DescribedAction);
+};
 
 const LONGEST_KEPT = 10_000;
 const NEVER_KEPT = /password|secret|code|key|privileges/i;

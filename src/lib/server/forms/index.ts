@@ -1,1 +1,9 @@
-export { editNumber, fieldsOf, formAction, manyIds, oneId, type FormProblem } from './form-action';
+export {
+	editNumber,
+	fieldsOf,
+	formAction,
+	manyIds,
+	oneId,
+	type DescribedAction,
+	type FormProblem
+} from './form-action';

@@ -3,6 +3,7 @@ import { BOOTSTRAP, GATEKEEPER, runAs, type Identity } from '../database';
 import { problem } from '../problem';
 import type { Program, SignedIn } from './actor';
 import { gateOf } from './gates';
+import { personWith } from './personal-tokens';
 import { programWith } from './service-tokens';
 import { whoHolds } from './sessions';
 
@@ -53,9 +54,12 @@ function toSignIn({ request, url, isDataRequest }: RequestEvent): Response {
 
 async function admitProgram(event: RequestEvent): Promise<Admitted | Response> {
 	const token = /^Bearer ([\w-]{10,200})$/i.exec(event.request.headers.get('authorization') ?? '')?.[1];
-	const program = token ? await runAs(GATEKEEPER, () => programWith(token, event.getClientAddress())) : null;
+	const address = event.getClientAddress();
+	const person = token ? await runAs(GATEKEEPER, () => personWith(token, address)) : null;
+	if (person) return as({ kind: 'person', personId: person.id }, { person, program: null });
+	const program = token ? await runAs(GATEKEEPER, () => programWith(token, address)) : null;
 	if (program) return as({ kind: 'token', tokenId: program.tokenId }, { person: null, program });
-	const refused = problem(401, 'Send a service token that is good: Authorization: Bearer limen_…');
+	const refused = problem(401, 'Send a token that is good: Authorization: Bearer limen_…');
 	refused.headers.set('www-authenticate', 'Bearer realm="limen"');
 	return refused;
 }

@@ -5,6 +5,13 @@ export * from './admission';
 export * from './firm';
 export * from './gates';
 export * from './demo';
+export {
+	createPersonalToken,
+	endPersonalToken,
+	personalTokens,
+	personalTokenSchema,
+	type PersonalToken
+} from './personal-tokens';
 export * from './service-tokens';
 export * from './sessions';
 export * from './sign-in';

@@ -1,0 +1,9 @@
+import { namedPage, page, readPage, unlessMay } from '$lib/server/api';
+import type { RequestHandler } from './$types';
+
+/** Customers, a page at a time. */
+export const GET: RequestHandler = async (event) => {
+	const wanted = readPage(event);
+	if (wanted instanceof Response) return wanted;
+	return unlessMay(event, 'see') ?? page(await namedPage('customer', wanted), wanted.limit);
+};

@@ -1,0 +1,214 @@
+import { expect } from 'chai';
+import { v7 as uuid } from 'uuid';
+import {
+	address,
+	answerOf,
+	boundUnit,
+	customerId,
+	customerLike,
+	lineOf,
+	newLabel,
+	newPerson,
+	PASSWORD,
+	post,
+	unwalled,
+	type TestPerson
+} from './making';
+import { siteForm } from './pattern-making';
+
+interface Operation {
+	readonly operationId?: string;
+	readonly parameters: readonly { readonly name: string; readonly in: string }[];
+	readonly requestBody?: {
+		readonly content: Record<string, { readonly schema: { readonly properties?: Record<string, object> } }>;
+	};
+}
+interface Document {
+	readonly openapi: string;
+	readonly paths: Readonly<Record<string, Readonly<Record<string, Operation>>>>;
+}
+
+/** A program that knows where the description is, and nothing else. */
+class Program {
+	document!: Document;
+	constructor(private readonly token: string) {}
+	async begin(): Promise<this> {
+		this.document = await (await fetch(address('/api/v1/openapi.json'))).json();
+		return this;
+	}
+	/** Asks an operation by its name, as the description says. */
+	async ask(
+		operationId: string,
+		parameters: Record<string, string> = {},
+		body?: object,
+		headers: Record<string, string> = {}
+	) {
+		for (const [path, methods] of Object.entries(this.document.paths))
+			for (const [method, operation] of Object.entries(methods))
+				if (operation.operationId === operationId) return this.send(method, path, parameters, body, headers);
+		throw new Error(`The description has no ${operationId}.`);
+	}
+	async send(
+		method: string,
+		path: string,
+		parameters: Record<string, string>,
+		body?: object,
+		headers: Record<string, string> = {}
+	) {
+		const left = { ...parameters };
+		const filled = path.replace(/\{(\w+)\}/g, (_, name: string) => {
+			const value = left[name] ?? uuid();
+			delete left[name];
+			return encodeURIComponent(value);
+		});
+		const query = new URLSearchParams(left).toString();
+		return fetch(address(`${filled}${query ? `?${query}` : ''}`), {
+			method: method.toUpperCase(),
+			headers: {
+				authorization: `Bearer ${this.token}`,
+				...(body && { 'content-type': 'application/json' }),
+				...headers
+			},
+			body: body ? JSON.stringify(body) : null
+		});
+	}
+}
+
+async function tokenOf(person: TestPerson, more: Record<string, string> = {}): Promise<string> {
+	const fields = { name: 'A program', days: '1', confirm_password: PASSWORD, ...more };
+	const { data } = await answerOf(await post('/account?/token', fields, {}, person));
+	return String(data!.personalToken);
+}
+const programOf = async (person: TestPerson, more?: Record<string, string>) =>
+	new Program(await tokenOf(person, more)).begin();
+
+describe('the interface, for programs', () => {
+	let customer: string;
+	let customerKey: string;
+	let engineer: TestPerson;
+	beforeEach(async () => {
+		customer = await customerLike('Marlstone Veterinary');
+		customerKey = await customerId(customer);
+		engineer = await newPerson({ [customer]: 'engineer' });
+	});
+
+	it('has every act and page in its description, and answers each in words', async () => {
+		const program = await programOf(await newPerson('administrator'), { interrupts: 'on' });
+		const acts = Object.entries(program.document.paths).filter(([path]) => path.startsWith('/api/v1/acts'));
+		const pages = Object.entries(program.document.paths).filter(([path]) => path.startsWith('/api/v1/pages'));
+		expect(acts.length).to.be.greaterThan(200);
+		expect(pages.length).to.be.greaterThan(100);
+		expect(program.document.openapi).to.equal('3.1.0');
+		const names = Object.values(program.document.paths).flatMap((methods) =>
+			Object.values(methods).flatMap(({ operationId }) => operationId ?? [])
+		);
+		expect(names).to.have.length(new Set(names).size);
+		for (const [path] of acts) {
+			// With an empty form: it is refused in words, or was nothing to be asked for
+			const answer = await program.send('post', path, {}, { customer: uuid(), id: uuid() });
+			expect(answer.status, path).to.be.lessThan(500);
+			const told = await answer.text();
+			expect(answer.headers.get('content-type'), path).to.match(/json/);
+			expect(told, path).to.not.contain('There is nothing at this address');
+		}
+		for (const [path] of pages) {
+			const answer = await program.send('get', path, {});
+			await answer.arrayBuffer();
+			expect(answer.status, path).to.be.lessThan(500);
+		}
+	}).timeout(300_000);
+
+	it('lets a program plan a site, take a unit in, bind it, and give values, as the person whose token it has', async () => {
+		const program = await programOf(engineer);
+		const planned = await program.ask(
+			'act.sites.new.plan',
+			{},
+			{ ...(await siteForm('Wharf of a program')), customer: customerKey, pattern: 'none' }
+		);
+		const told = await planned.json();
+		expect(planned.status, JSON.stringify(told)).to.equal(200);
+		const site = String(told.goes).split('/').at(-1)!;
+		const page = await (await program.ask('page.sites.id', { id: site })).json();
+		expect(page.site.name).to.equal('Wharf of a program');
+		const profile = await unwalled()('profile').where({ name: 'Clinic gateway' }).first('id');
+		const added = await program.ask('act.sites.id.plan', { id: site }, { name: 'gw-1', profile: profile.id });
+		expect(added.status, await added.clone().text()).to.equal(200);
+		const label = newLabel();
+		const claimed = await program.ask('act.intake.claim', {}, { customer: customerKey, text: lineOf(label) });
+		expect(claimed.status, await claimed.clone().text()).to.equal(200);
+		const unit = await unwalled()('unit').where({ serial: label.serial }).first();
+		const position = await unwalled()('position').where({ site_id: site }).first();
+		const bound = await program.ask(
+			'act.sites.id.bind',
+			{ id: site },
+			{ position: position.id, unit: unit.id }
+		);
+		expect(bound.status, await bound.clone().text()).to.equal(200);
+		const entries = await unwalled()('ledger_entry')
+			.where({ customer_id: customerKey })
+			.orderBy('id')
+			.select('actor', 'act');
+		expect(entries.map(({ actor }) => actor)).to.include(`${engineer.name} (A program)`);
+	});
+
+	it('says what is wrong field by field, works a request once by its key, and shows nothing of other customers', async () => {
+		const program = await programOf(engineer);
+		const wrong = await program.ask('act.sites.connectors.save', {}, { name: '', customer: customerKey });
+		expect(wrong.status).to.equal(400);
+		expect(wrong.headers.get('content-type')).to.contain('application/problem+json');
+		expect((await wrong.json()).fields).to.have.property('name');
+		const once = { 'idempotency-key': uuid() };
+		const form = { name: 'Once', customer: customerKey, kind: 'sites', url: 'https://x.example/' };
+		const first = await (await program.ask('act.sites.connectors.save', {}, form, once)).json();
+		const again = await program.ask('act.sites.connectors.save', {}, form, once);
+		expect(await again.json()).to.deep.equal(first);
+		expect(await unwalled()('connector').where({ customer_id: customerKey })).to.have.length(1);
+		const theirs = await unwalled()('site').whereNot({ customer_id: customerKey }).first('id');
+		expect((await program.ask('page.sites.id', { id: theirs.id })).status).to.equal(404);
+		expect((await program.ask('act.people.webhooks.save', {}, { name: 'x' })).status).to.equal(403);
+		const customers = await (await program.send('get', '/api/v1/customers', {})).json();
+		expect(customers.items.map(({ id }: { id: string }) => id)).to.deep.equal([customerKey]);
+	});
+
+	it('interrupts nobody without a token that was made for it, and ends with its token, or its person', async () => {
+		const timid = await programOf(engineer);
+		const bold = await programOf(engineer, { name: 'A bold one', interrupts: 'on' });
+		const { unitId: unit } = await boundUnit('gateway', customer);
+		const refused = await timid.ask('act.units.id.restart', { id: unit }, { reason: 'x' });
+		const answered = await bold.ask('act.units.id.restart', { id: unit }, { reason: 'x' });
+		expect(refused.status).to.equal(403);
+		expect((await refused.json()).detail).to.contain('may not do what interrupts');
+		expect(answered.status).to.not.equal(403);
+		const { id } = await unwalled()('personal_token')
+			.where({ person_id: engineer.id, name: 'A program' })
+			.first('id');
+		await post('/account?/endToken', { token: id }, {}, engineer);
+		expect((await timid.ask('page.sites')).status).to.equal(401);
+		expect((await bold.ask('page.sites')).status).to.equal(200);
+		await unwalled()('person').where({ id: engineer.id }).update({ disabled_at: new Date() });
+		expect((await bold.ask('page.sites')).status).to.equal(401);
+	});
+
+	it('asks who it is before a token is made, keeps no token, and lets a token make none', async () => {
+		await unwalled()('session')
+			.where({ person_id: engineer.id })
+			.update({ confirmed_at: new Date(0) });
+		const asked = await answerOf(await post('/account?/token', { name: 'x', days: '1' }, {}, engineer));
+		expect(asked.status).to.equal(403);
+		const token = await tokenOf(engineer);
+		expect(token).to.match(/^limen_me_/);
+		expect(
+			JSON.stringify(await unwalled()('personal_token').where({ person_id: engineer.id }))
+		).to.not.contain(token);
+		const program = await new Program(token).begin();
+		expect(Object.keys(program.document.paths).join()).to.not.contain('/account');
+		expect(
+			(await program.send('post', '/api/v1/acts/account/token', {}, { name: 'x', days: 1 })).status
+		).to.equal(404);
+		for (const path of ['/sites', '/account', '/'])
+			expect(
+				(await fetch(address(path), { headers: { authorization: `Bearer ${token}` }, redirect: 'manual' }))
+					.status
+			).to.be.oneOf([303, 401]);
+	});
+});
