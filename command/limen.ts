@@ -8,6 +8,7 @@ import { firstAdministratorLink } from '../src/lib/server/people';
 import { build, buildPrograms } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, jobsUrl, SETUP } from '../src/lib/server/database';
+import { loadConnector } from './demo-connector';
 import { loadHealth } from './demo-health';
 import { loadWebhook } from './demo-webhook';
 import {
@@ -73,6 +74,7 @@ async function loadWorld(): Promise<void> {
 		await loadHealth();
 		await loadCohorts();
 		await loadWebhook();
+		await loadConnector();
 	}
 	await closeDatabase();
 }
