@@ -25,7 +25,7 @@ import { Problem, say } from './problem';
 /** Keeping an installation: backup and restore, the ledger's proof, new keys. */
 
 /** Runs with the cluster up, and leaves it as it was found. */
-async function withCluster<Result>(settings: Settings, work: () => Promise<Result>): Promise<Result> {
+export async function withCluster<Result>(settings: Settings, work: () => Promise<Result>): Promise<Result> {
 	const running = lockOwner(settings) !== null;
 	await startCluster(settings);
 	try {

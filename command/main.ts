@@ -14,6 +14,9 @@ const USAGE = `Usage: ./limen COMMAND
           with 1 where something is wrong
   backup FOLDER, restore FOLDER
           database, keys and images, out and in again
+  export CUSTOMER FILE, bring-in FILE
+          everything of a customer as one ZIP, and into an empty installation;
+          LIMEN_PASSPHRASE locks its secrets
   verify-ledger [--from HEAD]
           proves that no entry was changed or removed; with a head that was kept
           outside, also that it is the same ledger since
@@ -32,6 +35,8 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	doctor: async () => (await import('./doctor')).doctor(parameters),
 	backup: async () => (await import('./keep')).backup(parameters),
 	restore: async () => (await import('./keep')).restore(parameters),
+	export: async () => (await import('./customer-file')).exportCustomer(parameters),
+	'bring-in': async () => (await import('./customer-file')).importCustomer(parameters),
 	'verify-ledger': async () => (await import('./keep')).verifyLedger(parameters),
 	'verify-handover': async () => (await import('./verify-handover')).verifyHandover(parameters),
 	'rotate-key': async () => (await import('./keep')).rotateKey(),
