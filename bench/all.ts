@@ -6,11 +6,13 @@ import { say } from '../command/problem';
 import { actAlwaysAs, SETUP } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
 import { benchAlerts } from './alerts';
+import { benchApi } from './api';
 import { benchAttacks } from './attacks';
 import { benchIntake, benchRendering } from './computing';
 import { benchAllotment, benchImpact, benchSheet } from './profiles';
 import { benchConnections, benchEnqueue } from './connections';
 import { benchConnectors } from './connectors';
+import { benchExport } from './export';
 import { benchFleet } from './fleet';
 import { benchHealth } from './health';
 import { benchFirstView } from './first-view';
@@ -44,6 +46,8 @@ const BENCHMARKS = {
 	health: benchHealth,
 	reports: benchReports,
 	connectors: benchConnectors,
+	export: benchExport,
+	api: benchApi,
 	alerts: benchAlerts,
 	takeon: benchTakeOn,
 	survey: benchSurvey,

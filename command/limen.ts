@@ -127,7 +127,10 @@ async function startDevelopment(settings: Settings): Promise<ChildProcess> {
 /** The application alone, for a real network: no demo, no stand-ins. Prints the way in for the first administrator. */
 export async function serve(): Promise<void> {
 	const settings = currentSettings();
-	await prepare(settings);
+	await prepare(
+		settings,
+		PORTS.filter((variable) => !variable.startsWith('LIMEN_YARD'))
+	);
 	await build();
 	await migrate(settings);
 	const link = await firstAdministratorLink();
@@ -141,10 +144,10 @@ export async function serve(): Promise<void> {
 	});
 }
 
-async function prepare(settings: Settings): Promise<void> {
+async function prepare(settings: Settings, ports: readonly (typeof PORTS)[number][] = PORTS): Promise<void> {
 	takeLock(settings);
 	refuseFullDisk(statfsSync(settings.LIMEN_STATE_DIR));
-	for (const variable of PORTS) {
+	for (const variable of ports) {
 		const port = settings[variable];
 		// The database's is asked for when its cluster is started
 		if (variable !== 'LIMEN_DATABASE_PORT' && !(await portIsFree(port, settings.LIMEN_HOST)))

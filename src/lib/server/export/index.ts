@@ -1,4 +1,4 @@
 export { bringIn } from './bring-in';
 export { LEFT_OUT, readCatalogue, SHARED } from './tables';
-export { takeOut } from './take-out';
+export { filesOf, takeOut } from './take-out';
 export { LEAST_PASSPHRASE } from './passphrase';

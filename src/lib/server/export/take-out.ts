@@ -7,7 +7,7 @@ import { done, refuse, type Act } from '../act';
 import { ownerUrl } from '../database';
 import { CHECK, FORMAT, LEDGER_FILE, MANIFEST, rowsFile, type Manifest } from './manifest';
 import { keyOf, LEAST_PASSPHRASE, lock, locked, newSalt } from './passphrase';
-import { belongsTo, findShared, readCatalogue, selected, SHARED } from './tables';
+import { belongsTo, findShared, readCatalogue, selected, SHARED, type Catalogue } from './tables';
 
 const ROWS_AT_ONCE = 1_000;
 
@@ -39,26 +39,11 @@ export async function takeOut(
 		const [customer] = found.rows;
 		if (!customer) return refuse(`There is no customer “${name}”.`);
 		const catalogue = await readCatalogue(client);
-		await findShared(client, catalogue, customer.id);
+		const wanted = await filesOf(client, catalogue, customer.id);
 		const salt = newSalt();
 		const key = keyOf(passphrase, salt);
 		const files: Manifest['files'] = [];
 		const zip = new ZipFile(path);
-		const wanted: (readonly [file: string, sql: string])[] = [
-			...catalogue.own.map((table) => [table, `t."${belongsTo(table)}" = '${customer.id}'`] as const),
-			...SHARED.map(
-				(table) => [table, `exists (select from needed where of = '${table}' and place = t.ctid)`] as const
-			)
-		].map(([table, where]) => {
-			return [
-				rowsFile(table),
-				`select row_to_json(r)::text as line from (select ${selected(catalogue, table, customer.id)} from "${table}" t where ${where} order by ${catalogue.order.get(table)}) r`
-			];
-		});
-		wanted.push([
-			LEDGER_FILE,
-			`select row_to_json(t)::text as line from (select * from ledger_entry where customer_id = '${customer.id}' order by id) t`
-		]);
 		for (const [file, sql] of wanted) {
 			const about = await writeRows(client, zip, file, sql, key);
 			if (about.rows > 0) files.push(about);
@@ -73,6 +58,30 @@ export async function takeOut(
 	} finally {
 		await client.end();
 	}
+}
+
+/** Which files there are, and the query for the lines of each. Within a transaction: the rows are of one moment. */
+export async function filesOf(
+	client: pg.ClientBase,
+	catalogue: Catalogue,
+	customerId: string
+): Promise<readonly (readonly [file: string, sql: string])[]> {
+	await findShared(client, catalogue, customerId);
+	const rows = (table: string, where: string) =>
+		[
+			rowsFile(table),
+			`select row_to_json(r)::text as line from (select ${selected(catalogue, table, customerId)} from "${table}" t where ${where} order by ${catalogue.order.get(table)}) r`
+		] as const;
+	return [
+		...catalogue.own.map((table) => rows(table, `t."${belongsTo(table)}" = '${customerId}'`)),
+		...SHARED.map((table) =>
+			rows(table, `exists (select from needed where of = '${table}' and place = t.ctid)`)
+		),
+		[
+			LEDGER_FILE,
+			`select row_to_json(t)::text as line from (select * from ledger_entry where customer_id = '${customerId}' order by id) t`
+		]
+	];
 }
 
 async function writeRows(
@@ -118,7 +127,7 @@ class ZipFile {
 		let file: ZipDeflate | null = null;
 		for await (const part of parts) {
 			if (this.#failure) throw this.#failure;
-			if (!file) this.#zip.add((file = new ZipDeflate(name, { level: 6 })));
+			if (!file) this.#zip.add((file = new ZipDeflate(name, { level: 1 })));
 			file.push(Buffer.from(part));
 			if (this.#out.writableNeedDrain) await once(this.#out, 'drain');
 		}
