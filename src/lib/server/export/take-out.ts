@@ -127,7 +127,7 @@ class ZipFile {
 		let file: ZipDeflate | null = null;
 		for await (const part of parts) {
 			if (this.#failure) throw this.#failure;
-			if (!file) this.#zip.add((file = new ZipDeflate(name, { level: 1 })));
+			if (!file) this.#zip.add((file = new ZipDeflate(name, { level: 6 })));
 			file.push(Buffer.from(part));
 			if (this.#out.writableNeedDrain) await once(this.#out, 'drain');
 		}
