@@ -38,6 +38,14 @@ end $$;
 revoke execute on function limen_personal_token from public;
 grant execute on function limen_personal_token to limen_people, limen_setup;
 
+-- who is shut out comes in no more by a token that was made before, also when they are let in again
+create function limen_end_tokens() returns trigger language plpgsql security definer set search_path = public, pg_temp as $$
+begin
+	update personal_token set revoked_at = now() where person_id = new.id and revoked_at is null;
+	return null;
+end $$;
+create trigger end_tokens after update of disabled_at on person for each row when (new.disabled_at is not null) execute function limen_end_tokens();
+
 -- an answer is kept for whichever token asked
 alter table idempotency drop constraint idempotency_token_id_fkey;
 create policy own_token on idempotency to limen_people
@@ -49,6 +57,6 @@ export async function down(knex: Knex): Promise<void> {
 drop policy own_token on idempotency;
 delete from idempotency where not exists (select from service_token where id = token_id);
 alter table idempotency add foreign key (token_id) references service_token;
-drop function limen_personal_token;
+drop trigger end_tokens on person; drop function limen_end_tokens; drop function limen_personal_token;
 drop table personal_token`);
 }

@@ -412,6 +412,8 @@ describe('connectors', function () {
 		);
 		expect((await compare(id)).counts).to.include({ new: 2, refused: 1 });
 		expect(JSON.stringify(await rows(id))).to.not.contain(labels[0]!.claimCode);
+		const kept = await unwalled()('connector').where({ id }).first();
+		expect(JSON.stringify(kept)).to.contain('…').and.to.not.contain(labels[0]!.claimCode);
 		const { id: run } = await last(id);
 		await act(id, 'take', { run });
 		await onChange(

@@ -187,6 +187,9 @@ describe('the interface, for programs', () => {
 		expect((await bold.ask('page.sites')).status).to.equal(200);
 		await unwalled()('person').where({ id: engineer.id }).update({ disabled_at: new Date() });
 		expect((await bold.ask('page.sites')).status).to.equal(401);
+		// Let in again, they make new ones
+		await unwalled()('person').where({ id: engineer.id }).update({ disabled_at: null });
+		expect((await bold.ask('page.sites')).status).to.equal(401);
 	});
 
 	it('asks who it is before a token is made, keeps no token, and lets a token make none', async () => {

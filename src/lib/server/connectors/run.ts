@@ -84,7 +84,7 @@ async function readAndCompare(run: Run, connector: Row): Promise<string | null> 
 		nextPage: connector.next_page
 	});
 	if (!collected.ok) return collected.problem;
-	const seen = samplesOf(collected.table);
+	const seen = samplesOf(collected.table, connector.kind);
 	if (run.is_look) {
 		await keep(run, connector, { seen, file: connector.last_file, records: [], notice: '' });
 		return null;
@@ -116,14 +116,16 @@ async function readAndCompare(run: Run, connector: Row): Promise<string | null> 
 	return null;
 }
 
-const samplesOf = ({ headings, rows }: Table) =>
+/** Of units only how their cells begin: claim codes are among them. */
+const samplesOf = ({ headings, rows }: Table, kind: StatedConnector['kind']) =>
 	headings.map((heading, at) => ({
 		heading,
 		samples: rows
 			.flatMap((row) => row[at] || [])
 			.slice(0, SAMPLES)
-			.map((cell) => cell.slice(0, LONGEST_SAMPLE))
+			.map((cell) => (kind === 'units' ? `${cell.slice(0, BEGINS)}…` : cell.slice(0, LONGEST_SAMPLE)))
 	}));
+const BEGINS = 3;
 
 const rememberedOf = (connectorId: string): Promise<Remembered[]> =>
 	database()('connector_record')
