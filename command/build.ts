@@ -34,7 +34,11 @@ export async function build(): Promise<void> {
 /** The process itself and its threads as plain JavaScript: no loader stands beside the application. */
 export function buildPrograms(): void {
 	buildSync({
-		entryPoints: { serve: 'command/serve.ts', worker: 'src/lib/server/threads/worker.ts' },
+		entryPoints: {
+			serve: 'command/serve.ts',
+			many: 'command/many.ts',
+			worker: 'src/lib/server/threads/worker.ts'
+		},
 		outdir: 'build',
 		bundle: true,
 		packages: 'external',

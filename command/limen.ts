@@ -217,7 +217,7 @@ export function refuseFullDisk({ bavail, bsize }: { bavail: number; bsize: numbe
 /** Starts the built application and waits until it answers. */
 export async function startApplication(settings: Settings, environment: NodeJS.ProcessEnv = {}) {
 	let said = '';
-	const command = [process.execPath, 'build/serve.js'];
+	const command = [process.execPath, settings.LIMEN_PROCESSES > 1 ? 'build/many.js' : 'build/serve.js'];
 	const child = startProgram(
 		'application',
 		command,

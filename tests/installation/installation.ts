@@ -99,6 +99,16 @@ export class Installation {
 		await untilGone([pid]);
 	}
 
+	/** One of the processes that share its ports, with -9. */
+	async killOneOfMany(): Promise<void> {
+		const many = childrenOf(this.#command!.pid!).find((one) =>
+			readFileSync(`/proc/${one}/cmdline`, 'utf8').includes('build/many.js')
+		)!;
+		const [pid] = childrenOf(many) as [number];
+		process.kill(pid, 'SIGKILL');
+		await untilGone([pid]);
+	}
+
 	/** Waits until the start command says something. */
 	async untilSaid(words: RegExp): Promise<void> {
 		// Another process's output: it comes when it comes

@@ -172,6 +172,8 @@ const settingsSchema = v.object({
 	),
 	LIMEN_DATABASE_PORT: port(4083),
 	LIMEN_DATABASE_POOL: count(12, 100),
+	/** So many processes of the application share its ports. */
+	LIMEN_PROCESSES: count(1, 32),
 	LIMEN_LOG_LEVEL: v.optional(v.picklist(['debug', 'info', 'warn', 'error', 'silent']), 'info')
 });
 export type Settings = Readonly<v.InferOutput<typeof settingsSchema>>;

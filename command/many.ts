@@ -1,0 +1,56 @@
+import cluster, { type Worker } from 'node:cluster';
+import { fileURLToPath } from 'node:url';
+import { currentSettings } from '../src/lib/server/settings';
+
+/**
+ * Several processes of the application behind one address: they share the ports on which people, programs and units come in,
+ * each takes its part of the connections, and the database settles between them. One that ends is started again; each
+ * shows its own figures, on a port of its own.
+ */
+const { LIMEN_PROCESSES, LIMEN_METRICS_PORT } = currentSettings();
+/** Other ports of Limen lie next to the first one's. */
+const BETWEEN = 100;
+/** One that ends at once again and again is no accident. */
+const SHORT_MS = 10_000;
+const MOST_SHORT = 5;
+const PAUSE_MS = 500;
+/** In order they end within less. */
+const END_MS = 8_000;
+
+cluster.setupPrimary({ exec: fileURLToPath(new URL('./serve.js', import.meta.url)) });
+const workers = new Map<number, Worker>();
+let stopping = false;
+let short = 0;
+
+function begin(place: number): void {
+	if (stopping) return;
+	const began = performance.now();
+	const worker = cluster.fork({ LIMEN_METRICS_PORT: String(LIMEN_METRICS_PORT + BETWEEN * place) });
+	workers.set(place, worker);
+	worker.once('exit', (code, signal) => {
+		workers.delete(place);
+		if (stopping) return end();
+		console.error(`A process of the application ended (${signal ?? code}); it is started again.`);
+		short = performance.now() - began < SHORT_MS ? short + 1 : 0;
+		if (short < MOST_SHORT) return void setTimeout(() => begin(place), PAUSE_MS * short);
+		process.exitCode = 1;
+		stop();
+	});
+}
+
+function stop(): void {
+	stopping = true;
+	for (const worker of workers.values()) worker.process.kill('SIGTERM');
+	setTimeout(() => {
+		for (const worker of workers.values()) worker.process.kill('SIGKILL');
+	}, END_MS).unref();
+	end();
+}
+/** The last one turns off the light. */
+const end = (): void => {
+	if (workers.size === 0) process.exit();
+};
+
+for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, stop);
+if (process.env.LIMEN_ENDS_WITH_PARENT) process.stdin.resume().once('end', stop);
+for (let place = 0; place < LIMEN_PROCESSES; place++) begin(place);
