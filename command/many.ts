@@ -17,7 +17,10 @@ const PAUSE_MS = 500;
 /** In order they end within less. */
 const END_MS = 8_000;
 
-cluster.setupPrimary({ exec: fileURLToPath(new URL('./serve.js', import.meta.url)) });
+cluster.setupPrimary({
+	exec: fileURLToPath(new URL('./serve.js', import.meta.url)),
+	stdio: ['ignore', 'inherit', 'inherit', 'ipc']
+});
 const workers = new Map<number, Worker>();
 let stopping = false;
 let short = 0;
@@ -25,7 +28,11 @@ let short = 0;
 function begin(place: number): void {
 	if (stopping) return;
 	const began = performance.now();
-	const worker = cluster.fork({ LIMEN_METRICS_PORT: String(LIMEN_METRICS_PORT + BETWEEN * place) });
+	const worker = cluster.fork({
+		LIMEN_METRICS_PORT: String(LIMEN_METRICS_PORT + BETWEEN * place),
+		// They are told to end once, from here; without this process they end by themselves
+		LIMEN_ENDS_WITH_PARENT: ''
+	});
 	workers.set(place, worker);
 	worker.once('exit', (code, signal) => {
 		workers.delete(place);

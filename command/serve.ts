@@ -124,8 +124,11 @@ if (process.env.LIMEN_ENDS_WITH_PARENT)
 for (const signal of ['SIGTERM', 'SIGINT'] as const)
 	process.once(signal, () => {
 		const end = () => process.exit(process.exitCode ?? 0);
+		// What this process holds is let go before it ends, so that nobody waits until its death is noticed
+		const ended = new Promise((resolve) => process.once('limen:ended' as 'SIGTERM', resolve));
+		const closed = new Promise((resolve) => server.close(resolve));
 		for (const one of started) one.close();
-		server.close(end);
+		void Promise.all([ended, closed]).then(end);
 		process.emit('sveltekit:shutdown' as 'SIGTERM', signal);
 		// Event streams and kept-alive connections never end by themselves
 		setTimeout(() => {

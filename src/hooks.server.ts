@@ -20,7 +20,14 @@ import {
 
 export const init: ServerInit = async () => {
 	await beginLife();
-	process.once('sveltekit:shutdown', () => void endLife());
+	// The process waits for it (command/serve)
+	process.once(
+		'sveltekit:shutdown',
+		() =>
+			void endLife()
+				.catch((error: Error) => log.warn({ error: error.message }, 'not all ended in order'))
+				.finally(() => process.emit('limen:ended' as 'SIGTERM', 'SIGTERM'))
+	);
 };
 
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;

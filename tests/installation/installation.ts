@@ -166,6 +166,14 @@ export class Installation {
 		return answer.headers.getSetCookie()[0]!.split(';')[0]!;
 	}
 
+	/** Whether anything answers at its address. */
+	answers(): Promise<boolean> {
+		return fetch(this.url('/healthz')).then(
+			() => true,
+			() => false
+		);
+	}
+
 	form(path: string, fields: Record<string, string>, cookie = ''): Promise<Response> {
 		return fetch(this.url(path), {
 			method: 'POST',
