@@ -73,7 +73,7 @@
 				<input type="hidden" name="run" value={compared.id} />
 				<Button type="submit" size="sm" disabled={isReading}>Take over what is new or changed there</Button>
 				<span class="quiet ml-2"
-					>{counted(compared.open, ONE_OF[connector.kind])} to look at; nothing was changed yet by comparing.</span
+					>{counted(compared.open, ONE_OF[connector.kind])} to look at; comparing changes nothing.</span
 				>
 			</form>{/if}
 		<div class="mt-3"><ConnectorRows runId={compared.id} kind={connector.kind} rows={data.rows} /></div>
