@@ -164,6 +164,7 @@ describe('everything of a customer as one file', () => {
 		expect(await tried(whole.subarray(0, whole.length / 2))).to.match(/no manifest|damaged/);
 		expect(await tried(Buffer.from('no zip at all'))).to.match(/no manifest|no ZIP/);
 		expect(await tried(zipped({ 'rows/site.jsonl': '{}' }))).to.contain('was changed');
+		expect(await tried(zipped({ 'rows/site.jsonl': ' '.repeat(64 * 1024 * 1024) }))).to.contain('damaged');
 		expect(await tried(zipped({ '../../evil': 'x' }))).to.contain('something else in it');
 		expect(await tried(zipped({ 'rows/session.jsonl': '{}' }))).to.contain(
 			'says nothing of rows/session.jsonl'
@@ -187,6 +188,7 @@ describe('everything of a customer as one file', () => {
 				table
 			).to.equal(0);
 		await client.end();
+		expect(problemOf(await takeOut('Nobody', file(), PASSPHRASE))).to.contain('already');
 		expect(problemOf(await takeOut('Nobody', file('c.zip'), PASSPHRASE))).to.contain('no customer');
 		expect(problemOf(await takeOut('Nobody', file('c.zip'), 'short'))).to.contain('12 characters');
 	});

@@ -1,4 +1,4 @@
-import { lstat, readdir, readFile } from 'node:fs/promises';
+import { lstat, mkdir, readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import {
 	joined,
@@ -163,6 +163,8 @@ export async function newestFile(
 const MOST_FILES = 1_000;
 
 async function fromFolder(source: Source): Promise<Collected> {
+	// Whoever looks finds it there, to put files into
+	await mkdir(folderOf(source.id), { recursive: true });
 	const before = await newestFile(source.id);
 	if (!before) return refuse(`There is no file in ${folderOf(source.id)}.`);
 	const { size } = await lstat(before.path);

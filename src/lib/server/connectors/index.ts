@@ -23,7 +23,7 @@ export { targetsOf } from './world';
 /** From now on connectors are read when they are due. */
 export function startConnectors(): void {
 	onJob(RUN_CONNECTOR, BOOTSTRAP, ({ run }, attempt) => readConnector(run!, attempt));
-	onJob(TAKE_UNITS, BOOTSTRAP, ({ run }) => takeUnits(run!));
+	onJob(TAKE_UNITS, BOOTSTRAP, ({ run }, attempt) => takeUnits(run!, attempt));
 	onLongWork(TAKE_OVER, takeRow, TAKE_REFUSALS);
 	onSchedule('* * * * *', 'read connectors', BOOTSTRAP, readWhatIsDue);
 }

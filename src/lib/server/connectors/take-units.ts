@@ -4,6 +4,7 @@ import { database, enqueue, runAs } from '../database';
 import { claimBatch, type RowOutcome } from '../intake';
 import { unseal } from '../keys';
 import { notify } from '../live';
+import { log } from '../log';
 import { actorById } from '../people';
 import { remember } from './remember';
 import { TAKE_UNITS } from './take';
@@ -30,12 +31,29 @@ interface Row {
  * Takes in the new units of a comparison, batch by batch, each bound where its record says. Runs as BOOTSTRAP; taken in as
  * whoever wanted it. Done again after a kill, it goes on: a unit that was claimed is not claimed twice.
  */
-export async function takeUnits(runId: string): Promise<void> {
+export async function takeUnits(runId: string, { last }: { readonly last: boolean }): Promise<void> {
 	const run: Taking | undefined = await database()('connector_run')
 		.where({ id: runId })
 		.whereNotNull('taker_id')
 		.first();
 	if (!run) return;
+	try {
+		await takeAll(run);
+	} catch (error) {
+		// Tried again; and when it is given up, whoever wants to can begin it anew
+		if (!last) throw error;
+		log.error(
+			{ connector: run.connector_id, error: (error as Error).stack },
+			'units of a connector could not be taken in'
+		);
+	}
+	await database().transaction(async (trx) => {
+		await trx('connector_run').where({ id: runId }).update({ taker_id: null, taker: null });
+		await notify(trx, 'connectors', run.customer_id, [run.connector_id]);
+	});
+}
+
+async function takeAll(run: Taking): Promise<void> {
 	const actor = await actorById(run.taker_id, run.taker, null);
 	await runAs({ kind: 'person', personId: run.taker_id }, async () => {
 		for (let rows = await next(run.id, 0); rows.length > 0; rows = await next(run.id, rows.at(-1)!.ordinal)) {
@@ -46,10 +64,6 @@ export async function takeUnits(runId: string): Promise<void> {
 				note(trx, run, rows, claimed.ok ? claimed.done.rows : [], claimed.ok ? '' : claimed.problem)
 			);
 		}
-	});
-	await database().transaction(async (trx) => {
-		await trx('connector_run').where({ id: runId }).update({ taker_id: null, taker: null });
-		await notify(trx, 'connectors', run.customer_id, [run.connector_id]);
 	});
 }
 

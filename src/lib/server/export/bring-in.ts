@@ -6,7 +6,8 @@ import {
 	mkdirSync,
 	mkdtempSync,
 	readFileSync,
-	rmSync
+	rmSync,
+	statSync
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -21,6 +22,9 @@ import { keyOf, sealedAgain, unlock } from './passphrase';
 import { readCatalogue, SHARED, type Catalogue, type ForeignKey } from './tables';
 
 const ROWS_AT_ONCE = 500;
+/** Rows pack to a fifth or a twentieth; what unpacks to more than this is made to fill a disk. */
+const MOST_TIMES = 150;
+const ROOM_FOR_LITTLE = 1024 * 1024;
 const NAME = /^(manifest\.json|(rows|records)\/[a-z_]+\.jsonl)$/;
 
 /** What is made up where only a part left: nobody comes in as who is brought in, and nothing is signed with a key that stayed. */
@@ -65,6 +69,8 @@ export async function bringIn(
 /** Its files in a folder, each as the manifest says. */
 async function unpack(path: string, folder: string): Promise<Act<Manifest>> {
 	let strange: string | null = null;
+	const most = MOST_TIMES * statSync(path).size + ROOM_FOR_LITTLE;
+	let unpacked = 0;
 	const hashes = new Map<string, { readonly hash: ReturnType<typeof createHash>; octets: number }>();
 	const unzip = new Unzip((file) => {
 		if (!NAME.test(file.name) || hashes.has(file.name)) {
@@ -77,6 +83,7 @@ async function unpack(path: string, folder: string): Promise<Act<Manifest>> {
 		mkdirSync(dirname(target), { recursive: true });
 		file.ondata = (error, chunk) => {
 			if (error) throw error;
+			if ((unpacked += chunk.length) > most) throw new Error('It unpacks to more than rows ever do.');
 			about.octets += chunk.length;
 			about.hash.update(chunk);
 			appendFileSync(target, chunk);

@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { createWriteStream } from 'node:fs';
+import { createWriteStream, existsSync, rmSync } from 'node:fs';
 import { once } from 'node:events';
 import { Zip, ZipDeflate } from 'fflate';
 import pg from 'pg';
@@ -26,6 +26,7 @@ export async function takeOut(
 		return refuse(
 			`The passphrase has ${LEAST_PASSPHRASE} characters at least: whoever reads the file has only that between them and the secrets.`
 		);
+	if (existsSync(path)) return refuse(`There is ${path} already; nothing was written.`);
 	const client = new pg.Client({ connectionString: database });
 	await client.connect();
 	try {
@@ -55,6 +56,10 @@ export async function takeOut(
 		await zip.add(MANIFEST, [JSON.stringify(manifest, null, '\t')]);
 		await zip.end();
 		return done(manifest);
+	} catch (error) {
+		// Half a file looks like a whole one
+		rmSync(path, { force: true });
+		throw error;
 	} finally {
 		await client.end();
 	}

@@ -7,7 +7,14 @@ export * from './sheet';
 export * from './values';
 export * from './sheet-file';
 export { followProfile, followProfileIn } from './positions';
-export { colleagues, FACT_COLUMNS, patternById, standingSites, type Colleague, type StoredPattern } from './standing-sites';
+export {
+	colleagues,
+	FACT_COLUMNS,
+	patternById,
+	standingSites,
+	type Colleague,
+	type StoredPattern
+} from './standing-sites';
 export * from './patterns';
 export {
 	likeOthers,

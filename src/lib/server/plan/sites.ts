@@ -8,7 +8,7 @@ import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { NOT_PLANNED_BY_YOU } from './patterns';
-import { siteRow } from './stamping';
+import { siteRow } from './stamp-rows';
 import { standingSites, type SiteAndPattern } from './standing-sites';
 
 /** A site as it was typed into the form: its facts, and when somebody goes there. */

@@ -1,4 +1,10 @@
-import { isHttpError, isRedirect, type ActionFailure, type RequestEvent } from '@sveltejs/kit';
+import {
+	isActionFailure,
+	isHttpError,
+	isRedirect,
+	type ActionFailure,
+	type RequestEvent
+} from '@sveltejs/kit';
 import { match as isUuid } from '../../../params/uuid';
 import { answer, problem, type InterfaceAct, type InterfacePage } from '$lib/server/api';
 import type { DescribedAction } from '$lib/server/forms';
@@ -146,18 +152,15 @@ export async function doAct(
 	event = { ...event, params: { ...event.params, path: path.join('/') } } as RequestEvent;
 	return inWords(async () => {
 		const outcome = await action(within(event, page.route.id, page.params, request));
-		return isFailure(outcome)
+		return isActionFailure(outcome)
 			? refused(outcome)
 			: new Response(JSON.stringify(outcome ?? {}, plain), { headers: JSON_HEADERS });
 	});
 }
 
-const isFailure = (outcome: unknown): outcome is ActionFailure<Record<string, unknown>> =>
-	typeof outcome === 'object' && outcome !== null && outcome.constructor.name === 'ActionFailure';
-
 /** A refusal as a problem (RFC 9457), with what is wrong field by field, or what has to be said first. */
-async function refused({ status, data }: ActionFailure<Record<string, unknown>>): Promise<Response> {
-	const { problem: words, problems, confirm, wantsReason } = data ?? {};
+async function refused({ status, data }: ActionFailure): Promise<Response> {
+	const { problem: words, problems, confirm, wantsReason } = (data ?? {}) as Record<string, unknown>;
 	const asked = confirm as
 		{ words: string; sites: readonly string[]; wantsPassword: boolean; wantsReason?: boolean } | undefined;
 	const detail = asked
