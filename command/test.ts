@@ -303,7 +303,7 @@ const failuresOf = ({ suites = [], specs = [] }: Suite): string[] => [
 	)
 ];
 
-/** What the pages of failed tests showed at their end: titles, outcomes and problems. */
+/** What the pages of failed tests showed at their end: titles, outcomes and problems, and where somebody was or could not go on. */
 function whatWasShown(state: string): string[] {
 	const results = join(state, 'shown');
 	const folders = existsSync(results) ? readdirSync(results) : [];
@@ -311,7 +311,9 @@ function whatWasShown(state: string): string[] {
 		const path = join(results, name, 'error-context.md');
 		if (!existsSync(path)) return [];
 		const lines = readFileSync(path, 'utf8').split('\n');
-		const told = lines.filter((line) => /^\s*- (heading|status|alert|dialog)\b/.test(line));
+		const told = lines.filter(
+			(line) => /^\s*- (heading|status|alert|dialog)\b/.test(line) || /\[(active|disabled)\]/.test(line)
+		);
 		return [[`${name} showed:`, ...told.slice(0, 20)].join('\n')];
 	});
 }

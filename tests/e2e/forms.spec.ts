@@ -87,6 +87,25 @@ test('on a slow network a second click and the back button plan nothing twice', 
 	await expect(page.getByRole('link', { name: 'Slow line rooms' })).toHaveCount(1);
 });
 
+test('a click does not miss a button that moves, because what was chosen is still being read', async ({
+	browser
+}) => {
+	const page = await signedInAs(browser, 'Ines Okafor');
+	await visit(page, '/sites/new');
+	await page.getByLabel('Site', { exact: true }).fill('Moving rooms');
+	let letThrough = () => {};
+	const held = new Promise<void>((resolve) => (letThrough = resolve));
+	await page.route('**/sites/new/__data.json?*', async (route) => {
+		await held;
+		await route.continue();
+	});
+	await page.getByLabel('Pattern', { exact: true }).selectOption('none');
+	await expect(page.getByRole('button', { name: 'Reading what it needs …' })).toBeDisabled();
+	letThrough();
+	await plan(page).click();
+	await expect(page.getByRole('heading', { level: 1, name: 'Moving rooms' })).toBeVisible();
+});
+
 test('of two tabs that change one site the second is told, and keeps what it typed', async ({ browser }) => {
 	const first = await signedInAs(browser, 'Ines Okafor');
 	await planned(first, 'Two tabs rooms');

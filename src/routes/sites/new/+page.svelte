@@ -28,10 +28,18 @@
 			if (answer?.type === 'success') looked = (answer.data?.looked ?? null) as Looked | null;
 		}, REST_MS);
 	}
-	const turnTo = (name: string, value: string) => {
+	const shown = $derived({ customer: data.customer.id, pattern: data.pattern?.id ?? 'none' });
+	let wanted = $state.raw<Partial<typeof shown>>({});
+	/** What was chosen is still being read: fields, and with them the button, are about to move. */
+	const turning = $derived(
+		(wanted.customer ?? shown.customer) !== shown.customer ||
+			(wanted.pattern ?? shown.pattern) !== shown.pattern
+	);
+	const turnTo = (name: keyof typeof shown, value: string) => {
 		const query = wantedQuery();
 		query.set(name, value);
 		if (name === 'customer') query.delete('pattern');
+		wanted = name === 'customer' ? { customer: value } : { ...wanted, pattern: value };
 		looked = null;
 		void goto(`?${query}`, { keepFocus: true, noScroll: true });
 	};
@@ -59,25 +67,25 @@
 					kind="select"
 					class="w-64"
 					name="customer"
-					stored={data.customer.id}
+					stored={shown.customer}
 					items={data.mine.map(({ id, name }) => ({ value: id, name }))}
 					onchange={({ currentTarget }) => turnTo('customer', currentTarget.value)}
 				/>
-				<FormField
-					label="Pattern"
-					hint={data.pattern
-						? `Its positions: ${data.pattern.positions.join(', ')}`
-						: 'Positions are planned one by one, on its page.'}
-					kind="select"
-					class="w-64"
-					name="pattern"
-					stored={data.pattern?.id ?? 'none'}
-					items={[
-						...data.patterns.map(({ id, name }) => ({ value: id, name })),
-						{ value: 'none', name: 'none' }
-					]}
-					onchange={({ currentTarget }) => turnTo('pattern', currentTarget.value)}
-				/>
+				{#key shown.customer}<FormField
+						label="Pattern"
+						hint={data.pattern
+							? `Its positions: ${data.pattern.positions.join(', ')}`
+							: 'Positions are planned one by one, on its page.'}
+						kind="select"
+						class="w-64"
+						name="pattern"
+						stored={shown.pattern}
+						items={[
+							...data.patterns.map(({ id, name }) => ({ value: id, name })),
+							{ value: 'none', name: 'none' }
+						]}
+						onchange={({ currentTarget }) => turnTo('pattern', currentTarget.value)}
+					/>{/key}
 			</fieldset>
 			<SiteForm site={data.site} technicians={data.technicians} around={data.around} />
 			{#if data.values.length > 0}
@@ -101,7 +109,9 @@
 					</div>
 				</fieldset>
 			{/if}
-			<Button type="submit" disabled={busy}>{busy ? 'Planning …' : 'Plan the site'}</Button>
+			<Button type="submit" disabled={busy || turning}
+				>{busy ? 'Planning …' : turning ? 'Reading what it needs …' : 'Plan the site'}</Button
+			>
 		</div>
 		<aside class="sheet p-4" aria-label="What comes of it" aria-live="polite">
 			<h2>What comes of it</h2>
