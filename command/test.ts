@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { stripVTControlCharacters } from 'node:util';
+import { NOTES } from '../tests/programs';
 import { readSettings, type Settings } from '../src/lib/server/settings';
 import { build } from './build';
 import { startCluster, stopCluster } from './cluster';
@@ -23,6 +24,8 @@ interface Wanted {
 	readonly minutes: string | null;
 	/** Also what is too slow for every change. */
 	readonly long: boolean;
+	/** The server's and the browser's tests, with all acts of people done by programs that act for them. */
+	readonly programs: boolean;
 	wants(part: string): boolean;
 }
 /** One thing to run beside others. */
@@ -49,7 +52,7 @@ const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'
 /** What `./limen test long` adds, too slow for every change: parts, browser tests of this tag, more of the fuzzing, and more made-up sites. */
 const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4', worlds: '240' };
 
-const USAGE = `Parts are ${PARTS.join(', ')}, or long for all of them and longer.`;
+const USAGE = `Parts are ${PARTS.join(', ')}; long for all of them and longer; programs for all that is done in forms, over the API.`;
 
 function read(parameters: readonly string[]): Wanted {
 	const rest = [...parameters];
@@ -58,13 +61,17 @@ function read(parameters: readonly string[]): Wanted {
 		return at < 0 ? null : (rest.splice(at, 2)[1] ?? '');
 	};
 	const [only, minutes] = [take('--only'), take('--minutes')];
-	const long = rest.includes('long');
-	const named = rest.filter((part) => part !== 'long');
+	const [long, programs] = [rest.includes('long'), rest.includes('programs')];
+	const named = [
+		...rest.filter((part) => part !== 'long' && part !== 'programs'),
+		...(programs ? ['server', 'browser'] : [])
+	];
 	const unknown = named.find((part) => !PARTS.includes(part));
 	if (unknown) throw new Problem(`There is no part “${unknown}”. ${USAGE}`);
 	if (minutes !== null && !/^\d+(\.\d+)?$/.test(minutes)) throw new Problem('--minutes wants a number.');
 	return {
-		long,
+		long: long || programs,
+		programs,
 		only: only === null ? [] : ['--grep', only],
 		minutes: minutes ?? (long ? LONG.hostileMinutes : null),
 		wants: (part) =>
@@ -99,6 +106,7 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 			if (wanted.wants('browser')) needChromium();
 			if (wanted.wants('server')) needYanglint();
 			await inLanes(againstApplication(cluster, wanted, tally));
+			if (wanted.programs) actsByPrograms(tally);
 		}
 	} catch (error) {
 		console.error(error);
@@ -156,7 +164,7 @@ async function checks({ wants, only }: Wanted, tally: Tally): Promise<void> {
 async function serverPart(
 	name: string,
 	cluster: Settings,
-	{ only, minutes, long }: Wanted,
+	{ only, minutes, long, programs }: Wanted,
 	tally: Tally
 ): Promise<void> {
 	await mocha(
@@ -167,7 +175,8 @@ async function serverPart(
 			// So few that a busy machine dials them within a minute
 			LIMEN_DIALS_A_MINUTE: '12',
 			...(minutes !== null && { LIMEN_HOSTILE_MINUTES: minutes }),
-			...(long && { LIMEN_TEST_WORLDS: LONG.worlds })
+			...(long && { LIMEN_TEST_WORLDS: LONG.worlds }),
+			...(programs && { LIMEN_TEST_BY: 'programs' })
 		},
 		tally
 	);
@@ -238,7 +247,7 @@ async function mocha(
 /** One shard of the browser's tests, in a world of its own. */
 async function browser(
 	cluster: Settings,
-	{ only, long }: Wanted,
+	{ only, long, programs }: Wanted,
 	tally: Tally,
 	shard: number,
 	shards: number
@@ -265,7 +274,11 @@ async function browser(
 		'--pass-with-no-tests',
 		...(only.length > 0 || long ? only : ['--grep-invert', LONG.tag])
 	];
-	const code = await run(command, { ...environment, PLAYWRIGHT_JSON_OUTPUT_NAME: report });
+	const code = await run(command, {
+		...environment,
+		PLAYWRIGHT_JSON_OUTPUT_NAME: report,
+		...(programs && { LIMEN_TEST_BY: 'programs' })
+	});
 	world.kill('SIGTERM');
 	const { stats, suites } = existsSync(report)
 		? (JSON.parse(readFileSync(report, 'utf8')) as BrowserReport)
@@ -278,6 +291,23 @@ async function browser(
 		tally.why.push(...suites.flatMap(failuresOf), ...whatWasShown(environment.LIMEN_STATE_DIR!));
 	}
 	say(`${code === 0 ? 'passed' : 'FAILED'}: ${stats.expected} browser tests${took()}`);
+}
+
+/** Whether each act that the OpenAPI document describes was done over the API, by what the tests noted. */
+function actsByPrograms(tally: Tally): void {
+	const notes = readdirSync(FOLDER)
+		.map((folder) => join(FOLDER, folder, NOTES))
+		.filter((path) => existsSync(path))
+		.flatMap((path) => readFileSync(path, 'utf8').trim().split('\n'));
+	const of = (what: string) =>
+		new Set(notes.filter((line) => line.startsWith(`${what} `)).map((line) => line.slice(what.length + 1)));
+	const [described, program, form] = [of('described'), of('program'), of('form')];
+	const left = [...described].filter((act) => !program.has(act)).sort();
+	const onlyAsForm = left.filter((act) => form.has(act));
+	say(`${program.size} of ${described.size} acts were done over the API by a program.`);
+	if (left.length > 0) tally.why.push(`not done over the API by any test: ${left.join(', ')}`);
+	if (onlyAsForm.length > 0) tally.why.push(`done as a form that the API refused: ${onlyAsForm.join(', ')}`);
+	if (left.length > 0) tally.failed++;
 }
 
 interface BrowserReport {

@@ -1,103 +1,33 @@
-import { createHash, randomBytes } from 'node:crypto';
 import { setTimeout as sleep } from 'node:timers/promises';
-import ssh2 from 'ssh2';
-import {
-	fromBase64,
-	ONBOARDING,
-	type ConveyedInformation,
-	type OnboardingInformation,
-	type ProgressType
-} from '../../src/core/bootstrap';
+import { ONBOARDING } from '../../src/core/bootstrap';
 import { NotUnderstood, type Statement } from './configuration';
-import { wellKnownName } from '../registry/redirector';
-import type { Fabric, Neighbour, Plug, Station } from '../network/fabric';
-import { requestLease } from '../network/dhcp';
+import type { Fabric, Plug, Station } from '../network/fabric';
 import { resolveName } from '../network/names';
-import { askTime } from '../network/time';
-import { reportProgress, serverDate, type Caller, type Server } from './bootstrap-client';
-import { DURATIONS, FACTORY_TIME, PAUSES, type Fault, type Flash, type Tweak } from './flash';
+import type { Server } from './bootstrap-client';
+import { DURATIONS, PAUSES, type Fault, type Flash, type Tweak } from './flash';
+import { Asking } from './asking';
+import { Becoming } from './becoming';
+import type { Label, Self, World } from './self';
 import { Changes } from './changes';
 import { sayTo, type Happening } from './events';
 import { canInstall, firstRejected, grammarOf, startsOn, withoutWord } from './grammar';
-import { findOut, serverNamed, type Found } from './finding';
+import { findOut } from './finding';
 import { dialHome, listenAt, type Answering } from './home';
-import { deviceCertificate } from './identity';
-import { download, Images } from './images';
+import { Images } from './images';
 import { Meters } from './load';
 import { lampOf, type Lamp } from './lamps';
-import { meddle } from './meddling';
 import { MAKERS, type Account, type Home, type Maker } from './makers';
 import { firstSenseless } from './sense';
-import { artifactsFor, type Storage } from './storage';
-import { believe } from './trust';
+import type { Storage } from './storage';
 import { portsOf, wiringOf, type Wiring } from './wiring';
-import { fromPem, type Signer } from '../../src/core/trust';
 
-/** What is printed on the box. */
-export interface Label {
-	readonly serial: string;
-	readonly mac: string;
-	readonly claimCode: string;
-	readonly model: string;
-	readonly maker: string;
-	/** The address that it calls from, where it is plugged in. */
-	readonly line?: string | undefined;
-	/** It listens there for whoever has an account in its configuration. */
-	readonly listens?: boolean | undefined;
-	readonly beside?: readonly Neighbour[] | undefined;
-}
-
-/** Where the simulated network's services are, and how fast time runs: 1 is real, 0.01 a hundred times as fast. */
-export interface World {
-	readonly dhcpPort: number;
-	readonly dnsPort: number;
-	readonly timePort: number;
-	/** Where what they say to their log server arrives. */
-	readonly logPort: number;
-	/** Where units listen that do; null for none. */
-	readonly sshPort?: number | undefined;
-	readonly pace: number;
-	/** The certificate that units trust, as PEM; null when they call in the clear. */
-	readonly trust: string | null;
-	/** What each maker signs with, that gives its units certificates; they believe its vouchers alone. Units of others believe the server. */
-	readonly makers?: ReadonlyMap<string, MakerKeys>;
-	/** Where the makers' well-known servers are. */
-	readonly wellKnownPort?: number;
-}
-/** A maker's authorities: for its vouchers, whose root its units were made to trust, and for its units' certificates. */
-export interface MakerKeys {
-	readonly vouchers: Signer;
-	readonly devices: Signer;
-}
-
-type Redirection = Exclude<ConveyedInformation, { [ONBOARDING]: unknown }>;
-/** Whom it tells how it is doing, and as whom. */
-interface Call {
-	readonly server: Server;
-	readonly caller: Caller;
-}
-
-/** A failure that is reported to the bootstrap server in these words. */
-class Reported extends Error {
-	constructor(
-		readonly type: ProgressType,
-		words: string
-	) {
-		super(words);
-	}
-}
-
-/** More than this behind the server's clock, no certificate can be trusted. */
-const CLOCK_TOLERANCE_MS = 24 * 3_600_000;
-/** Of a nonce (RFC 8572: 16 to 32). */
-const NONCE_OCTETS = 32;
 /** As long as a timer goes: some three weeks. */
 const FOR_EVER_MS = 2 ** 31 - 1;
 /** By then an answer has left. */
 const ANSWERED_MS = 50;
 
 /** A simulated branch unit: a state machine on real sockets. It knows nothing of Limen but what it is told. */
-export class Unit implements Station {
+export class Unit implements Station, Self {
 	power = false;
 	cable: 'uplink' | 'lan' | 'none' = 'uplink';
 	readonly faults = new Set<Fault>();
@@ -115,8 +45,9 @@ export class Unit implements Station {
 	private link = new AbortController();
 	private life: AbortController | undefined;
 	private living: Promise<void> = Promise.resolve();
-	private dropped = false;
-	private readonly maker: Maker;
+	private readonly asking = new Asking(this);
+	private readonly becoming = new Becoming(this);
+	readonly maker: Maker;
 	private readonly changes: Changes;
 	private readonly images: Images;
 	private meters: Meters;
@@ -124,7 +55,7 @@ export class Unit implements Station {
 	constructor(
 		readonly label: Label,
 		readonly flash: Flash,
-		private readonly world: World,
+		readonly world: World,
 		private readonly fabric: Fabric<Unit>,
 		private readonly onChange: () => void,
 		private readonly tweaks: readonly Tweak[] = []
@@ -156,9 +87,12 @@ export class Unit implements Station {
 	get light(): string {
 		return lampOf(this.label.maker, this.isOn ? this.lamp : 'off');
 	}
-	private lamp: Lamp = 'power';
+	lamp: Lamp = 'power';
 	get isOn(): boolean {
 		return this.power && this.lit;
+	}
+	get hasWayOut(): boolean {
+		return this.fabric.hasWayOut(this);
 	}
 	get version(): string {
 		return this.flash.version;
@@ -230,7 +164,7 @@ export class Unit implements Station {
 	reset(): void {
 		this.flash.configuration = null;
 		this.flash.saved = null;
-		this.dropped = false;
+		this.becoming.forget();
 		if (this.power) void this.restart();
 		this.onChange();
 	}
@@ -253,7 +187,7 @@ export class Unit implements Station {
 	private async tellLog(happening: Happening): Promise<void> {
 		const read = this.read(this.flash.configuration ?? '');
 		const { name, server } = read instanceof NotUnderstood ? {} : this.maker.logging(read);
-		if (!server || !this.isOn || !this.fabric.hasWayOut(this)) return;
+		if (!server || !this.isOn || !this.hasWayOut) return;
 		const address = await resolveName(server, '127.0.0.1', this.world.dnsPort);
 		if (address?.startsWith('127.'))
 			sayTo(this.label.maker, {
@@ -279,14 +213,14 @@ export class Unit implements Station {
 		this.switchOn();
 	}
 
-	private say(words: string): void {
+	say(words: string): void {
 		this.doing = words;
 		this.console.push(`${new Date().toISOString()} ${words}`);
 		if (this.console.length > 60) this.console.shift();
 		this.onChange();
 	}
 
-	private pause(duration: number, signal: AbortSignal): Promise<void> {
+	pause(duration: number, signal: AbortSignal): Promise<void> {
 		return sleep(duration * this.world.pace, undefined, { signal });
 	}
 
@@ -341,12 +275,13 @@ export class Unit implements Station {
 
 	/** One round: get on the network, then dial home if configured, else ask what to become. */
 	private async attempt(signal: AbortSignal): Promise<'again' | 'restart' | 'configured'> {
-		const carried = this.flash.configuration === null ? await this.readStorage() : null;
-		if (carried && ONBOARDING in carried) return this.becomeAsCarried(carried[ONBOARDING], signal);
-		const servers = await this.findServers(carried, signal);
+		const carried = this.flash.configuration === null ? await this.asking.readStorage() : null;
+		if (carried && ONBOARDING in carried)
+			return this.becoming.becomeAsCarried(carried[ONBOARDING], await this.asking.caller(), signal);
+		const servers = await this.asking.servers(carried, signal);
 		signal.throwIfAborted();
 		if (this.flash.configuration !== null) {
-			if (this.cable !== 'uplink' || !this.fabric.hasWayOut(this)) return 'again';
+			if (this.cable !== 'uplink' || !this.hasWayOut) return 'again';
 			const home = this.home();
 			if (!this.toldStart) void this.tellLog({ what: 'started', release: this.flash.version });
 			this.toldStart = true;
@@ -408,222 +343,8 @@ export class Unit implements Station {
 		return netconf ? { netconf: () => netconf(device()) } : (command) => answer(command, device());
 	}
 
-	/** Cable, lease, names and clock: whom to ask, in that order; none, with the reason on the console, when one is missing. */
-	private async findServers(carried: Redirection | null, signal: AbortSignal): Promise<readonly Server[]> {
-		await this.pause(DURATIONS.link, signal);
-		const give = (words: string, lamp: Lamp = 'seeking') => {
-			this.lamp = lamp;
-			this.say(words);
-			return [];
-		};
-		if (this.cable !== 'uplink')
-			return give(
-				this.cable === 'none' ? 'no link on the uplink port' : 'link on a LAN port, none on the uplink port',
-				'cut off'
-			);
-		if (!this.fabric.hasWayOut(this)) return give('nothing answers on the uplink', 'cut off');
-		const lease = await requestLease(
-			this.world.dhcpPort,
-			this.label.mac,
-			Math.max(1_000, DURATIONS.patience * this.world.pace)
-		);
-		if (!lease) return give('no address: no DHCP server answered', 'cut off');
-		this.time = this.faults.has('wrong-clock') ? null : await askTime(lease.timeServer, this.world.timePort);
-		const named = this.faults.has('no-option') ? [] : lease.bootstrapServers;
-		const servers: Server[] = [];
-		const told =
-			carried && (await serverNamed(carried, true, (name) => this.addressOf(name), this.label.line));
-		if (told !== null && typeof told !== 'string') servers.push(told);
-		for (const uri of named) {
-			const { trust } = this.world;
-			// One that believes vouchers was made to know nobody's server but its maker's
-			const known = this.keys ? null : trust;
-			const server = await this.serverAt(uri, known, known !== null || !uri.startsWith('https:'));
-			if (server) servers.push(server);
-		}
-		const { wellKnownPort } = this.world;
-		if (this.keys && wellKnownPort !== undefined) {
-			const uri = `https://${wellKnownName(this.label.maker)}:${wellKnownPort}`;
-			const server = await this.serverAt(uri, this.keys.devices.chain.at(-1)!, true);
-			if (server) servers.push(server);
-		}
-		const [first] = named;
-		if (servers.length === 0)
-			return give(
-				first === undefined
-					? 'no bootstrap server named by DHCP'
-					: `the name ${new URL(first).hostname} could not be resolved`
-			);
-		if (this.keys) return servers;
-		const [server] = servers;
-		const theirs = await serverDate(server!, signal).catch(() => null);
-		if (theirs === null) return give(`no answer from ${new URL(server!.uri).hostname}`);
-		const own = this.time ?? FACTORY_TIME;
-		if (Math.abs(own - theirs) > CLOCK_TOLERANCE_MS)
-			return give(`clock says ${new Date(own).getUTCFullYear()}: the server cannot be trusted`);
-		return servers;
-	}
-	/** What the network's time service said; null for a unit that does not know the time. */
-	private time: number | null = null;
-
-	private async serverAt(uri: string, trust: string | null, isTrusted: boolean): Promise<Server | null> {
-		const address = await this.addressOf(new URL(uri).hostname);
-		return address === null ? null : { uri, address, trust, isTrusted, from: this.label.line };
-	}
-	private async addressOf(name: string): Promise<string | null> {
-		return this.faults.has('no-name') ? null : resolveName(name, '127.0.0.1', this.world.dnsPort);
-	}
-
-	/** What the stick in it has for it, once it believes that. */
-	private async readStorage(): Promise<ConveyedInformation | null> {
-		const given = this.storage && artifactsFor(this.storage, this.label.serial);
-		if (!given) return null;
-		const caller = await this.caller(this.faults.has('wrong-clock') ? null : Date.now());
-		if (!caller.believes) return null;
-		const believed = await believe(given, caller.believes);
-		const problem = !believed.ok ? believed.problem : believed.isSigned ? null : 'it is not signed';
-		if (problem === null && believed.ok) return believed.information;
-		this.say(`USB stick: ${problem}`);
-		return null;
-	}
-
-	/** Nobody is told how it goes: there is no server. */
-	private async becomeAsCarried(
-		information: OnboardingInformation,
-		signal: AbortSignal
-	): Promise<'again' | 'restart' | 'configured'> {
-		const server = { uri: '', address: '', trust: null, isTrusted: false };
-		const outcome = await this.become(
-			{ kind: 'onboarding', information, server },
-			await this.caller(),
-			signal
-		);
-		if (outcome === 'configured') {
-			const key = createHash('sha256').update(Buffer.from(this.publicKey().data, 'base64')).digest('base64');
-			this.say(`set up from its USB stick; its key is SHA256:${key.replace(/=+$/, '')}`);
-		}
-		return outcome;
-	}
-
-	/** What its maker signs with; it believes that maker's vouchers alone then. */
-	private get keys(): MakerKeys | undefined {
-		return this.world.makers?.get(this.label.maker);
-	}
-
-	private async caller(time: number | null = this.time): Promise<Caller> {
-		const { keys, faults } = this;
-		const { serial, claimCode } = this.label;
-		if (keys) this.flash.identity ??= await deviceCertificate(serial, keys.devices);
-		return {
-			serial,
-			claimCode: faults.has('wrong-code') ? claimCode.split('').reverse().join('') : claimCode,
-			identity: this.flash.identity ?? null,
-			believes: keys
-				? {
-						serial,
-						root: fromPem(keys.vouchers.chain.at(-1)!),
-						now: time === null ? null : new Date(),
-						nonce: time === null ? randomBytes(NONCE_OCTETS).toString('base64') : null
-					}
-				: null,
-			...(keys && {
-				meddle: (given, server) => meddle(given, server, { serial, faults, maker: keys.vouchers })
-			})
-		};
-	}
-
-	private async bootstrap(
-		servers: readonly Server[],
-		signal: AbortSignal
-	): Promise<'again' | 'restart' | 'configured'> {
-		this.lamp = 'seeking';
-		this.say('calling the bootstrap server');
-		const about = { model: this.label.model, osName: this.maker.osName, osVersion: this.flash.version };
-		const caller = await this.caller();
-		for (const [index, first] of servers.entries()) {
-			const found = await findOut(first, caller, about, (name) => this.addressOf(name), signal);
-			if (found.kind !== 'nothing') return this.become(found, caller, signal);
-			// What the network named is what somebody looks for on its console
-			if (index === 0 || this.faults.has('no-option')) this.say(found.words);
-		}
-		return 'again';
-	}
-
-	private async become(
-		found: Exclude<Found, { kind: 'nothing' }>,
-		caller: Caller,
-		signal: AbortSignal
-	): Promise<'again' | 'restart' | 'configured'> {
-		const call = { server: found.server, caller };
-		try {
-			await this.report(call, 'bootstrap-initiated', `${this.maker.osName} ${this.flash.version}`, signal);
-			await this.report(call, 'parsing-initiated', '', signal);
-			await this.pause(DURATIONS.parse, signal);
-			if (found.kind === 'unusable') throw new Reported('parsing-error', found.problem);
-			const { information: onboarding } = found;
-			await this.report(call, 'parsing-complete', '', signal);
-			if (await this.upgraded(call, onboarding['boot-image'], signal)) return 'restart';
-			await this.script(call, 'pre-script', onboarding['pre-configuration-script'], signal);
-			await this.configure(call, fromBase64(onboarding.configuration ?? ''), signal);
-			await this.script(call, 'post-script', onboarding['post-configuration-script'], signal);
-			await this.report(call, 'bootstrap-complete', '', signal, true);
-		} catch (error) {
-			signal.throwIfAborted();
-			if (!(error instanceof Reported)) throw error;
-			this.flash.configuration = null;
-			this.lamp = 'seeking';
-			this.say(`failed: ${error.message}`);
-			await this.report(call, error.type, error.message, signal).catch(() => false);
-			if (error.type !== 'bootstrap-error')
-				await this.report(
-					call,
-					'bootstrap-error',
-					'bootstrap was not completed; will try again',
-					signal
-				).catch(() => false);
-			return 'again';
-		}
-		this.say('bootstrap complete');
-		return 'configured';
-	}
-
-	/** Brings the firmware to the target version; whether a reboot is needed for it. No re-flash of the same version. */
-	private async upgraded(
-		call: Call,
-		image: OnboardingInformation['boot-image'],
-		signal: AbortSignal
-	): Promise<boolean> {
-		const version = image?.['os-version'];
-		if (!image || version === undefined || version === this.flash.version) return false;
-		await this.report(call, 'boot-image-mismatch', `runs ${this.flash.version}, wanted ${version}`, signal);
-		if (!canInstall(this.label.maker, version, this.flash.version))
-			throw new Reported('boot-image-error', `${version} cannot be installed over ${this.flash.version}`);
-		await this.report(call, 'boot-image-initiated', `downloading ${version}`, signal);
-		this.lamp = 'loading';
-		this.say(`downloading ${version}`);
-		const wanted = image['image-verification']?.[0]?.['hash-value'];
-		const got = await download({
-			uri: image['download-uri']?.[0] ?? '',
-			room: portsOf(this.label.model).room,
-			damaged: this.faults.has('bad-hash'),
-			signal
-		}).catch((error: Error) => {
-			signal.throwIfAborted();
-			throw new Reported('boot-image-error', error.message);
-		});
-		if (wanted !== undefined && got !== wanted)
-			throw new Reported(
-				'boot-image-error',
-				`hash mismatch: image has sha-256 ${got.slice(0, 23)}…, wanted ${wanted.slice(0, 23)}…`
-			);
-		this.say(`writing ${version} to flash`);
-		await this.write(version, signal);
-		await this.report(call, 'boot-image-installed-rebooting', `${version} installed`, signal);
-		return true;
-	}
-
 	/** Writes a release to flash; whether it starts with it is seen when it starts. */
-	private async write(version: string, signal: AbortSignal): Promise<void> {
+	async write(version: string, signal: AbortSignal): Promise<void> {
 		if (this.faults.has('worn-flash')) await sleep(FOR_EVER_MS, undefined, { signal });
 		await this.pause(DURATIONS.flashing, signal);
 		this.flash.next = version;
@@ -653,48 +374,8 @@ export class Unit implements Station {
 		);
 	}
 
-	private async script(
-		call: Call,
-		name: 'pre-script' | 'post-script',
-		script: string | undefined,
-		signal: AbortSignal
-	): Promise<void> {
-		if (script === undefined) return;
-		await this.report(call, `${name}-initiated`, '', signal);
-		await this.pause(DURATIONS.script, signal);
-		const commands = fromBase64(script).trim().split('\n');
-		for (const [index, command] of commands.entries()) {
-			const uri = /^fetch (\S+)$/.exec(command.trim())?.[1];
-			if (uri !== undefined) await this.fetchFile(uri, `${name}-error`, `line ${index + 1}`, signal);
-		}
-		await this.report(call, `${name}-complete`, `${commands.length} commands run`, signal);
-	}
-
-	/** A file is right when its hash stands in its address. */
-	private async fetchFile(uri: string, error: ProgressType, at: string, signal: AbortSignal): Promise<void> {
-		const response = await fetch(uri, { signal }).catch((cause: Error) => {
-			throw new Reported(error, `${at}: ${cause.message}`);
-		});
-		if (!response.ok) throw new Reported(error, `${at}: HTTP ${response.status}`);
-		const hash = createHash('sha256').update(new Uint8Array(await response.arrayBuffer()));
-		if (!uri.includes(hash.digest('hex'))) throw new Reported(error, `${at}: the file is damaged`);
-		this.say(`fetched ${new URL(uri).pathname.split('/').at(-1)}`);
-	}
-
-	private async configure(call: Call, text: string, signal: AbortSignal): Promise<void> {
-		await this.report(call, 'config-initiated', `${text.trimEnd().split('\n').length} lines`, signal);
-		this.lamp = 'loading';
-		this.say('applying the configuration');
-		if (this.faults.has('drops-out') && !this.dropped) await this.dropOut(signal);
-		await this.pause(DURATIONS.configure, signal);
-		const problem = this.problemOf(text);
-		if (problem) throw new Reported('config-error', `line ${problem.line}: ${problem.message}`);
-		this.flash.configuration = text;
-		await this.report(call, 'config-complete', '', signal);
-	}
-
 	/** What its firmware does not understand of a configuration, and where. */
-	private problemOf(text: string): { readonly line: number; readonly message: string } | null {
+	problemOf(text: string): { readonly line: number; readonly message: string } | null {
 		const grammar = grammarOf(this.label.maker, this.flash.version);
 		const known = this.faults.has('rejected-line') ? withoutWord(grammar, this.maker.newWord) : grammar;
 		const read = this.read(text);
@@ -702,32 +383,21 @@ export class Unit implements Station {
 		return firstRejected(read, known) ?? firstSenseless(wiringOf(this.label.maker, text)!);
 	}
 
-	/** Power fails without a word; when it comes back everything begins again. */
-	private async dropOut(signal: AbortSignal): Promise<never> {
-		this.dropped = true;
-		this.say('power lost');
-		await this.pause(DURATIONS.outage + DURATIONS.boot, signal);
-		throw new Error('power came back');
-	}
-
-	private async report(
-		call: Call,
-		type: ProgressType,
-		message: string,
-		signal: AbortSignal,
-		withKey = false
-	): Promise<boolean> {
-		const { server, caller } = call;
-		// Whoever is not trusted is told nothing (RFC 8572 section 5.3)
-		if (!server.isTrusted) return false;
-		return reportProgress(server, caller, type, message, withKey ? this.publicKey() : null, signal);
-	}
-
-	private publicKey(): { algorithm: string; data: string } {
-		const parsed = ssh2.utils.parseKey(this.flash.hostKey);
-		if (parsed instanceof Error) throw parsed;
-		const key = Array.isArray(parsed) ? parsed[0] : parsed;
-		return { algorithm: key.type, data: key.getPublicSSH().toString('base64') };
+	private async bootstrap(
+		servers: readonly Server[],
+		signal: AbortSignal
+	): Promise<'again' | 'restart' | 'configured'> {
+		this.lamp = 'seeking';
+		this.say('calling the bootstrap server');
+		const about = { model: this.label.model, osName: this.maker.osName, osVersion: this.flash.version };
+		const caller = await this.asking.caller();
+		for (const [index, first] of servers.entries()) {
+			const found = await findOut(first, caller, about, (name) => this.asking.addressOf(name), signal);
+			if (found.kind !== 'nothing') return this.becoming.become(found, caller, signal);
+			// What the network named is what somebody looks for on its console
+			if (index === 0 || this.faults.has('no-option')) this.say(found.words);
+		}
+		return 'again';
 	}
 
 	private home(): Home | null {

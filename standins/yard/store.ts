@@ -5,7 +5,8 @@ import { Fabric, type Plug } from '../network/fabric';
 import { FAULTS, type Fault, type Flash } from '../units/flash';
 import { newHostKey } from '../units/home';
 import { MAKERS } from '../units/makers';
-import { Unit, type World } from '../units/unit';
+import type { World } from '../units/self';
+import { Unit } from '../units/unit';
 
 /** The units the yard begins with: a file made by hand, in which only the label is required. */
 export const yardFileSchema = v.array(

@@ -92,6 +92,11 @@ test('a click does not miss a button that moves, because what was chosen is stil
 }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');
 	await visit(page, '/sites/new');
+	await page
+		.getByRole('combobox', { name: /^Customer/ })
+		.last()
+		.selectOption({ label: 'Marlstone Veterinary' });
+	await expect(page.getByRole('group', { name: 'Values' })).toBeVisible();
 	await page.getByLabel('Site', { exact: true }).fill('Moving rooms');
 	let letThrough = () => {};
 	const held = new Promise<void>((resolve) => (letThrough = resolve));

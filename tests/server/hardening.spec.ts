@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { spawnSync } from 'node:child_process';
 import { expect } from 'chai';
 import { currentSettings } from '../../src/lib/server/settings';
@@ -89,6 +90,23 @@ describe('pages and programs from outside', () => {
 		const text = await figures.text();
 		expect(text).to.match(/limen_request_seconds_count\{route="\/healthz",method="GET",status="200"\} \d+/);
 		expect(text.trimEnd()).to.match(/# EOF$/);
+	});
+
+	it('have a dashboard and rules for others to read, which ask for figures that there are', async () => {
+		const figures = await fetch(`http://127.0.0.1:${currentSettings().LIMEN_METRICS_PORT}/metrics`);
+		const known = [...(await figures.text()).matchAll(/^# TYPE (\w+) /gm)].map(([, name]) => name);
+		const { panels, layouts } = JSON.parse(readFileSync('deploy/dashboard.json', 'utf8')).spec;
+		const shown = layouts.flatMap(({ spec }: { spec: { items: { content: { $ref: string } }[] } }) =>
+			spec.items.map(({ content }) => content.$ref.replace('#/spec/panels/', ''))
+		);
+		expect(shown).to.have.members(Object.keys(panels));
+		const asked = JSON.stringify(panels) + readFileSync('deploy/alerts.yaml', 'utf8');
+		const names = [...asked.matchAll(/\b(?:limen|process|nodejs)_\w+/g)].map(([name]) =>
+			// The OpenMetrics suffixes of counters and histograms
+			name.replace(/_(total|bucket|count)$/, '')
+		);
+		expect(names.length).to.be.greaterThan(15);
+		expect(known).to.include.members(names);
 	});
 
 	it('have cookies that scripts do not read and other sites do not send', async () => {

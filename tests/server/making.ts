@@ -17,6 +17,7 @@ import { hashPassword } from '../../src/lib/server/people/passwords';
 import { beginSession } from '../../src/lib/server/people/sessions';
 import { claimBatch } from '../../src/lib/server/intake';
 import { bindUnit } from '../../src/lib/server/binding';
+import { BY_PROGRAMS, doneByProgram, noteForm } from '../programs';
 import { currentSettings, publicUrl, type Settings } from '../../src/lib/server/settings';
 
 let owners: Knex | undefined;
@@ -304,9 +305,15 @@ export async function post(
 	as?: TestPerson
 ): Promise<Response> {
 	const { cookie } = as ?? (await anAdministrator());
-	return fetch(address(path), {
+	const form = fields instanceof FormData ? fields : new URLSearchParams(fields);
+	const url = new URL(address(path));
+	const isForPrograms = BY_PROGRAMS && Object.keys(headers).length === 0;
+	const session = cookie.slice('limen_session='.length);
+	const done = isForPrograms ? await doneByProgram({ url, session, form }) : null;
+	if (done) return Response.json(done);
+	const answered = await fetch(url, {
 		method: 'POST',
-		body: fields instanceof FormData ? fields : new URLSearchParams(fields),
+		body: form,
 		redirect: 'manual',
 		headers: {
 			origin: address(''),
@@ -316,6 +323,8 @@ export async function post(
 			...headers
 		}
 	});
+	if (isForPrograms && answered.ok) await noteForm(url, await answered.clone().json());
+	return answered;
 }
 
 /** What a form action answered. */

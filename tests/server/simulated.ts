@@ -7,7 +7,7 @@ import { serveNames } from '../../standins/network/names';
 import { serveTime } from '../../standins/network/time';
 import { serveRedirectors, wellKnownName } from '../../standins/registry/redirector';
 import type { Registry } from '../../standins/registry/registry';
-import type { MakerKeys, World } from '../../standins/units/unit';
+import type { MakerKeys, World } from '../../standins/units/self';
 
 /** As the certificate of the installation says. */
 const NAME = 'localhost';

@@ -4,7 +4,8 @@ import { Fabric } from '../../standins/network/fabric';
 import type { Fault } from '../../standins/units/flash';
 import { newHostKey } from '../../standins/units/home';
 import { filesIn } from '../../standins/units/storage';
-import { Unit, type MakerKeys } from '../../standins/units/unit';
+import type { MakerKeys } from '../../standins/units/self';
+import { Unit } from '../../standins/units/unit';
 import { onChange } from './dialling';
 import { claimedAt, knownTo, openRegistry, voucherAuthority } from './maker-registry';
 import {
