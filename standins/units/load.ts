@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import type { PortState } from '../network/fabric';
+import type { PortState } from '../network/station';
 
 /**
  * How a unit does: what its processor, its memory and its ports carry follows the hours in which its place is open, its

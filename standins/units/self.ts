@@ -1,4 +1,4 @@
-import type { Neighbour } from '../network/fabric';
+import type { Neighbour } from '../network/station';
 import type { Signer } from '../../src/core/trust';
 import type { Fault, Flash } from './flash';
 import type { Lamp } from './lamps';

@@ -1,7 +1,8 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { ONBOARDING } from '../../src/core/bootstrap';
 import { NotUnderstood, type Statement } from './configuration';
-import type { Fabric, Plug, Station } from '../network/fabric';
+import type { Fabric } from '../network/fabric';
+import type { Plug, Station } from '../network/station';
 import { resolveName } from '../network/names';
 import type { Server } from './bootstrap-client';
 import { DURATIONS, PAUSES, type Fault, type Flash, type Tweak } from './flash';

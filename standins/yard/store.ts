@@ -1,7 +1,8 @@
 import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import * as v from 'valibot';
-import { Fabric, type Plug } from '../network/fabric';
+import { Fabric } from '../network/fabric';
+import type { Plug } from '../network/station';
 import { FAULTS, type Fault, type Flash } from '../units/flash';
 import { newHostKey } from '../units/home';
 import { MAKERS } from '../units/makers';

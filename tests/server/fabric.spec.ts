@@ -1,5 +1,6 @@
 import { expect } from 'chai';
-import { Fabric, type Station } from '../../standins/network/fabric';
+import { Fabric } from '../../standins/network/fabric';
+import type { Station } from '../../standins/network/station';
 import type { Fault } from '../../standins/units/flash';
 import { wiringOf } from '../../standins/units/wiring';
 

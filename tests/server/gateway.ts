@@ -7,7 +7,8 @@ import { canInstall } from '../../standins/units/grammar';
 import { Images } from '../../standins/units/images';
 import type { Flash } from '../../standins/units/flash';
 import { MAKERS, type Home } from '../../standins/units/makers';
-import { ALONE, type Surroundings } from '../../standins/network/fabric';
+import { ALONE } from '../../standins/network/fabric';
+import type { Surroundings } from '../../standins/network/station';
 import {
 	answering,
 	answeringAsRouter,

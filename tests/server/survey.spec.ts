@@ -19,7 +19,8 @@ import {
 	whereIs
 } from '../../src/lib/server/survey';
 import { takeOnById, takeOnFound, unitsOfTakeOn } from '../../src/lib/server/takeon';
-import { ALONE, type Learnt, type Neighbour } from '../../standins/network/fabric';
+import { ALONE } from '../../standins/network/fabric';
+import type { Learnt, Neighbour } from '../../standins/network/station';
 import { Changes } from '../../standins/units/changes';
 import { listenAt, newHostKey } from '../../standins/units/home';
 import { NO_IMAGES } from '../../standins/units/images';

@@ -1,4 +1,4 @@
-import type { PortState } from '../../network/fabric';
+import type { PortState } from '../../network/station';
 import { NotUnderstood } from '../configuration';
 import { edited, type Editor } from '../editing';
 import type { Fetched } from '../images';

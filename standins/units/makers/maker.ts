@@ -1,4 +1,4 @@
-import type { Surroundings } from '../../network/fabric';
+import type { Surroundings } from '../../network/station';
 import type { Changes } from '../changes';
 import type { Format, Statement } from '../configuration';
 import type { Images } from '../images';
