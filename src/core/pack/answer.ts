@@ -1,7 +1,7 @@
 import { patternOf, type Groups } from '../pattern';
 import { elementsAt, parseXml } from '../xml';
 import { askKind, cannotBeAsked, type Ask } from './asks';
-import type { Reading, Talk } from './schema';
+import type { Reading, Talk } from './talk';
 
 /** What an answer says, by the names that its kind gives; a text only where its kind is one. */
 export type Answer =

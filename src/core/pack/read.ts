@@ -12,7 +12,8 @@ import * as v from 'valibot';
 import { strangeRules, type Dialect, type Word, type Words } from '../config';
 import { groupsOf } from '../pattern';
 import { askKind, openIn, type Ask } from './asks';
-import { LARGEST_PACK, packSchema, type AskRule, type Pack, type SendRule, type Talk } from './schema';
+import { LARGEST_PACK, packSchema, type Pack } from './schema';
+import type { AskRule, SendRule, Talk } from './talk';
 import { FLASH_STEPS, IMAGE_NAMES, namesIn, SEND_STEPS } from './sending';
 
 /** What is wrong with a pack: at which line of its text, and at which place in it, such as `models.2.serial`. */

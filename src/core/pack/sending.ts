@@ -1,7 +1,7 @@
 import { patternOf } from '../pattern';
 import { counted } from '../text';
 import { fillIn, openIn } from './asks';
-import type { FlashRule, SendRule } from './schema';
+import type { FlashRule, SendRule } from './talk';
 
 /** The steps of a confirmed send that a pack has words for, in their order; `back` and `undo` only where something went wrong. */
 export const SEND_STEPS = [

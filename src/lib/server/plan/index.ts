@@ -15,6 +15,7 @@ export {
 	type Colleague,
 	type StoredPattern
 } from './standing-sites';
+export * from './followers';
 export * from './patterns';
 export {
 	likeOthers,

@@ -1,7 +1,7 @@
 import { describeChange, missingAt, writeLocalTime, type Missing } from '../../../core/plan';
 import { database } from '../database';
 import { allProfiles, previewOf, renderingSources, type RenderingSource } from '../profile';
-import { comparedWith } from './patterns';
+import { comparedWith } from './followers';
 import { colleagues, standingSites } from './standing-sites';
 import type { PositionRow } from './store';
 
