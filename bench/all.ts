@@ -1,7 +1,7 @@
 import { writeFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { closeDatabase, migrate } from '../command/cluster';
-import { loadImages, loadPlan } from '../command/demo-world';
+import { loadImages, loadPlan } from '../command/demo';
 import { say } from '../command/problem';
 import { actAlwaysAs, SETUP } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';

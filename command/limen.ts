@@ -8,12 +8,12 @@ import { firstAdministratorLink } from '../src/lib/server/people';
 import { build, buildPrograms } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
 import { actAlwaysAs, databaseUrl, jobsUrl, SETUP } from '../src/lib/server/database';
-import { loadConnector } from './demo-connector';
-import { loadHealth } from './demo-health';
-import { loadWebhook } from './demo-webhook';
 import {
 	DEMO_PASSWORD,
+	loadConnector,
+	loadHealth,
 	loadHistory,
+	loadWebhook,
 	loadImages,
 	loadPatterns,
 	loadCohorts,
@@ -24,7 +24,7 @@ import {
 	loadSecrets,
 	loadWindows,
 	loadUnits
-} from './demo-world';
+} from './demo';
 import { takeLock } from './lock';
 import { freePort, portIsFree } from './ports';
 import { LEAST_FREE_BYTES } from './doctor/machine';

@@ -1,17 +1,17 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { closeDatabase, migrate } from '../../command/cluster';
-import { loadHealth } from '../../command/demo-health';
 import {
 	hubSerials,
 	loadGroups,
+	loadHealth,
 	loadHubs,
 	loadImages,
 	loadPatterns,
 	loadPeople,
 	loadPlan,
 	loadPools
-} from '../../command/demo-world';
+} from '../../command/demo';
 import { demoOnly, demoRegistries, startApplication, startYard } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
 import { actAlwaysAs, SETUP } from '../../src/lib/server/database';

@@ -1,4 +1,4 @@
-import { loadImages, loadPlan } from '../../command/demo-world';
+import { loadImages, loadPlan } from '../../command/demo';
 import { actAlwaysAs, closeDatabase, database, SETUP } from '../../src/lib/server/database';
 
 /** Run by itself in the surroundings of an installation: brings in the demo's plan, which no page makes yet. */

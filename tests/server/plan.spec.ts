@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import * as v from 'valibot';
 import { fresh } from './pattern-making';
-import { loadPlan } from '../../command/demo-world';
+import { loadPlan } from '../../command/demo';
 import { database, runAs, SETUP } from '../../src/lib/server/database';
 import { callersAtDoor, noteCaller } from '../../src/lib/server/door';
 import { findUnits, unboundUnits, unitsFor } from '../../src/lib/server/intake';

@@ -1,7 +1,7 @@
 import { closeDatabase, migrate } from '../../command/cluster';
 import { startApplication } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
-import { loadImages, loadPlan } from '../../command/demo-world';
+import { loadImages, loadPlan } from '../../command/demo';
 import { runAs, SETUP } from '../../src/lib/server/database';
 import { startHub, stopHub } from '../../src/lib/server/live';
 import { actAsEngineer, closeUnwalled, unwalled } from './making';

@@ -1,9 +1,9 @@
 import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync } from 'node:fs';
-import { SLOT_MS, type Figures } from '../src/core/health';
-import { database } from '../src/lib/server/database';
-import { gatherDays, keepHealth } from '../src/lib/server/health';
-import { conditionAt, rateAt } from '../standins/units/load';
+import { SLOT_MS, type Figures } from '../../src/core/health';
+import { database } from '../../src/lib/server/database';
+import { gatherDays, keepHealth } from '../../src/lib/server/health';
+import { conditionAt, rateAt } from '../../standins/units/load';
 
 /**
  * How the demo's units did in the last three weeks, as if Limen had been there: by the same rules by which the stand-ins
@@ -31,7 +31,7 @@ interface Away {
 }
 type YardUnit = { readonly serial: string; readonly powered: boolean; readonly faults?: readonly string[] };
 
-const json = (name: string) => JSON.parse(readFileSync(new URL(`../demo/${name}`, import.meta.url), 'utf8'));
+const json = (name: string) => JSON.parse(readFileSync(new URL(`../../demo/${name}`, import.meta.url), 'utf8'));
 const chance = (...words: readonly (string | number)[]): number =>
 	createHash('md5').update(words.join(' ')).digest().readUInt32BE() / 2 ** 32;
 
@@ -90,7 +90,7 @@ export async function loadHealth(): Promise<void> {
 
 /** The way out and one port inside. */
 function portsByModel(): ReadonlyMap<string, readonly string[]> {
-	const packs = readdirSync(new URL('../demo/packs/', import.meta.url)).map((name) => json(`packs/${name}`));
+	const packs = readdirSync(new URL('../../demo/packs/', import.meta.url)).map((name) => json(`packs/${name}`));
 	return new Map(
 		packs.flatMap(({ models }: { models: { id: string; ports: Record<string, string> }[] }) =>
 			models.map(({ id, ports }) => [id, [...new Set(Object.values(ports))].slice(0, 2)] as const)

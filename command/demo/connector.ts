@@ -1,8 +1,8 @@
 import { v7 as uuid } from 'uuid';
-import { database } from '../src/lib/server/database';
-import { seal } from '../src/lib/server/keys';
-import { currentSettings } from '../src/lib/server/settings';
-import { INVENTORY_KEY } from '../standins/inventory/service';
+import { database } from '../../src/lib/server/database';
+import { seal } from '../../src/lib/server/keys';
+import { currentSettings } from '../../src/lib/server/settings';
+import { INVENTORY_KEY } from '../../standins/inventory/service';
 
 /** Which of the inventory's columns is which, as somebody has chosen. */
 const COLUMNS = {

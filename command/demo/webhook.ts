@@ -1,9 +1,9 @@
 import { randomBytes } from 'node:crypto';
 import { v7 as uuid } from 'uuid';
-import { HAPPENINGS_IN_ORDER } from '../src/core/webhooks';
-import { database } from '../src/lib/server/database';
-import { seal } from '../src/lib/server/keys';
-import { currentSettings } from '../src/lib/server/settings';
+import { HAPPENINGS_IN_ORDER } from '../../src/core/webhooks';
+import { database } from '../../src/lib/server/database';
+import { seal } from '../../src/lib/server/keys';
+import { currentSettings } from '../../src/lib/server/settings';
 
 /** The yard listens to what happens in the demo. */
 export async function loadWebhook(): Promise<void> {

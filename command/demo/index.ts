@@ -1,0 +1,8 @@
+export { loadConnector } from './connector';
+export { hubSerials } from './files';
+export { loadHealth } from './health';
+export { loadHistory } from './history';
+export { DEMO_PASSWORD, loadGroups, loadPeople } from './people';
+export * from './plan';
+export { loadHubs, loadImages, loadUnits } from './units';
+export { loadWebhook } from './webhook';
