@@ -18,22 +18,10 @@
 	import { act, askAction } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
-	import { mayDo, RecordsOf } from '$ui/people';
-	import {
-		isBad,
-		labelAsRow,
-		LARGEST_FILE,
-		rowsIn,
-		toMendIn,
-		VERDICT_WORDS as WORDS,
-		type BatchCounts,
-		type ShownVerdict,
-		type ColumnsRead,
-		type Meaning,
-		type Verdict
-	} from '$core/intake';
+	import { mayDo } from '$ui/people';
+	import { labelAsRow, LARGEST_FILE, type ColumnsRead, type Meaning } from '$core/intake';
 	import { ScanLabel } from '$ui/scan';
-	import { Columns, MARKS, Waiting } from '$ui/intake';
+	import { BatchOutcome, Columns, Lately, Waiting } from '$ui/intake';
 
 	let { data, form } = $props();
 	/** A long batch is confirmed in portions, many a second. */
@@ -88,41 +76,6 @@
 		};
 	});
 
-	/** How far the makers are with the batch that was just taken in: asked for anew whenever something changed. */
-	interface Progress {
-		readonly counts: BatchCounts;
-		readonly waiting: readonly string[];
-	}
-	let progress = $state.raw<Progress | null>(null);
-	const taken = $derived(form && 'outcome' in form ? (form.outcome?.batchId ?? null) : null);
-	$effect(() => {
-		void data.waits;
-		if (taken === null) return void (progress = null);
-		let left = false;
-		void fetch(`/intake/${taken}/progress`)
-			.then((answer) => (answer.ok ? answer.json() : null))
-			.catch(() => null)
-			.then((found: Progress | null) => {
-				if (!left && found) progress = found;
-			});
-		return () => void (left = true);
-	});
-	const asked = $derived(new Set(progress?.waiting ?? []));
-	const refused = $derived(new Map(data.refused.map(({ id, words }) => [id, words])));
-	/** What came of a row by now: the makers' registries answer after it was taken in. */
-	function standing(row: { verdict: Verdict; reason: string; unitId: string | null }) {
-		const words = row.unitId === null ? undefined : refused.get(row.unitId);
-		const verdict: ShownVerdict =
-			words !== undefined ? 'registry-refused' : row.unitId && asked.has(row.unitId) ? 'asked' : row.verdict;
-		return { verdict, reason: words ?? row.reason, wrong: words !== undefined || isBad(row.verdict) };
-	}
-
-	/** What needs somebody first. */
-	const inOrder = <Row extends Parameters<typeof standing>[0]>(rows: readonly Row[]): readonly Row[] => {
-		const wrong = new Set(rows.filter((row) => standing(row).wrong));
-		return [...wrong, ...rows.filter((row) => !wrong.has(row))];
-	};
-
 	function repair(raw: string, wrong: string, right: string) {
 		const at =
 			raw.toUpperCase().replace(/[\s-]/g, '') === wrong
@@ -135,18 +88,8 @@
 			.map((line) => (line === raw ? line.replace(at, right) : line))
 			.join('\n');
 	}
-	/** One key takes the first repair that is offered. */
-	function fixFirst(event: KeyboardEvent) {
-		const target = event.target as HTMLElement | null;
-		if (event.key !== 'f' || event.ctrlKey || event.metaKey || event.altKey) return;
-		if (target?.closest('input, textarea, select')) return;
-		const outcome = form && 'outcome' in form ? form.outcome : null;
-		const row = outcome?.rows.find((one) => one.repairs.length > 0 && text.includes(one.raw));
-		if (row) repair(row.raw, row.serial, row.repairs[0]!);
-	}
 </script>
 
-<svelte:window onkeydown={fixFirst} />
 <PageHead title="Intake">
 	{#snippet acts()}
 		{#if mayDo('bind')}<Button href="/intake/rules" size="sm" color="alternative">Rules for new units</Button
@@ -246,104 +189,15 @@
 
 	<section aria-live="polite">
 		{#if form && 'outcome' in form && form.outcome}
-			{@const { given, bound, held, unbound, remark } = form.outcome}
-			{@const counts = progress?.counts ?? form.outcome.counts}
-			{@const rows = inOrder(form.outcome.rows)}
-			{@const firstToFix = rows.find((one) => one.repairs.length > 0 && text.includes(one.raw))}
-			{@const total = rowsIn(counts)}
-			{@const toMend = toMendIn(counts)}
-			<div class="flex flex-wrap items-baseline justify-between gap-3">
-				<h2>
-					{counts.claimed} of {total} claimed{#if counts.asked > 0}, {counts.asked} asked of the makers{/if}{#if counts['already-ours'] + counts.repeated > 0},
-						{counts['already-ours'] + counts.repeated} there already{/if}{#if toMend > 0},
-						<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if bound > 0}, {bound} bound{/if}{#if held > 0},
-						{held} to approve{/if}{#if unbound > 0},
-						<span class="text-[var(--brick)]">{unbound} not bound</span>{/if}
-				</h2>
-				<span class="flex gap-4"
-					><a href="/intake/{form.outcome.batchId}">This batch</a>
-					<a href="/intake/{form.outcome.batchId}/file" download>CSV</a>
-					<a href="/intake/{form.outcome.batchId}/file?as=xlsx" download>XLSX</a></span
-				>
-			</div>
-			{#if counts.asked > 0}<label class="mt-1 block"
-					><span class="sr-only">Confirmed by the makers</span><progress
-						max={counts.asked + counts.claimed + counts['registry-refused']}
-						value={counts.claimed + counts['registry-refused']}
-						class="block w-full"
-					></progress></label
-				>{/if}
-			{#if remark}<p class="mt-1">{remark}</p>{/if}
-			{#if form.outcome.above.length > 0}<p class="quiet mt-1">
-					Read as {form.outcome.above.length === 1 ? 'headings' : 'what stands above the units'}: {form.outcome.above.join(
-						' / '
-					)}
-				</p>{/if}
-			{#if form.outcome.passedOver.length > 0}<p class="quiet mt-1">
-					Not read as units: {form.outcome.passedOver.join(' / ')}
-				</p>{/if}
-
-			<Table classes={{ div: 'mt-2' }}>
-				<TableHead
-					><TableHeadCell>Line</TableHeadCell><TableHeadCell>Serial number</TableHeadCell><TableHeadCell
-						>Outcome</TableHeadCell
-					></TableHead
-				>
-				<TableBody>
-					{#each rows as row, index (index)}
-						{@const now = standing(row)}
-						<TableBodyRow data-verdict={now.verdict}>
-							<TableBodyCell class="quiet">{row.line}</TableBodyCell>
-							<TableBodyCell
-								>{#if row.unitId}<a href="/units/{row.unitId}"><Serial serial={row.serial} /></a
-									>{:else}<Serial serial={row.serial.slice(0, 24)} />{/if}{#if row.modelName}<div
-										class="quiet text-sm"
-									>
-										{row.modelName}
-									</div>{/if}</TableBodyCell
-							>
-							<TableBodyCell>
-								<span class:bad={now.wrong} class="font-semibold"
-									>{MARKS[now.verdict]} {WORDS[now.verdict]}</span
-								>
-								{#if now.reason}<div>{now.reason}</div>{/if}
-								{#if row.bound}<div class:bad={row.bound.ok === false}>{row.bound.words}</div>{/if}
-								{#each row.repairs as right (right)}
-									<div class="mt-1">
-										<button type="button" class="link" onclick={() => repair(row.raw, row.serial, right)}
-											>Use <Serial serial={right} /></button
-										>{#if row === firstToFix && right === row.repairs[0]}
-											<span class="quiet ms-2">or press <kbd>f</kbd></span>{/if}
-									</div>
-								{/each}
-							</TableBodyCell>
-						</TableBodyRow>
-					{/each}
-				</TableBody>
-			</Table>
-
-			{#if given > rows.length}<p class="quiet mt-1">
-					The first {rows.length} are shown, what is to mend first.
-				</p>{/if}
+			{#key form.outcome.batchId}<BatchOutcome
+					outcome={form.outcome}
+					{text}
+					waits={data.waits}
+					refusedUnits={data.refused}
+					onrepair={repair}
+				/>{/key}
 		{:else}
-			<h2>Lately</h2>
-			{#if data.batches.length === 0}<p class="quiet mt-2">
-					Nothing was taken in yet. Paste a list on the left.
-				</p>{/if}
-			<ul class="sheet lately mt-2">
-				{#each data.batches as batch (batch.id)}
-					<li>
-						<span>{batch.customerName}</span><span
-							><b>{batch.counts.claimed}</b> of {rowsIn(batch.counts)} claimed{#if toMendIn(batch.counts) > 0},
-								<a href="/intake/{batch.id}" class="bad underline">{toMendIn(batch.counts)} to mend</a
-								>{/if}</span
-						><span class="quiet"><When at={batch.takenAt} /></span><span class="flex gap-4"
-							><a href="/intake/{batch.id}">Rows</a>
-							<RecordsOf what="it" id={batch.id} customerId={batch.customerId} /></span
-						>
-					</li>
-				{/each}
-			</ul>
+			<Lately batches={data.batches} />
 		{/if}
 		<Waiting waits={data.waits} refused={data.refused} open={data.open} />
 		<h2 class="mt-6" id="unbound">Claimed, not bound</h2>
@@ -375,23 +229,6 @@
 		grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr);
 		gap: 2rem;
 		align-items: start;
-	}
-	.bad {
-		color: var(--brick);
-	}
-	.lately li {
-		display: flex;
-		flex-wrap: wrap;
-		justify-content: space-between;
-		gap: 0.2rem 1rem;
-		padding: 0.45rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	.lately li:last-child {
-		border: 0;
-	}
-	.lately:empty {
-		display: none;
 	}
 	@media (max-width: 900px) {
 		.two {

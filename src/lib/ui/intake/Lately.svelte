@@ -1,0 +1,53 @@
+<script lang="ts">
+	import { rowsIn, toMendIn, type BatchCounts } from '$core/intake';
+	import { When } from '$ui/marks';
+	import { RecordsOf } from '$ui/people';
+
+	/** The batches that were taken in last. */
+	interface Props {
+		batches: readonly {
+			readonly id: string;
+			readonly customerId: string;
+			readonly customerName: string;
+			readonly takenAt: Date;
+			readonly counts: BatchCounts;
+		}[];
+	}
+	let { batches }: Props = $props();
+</script>
+
+<h2>Lately</h2>
+{#if batches.length === 0}<p class="quiet mt-2">Nothing was taken in yet. Paste a list on the left.</p>{/if}
+<ul class="sheet lately mt-2">
+	{#each batches as batch (batch.id)}
+		<li>
+			<span>{batch.customerName}</span><span
+				><b>{batch.counts.claimed}</b> of {rowsIn(batch.counts)} claimed{#if toMendIn(batch.counts) > 0},
+					<a href="/intake/{batch.id}" class="bad underline">{toMendIn(batch.counts)} to mend</a>{/if}</span
+			><span class="quiet"><When at={batch.takenAt} /></span><span class="flex gap-4"
+				><a href="/intake/{batch.id}">Rows</a>
+				<RecordsOf what="it" id={batch.id} customerId={batch.customerId} /></span
+			>
+		</li>
+	{/each}
+</ul>
+
+<style>
+	.bad {
+		color: var(--brick);
+	}
+	.lately li {
+		display: flex;
+		flex-wrap: wrap;
+		justify-content: space-between;
+		gap: 0.2rem 1rem;
+		padding: 0.45rem 0.9rem;
+		border-bottom: 1px solid var(--hairline);
+	}
+	.lately li:last-child {
+		border: 0;
+	}
+	.lately:empty {
+		display: none;
+	}
+</style>
