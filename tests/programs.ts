@@ -71,20 +71,22 @@ async function makeToken(session: string): Promise<string> {
 async function asJson(form: FormData | URLSearchParams): Promise<Record<string, unknown>> {
 	const body: Record<string, unknown> = {};
 	for (const name of new Set(form.keys())) {
+		// What a browser sends of a field for files that has none
+		const given = form.getAll(name).filter((value) => typeof value === 'string' || value.name !== '');
 		const values = await Promise.all(
-			form.getAll(name).map(async (value) => {
+			given.map(async (value) => {
 				if (typeof value === 'string') return value;
 				const bytes = Buffer.from(await value.arrayBuffer());
 				return { name: value.name, type: value.type, base64: bytes.toString('base64') };
 			})
 		);
-		body[name] = values.length > 1 ? values : values[0];
+		if (values.length > 0) body[name] = values.length > 1 ? values : values[0];
 	}
 	return body;
 }
 
 export interface Sent {
-	/** The form's address, with its act: `/sites/…?/bind`. */
+	/** The form's address, with its act: `/sites/…?/bind`; without one it is the page's only. */
 	readonly url: URL;
 	readonly session: string;
 	readonly form: FormData | URLSearchParams;
@@ -92,7 +94,7 @@ export interface Sent {
 /** What a page is told of an act that the API did; null where it did not. */
 export async function doneByProgram({ url, session, form }: Sent): Promise<object | null> {
 	const { origin, asked, query } = addressOf(url);
-	const act = asked && (await operationAt(origin, asked));
+	const act = await operationAt(origin, asked);
 	if (!act) return null;
 	const answered = await fetch(`${origin}${asked}${query}`, {
 		method: 'POST',
@@ -109,7 +111,7 @@ export async function doneByProgram({ url, session, form }: Sent): Promise<objec
 /** Notes what a form did that the API had refused. */
 export async function noteForm(url: URL, answer: { readonly type?: string }): Promise<void> {
 	const { origin, asked } = addressOf(url);
-	const act = asked && (await operationAt(origin, asked));
+	const act = await operationAt(origin, asked);
 	if (act && (answer.type === 'success' || answer.type === 'redirect')) note('form', act.operation);
 }
 function addressOf({ origin, pathname, search }: URL): {
@@ -117,7 +119,9 @@ function addressOf({ origin, pathname, search }: URL): {
 	asked: string | null;
 	query: string;
 } {
-	const [name = '', ...more] = search.slice(1).split('&');
-	const asked = name.startsWith('/') ? `${ACTS}${pathname === '/' ? '' : pathname}${name}` : null;
-	return { origin, asked, query: more.length > 0 ? `?${more.join('&')}` : '' };
+	const [first = '', ...more] = search.slice(1).split('&');
+	const name = first.startsWith('/') ? first : '/default';
+	const rest = first.startsWith('/') ? more : search.slice(1).split('&').filter(Boolean);
+	const asked = `${ACTS}${pathname === '/' ? '' : pathname}${name}`;
+	return { origin, asked, query: rest.length > 0 ? `?${rest.join('&')}` : '' };
 }

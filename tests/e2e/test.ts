@@ -30,7 +30,7 @@ async function actByProgram(context: BrowserContext): Promise<BrowserContext> {
 	const setOffline = context.setOffline.bind(context);
 	context.setOffline = (offline) => setOffline((isOffline = offline));
 	await context.route(
-		(url) => url.search.startsWith('?/'),
+		(url) => !url.pathname.startsWith('/_app/'),
 		async (route) => {
 			const sent = isOffline ? null : await formSent(context, route.request());
 			if (!sent) return route.fallback();
@@ -45,12 +45,15 @@ async function actByProgram(context: BrowserContext): Promise<BrowserContext> {
 }
 /** A form that a page's script sends for somebody; null for any other. */
 async function formSent(context: BrowserContext, request: Request): Promise<Sent | null> {
-	const headers = await request.allHeaders();
-	const body = request.postDataBuffer();
+	if (request.method() !== 'POST' || request.isNavigationRequest()) return null;
+	const { 'content-type': type = '', ...headers } = await request.allHeaders();
 	const session = (await context.cookies()).find(({ name }) => name === 'limen_session')?.value;
-	if (!body || !session || headers['x-sveltekit-action'] !== 'true') return null;
-	const read = new Response(new Uint8Array(body), {
-		headers: { 'content-type': headers['content-type'] ?? '' }
-	});
-	return { url: new URL(request.url()), session, form: await read.formData() };
+	if (!session || headers['x-sveltekit-action'] !== 'true') return null;
+	const body = request.postDataBuffer();
+	// The octets of files are not shown here: such a form goes its own way
+	if (/; filename="[^"]/.test(body?.toString('latin1') ?? '')) return null;
+	const form = body
+		? await new Response(new Uint8Array(body), { headers: { 'content-type': type } }).formData()
+		: new FormData();
+	return { url: new URL(request.url()), session, form };
 }
