@@ -116,7 +116,7 @@ export async function noteForm(url: URL, answer: { readonly type?: string }): Pr
 }
 function addressOf({ origin, pathname, search }: URL): {
 	origin: string;
-	asked: string | null;
+	asked: string;
 	query: string;
 } {
 	const [first = '', ...more] = search.slice(1).split('&');

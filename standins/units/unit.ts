@@ -1,6 +1,6 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { ONBOARDING } from '../../src/core/bootstrap';
-import { NotUnderstood, type Statement } from './configuration';
+import { Configured } from './configured';
 import type { Fabric } from '../network/fabric';
 import type { Plug, Station } from '../network/station';
 import { resolveName } from '../network/names';
@@ -11,16 +11,15 @@ import { Becoming } from './becoming';
 import type { Label, Self, World } from './self';
 import { Changes } from './changes';
 import { sayTo, type Happening } from './events';
-import { canInstall, firstRejected, grammarOf, startsOn, withoutWord } from './grammar';
+import { canInstall, startsOn } from './grammar';
 import { findOut } from './finding';
 import { dialHome, listenAt, type Answering } from './home';
 import { Images } from './images';
 import { Meters } from './load';
 import { lampOf, type Lamp } from './lamps';
-import { MAKERS, type Account, type Home, type Maker } from './makers';
-import { firstSenseless } from './sense';
+import { MAKERS, type Home, type Maker } from './makers';
 import type { Storage } from './storage';
-import { portsOf, wiringOf, type Wiring } from './wiring';
+import { portsOf, type Wiring } from './wiring';
 
 /** As long as a timer goes: some three weeks. */
 const FOR_EVER_MS = 2 ** 31 - 1;
@@ -46,6 +45,7 @@ export class Unit implements Station, Self {
 	private link = new AbortController();
 	private life: AbortController | undefined;
 	private living: Promise<void> = Promise.resolve();
+	private readonly configured: Configured;
 	private readonly asking = new Asking(this);
 	private readonly becoming = new Becoming(this);
 	readonly maker: Maker;
@@ -62,6 +62,7 @@ export class Unit implements Station, Self {
 		private readonly tweaks: readonly Tweak[] = []
 	) {
 		this.maker = MAKERS[label.maker]!;
+		this.configured = new Configured(label, flash, this.maker, this.faults);
 		this.meters = new Meters(label.serial, Date.now());
 		this.changes = new Changes(
 			flash,
@@ -70,7 +71,7 @@ export class Unit implements Station, Self {
 				return problem && `line ${problem.line}: ${problem.message}`;
 			},
 			(words) => this.say(words),
-			() => void this.tellLog({ what: 'configured', by: this.home()?.user ?? 'console' })
+			() => void this.tellLog({ what: 'configured', by: this.configured.home?.user ?? 'console' })
 		);
 		this.images = new Images({
 			problem: (version) =>
@@ -95,29 +96,16 @@ export class Unit implements Station, Self {
 	get hasWayOut(): boolean {
 		return this.fabric.hasWayOut(this);
 	}
+	/** What its configuration makes of it in its network. */
+	get wiring(): Wiring | null {
+		return this.configured.wiring;
+	}
+	problemOf(text: string): ReturnType<Configured['problemOf']> {
+		return this.configured.problemOf(text);
+	}
 	get version(): string {
 		return this.flash.version;
 	}
-	/** What its configuration makes of it in its network. */
-	get wiring(): Wiring | null {
-		const { configuration } = this.flash;
-		if (this.wiredFrom !== configuration) {
-			this.wiredFrom = configuration;
-			this.wired = this.readWiring(configuration);
-		}
-		return this.wired;
-	}
-	private wiredFrom: string | null = null;
-	private wired: Wiring | null = null;
-	private readWiring(configuration: string | null): Wiring | null {
-		try {
-			return wiringOf(this.label.maker, configuration);
-		} catch (error) {
-			if (error instanceof NotUnderstood) return null;
-			throw error;
-		}
-	}
-
 	/** Whether power comes over its cable, where it is fed that way, and whether its packets get out. */
 	settle(isFed: boolean, hasWayOut: boolean): void {
 		if (this.power && isFed !== this.lit) {
@@ -186,8 +174,7 @@ export class Unit implements Station, Self {
 
 	/** Says to its log server what happened, if it has one and gets there. */
 	private async tellLog(happening: Happening): Promise<void> {
-		const read = this.read(this.flash.configuration ?? '');
-		const { name, server } = read instanceof NotUnderstood ? {} : this.maker.logging(read);
+		const { name, server } = this.configured.logging;
 		if (!server || !this.isOn || !this.hasWayOut) return;
 		const address = await resolveName(server, '127.0.0.1', this.world.dnsPort);
 		if (address?.startsWith('127.'))
@@ -268,7 +255,7 @@ export class Unit implements Station, Self {
 	/** Whom to dial may come with a configuration that it is sent meanwhile. */
 	private async dialAgainAndAgain(signal: AbortSignal): Promise<void> {
 		while (!signal.aborted) {
-			const home = this.home();
+			const home = this.configured.home;
 			if (home) await this.dial(home, signal);
 			await this.pause(PAUSES.first, signal).catch(() => undefined);
 		}
@@ -283,7 +270,7 @@ export class Unit implements Station, Self {
 		signal.throwIfAborted();
 		if (this.flash.configuration !== null) {
 			if (this.cable !== 'uplink' || !this.hasWayOut) return 'again';
-			const home = this.home();
+			const home = this.configured.home;
 			if (!this.toldStart) void this.tellLog({ what: 'started', release: this.flash.version });
 			this.toldStart = true;
 			const { line, listens } = this.label;
@@ -298,7 +285,7 @@ export class Unit implements Station, Self {
 						line,
 						this.world.sshPort,
 						this.flash.hostKey,
-						() => this.accounts(),
+						() => this.configured.accounts,
 						this.answering(),
 						linked
 					),
@@ -375,15 +362,6 @@ export class Unit implements Station, Self {
 		);
 	}
 
-	/** What its firmware does not understand of a configuration, and where. */
-	problemOf(text: string): { readonly line: number; readonly message: string } | null {
-		const grammar = grammarOf(this.label.maker, this.flash.version);
-		const known = this.faults.has('rejected-line') ? withoutWord(grammar, this.maker.newWord) : grammar;
-		const read = this.read(text);
-		if (read instanceof NotUnderstood) return read;
-		return firstRejected(read, known) ?? firstSenseless(wiringOf(this.label.maker, text)!);
-	}
-
 	private async bootstrap(
 		servers: readonly Server[],
 		signal: AbortSignal
@@ -399,24 +377,5 @@ export class Unit implements Station, Self {
 			if (index === 0 || this.faults.has('no-option')) this.say(found.words);
 		}
 		return 'again';
-	}
-
-	private home(): Home | null {
-		const read = this.read(this.flash.configuration ?? '');
-		return read instanceof NotUnderstood ? null : this.maker.home(read);
-	}
-
-	private accounts(): readonly Account[] {
-		const read = this.read(this.flash.configuration ?? '');
-		return read instanceof NotUnderstood ? [] : this.maker.accounts(read);
-	}
-
-	private read(text: string): Statement[] | NotUnderstood {
-		try {
-			return this.maker.format.read(text);
-		} catch (error) {
-			if (error instanceof NotUnderstood) return error;
-			throw error;
-		}
 	}
 }

@@ -59,7 +59,7 @@
 	</section>
 {/each}
 <h2 class="mt-6">Another key</h2>
-{#key data.keys.length}<Form action="?/renew" class="sheet mt-2 max-w-3xl p-4">
+{#key data.keys.length}<Form action="?/renew" enctype="multipart/form-data" class="sheet mt-2 max-w-3xl p-4">
 		{#snippet children({ busy })}
 			<FormField label="Signs for" kind="select" name="customer">
 				<option value="">everybody without one of their own</option>
@@ -76,6 +76,16 @@
 				spellcheck="false"
 				autocomplete="off"
 			/>
+			<div class="mt-3 flex flex-wrap gap-4">
+				<FormField
+					class="w-96"
+					label="Or as PKCS #12, .p12 or .pfx"
+					kind="file"
+					name="file"
+					accept=".p12,.pfx,application/x-pkcs12"
+				/>
+				<FormField class="w-64" label="Its password" kind="password" name="password" autocomplete="off" />
+			</div>
 			<Button type="submit" size="sm" class="mt-3" disabled={busy}>Sign with another key</Button>
 		{/snippet}
 	</Form>{/key}

@@ -100,7 +100,7 @@ export const formAction = <
 };
 
 const LONGEST_KEPT = 10_000;
-const NEVER_KEPT = /password|secret|code|key|privileges/i;
+const NEVER_KEPT = /password|secret|code|key|pem|privileges/i;
 
 /** A page whose scripts run keeps what was typed by itself; one without is told. Secrets are typed anew. */
 function kept(

@@ -1,4 +1,4 @@
-import { createPrivateKey, X509Certificate } from 'node:crypto';
+import { X509Certificate } from 'node:crypto';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import * as v from 'valibot';
@@ -11,6 +11,7 @@ import { seal, unseal } from '../keys';
 import { enterInLedger, LIMEN, type Actor } from '../ledger';
 import { post } from '../mail';
 import { currentSettings, publicUrl } from '../settings';
+import { LARGEST_KEY_FILE, readPem, readPkcs12 } from './brought-key';
 import type { SigningKey } from './cms';
 
 /**
@@ -183,21 +184,35 @@ export async function ownerKeys(): Promise<readonly OwnerKey[]> {
 const whose = v.optional(v.union([v.literal(''), oneId('Choose a customer.')]), '');
 export const keySchema = v.object({
 	customer: whose,
-	pem: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(40_000)), '')
+	pem: v.optional(v.pipe(v.string(), v.trim(), v.maxLength(40_000)), ''),
+	/** PKCS #12, in place of PEM. */
+	file: v.optional(
+		v.pipe(
+			v.instance(File),
+			v.check(({ size }) => size <= LARGEST_KEY_FILE, 'That is no file of one key: it is too large.')
+		)
+	),
+	password: v.optional(v.pipe(v.string(), v.maxLength(200)), '')
 });
 export const ownKeySchema = v.object({ customer: oneId('Choose a customer.') });
 
 /**
  * From now on another key signs, for all or for one customer: a new one, or one that is brought as PEM (private key and
- * certificate). What was signed before is still verified by the certificate of its time. Administrators may. Refused: a
+ * certificate) or as PKCS #12 with its password. What was signed before is still verified by the certificate of its time. Administrators may. Refused: a
  * key that does not belong to its certificate, a certificate that has ended, a kind of key that nobody here can sign with.
  */
 export async function renewOwnerKey(
-	{ pem, customer }: v.InferOutput<typeof keySchema>,
+	{ pem, file, password, customer }: v.InferOutput<typeof keySchema>,
 	actor: Actor
 ): Promise<Act> {
 	if (!actor.may('manage people', null)) return refuse('Signing keys are for administrators.');
-	const brought = pem === '' ? null : readPem(pem);
+	const isFile = file !== undefined && file.size > 0;
+	if (isFile && pem !== '') return refuse('One of them is enough: PEM, or a file.');
+	const brought = isFile
+		? await readPkcs12(new Uint8Array(await file.arrayBuffer()), password)
+		: pem === ''
+			? null
+			: readPem(pem);
 	if (brought && 'problem' in brought) return refuse(brought.problem);
 	const customerId = customer === '' ? null : customer;
 	const owner = await ownerName(database(), customerId);
@@ -249,29 +264,4 @@ export async function giveUpOwnKey(
 async function ownerName(knex: Knex, customerId: string | null): Promise<string | undefined> {
 	if (customerId === null) return 'the firm';
 	return (await knex('customer').where({ id: customerId }).first('name'))?.name;
-}
-
-function readPem(pem: string): SigningKey | { readonly problem: string } {
-	const [certificate] = /-----BEGIN CERTIFICATE-----[^]+?-----END CERTIFICATE-----/.exec(pem) ?? [];
-	const [key] =
-		/-----BEGIN (?:EC |RSA )?PRIVATE KEY-----[^]+?-----END (?:EC |RSA )?PRIVATE KEY-----/.exec(pem) ?? [];
-	if (!certificate || !key)
-		return { problem: 'It needs both: a certificate, and its private key without a password.' };
-	try {
-		const read = new X509Certificate(certificate);
-		const own = createPrivateKey(key);
-		const kind = own.asymmetricKeyType;
-		if (kind !== 'ec' && kind !== 'rsa')
-			return { problem: 'The key has to be an elliptic curve or RSA key.' };
-		if (
-			kind === 'ec' &&
-			!/^(prime256v1|secp384r1|secp521r1)$/.test(own.asymmetricKeyDetails?.namedCurve ?? '')
-		)
-			return { problem: 'The key’s curve has to be P-256, P-384 or P-521.' };
-		if (!read.checkPrivateKey(own)) return { problem: 'The key is not that of the certificate.' };
-		if (new Date(read.validTo) < new Date()) return { problem: 'The certificate has ended already.' };
-		return { certificate: `${certificate}\n`, key: own.export({ type: 'pkcs8', format: 'pem' }).toString() };
-	} catch {
-		return { problem: 'One of them cannot be read: both should be PEM.' };
-	}
 }
