@@ -49,7 +49,7 @@ const BROWSER_SHARDS = 2;
 /** As many things at a time as the machine has cores. */
 const LANES = 2;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
-/** What `./limen test long` adds, too slow for every change: parts, browser tests of this tag, more of the fuzzing, and more made-up sites. */
+/** What `./limen test long` adds, too slow for every change: parts, tests of this tag, more of the fuzzing, and more made-up sites. */
 const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4', worlds: '240' };
 
 const USAGE = `Parts are ${PARTS.join(', ')}; long for all of them and longer; programs for all that is done in forms, over the API.`;
@@ -169,7 +169,7 @@ async function serverPart(
 ): Promise<void> {
 	await mocha(
 		name,
-		[...only, ...SERVER[name]!],
+		[...(only.length > 0 || long ? only : ['--grep', LONG.tag, '--invert']), ...SERVER[name]!],
 		{
 			...(await surroundings(cluster, `${name}_tests`)),
 			// So few that a busy machine dials them within a minute

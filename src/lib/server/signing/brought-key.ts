@@ -1,6 +1,7 @@
 import { createPrivateKey, X509Certificate } from 'node:crypto';
+import * as asn1js from 'asn1js';
 import * as pkijs from 'pkijs';
-import type { SigningKey } from './cms';
+import { engine, type SigningKey } from './cms';
 
 /** A signing key that somebody brings: its certificate and its private key. */
 type Brought = SigningKey | { readonly problem: string };
@@ -49,25 +50,26 @@ export async function readPkcs12(octets: Uint8Array<ArrayBuffer>, password: stri
 		const file = pkijs.PFX.fromBER(octets.buffer);
 		if ((file.macData?.iterations ?? 1) > MOST_ROUNDS.integrity) return { problem: NOT_READ };
 		const secret = new TextEncoder().encode(password).buffer;
-		await file.parseInternalValues({ password: secret, checkIntegrity: true });
+		await file.parseInternalValues({ password: secret, checkIntegrity: true }, engine);
 		const safe = file.parsedValue!.authenticatedSafe!;
 		for (const { contentType, content } of safe.safeContents)
 			if (contentType === ENCRYPTED_DATA) {
-				const { encryptedContentInfo } = new pkijs.EncryptedData({ schema: content });
+				// Of a copy: the library takes apart what it reads
+				const schema = asn1js.fromBER((content as asn1js.Sequence).toBER()).result;
+				const { encryptedContentInfo } = new pkijs.EncryptedData({ schema });
 				boundRounds(encryptedContentInfo.contentEncryptionAlgorithm);
 			}
-		await safe.parseInternalValues({ safeContents: safe.safeContents.map(() => ({ password: secret })) });
+		await safe.parseInternalValues(
+			{ safeContents: safe.safeContents.map(() => ({ password: secret })) },
+			engine
+		);
 		const contents = safe.parsedValue.safeContents as readonly { value: pkijs.SafeContents }[];
 		const bags = contents.flatMap(({ value }) => value.safeBags);
 		const keys: string[] = [];
 		for (const { bagValue } of bags) {
 			if (bagValue instanceof pkijs.PKCS8ShroudedKeyBag) {
 				boundRounds(bagValue.encryptionAlgorithm);
-				await (
-					bagValue as unknown as { parseInternalValues(given: object): Promise<void> }
-				).parseInternalValues({
-					password: secret
-				});
+				await (bagValue as unknown as Locked).parseInternalValues({ password: secret }, engine);
 				keys.push(asPem('PRIVATE KEY', bagValue.parsedValue!.toSchema().toBER()));
 			} else if (bagValue instanceof pkijs.PrivateKeyInfo)
 				keys.push(asPem('PRIVATE KEY', bagValue.toSchema().toBER()));
@@ -89,6 +91,10 @@ export async function readPkcs12(octets: Uint8Array<ArrayBuffer>, password: stri
 	} catch {
 		return { problem: NOT_READ };
 	}
+}
+/** The library does not declare what it unlocks a key by. */
+interface Locked {
+	parseInternalValues(given: { password: ArrayBuffer }, engine: pkijs.CryptoEngine): Promise<void>;
 }
 /** Throws where deriving a key by it takes too long, or is not PBES2 (RFC 8018). */
 function boundRounds({ algorithmParams }: pkijs.AlgorithmIdentifier): void {

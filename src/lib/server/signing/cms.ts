@@ -7,7 +7,7 @@ import { DATA, signData } from '../../../core/trust';
 const SIGNED_DATA = '1.2.840.113549.1.7.2';
 const SIGNING_TIME = '1.2.840.113549.1.9.5';
 
-const engine = new pkijs.CryptoEngine({ name: 'node', crypto: globalThis.crypto as never });
+export const engine = new pkijs.CryptoEngine({ name: 'node', crypto: globalThis.crypto as never });
 const octets = (view: Uint8Array): ArrayBuffer => Uint8Array.from(view).buffer;
 
 /** A signing key: PEM of a private key in PKCS#8, and of its certificate. */
