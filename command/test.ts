@@ -1,8 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { stripVTControlCharacters } from 'node:util';
-import { NOTES } from '../tests/programs';
+import { actsByPrograms, readBrowser, readMocha, whatWasShown } from './test-report';
 import { readSettings, type Settings } from '../src/lib/server/settings';
 import { build } from './build';
 import { startCluster, stopCluster } from './cluster';
@@ -106,7 +105,12 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 			if (wanted.wants('browser')) needChromium();
 			if (wanted.wants('server')) needYanglint();
 			await inLanes(againstApplication(cluster, wanted, tally));
-			if (wanted.programs) actsByPrograms(tally);
+			if (wanted.programs) {
+				const { words, why } = actsByPrograms(FOLDER);
+				say(words);
+				tally.why.push(...why);
+				if (why.length > 0) tally.failed++;
+			}
 		}
 	} catch (error) {
 		console.error(error);
@@ -226,22 +230,12 @@ async function mocha(
 		[...NPX, 'mocha', '--reporter', 'json', '--reporter-option', `output=${report}`, '--exit', ...files],
 		environment
 	);
-	const result = existsSync(report)
-		? (JSON.parse(readFileSync(report, 'utf8')) as {
-				stats: { passes: number; failures: number };
-				failures: { fullTitle: string; err: { stack?: string; message?: string } }[];
-			})
-		: {
-				stats: { passes: 0, failures: 1 },
-				failures: [{ fullTitle: `${name}: did not run`, err: { message: '' } }]
-			};
-	tally.why.push(...result.failures.map(({ fullTitle, err }) => `${fullTitle}\n${err.stack ?? err.message}`));
-	tally.passed += result.stats.passes;
+	const { passed, failed, why } = readMocha(report, name);
+	tally.why.push(...why);
+	tally.passed += passed;
 	// A suite that breaks outside of a test ends with a code and no failure of its own
-	tally.failed += result.stats.failures || (code === 0 ? 0 : 1);
-	say(
-		`${result.stats.failures || code ? 'FAILED' : 'passed'}: ${result.stats.passes} ${name} tests${took()}`
-	);
+	tally.failed += failed || (code === 0 ? 0 : 1);
+	say(`${failed || code ? 'FAILED' : 'passed'}: ${passed} ${name} tests${took()}`);
 }
 
 /** One shard of the browser's tests, in a world of its own. */
@@ -280,72 +274,15 @@ async function browser(
 		...(programs && { LIMEN_TEST_BY: 'programs' })
 	});
 	world.kill('SIGTERM');
-	const { stats, suites } = existsSync(report)
-		? (JSON.parse(readFileSync(report, 'utf8')) as BrowserReport)
-		: { stats: { expected: 0, unexpected: 1, flaky: 0 }, suites: [] };
-	tally.passed += stats.expected;
-	tally.failed += stats.unexpected + stats.flaky || (code === 0 ? 0 : 1);
+	const { passed, failed, why } = readBrowser(report);
+	tally.passed += passed;
+	tally.failed += failed || (code === 0 ? 0 : 1);
 	if (code !== 0) {
 		writeFileSync(join(FOLDER, `${name}-world.log`), said);
 		console.error(said);
-		tally.why.push(...suites.flatMap(failuresOf), ...whatWasShown(environment.LIMEN_STATE_DIR!));
+		tally.why.push(...why, ...whatWasShown(environment.LIMEN_STATE_DIR!));
 	}
-	say(`${code === 0 ? 'passed' : 'FAILED'}: ${stats.expected} browser tests${took()}`);
-}
-
-/** Whether each act that the OpenAPI document describes was done over the API, by what the tests noted. */
-function actsByPrograms(tally: Tally): void {
-	const notes = readdirSync(FOLDER)
-		.map((folder) => join(FOLDER, folder, NOTES))
-		.filter((path) => existsSync(path))
-		.flatMap((path) => readFileSync(path, 'utf8').trim().split('\n'));
-	const of = (what: string) =>
-		new Set(notes.filter((line) => line.startsWith(`${what} `)).map((line) => line.slice(what.length + 1)));
-	const [described, program, form] = [of('described'), of('program'), of('form')];
-	const left = [...described].filter((act) => !program.has(act)).sort();
-	const onlyAsForm = left.filter((act) => form.has(act));
-	say(`${program.size} of ${described.size} acts were done over the API by a program.`);
-	if (left.length > 0) tally.why.push(`not done over the API by any test: ${left.join(', ')}`);
-	if (onlyAsForm.length > 0) tally.why.push(`done as a form that the API refused: ${onlyAsForm.join(', ')}`);
-	if (left.length > 0) tally.failed++;
-}
-
-interface BrowserReport {
-	readonly stats: { readonly expected: number; readonly unexpected: number; readonly flaky: number };
-	readonly suites: readonly Suite[];
-}
-interface Suite {
-	readonly suites?: readonly Suite[];
-	readonly specs?: readonly {
-		readonly title: string;
-		readonly tests: readonly {
-			readonly results: readonly { readonly errors: readonly { readonly message: string }[] }[];
-		}[];
-	}[];
-}
-const failuresOf = ({ suites = [], specs = [] }: Suite): string[] => [
-	...suites.flatMap(failuresOf),
-	...specs.flatMap(({ title, tests }) =>
-		tests
-			.flatMap(({ results }) => results)
-			.flatMap(({ errors }) => errors)
-			.map(({ message }) => `${title}\n${stripVTControlCharacters(message).slice(0, 4000)}`)
-	)
-];
-
-/** What the pages of failed tests showed at their end: titles, outcomes and problems, and where somebody was or could not go on. */
-function whatWasShown(state: string): string[] {
-	const results = join(state, 'shown');
-	const folders = existsSync(results) ? readdirSync(results) : [];
-	return folders.flatMap((name) => {
-		const path = join(results, name, 'error-context.md');
-		if (!existsSync(path)) return [];
-		const lines = readFileSync(path, 'utf8').split('\n');
-		const told = lines.filter(
-			(line) => /^\s*- (heading|status|alert|dialog)\b/.test(line) || /\[(active|disabled)\]/.test(line)
-		);
-		return [[`${name} showed:`, ...told.slice(0, 20)].join('\n')];
-	});
+	say(`${code === 0 ? 'passed' : 'FAILED'}: ${passed} browser tests${took()}`);
 }
 
 /** What runs now: it ends with this command, whatever ends that. */

@@ -65,6 +65,7 @@
 		list?: string;
 		/** Of a field for files. */
 		multiple?: boolean;
+		accept?: string;
 		placeholder?: string;
 		autocomplete?: HTMLInputAttributes['autocomplete'];
 		/** A control of another kind; it gets the attributes that tie it to its label, hint and problem. */
