@@ -91,8 +91,12 @@ export interface Sent {
 	readonly session: string;
 	readonly form: FormData | URLSearchParams;
 }
-/** What a page is told of an act that the API did; null where it did not. */
-export async function doneByProgram({ url, session, form }: Sent): Promise<object | null> {
+/** What a page is told of an act that the API did, or why it did not; null for what is not the API's. */
+export async function overApi({
+	url,
+	session,
+	form
+}: Sent): Promise<{ readonly done: object } | { readonly refused: Record<string, unknown> } | null> {
 	const { origin, asked, query } = addressOf(url);
 	const act = await operationAt(origin, asked);
 	if (!act) return null;
@@ -102,12 +106,33 @@ export async function doneByProgram({ url, session, form }: Sent): Promise<objec
 		body: JSON.stringify(await asJson(form))
 	});
 	const told = (await answered.json()) as Record<string, unknown>;
-	if (!answered.ok) return null;
+	if (!answered.ok) return { refused: told };
 	note('program', act.operation);
-	return typeof told.goes === 'string' && Object.keys(told).length === 1
-		? { type: 'redirect', status: 303, location: told.goes }
-		: { type: 'success', status: 200, data: stringify(told) };
+	const done =
+		typeof told.goes === 'string' && Object.keys(told).length === 1
+			? { type: 'redirect', status: 303, location: told.goes }
+			: { type: 'success', status: 200, data: stringify(told) };
+	return { done };
 }
+/** What a page is told of an act that the API did; null where it did not. */
+export async function doneByProgram(sent: Sent): Promise<object | null> {
+	const answered = await overApi(sent);
+	return answered && 'done' in answered ? answered.done : null;
+}
+/** The operation of a form, by its route: `POST /sites/[id=uuid]?/bind`. */
+export const operationOf = (route: string): string =>
+	[
+		'act',
+		...route
+			.replace(/^POST |\?/g, '')
+			.replace(/\[(?:\.\.\.)?(\w+)[^\]]*\]/g, '$1')
+			.split('/')
+	]
+		.filter(Boolean)
+		.join('.');
+/** The acts that the document describes, by their operations. */
+export const describedActs = async (origin: string): Promise<readonly string[]> =>
+	(await (known.get(origin) ?? read(origin))).map(({ operation }) => operation);
 /** Notes what a form did that the API had refused. */
 export async function noteForm(url: URL, answer: { readonly type?: string }): Promise<void> {
 	const { origin, asked } = addressOf(url);
@@ -119,9 +144,9 @@ function addressOf({ origin, pathname, search }: URL): {
 	asked: string;
 	query: string;
 } {
-	const [first = '', ...more] = search.slice(1).split('&');
-	const name = first.startsWith('/') ? first : '/default';
-	const rest = first.startsWith('/') ? more : search.slice(1).split('&').filter(Boolean);
+	const parts = search.slice(1).split('&').filter(Boolean);
+	const name = parts.find((part) => part.startsWith('/')) ?? '/default';
+	const rest = parts.filter((part) => part !== name);
 	const asked = `${ACTS}${pathname === '/' ? '' : pathname}${name}`;
 	return { origin, asked, query: rest.length > 0 ? `?${rest.join('&')}` : '' };
 }

@@ -4,7 +4,7 @@ import { fromMenu, inventory, inventoryAddress, visit } from './yard';
 
 const KEY = 'sallowfield-demo-inventory';
 
-test('another system’s places are read, compared and taken over; both sides change one; the source fails and a person is told', async ({
+test('another system’s places are read, compared and taken over; both sides change one; the source fails and a person is told @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

@@ -37,7 +37,7 @@ const scan = async (page: Page, text: string) => {
 	await page.getByRole('button', { name: 'Look' }).click();
 };
 
-test('a technician works at sites without signal; it is sent when there is one, and what collides is decided', async ({
+test('a technician works at sites without signal; it is sent when there is one, and what collides is decided @long', async ({
 	browser
 }) => {
 	const ines = await signedInAs(browser, 'Ines Okafor');

@@ -2,7 +2,7 @@ import { expect, test } from './test';
 import { signedInAs } from './people';
 import { appoint, claim, command, lineOf, visit, yardUnit } from './yard';
 
-test('who calls without being bound is held at the door, turned away, asked again, and let in where it belongs', async ({
+test('who calls without being bound is held at the door, turned away, asked again, and let in where it belongs @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

@@ -2,7 +2,7 @@ import { expect, test } from './test';
 import { signedInAs } from './people';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 
-test('failures that are the same are opened at their line, and let try again together', async ({
+test('failures that are the same are opened at their line, and let try again together @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

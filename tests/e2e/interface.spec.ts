@@ -120,7 +120,7 @@ test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async 
 	expect(found).toEqual([]);
 });
 
-test('on a phone nothing runs off the side, and the bottom bar leads on', async ({ page }) => {
+test('on a phone nothing runs off the side, and the bottom bar leads on @long', async ({ page }) => {
 	await page.setViewportSize({ width: 390, height: 844 });
 	for (const path of PAGES) {
 		await page.goto(path);

@@ -69,7 +69,7 @@ test('the list of sites is filtered, walked by keys, kept as a view, and acted o
 	});
 });
 
-test('somebody on site follows their card without signing in, and it keeps up by itself', async ({
+test('somebody on site follows their card without signing in, and it keeps up by itself @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

@@ -103,7 +103,7 @@ test('a maker that Limen never saw is loaded, tried, and its first unit comes on
 	});
 });
 
-test('a switch without a command line comes online over NETCONF; a change it does not come home with it goes back from', async ({
+test('a switch without a command line comes online over NETCONF; a change it does not come home with it goes back from @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

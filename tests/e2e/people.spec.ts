@@ -113,7 +113,7 @@ test('somebody is invited by letter, comes in with a duty, turns on one-time cod
 	});
 });
 
-test('what interrupts a site asks again who it is, and names the site', async ({ browser, page }) => {
+test('what interrupts a site asks again who it is, and names the site @long', async ({ browser, page }) => {
 	const unit = await yardUnit('OG-2');
 	await claim(page, 'Marlstone Veterinary', lineOf(unit));
 	await openPosition(page, 'Lincoln clinic', 'gw-1');

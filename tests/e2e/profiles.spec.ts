@@ -38,7 +38,7 @@ async function saveSheet(page: Page) {
 	await expect(page.getByRole('status').filter({ hasText: 'saved' })).toBeVisible();
 }
 
-test('an engineer’s whole path: questions, parts, sheet, preview, release, a unit, and the three later changes', async ({
+test('an engineer’s whole path: questions, parts, sheet, preview, release, a unit, and the three later changes @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

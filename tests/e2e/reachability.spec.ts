@@ -6,7 +6,7 @@ import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './y
 const [NEAR, FAR] = ['Ōamaru clinic', 'Christchurch clinic'] as const;
 const positionIn = (page: Page) => new URL(page.url()).searchParams.get('position')!;
 
-test('who reaches whom, and the moment when a path goes from the hub to the direct way', async ({
+test('who reaches whom, and the moment when a path goes from the hub to the direct way @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

@@ -12,7 +12,7 @@ async function rehearse(page: Page): Promise<void> {
 	await expect(page.getByRole('heading', { level: 1, name: `Rehearsal of ${SITE}` })).toBeVisible();
 }
 
-test('a rehearsal names the line that the unit then rejects, and is clean once that is mended', async ({
+test('a rehearsal names the line that the unit then rejects, and is clean once that is mended @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

@@ -7,7 +7,7 @@ import { bind, claim, lineOf, openPosition, visit, yardUnit } from './yard';
 
 const SITE = 'Swap rooms';
 
-test('a model is replaced: who is to go by rule, new units by list, each swapped, and counted', async ({
+test('a model is replaced: who is to go by rule, new units by list, each swapped, and counted @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

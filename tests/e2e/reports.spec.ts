@@ -25,7 +25,7 @@ async function letItBeDue(name: string): Promise<void> {
 	await client.end();
 }
 
-test('a report is put together by clicks, shown as it will be, sent by itself, and the figures that arrive are those of the page', async ({
+test('a report is put together by clicks, shown as it will be, sent by itself, and the figures that arrive are those of the page @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

@@ -5,7 +5,7 @@ import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './y
 
 const TUNNEL = 'timaru-orchard';
 
-test('a tunnel’s secret is renewed at both its ends, with proof, and secrets that grow old are told', async ({
+test('a tunnel’s secret is renewed at both its ends, with proof, and secrets that grow old are told @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

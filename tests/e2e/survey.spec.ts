@@ -31,7 +31,7 @@ async function keepLogin(page: Page, name: string, ranges: string, user: string,
 	await expect(said(page, 'It is kept, sealed.')).toBeVisible();
 }
 
-test('a network that somebody else built is found, learnt, proved, placed and watched; one tweak is put right, one accepted, and it is held', async ({
+test('a network that somebody else built is found, learnt, proved, placed and watched; one tweak is put right, one accepted, and it is held @long', async ({
 	browser
 }) => {
 	for (const { serial } of LODGES) await command(serial, { power: true });

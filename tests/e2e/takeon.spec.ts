@@ -6,7 +6,7 @@ import { visit } from './yard';
 
 const LODGES = readdirSync('demo/lodges').map((name) => `demo/lodges/${name}`);
 
-test('twelve lodges that somebody else configured become a profile, proved, and part of the plan', async ({
+test('twelve lodges that somebody else configured become a profile, proved, and part of the plan @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

@@ -8,7 +8,7 @@ const asIntended = (page: Page) => page.locator('header').getByText('as intended
 const earlier = (page: Page) => page.getByRole('list', { name: 'Earlier sends to this unit' });
 const said = (page: Page, words: string) => page.getByRole('status').filter({ hasText: words });
 
-test('what somebody typed at a unit is found, put right, accepted into the plan; what it ran before comes back; and what a value changes is behind', async ({
+test('what somebody typed at a unit is found, put right, accepted into the plan; what it ran before comes back; and what a value changes is behind @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');
@@ -114,7 +114,7 @@ test('what somebody typed at a unit is found, put right, accepted into the plan;
 	});
 });
 
-test('what a stranger typed is told with their name, and where a unit is held it is put back once a window is open', async ({
+test('what a stranger typed is told with their name, and where a unit is held it is put back once a window is open @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Maren Aldous');

@@ -35,7 +35,7 @@ describe('connections from outside', () => {
 					await send(PORTS.callHome(), bytes);
 			}));
 
-		it('may say nothing until the handshake’s time is over', () =>
+		it('may say nothing until the handshake’s time is over @long', () =>
 			survives(async () => {
 				const silent = await Promise.all(Array.from({ length: 20 }, dial));
 				await Promise.all(silent.map((socket) => new Promise((resolve) => socket.once('close', resolve))));

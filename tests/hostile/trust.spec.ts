@@ -66,7 +66,7 @@ describe('CMS, certificates and vouchers from outside', function () {
 		own = await issue({ subject: 'CN=Own', isAuthority: false, ...when }, root);
 	});
 
-	it(`are refused in words, ${MESSAGES} times, and never believed when they say something else`, async () => {
+	it(`are refused in words, ${MESSAGES} times, and never believed when they say something else @long`, async () => {
 		const signed = await signData(content, VOUCHER_JSON, own, NOW);
 		const trusted = [fromPem(root.chain[0]!)];
 		let believed = 0;

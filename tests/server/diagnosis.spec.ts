@@ -133,7 +133,7 @@ function chances(seed: number): () => number {
 }
 
 describe('with somebody at a unit that does not come', () => {
-	it('finds what it is within four questions, though one answer in ten is wrong or not known', async function () {
+	it('finds what it is within four questions, though one answer in ten is wrong or not known @long', async function () {
 		lights = (await unwalled()('model').where({ id: 'og-2' }).first('lights')).lights;
 		const lamps = lights.flatMap(({ state }) => state ?? []);
 		const chance = chances(17);

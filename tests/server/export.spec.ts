@@ -145,7 +145,7 @@ describe('everything of a customer as one file', () => {
 			expect(text).to.not.contain(theirs);
 	});
 
-	it('is refused where it was changed, cut off, is something else, or the passphrase is wrong; and nothing is brought in', async () => {
+	it('is refused where it was changed, cut off, is something else, or the passphrase is wrong; and nothing is brought in @long', async () => {
 		must(await takeOut(await someCustomer(), file(), PASSPHRASE));
 		await emptyInstallation();
 		const whole = readFileSync(file());

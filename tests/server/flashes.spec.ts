@@ -77,7 +77,7 @@ describe('a change of firmware at a unit that is online', () => {
 		await gateway.call!.end();
 	});
 
-	it('ends as it ended: gone back, damaged, withdrawn in the middle, or taken away', async () => {
+	it('ends as it ended: gone back, damaged, withdrawn in the middle, or taken away @long', async () => {
 		const gateway = await online();
 		const { unit } = gateway;
 		gateway.damaged = true;

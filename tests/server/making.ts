@@ -17,7 +17,7 @@ import { hashPassword } from '../../src/lib/server/people/passwords';
 import { beginSession } from '../../src/lib/server/people/sessions';
 import { claimBatch } from '../../src/lib/server/intake';
 import { bindUnit } from '../../src/lib/server/binding';
-import { BY_PROGRAMS, doneByProgram, noteForm } from '../programs';
+import { BY_PROGRAMS, doneByProgram, noteForm, overApi } from '../programs';
 import { currentSettings, publicUrl, type Settings } from '../../src/lib/server/settings';
 
 let owners: Knex | undefined;
@@ -235,6 +235,8 @@ export interface TestPerson {
 	readonly email: string;
 	readonly cookie: string;
 	readonly sessionId: string;
+	/** What they send is done over the API, by a program of theirs, and answered as the API answers. */
+	readonly byProgram?: true;
 }
 export const PASSWORD = 'correct horse of the tests';
 let passwordHash: Promise<string> | undefined;
@@ -307,6 +309,18 @@ export async function post(
 	const { cookie } = as ?? (await anAdministrator());
 	const form = fields instanceof FormData ? fields : new URLSearchParams(fields);
 	const url = new URL(address(path));
+	if (as?.byProgram) {
+		// Whatever may ask for a reason is given one
+		for (const [name, value] of [
+			['reason', 'because'],
+			['asked', 'on']
+		] as const)
+			if (!form.has(name)) form.set(name, value);
+		const answered = await overApi({ url, session: cookie.slice('limen_session='.length), form });
+		return answered && 'done' in answered
+			? Response.json(answered.done)
+			: Response.json(answered?.refused ?? { detail: 'not for programs' }, { status: 400 });
+	}
 	const isForPrograms = BY_PROGRAMS && Object.keys(headers).length === 0;
 	const session = cookie.slice('limen_session='.length);
 	const done = isForPrograms ? await doneByProgram({ url, session, form }) : null;

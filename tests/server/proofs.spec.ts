@@ -146,7 +146,7 @@ describe('a site’s proof', function () {
 		]);
 	});
 
-	it('names for each fault the checks that fail, and no other', async () => {
+	it('names for each fault the checks that fail, and no other @long', async () => {
 		expect([...Object.keys(FAILING), ...BEFORE_PROOF].sort()).to.deep.equal(Object.keys(FAULTS).sort());
 		const faulty = [...sites].filter(([fault]) => fault !== 'none') as [Fault, { id: string; router: Box }][];
 		await Promise.all(faulty.map(async ([, { id }]) => ended(id)));
@@ -164,7 +164,7 @@ describe('a site’s proof', function () {
 		fabric.look();
 	});
 
-	it('says that a cable is in another port, and which; and that a unit beside it is not the one planned', async () => {
+	it('says that a cable is in another port, and which; and that a unit beside it is not the one planned @long', async () => {
 		const { id, router, point } = sites.get('none')!;
 		point!.plug = { serial: router.label.serial, port: 'lan2' };
 		const proof = await proven(id);
@@ -328,7 +328,7 @@ describe('a site’s proof', function () {
 		expect(router.isOn).to.equal(true);
 	});
 
-	it('fails where the hub is down, for what goes through it alone; and again not, once it is back', async () => {
+	it('fails where the hub is down, for what goes through it alone; and again not, once it is back @long', async () => {
 		const { id } = sites.get('none')!;
 		hub.isOn = false;
 		const proof = await proven(id);
@@ -338,7 +338,7 @@ describe('a site’s proof', function () {
 		expect((await proven(id)).state).to.equal('held');
 	});
 
-	it('wants the direct way where a tunnel between two sites is planned, and sees when it is gone the way of the hub', async () => {
+	it('wants the direct way where a tunnel between two sites is planned, and sees when it is gone the way of the hub @long', async () => {
 		const [one, other] = [sites.get('none')!, sites.get('mute')!];
 		await unwalled()('position')
 			.where({ id: other.idOf('rt-1') })

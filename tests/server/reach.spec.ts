@@ -69,7 +69,7 @@ describe('a unit that does not dial home', () => {
 		server.close();
 	});
 
-	it('says which part is wrong: nobody there, the login, or a host key that is another one', async () => {
+	it('says which part is wrong: nobody there, the login, or a host key that is another one @long', async () => {
 		const { device, unitId, server, port } = await inACupboard();
 		must(await reachAt(unitId, at('127.0.0.1', port, { password: 'not this one' }), ACTOR));
 		await untilProblem(unitId, /user or password was refused/);
@@ -131,7 +131,7 @@ describe('a unit that does not dial home', () => {
 		server.close();
 	});
 
-	it('is reached by way of the customer’s jump host or proxy, the most specific range first', async () => {
+	it('is reached by way of the customer’s jump host or proxy, the most specific range first @long', async () => {
 		const { device, unitId, server, port } = await inACupboard();
 		/** An address that means nothing but behind the customer's edge. */
 		const address = `10.77.${made}.9`;

@@ -11,7 +11,7 @@ import { ACTOR, unwalled } from './making';
 import { must } from './profile-making';
 
 describe('a rollout whose process is killed with -9 in the middle of it', () => {
-	it('is brought to its end by another: no unit is forgotten, and none is told twice', async () => {
+	it('is brought to its end by another: no unit is forgotten, and none is told twice @long', async () => {
 		await imagesOf('okapira-og', ['7.9.0']);
 		const own = await freePorts();
 		// Images come from the same address whichever process a unit is at, as behind a proxy

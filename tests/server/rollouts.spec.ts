@@ -111,7 +111,7 @@ const letGo = (gateways: readonly Gateway[]) => Promise.all(gateways.map(({ call
 describe('a rollout', () => {
 	before(() => imagesOf('okapira-og', ['6.5.0', '6.8.2', '7.0.3', VERSION]));
 
-	it('goes through its waves, one after the other, tells its end, and can be taken back', async () => {
+	it('goes through its waves, one after the other, tells its end, and can be taken back @long', async () => {
 		const gateways = await some(3);
 		const id = await begun(gateways);
 		const waves = new Map((await itemsOfRollout(id)).map(({ unitId, wave }) => [unitId, wave!]));
@@ -157,7 +157,7 @@ describe('a rollout', () => {
 		await letGo(gateways);
 	});
 
-	it('stops when too many fail, says how they failed, and goes on only for a reason', async () => {
+	it('stops when too many fail, says how they failed, and goes on only for a reason @long', async () => {
 		const gateways = await some(5);
 		for (const gateway of gateways) gateway.startsWith = '7.0.3';
 		const id = await begun(gateways, rules({ all: 1 }, { byModel: false }));

@@ -175,7 +175,7 @@ describe('a secret', () => {
 		await Promise.all(stay.map((leave) => leave()));
 	});
 
-	it('that cannot be proved goes back to both ends', async () => {
+	it('that cannot be proved goes back to both ends @long', async () => {
 		const { name, ends, secretId, breaks } = await pair();
 		const before = secretIn(ends[0].runs, name)!;
 		const stay = ends.map((end) => end.staysHome());
@@ -327,7 +327,7 @@ describe('a secret', () => {
 });
 
 describe('the key that Limen logs in with', () => {
-	it('is replaced at the units, tried at each, and shown as long as a unit needs it', async () => {
+	it('is replaced at the units, tried at each, and shown as long as a unit needs it @long', async () => {
 		await actAsEngineer();
 		const of = await customerLike(PIPPIN, { local_password: seal('oven-door-4') });
 		const unit = await onlineAt(of);

@@ -42,7 +42,7 @@ const asActor = <Result>(work: () => Promise<Result>) =>
 	runAs({ kind: 'person', personId: ACTOR.personId! }, work);
 
 describe('a small change for many', () => {
-	it('is looked at unit by unit, becomes part of the plan, and goes out as a rollout', () =>
+	it('is looked at unit by unit, becomes part of the plan, and goes out as a rollout @long', () =>
 		asActor(async () => {
 			const [one, two, other] = [await online(), await online(), await onlineRouter()];
 			const id = await begun([one, two, other]);

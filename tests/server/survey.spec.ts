@@ -329,7 +329,7 @@ describe('a survey', () => {
 		expect(rows.find(({ outcome }) => outcome === 'not understood')!.words).to.match(/no pack knows/);
 	});
 
-	it('is stopped in the middle, taken up after a death, and begun by the clock', async () => {
+	it('is stopped in the middle, taken up after a death, and begun by the clock @long', async () => {
 		const [net, port] = [network(), await aPort()];
 		// It accepts, and never speaks
 		servers.push(await listening(`${net}.1`, port, () => undefined));

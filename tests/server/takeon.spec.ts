@@ -277,7 +277,7 @@ describe('taking on what somebody else configured', () => {
 		expect((await unitsOfTakeOn(id)).map(({ name }) => name)).to.not.include('letter');
 	});
 
-	it('takes units of one’s own: each follows the profile that was learnt, with what it runs', async () => {
+	it('takes units of one’s own: each follows the profile that was learnt, with what it runs @long', async () => {
 		const gateways = [await online(), await online(), await online()];
 		const id = await begun('Marlstone Veterinary');
 		must(await addUnits(id, { serials: gateways.map(({ unit }) => unit.serial) }, ACTOR));

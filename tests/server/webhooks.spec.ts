@@ -223,7 +223,7 @@ describe('webhooks', function () {
 		expect((await until(({ given_up_at }) => given_up_at !== null)).tries).to.equal(2);
 	});
 
-	it('who hangs, drips, breaks off or sends elsewhere holds up nobody, and is not followed', async function () {
+	it('who hangs, drips, breaks off or sends elsewhere holds up nobody, and is not followed @long', async function () {
 		this.timeout(60_000);
 		const elsewhere = new Listener();
 		const inside = await elsewhere.start('127.0.0.1');
