@@ -68,7 +68,7 @@
 			<FormField
 				class="mt-3"
 				label="Bring your own: certificate and private key, as PEM"
-				hint="Leave it empty to have a new one made. The private key is kept sealed and never shown."
+				hint="Leave both empty to have a new one made. The private key is kept sealed and never shown."
 				kind="lines"
 				mono
 				name="pem"
