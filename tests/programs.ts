@@ -41,11 +41,13 @@ async function read(origin: string): Promise<readonly Operation[]> {
 	for (const { operation } of acts) note('described', operation);
 	return acts;
 }
-async function operationAt(origin: string, asked: string): Promise<Operation | undefined> {
+function actsAt(origin: string): Promise<readonly Operation[]> {
 	const all = known.get(origin) ?? read(origin);
 	known.set(origin, all);
-	return (await all).find(({ pattern }) => pattern.test(asked));
+	return all;
 }
+const operationAt = async (origin: string, asked: string): Promise<Operation | undefined> =>
+	(await actsAt(origin)).find(({ pattern }) => pattern.test(asked));
 
 const tokens = new Map<string, Promise<string>>();
 /** The token of a program of whoever has this session. */
@@ -132,7 +134,7 @@ export const operationOf = (route: string): string =>
 		.join('.');
 /** The acts that the document describes, by their operations. */
 export const describedActs = async (origin: string): Promise<readonly string[]> =>
-	(await (known.get(origin) ?? read(origin))).map(({ operation }) => operation);
+	(await actsAt(origin)).map(({ operation }) => operation);
 /** Notes what a form did that the API had refused. */
 export async function noteForm(url: URL, answer: { readonly type?: string }): Promise<void> {
 	const { origin, asked } = addressOf(url);

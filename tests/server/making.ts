@@ -309,6 +309,7 @@ export async function post(
 	const { cookie } = as ?? (await anAdministrator());
 	const form = fields instanceof FormData ? fields : new URLSearchParams(fields);
 	const url = new URL(address(path));
+	const session = cookie.slice('limen_session='.length);
 	if (as?.byProgram) {
 		// Whatever may ask for a reason is given one
 		for (const [name, value] of [
@@ -316,13 +317,12 @@ export async function post(
 			['asked', 'on']
 		] as const)
 			if (!form.has(name)) form.set(name, value);
-		const answered = await overApi({ url, session: cookie.slice('limen_session='.length), form });
+		const answered = await overApi({ url, session, form });
 		return answered && 'done' in answered
 			? Response.json(answered.done)
 			: Response.json(answered?.refused ?? { detail: 'not for programs' }, { status: 400 });
 	}
 	const isForPrograms = BY_PROGRAMS && Object.keys(headers).length === 0;
-	const session = cookie.slice('limen_session='.length);
 	const done = isForPrograms ? await doneByProgram({ url, session, form }) : null;
 	if (done) return Response.json(done);
 	const answered = await fetch(url, {

@@ -10,6 +10,8 @@ type Brought = SigningKey | { readonly problem: string };
 export const LARGEST_KEY_FILE = 100_000;
 /** Rounds of key derivation: whoever asks for more has us compute for minutes. */
 const MOST_ROUNDS = { integrity: 100_000, secrecy: 2_000_000 };
+/** One for the key and one for its certificates are usual; each is locked with rounds of its own. */
+const MOST_CONTENTS = 5;
 const CERTIFICATE_BAG = '1.2.840.113549.1.12.10.1.3';
 const ENCRYPTED_DATA = '1.2.840.113549.1.7.6';
 const NOT_READ =
@@ -52,6 +54,7 @@ export async function readPkcs12(octets: Uint8Array<ArrayBuffer>, password: stri
 		const secret = new TextEncoder().encode(password).buffer;
 		await file.parseInternalValues({ password: secret, checkIntegrity: true }, engine);
 		const safe = file.parsedValue!.authenticatedSafe!;
+		if (safe.safeContents.length > MOST_CONTENTS) return { problem: NOT_READ };
 		for (const { contentType, content } of safe.safeContents)
 			if (contentType === ENCRYPTED_DATA) {
 				// Of a copy: the library takes apart what it reads
@@ -65,18 +68,14 @@ export async function readPkcs12(octets: Uint8Array<ArrayBuffer>, password: stri
 		);
 		const contents = safe.parsedValue.safeContents as readonly { value: pkijs.SafeContents }[];
 		const bags = contents.flatMap(({ value }) => value.safeBags);
-		const keys: string[] = [];
-		for (const { bagValue } of bags) {
-			if (bagValue instanceof pkijs.PKCS8ShroudedKeyBag) {
-				boundRounds(bagValue.encryptionAlgorithm);
-				await (bagValue as unknown as Locked).parseInternalValues({ password: secret }, engine);
-				keys.push(asPem('PRIVATE KEY', bagValue.parsedValue!.toSchema().toBER()));
-			} else if (bagValue instanceof pkijs.PrivateKeyInfo)
-				keys.push(asPem('PRIVATE KEY', bagValue.toSchema().toBER()));
-		}
+		// Counted before any is unlocked: each takes its rounds
+		const keys = bags
+			.map(({ bagValue }) => bagValue)
+			.filter((one) => one instanceof pkijs.PKCS8ShroudedKeyBag || one instanceof pkijs.PrivateKeyInfo);
 		if (keys.length !== 1)
 			return { problem: `The file holds ${keys.length} private keys; it should be one.` };
-		const own = createPrivateKey(keys[0]!);
+		const key = await unlocked(keys[0]!, secret);
+		const own = createPrivateKey(key);
 		const certificate = bags
 			.filter(({ bagId }) => bagId === CERTIFICATE_BAG)
 			.map(({ bagValue }) =>
@@ -87,10 +86,19 @@ export async function readPkcs12(octets: Uint8Array<ArrayBuffer>, password: stri
 			)
 			.find((one) => new X509Certificate(one).checkPrivateKey(own));
 		if (!certificate) return { problem: 'The file holds no certificate of that key.' };
-		return readPem(`${certificate}\n${keys[0]}`);
+		return readPem(`${certificate}\n${key}`);
 	} catch {
 		return { problem: NOT_READ };
 	}
+}
+async function unlocked(
+	key: pkijs.PKCS8ShroudedKeyBag | pkijs.PrivateKeyInfo,
+	password: ArrayBuffer
+): Promise<string> {
+	if (key instanceof pkijs.PrivateKeyInfo) return asPem('PRIVATE KEY', key.toSchema().toBER());
+	boundRounds(key.encryptionAlgorithm);
+	await (key as unknown as Locked).parseInternalValues({ password }, engine);
+	return asPem('PRIVATE KEY', key.parsedValue!.toSchema().toBER());
 }
 /** The library does not declare what it unlocks a key by. */
 interface Locked {
