@@ -37,9 +37,8 @@
 		color: var(--brick);
 	}
 	.lately li {
-		display: flex;
-		flex-wrap: wrap;
-		justify-content: space-between;
+		display: grid;
+		grid-template-columns: minmax(0, 1.5fr) minmax(0, 1.5fr) minmax(0, 1fr) auto;
 		gap: 0.2rem 1rem;
 		padding: 0.45rem 0.9rem;
 		border-bottom: 1px solid var(--hairline);
@@ -49,5 +48,10 @@
 	}
 	.lately:empty {
 		display: none;
+	}
+	@media (max-width: 600px) {
+		.lately li {
+			grid-template-columns: minmax(0, 1fr) auto;
+		}
 	}
 </style>
