@@ -45,8 +45,8 @@ const SERVER: Record<string, string[]> = {
 };
 /** The browser's tests are the longest: in so many halves, each with a world of its own. */
 const BROWSER_SHARDS = 2;
-/** As many things at a time as the machine has cores. */
-const LANES = 2;
+/** One more at a time than two cores: the server's tests wait for units half of their time. */
+const LANES = 3;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
 /** What `./limen test long` adds, too slow for every change: parts, tests of this tag, more of the fuzzing, and more made-up sites. */
 const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4', worlds: '240' };
@@ -79,8 +79,8 @@ function read(parameters: readonly string[]): Wanted {
 }
 
 /**
- * Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. Two things at a time,
- * for two cores: the checks beside the build, then what needs the application in two lanes.
+ * Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. In lanes: the checks beside
+ * the build, then what needs the application.
  */
 export async function test(parameters: readonly string[] = []): Promise<void> {
 	const wanted = read(parameters);
@@ -97,20 +97,22 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 	for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.once(signal, () => void end(1));
 	try {
 		await run([...NPX, 'svelte-kit', 'sync'], {});
-		const needsApplication = ['browser', ...Object.keys(SERVER)].some(wanted.wants);
-		await together([needsApplication ? build() : null, checks(wanted, tally)]);
-		if (needsApplication) {
-			cluster = readSettings({ LIMEN_STATE_DIR: FOLDER, LIMEN_DATABASE_PORT: String(await freePort()) });
-			await startCluster(cluster, { fleeting: true });
-			if (wanted.wants('browser')) needChromium();
-			if (wanted.wants('server')) needYanglint();
-			await inLanes(againstApplication(cluster, wanted, tally));
-			if (wanted.programs) {
-				const { words, why } = actsByPrograms(FOLDER);
-				say(words);
-				tally.why.push(...why);
-				if (why.length > 0) tally.failed++;
-			}
+		if (wanted.wants('browser')) needChromium();
+		if (wanted.wants('server')) needYanglint();
+		const settings = readSettings({
+			LIMEN_STATE_DIR: FOLDER,
+			LIMEN_DATABASE_PORT: String(await freePort())
+		});
+		const prepare = async (): Promise<void> => {
+			await build();
+			await startCluster((cluster = settings), { fleeting: true });
+		};
+		await inLanes(inOrder(settings, prepare, wanted, tally));
+		if (wanted.programs) {
+			const { words, why } = actsByPrograms(FOLDER);
+			say(words);
+			tally.why.push(...why);
+			if (why.length > 0) tally.failed++;
 		}
 	} catch (error) {
 		console.error(error);
@@ -138,31 +140,42 @@ async function inLanes(tasks: readonly Task[]): Promise<void> {
 	await together(Array.from({ length: LANES }, lane));
 }
 
-/** The longest first. */
-function againstApplication(cluster: Settings, wanted: Wanted, tally: Tally): Task[] {
-	const server = (name: string) =>
-		wanted.wants(name) ? [() => serverPart(name, cluster, wanted, tally)] : [];
+/** The checks beside the build; then the longest first, and what is short fills the end. */
+function inOrder(cluster: Settings, prepare: Task, wanted: Wanted, tally: Tally): Task[] {
+	const server = (names: readonly string[]): Task[] =>
+		names.filter(wanted.wants).map((name) => () => serverPart(name, cluster, wanted, tally));
 	const shards = wanted.only.length > 0 ? 1 : BROWSER_SHARDS;
-	const [first, ...others] = wanted.wants('browser')
-		? Array.from({ length: shards }, (_, at) => () => browser(cluster, wanted, tally, at + 1, shards))
-		: [];
+	const needApplication = [
+		...server(['server']),
+		...(wanted.wants('browser')
+			? Array.from({ length: shards }, (_, at) => () => browser(cluster, wanted, tally, at + 1, shards))
+			: []),
+		...server(Object.keys(SERVER).filter((name) => name !== 'server'))
+	];
+	const prepared = needApplication.length > 0 ? prepare() : null;
+	const [first, second, ...others] = checks(wanted, tally);
 	return [
-		...(first ? [first] : []),
-		...server('server'),
-		...others,
-		...Object.keys(SERVER)
-			.filter((name) => name !== 'server')
-			.flatMap(server)
+		...(prepared ? [() => prepared] : []),
+		...[first, second].flatMap((check) => check ?? []),
+		...needApplication.map((task) => async () => {
+			await prepared;
+			await task();
+		}),
+		...others
 	];
 }
 
-async function checks({ wants, only }: Wanted, tally: Tally): Promise<void> {
-	for (const [name, command] of Object.entries(CHECKS).filter(([name]) => wants(name))) {
-		const passed = (await run(command, {})) === 0;
-		say(`${passed ? 'passed' : 'FAILED'}: ${name}`);
-		tally[passed ? 'passed' : 'failed']++;
-	}
-	if (wants('unit')) await mocha('unit', [...only, 'src/**/*.spec.ts'], {}, tally);
+function checks({ wants, only }: Wanted, tally: Tally): Task[] {
+	return [
+		...Object.entries(CHECKS)
+			.filter(([name]) => wants(name))
+			.map(([name, command]) => async () => {
+				const passed = (await run(command, {})) === 0;
+				say(`${passed ? 'passed' : 'FAILED'}: ${name}`);
+				tally[passed ? 'passed' : 'failed']++;
+			}),
+		...(wants('unit') ? [() => mocha('unit', [...only, 'src/**/*.spec.ts'], {}, tally)] : [])
+	];
 }
 
 async function serverPart(

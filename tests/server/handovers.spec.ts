@@ -1,104 +1,19 @@
 import { execFileSync } from 'node:child_process';
-import { createHash, randomUUID, X509Certificate } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { unzipSync } from 'fflate';
-import * as v from 'valibot';
 import { verifyHandover } from '../../command/verify-handover';
-import { handoverSchema, type HandoverRecord } from '../../src/core/handover';
-import { runAs, SIGN_IN } from '../../src/lib/server/database';
+import { runAs } from '../../src/lib/server/database';
 import { handoverJsonSchema, handovers, makeHandover } from '../../src/lib/server/handover';
-import {
-	ensureOwnerKey,
-	ownerKeys,
-	renewOwnerKey,
-	tellOfKeyEnd,
-	signDetached,
-	signingKey,
-	verifyDetached
-} from '../../src/lib/server/signing';
-import {
-	ACTOR,
-	actorOf,
-	address,
-	anAdministrator,
-	answerOf,
-	boundUnit,
-	get,
-	newPerson,
-	post,
-	TEST_SITE,
-	unwalled,
-	type TestPerson
-} from './making';
-
-/** A JPEG of one pixel. */
-const GREY_DOT =
-	'/9j/4AAQSkZJRgABAQEASABIAAD/2wBDAAMCAgICAgMCAgIDAwMDBAYEBAQEBAgGBgUGCQgKCgkICQkKDA8MCgsOCwkJDRENDg8QEBEQCgwSExIQEw8QEBD/yQALCAABAAEBAREA/8wABgAQEAX/2gAIAQEAAD8A0s8g/9k=';
-const GIVEN = {
-	acceptedBy: 'Bryony Castell',
-	how: 'on the screen',
-	signature: 'M10 10L20 30L40 5',
-	signed: '',
-	openPoints: []
-} as const;
-const given = (more: object = {}) => ({ ...GIVEN, openPoints: [] as string[], ...more });
-
-/** A site with one bound unit, whose proof has ended. */
-async function provenSite(state: 'held' | 'failed' = 'held', words = 'It is up.') {
-	const unit = await boundUnit();
-	const { site_id: site, customer_id: customer } = await unwalled()('position')
-		.where({ id: unit.positionId })
-		.first('site_id', 'customer_id');
-	const [{ id: proof }] = await unwalled()('site_proof').insert(
-		{
-			id: unwalled().raw('gen_random_uuid()'),
-			site_id: site,
-			customer_id: customer,
-			why: 'due',
-			state,
-			ended_at: new Date()
-		},
-		'id'
-	);
-	const check = (ordinal: number, kind: string, expects: object, outcome: object) => ({
-		proof_id: proof,
-		ordinal,
-		customer_id: customer,
-		position_id: unit.positionId,
-		unit_id: unit.unitId,
-		kind,
-		expects: JSON.stringify({ kind, ...expects }),
-		ended_at: new Date(),
-		...outcome
-	});
-	await unwalled()('site_check').insert([
-		check(1, 'serial', { serial: unit.serial }, { state: 'holds', words: `It is ${unit.serial}.` }),
-		check(2, 'tunnel', { tunnel: 'hub' }, { state: state === 'held' ? 'holds' : 'fails', words })
-	]);
-	await unwalled()('site')
-		.where({ id: site })
-		.update({ proof_state: state, proof_at: new Date(), proof_since: new Date() });
-	return { ...unit, site: site as string, customer: customer as string };
-}
-const made = async (site: string, more: object = {}) => {
-	const act = await makeHandover(site, given(more), ACTOR);
-	if (!act.ok) throw new Error(act.problem);
-	return act.done;
-};
-const octets = async (id: string, file: string, as = engineer) =>
-	Buffer.from(await (await get(`/handovers/${id}/${file}`, as)).arrayBuffer());
-const recordOf = async (id: string): Promise<HandoverRecord> =>
-	v.parse(handoverSchema, JSON.parse((await octets(id, 'handover.json')).toString()));
-let engineer: Awaited<ReturnType<typeof newPerson>>;
+import { ensureOwnerKey } from '../../src/lib/server/signing';
+import { ACTOR, actorOf, address, boundUnit, get, newPerson, TEST_SITE, unwalled } from './making';
+import { provenSite, made, recordOf, octets, given, GIVEN, GREY_DOT, anEngineer } from './handover-making';
 
 describe('a handover', () => {
-	before(async () => {
-		engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
-		await ensureOwnerKey();
-	});
+	before(() => ensureOwnerKey());
 
 	it('says what stands there, what was proven and who accepted it, to the letter as it is sealed', async () => {
 		const { site, serial } = await provenSite();
@@ -295,7 +210,7 @@ describe('a handover', () => {
 		});
 		expect((await octets(id, 'handover.pdf')).length).to.be.greaterThan(10_000);
 		const zip = unzipSync(
-			new Uint8Array(await (await get(`/handovers/zip?id=${id}`, engineer)).arrayBuffer())
+			new Uint8Array(await (await get(`/handovers/zip?id=${id}`, await anEngineer())).arrayBuffer())
 		);
 		const paths = Object.keys(zip);
 		expect(paths).to.have.length(5);
@@ -317,137 +232,5 @@ describe('a handover', () => {
 		expect(await (await get('/handovers', stranger)).text()).to.not.contain(ids[0]);
 		expect((await get(`/handovers/${ids[0]}/owner_key`, reader)).status).to.equal(404);
 		expect((await get('/handovers/zip', reader)).status).to.equal(400);
-	});
-});
-
-describe('the firm’s signing key', () => {
-	it('is brought as PKCS #12 with its password, and refused in words with another one or when it is none', async () => {
-		const administrator = await anAdministrator();
-		const folder = mkdtempSync(join(tmpdir(), 'limen-key-'));
-		const openssl = (...words: string[]) => execFileSync('openssl', words, { cwd: folder, stdio: 'pipe' });
-		const ec = ['-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:P-384', '-nodes'];
-		openssl('req', '-x509', ...ec, '-keyout', 'k.pem', '-out', 'c.pem', '-days', '2', '-subj', '/CN=Locked');
-		const locked = (name: string, ...more: string[]) => {
-			openssl(
-				'pkcs12',
-				'-export',
-				'-inkey',
-				'k.pem',
-				'-in',
-				'c.pem',
-				'-passout',
-				'pass:ünlöck',
-				'-out',
-				name,
-				...more
-			);
-			return readFileSync(join(folder, name));
-		};
-		const bring = async (octets: Buffer, password: string, pem = '') => {
-			const form = new FormData();
-			form.set('customer', '');
-			form.set('pem', pem);
-			form.set('password', password);
-			form.set('file', new File([new Uint8Array(octets)], 'key.p12'));
-			return answerOf(await post('/signing?/renew', form, {}, administrator));
-		};
-		const good = locked('good.p12');
-		for (const [octets, password, pem, words] of [
-			[good, 'unlock', '', 'the password is another one'],
-			[good.subarray(0, 200), 'ünlöck', '', 'cannot be read'],
-			[Buffer.from('no key'), 'ünlöck', '', 'cannot be read'],
-			[locked('old.p12', '-legacy'), 'ünlöck', '', 'cannot be read'],
-			[locked('none.p12', '-nokeys'), 'ünlöck', '', 'holds 0 private keys'],
-			[locked('slow.p12', '-iter', '3000000', '-nomac'), 'ünlöck', '', 'cannot be read'],
-			[Buffer.alloc(200_000), 'ünlöck', '', 'too large'],
-			[good, 'ünlöck', 'PEM', 'One of them is enough']
-		] as const) {
-			const { type, data } = await bring(octets, password, pem);
-			expect(type, words).to.equal('failure');
-			expect(JSON.stringify(data)).to.contain(words);
-		}
-		expect((await bring(good, 'ünlöck')).type).to.equal('success');
-		const now = await signingKey(null);
-		expect(new X509Certificate(now.certificate).subject).to.equal('CN=Locked');
-		const data = new TextEncoder().encode('a record');
-		expect(await verifyDetached(data, await signDetached(data, now, new Date()), now.certificate)).to.include(
-			{ ok: true }
-		);
-	});
-
-	it('is renewed with the old ones still verified, and brought as PEM', async () => {
-		await ensureOwnerKey();
-		const administrator = await anAdministrator();
-		const before = await signingKey(null);
-		const data = new TextEncoder().encode('a record');
-		const sealed = await signDetached(data, before, new Date());
-		const folder = mkdtempSync(join(tmpdir(), 'limen-key-'));
-		execFileSync(
-			'openssl',
-			[
-				'req',
-				'-x509',
-				'-newkey',
-				'rsa:2048',
-				'-nodes',
-				'-keyout',
-				'k.pem',
-				'-out',
-				'c.pem',
-				'-days',
-				'2',
-				'-subj',
-				'/CN=Brought'
-			],
-			{ cwd: folder, stdio: 'pipe' }
-		);
-		const pem = `${readFileSync(join(folder, 'k.pem'), 'utf8')}\n${readFileSync(join(folder, 'c.pem'), 'utf8')}`;
-		await runAs({ kind: 'person', personId: administrator.id }, async () => {
-			const actor = await actorOf(administrator);
-			expect(await renewOwnerKey({ customer: '', pem: 'nothing', password: '' }, actor)).to.have.property(
-				'ok',
-				false
-			);
-			expect(
-				await renewOwnerKey(
-					{
-						customer: '',
-						pem: pem.replace(/-----BEGIN CERTIFICATE-----[^]+/, before.certificate),
-						password: ''
-					},
-					actor
-				)
-			).to.have.property('problem', 'The key is not that of the certificate.');
-			expect(await renewOwnerKey({ customer: '', pem, password: '' }, actor)).to.have.property('ok', true);
-		});
-		const now = await signingKey(null);
-		const byRsa = await signDetached(data, now, new Date());
-		expect(await verifyDetached(data, byRsa, now.certificate)).to.include({ ok: true });
-		expect(await verifyDetached(data, byRsa, before.certificate)).to.include({ ok: false });
-		expect(await verifyDetached(data, sealed, before.certificate)).to.include({ ok: true });
-		expect(await verifyDetached(data, new Uint8Array([1, 2, 3]), now.certificate)).to.include({ ok: false });
-		const future = await signDetached(data, now, new Date(Date.now() + 10 * 24 * 3_600_000));
-		expect(await verifyDetached(data, future, now.certificate)).to.have.property(
-			'problem',
-			'The certificate was not good when this was signed.'
-		);
-		// It ends in two days: administrators are told, once
-		const lettersTo = (person: TestPerson) =>
-			unwalled()('mail').where({ to_address: person.email }).whereILike('subject', '“Brought” ends on%');
-		for (let times = 0; times < 2; times++) await runAs(SIGN_IN, tellOfKeyEnd);
-		expect(await lettersTo(administrator)).to.have.lengthOf(1);
-		expect(await (await get('/', administrator)).text()).to.match(/The certificate of “Brought” ends/);
-		const keys = await ownerKeys();
-		expect(keys[0]).to.include({ isBrought: true, retiredAt: null, subject: 'Brought' });
-		expect(
-			(
-				await post(
-					'/signing?/renew',
-					{ pem: '' },
-					{},
-					await newPerson({ 'Marlstone Veterinary': 'engineer' })
-				)
-			).status
-		).to.not.equal(200);
 	});
 });

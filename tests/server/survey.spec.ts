@@ -1,201 +1,33 @@
-import { createServer, type AddressInfo, type Server } from 'node:net';
 import { expect } from 'chai';
-import * as v from 'valibot';
-import { checkCharacter } from '../../src/core/intake';
-import { saveLogin } from '../../src/lib/server/logins';
-import { loadPack } from '../../src/lib/server/packs';
 import {
 	addressesOf,
 	beginSurvey,
-	cancelSurvey,
 	changesSince,
-	dropSurvey,
-	keepSpots,
-	draggedIn,
 	newestMap,
 	runsOf,
-	saveSurvey,
-	surveySchema,
 	whereIs
 } from '../../src/lib/server/survey';
-import { takeOnById, takeOnFound, unitsOfTakeOn } from '../../src/lib/server/takeon';
-import { ALONE } from '../../standins/network/fabric';
-import type { Learnt, Neighbour } from '../../standins/network/station';
-import { Changes } from '../../standins/units/changes';
 import { listenAt, newHostKey } from '../../standins/units/home';
-import { NO_IMAGES } from '../../standins/units/images';
-import { MAKERS } from '../../standins/units/makers';
-import { Fennick, fennickPack } from '../fennick';
-import { onChange } from './dialling';
-import { ACTOR, actorOf, customerId, newPerson, unwalled } from './making';
-import { fresh, must, why } from './profile-making';
-
-const CUSTOMER = 'Harrier Lodges';
-const BOSS = { name: 'Maren Aldous', address: null, may: () => true };
-/** A network of loopback that nobody else of this customer's has. */
-let networks = 0;
-const network = () => `127.${(process.pid % 100) + 120}.${100 + ++networks}`;
-let numbers = (process.pid % 90) * 100;
-function nextSerial(): string {
-	const body = `VTB${String(++numbers).padStart(4, '0')}SRVY`;
-	return body + checkCharacter(body, 'iso7064-mod-37-36');
-}
-
-/** A router that somebody else configured, listening at an address. */
-class Lodge {
-	serial = nextSerial();
-	readonly mac = `06:0a:${[1, 2, 3, 4].map((at) => ((numbers >> (at * 2)) & 255).toString(16).padStart(2, '0')).join(':')}`.replace(/..$/, (numbers % 256).toString(16).padStart(2, '0')); // prettier-ignore
-	version = '4.2.1';
-	neighbours: Neighbour[] = [];
-	learnt: Learnt[] = [];
-	password = 'by the door';
-	hostKey = newHostKey();
-	logins = 0;
-	readonly #life = new AbortController();
-
-	constructor(readonly name: string) {}
-
-	get configuration(): string {
-		return `hostname ${this.name}\naccount keeper\n  secret "${this.password}"\n`;
-	}
-	hears(port: string, far: Lodge, more: Partial<Neighbour> = {}): void {
-		this.neighbours.push({
-			port,
-			chassis: far.mac,
-			neighbourPort: '',
-			name: far.name,
-			description: 'VT-120, release 4.2.1',
-			address: '',
-			...more
-		});
-	}
-	listen(address: string, port: number): void {
-		const device = {
-			serial: this.serial,
-			version: this.version,
-			configuration: this.configuration,
-			network: {
-				...ALONE,
-				self: { mac: this.mac, name: this.name, memory: '1024 MB', modules: 'none' },
-				neighbours: () => this.neighbours,
-				learnt: () => this.learnt
-			},
-			changes: new Changes(
-				{ version: '1', configuration: '', hostKey: '' },
-				() => null,
-				() => undefined
-			),
-			images: NO_IMAGES,
-			restart: () => undefined
-		};
-		void listenAt(
-			address,
-			port,
-			this.hostKey,
-			() => {
-				this.logins += 1;
-				return [{ user: 'keeper', password: this.password }];
-			},
-			(command) => MAKERS.veltrane!.answer(command, { ...device, version: this.version }),
-			this.#life.signal
-		);
-	}
-	end(): void {
-		this.#life.abort();
-	}
-}
-
-/** A port that is free on all of loopback's addresses, as far as this process knows. */
-async function aPort(): Promise<number> {
-	const probe = createServer();
-	await new Promise<void>((resolve) => probe.listen(0, '0.0.0.0', resolve));
-	const { port } = probe.address() as AddressInfo;
-	await new Promise((resolve) => probe.close(resolve));
-	return port;
-}
-async function listening(
-	address: string,
-	port: number,
-	answer: Parameters<typeof createServer>[1]
-): Promise<Server> {
-	const server = createServer(answer);
-	await new Promise<void>((resolve) => server.listen(port, address, resolve));
-	return server;
-}
-
-async function login(name: string, ranges: string[], port: number, more: object = {}) {
-	must(
-		await saveLogin(
-			{
-				customer: await customerId(CUSTOMER),
-				name,
-				user: 'keeper',
-				password: 'by the door',
-				privateKey: '',
-				privileges: '',
-				port,
-				ranges,
-				models: [],
-				ordinal: 0,
-				...more
-			},
-			ACTOR
-		)
-	);
-	return name;
-}
-const asked = async (begins: string, ranges: string, more: object = {}) =>
-	v.parse(surveySchema, {
-		customer: await customerId(CUSTOMER),
-		name: fresh('Lodges'),
-		begins,
-		ranges,
-		perSecond: '100',
-		...more
-	});
-const over = (id: string) =>
-	onChange(['surveys'], async () => (await runsOf(id, 1))[0]!.state !== 'under way');
-async function surveyed(...given: Parameters<typeof asked>): Promise<string> {
-	const { id } = must(await saveSurvey(await asked(...given), ACTOR));
-	await over(id);
-	return id;
-}
-async function outcomes(id: string): Promise<Record<string, string | null>> {
-	const [run] = await runsOf(id, 1);
-	return Object.fromEntries(
-		(await addressesOf(run!.id, 500)).map(({ address, outcome }) => [address, outcome])
-	);
-}
+import { Fennick } from '../fennick';
+import { ACTOR } from './making';
+import { fresh, must } from './profile-making';
+import {
+	loadFound,
+	endAll,
+	network,
+	aPort,
+	lodge,
+	servers,
+	listening,
+	login,
+	surveyed,
+	outcomes,
+	over
+} from './survey-making';
 
 describe('a survey', () => {
-	const lodges: Lodge[] = [];
-	const servers: Server[] = [];
-	const lodge = (name: string): Lodge => {
-		const made = new Lodge(name);
-		lodges.push(made);
-		return made;
-	};
-	// Of a maker that no other test loads another pack for
-	before(
-		async () =>
-			void must(
-				await loadPack(
-					fennickPack((text) =>
-						text
-							.replace('"id": "fennick", "name": "Fennick"', '"id": "fennick-found", "name": "Fennick found"')
-							.replace('"id": "fn-10"', '"id": "fn-10-found"')
-							.replace('"name": "FN-10"', '"name": "FN-10 found"')
-							.replace('"FNdddddddd"', '"FSdddddddd"')
-							.replaceAll('fennick-os', 'fennick-found-os')
-					),
-					BOSS
-				)
-			)
-	);
-	after(() => {
-		for (const one of lodges) one.end();
-		for (const server of servers) server.close();
-	});
+	before(loadFound);
+	after(endAll);
 
 	it('goes from neighbour to neighbour inside its ranges, and tells of each address what came of it', async () => {
 		const [net, port, outer] = [network(), await aPort(), network()];
@@ -327,124 +159,5 @@ describe('a survey', () => {
 			['no login', null]
 		]);
 		expect(rows.find(({ outcome }) => outcome === 'not understood')!.words).to.match(/no pack knows/);
-	});
-
-	it('is stopped in the middle, taken up after a death, and begun by the clock @long', async () => {
-		const [net, port] = [network(), await aPort()];
-		// It accepts, and never speaks
-		servers.push(await listening(`${net}.1`, port, () => undefined));
-		lodge('one-gw').listen(`${net}.2`, port);
-		await login(fresh('keeper'), [`${net}.0/24`], port);
-		const { id } = must(await saveSurvey(await asked(`${net}.1 ${net}.2`, `${net}.0/24`), ACTOR));
-		const stateOf = async (end: number) =>
-			await unwalled()('survey_address')
-				.where({ address: `${net}.${end}` })
-				.orderBy('ordinal', 'desc')
-				.first();
-		await onChange(['surveys'], async () => (await stateOf(2)).state === 'done');
-		expect(why(await beginSurvey(id, ACTOR))).to.equal('It is under way already.');
-		must(await cancelSurvey(id, ACTOR));
-		expect(await outcomes(id)).to.deep.equal({ [`${net}.1`]: 'not come to', [`${net}.2`]: 'in' });
-		expect(why(await cancelSurvey(id, ACTOR))).to.equal('It is not under way.');
-
-		// A run of another process, which died over it
-		const dead = (await unwalled()('process').insert({ id: unwalled().raw('gen_random_uuid()'), name: 'dead', ended_at: new Date(), workers_released: true }).returning('id'))[0].id; // prettier-ignore
-		const { id: left } = must(
-			await saveSurvey(await asked(`${net}.2`, `${net}.0/24`, { every: 'day', atOnce: '1' }), ACTOR)
-		);
-		await over(left);
-		const [run] = await runsOf(left, 1);
-		await unwalled()('survey_address')
-			.where({ run_id: run!.id })
-			.update({ state: 'under way', outcome: null, process_id: dead });
-		await unwalled()('survey_run').where({ id: run!.id }).update({ state: 'under way', ended_at: null });
-		await over(left);
-		expect(await outcomes(left)).to.deep.equal({ [`${net}.2`]: 'in' });
-
-		await unwalled()('survey')
-			.where({ id: left })
-			.update({ next_at: new Date(Date.now() - 1000) });
-		await onChange(['surveys'], async () => (await runsOf(left, 5)).length === 2);
-		await over(left);
-		expect((await runsOf(left, 1))[0]!.byWhom).to.equal('Limen');
-		const { next_at: nextAt } = await unwalled()('survey').where({ id: left }).first('next_at');
-		expect(nextAt.getTime()).to.be.greaterThan(Date.now() + 80_000_000);
-	});
-
-	it('is refused where it would be too large, or not for whoever wants it', async () => {
-		const refused = async (begins: string, ranges: string) =>
-			why(await saveSurvey(await asked(begins, ranges), ACTOR));
-		expect(await refused('10.0.0.0/12', '10.0.0.0/8')).to.match(/^These are 1,048,576 addresses/);
-		expect(await refused('10.0.0.1', '10.1.0.0/16')).to.match(/lies in none of the ranges/);
-		const customer = await customerId(CUSTOMER);
-		const technician = await actorOf(await newPerson({ [CUSTOMER]: 'technician' }));
-		expect(why(await saveSurvey(await asked('10.0.0.1', '10.0.0.0/8'), technician))).to.match(
-			/^Engineers of this customer/
-		);
-		const left = await unwalled()('survey')
-			.where({ customer_id: customer })
-			.whereRaw(`'10.0.0.0/8'::cidr = any (ranges)`);
-		expect(left).to.have.length(0);
-	});
-
-	it('keeps where somebody dragged things, and is forgotten with all that it found', async () => {
-		const [net, port] = [network(), await aPort()];
-		await login(fresh('keeper'), [`${net}.0/24`], port);
-		const id = await surveyed(`${net}.1`, `${net}.0/24`);
-		expect(await outcomes(id)).to.deep.equal({ [`${net}.1`]: 'port closed' });
-		must(await keepSpots(id, { spots: [{ kind: 'group', key: 'birch', x: 10, y: 20 }] }, ACTOR));
-		must(await keepSpots(id, { spots: [{ kind: 'group', key: 'birch', x: 30, y: 20 }] }, ACTOR));
-		expect(await draggedIn(id)).to.deep.equal({ groups: { birch: { x: 30, y: 20 } }, things: {} });
-		must(await keepSpots(id, { spots: [] }, ACTOR));
-		expect((await draggedIn(id)).groups).to.deep.equal({});
-		must(await dropSurvey(id, ACTOR));
-		expect(why(await dropSurvey(id, ACTOR))).to.equal('It is gone already.');
-	});
-
-	it('hands what lets in to a take-on: claimed, reached where it was found, and read', async () => {
-		const [net, port] = [network(), await aPort()];
-		const [birch, cedar] = [lodge('birch-gw'), lodge('cedar-gw')];
-		birch.hears('wan0', cedar, { address: `${net}.2` });
-		birch.neighbours.push({
-			port: 'lan0',
-			chassis: '06:00:00:00:00:98',
-			neighbourPort: '',
-			name: 'tv',
-			description: '',
-			address: ''
-		});
-		birch.listen(`${net}.1`, port);
-		cedar.listen(`${net}.2`, port);
-		await login(fresh('keeper'), [`${net}.0/24`], port);
-		const id = await surveyed(`${net}.1`, `${net}.0/24`);
-		const { map } = (await newestMap(id))!;
-		const keyOf = (name: string) => map.things.find((thing) => thing.name === name)!.key;
-		const name = fresh('Found');
-		const twins = [lodge('twin-gw'), lodge('other-twin-gw')] as const;
-		twins[1].serial = twins[0].serial;
-		twins.forEach((one, at) => one.listen(`${net}.${at + 20}`, port));
-		const both = await surveyed(`${net}.20 ${net}.21`, `${net}.0/24`);
-		const found = (await newestMap(both))!.map;
-		expect(found.doubts.join()).to.match(/the same serial number/);
-		expect(why(await takeOnFound(both, { name, thing: found.things.map(({ key }) => key) }, ACTOR))).to.match(
-			new RegExp(`^${twins[0].serial} is claimed already`)
-		);
-		expect(why(await takeOnFound(id, { name, thing: [keyOf('tv')] }, ACTOR))).to.match(/^tv does not let in/);
-		expect(await unwalled()('take_on').where({ name })).to.have.length(0);
-		const begun = must(await takeOnFound(id, { name, thing: [keyOf('birch-gw'), keyOf('cedar-gw')] }, ACTOR));
-		await onChange(['take-ons', 'work'], async () => {
-			const now = (await takeOnById(begun.id))!;
-			return now.units === 2 && now.learnt === now.wanted;
-		});
-		const units = await unitsOfTakeOn(begun.id);
-		expect(units.map((unit) => [unit.name, unit.modelId])).to.deep.equal([
-			['birch-gw', 'vt-120'],
-			['cedar-gw', 'vt-120']
-		]);
-		const row = await unwalled()('unit').where({ serial: birch.serial }).first('id', 'mac', 'ownership');
-		expect(row).to.include({ mac: birch.mac });
-		expect((await newestMap(id))!.map.things.find((thing) => thing.name === 'birch-gw')!.known).to.include({
-			unitId: row.id
-		});
 	});
 });
