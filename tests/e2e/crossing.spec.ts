@@ -169,7 +169,7 @@ test('from pasted serial numbers to a site that is online, each person doing the
 	});
 });
 
-test('a unit that fails says why, is fixed, tries again and comes through without a second flash', async ({
+test('a unit that fails says why, is fixed, tries again and comes through without a second flash @long', async ({
 	page
 }) => {
 	const gateway = await yardUnit('OG-2');

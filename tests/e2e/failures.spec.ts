@@ -39,7 +39,7 @@ test('failures that are the same are opened at their line, and let try again tog
 	});
 });
 
-test('what a silent unit lacks is found on the telephone, and by whoever holds the card', async ({
+test('what a silent unit lacks is found on the telephone, and by whoever holds the card @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

@@ -51,7 +51,7 @@ test('an act is told, and the page goes on living, while it was on the way elsew
 	await expect(page.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
 });
 
-test('what an act brings anew does not call off the way that was taken after it', async ({ page }) => {
+test('what an act brings anew does not call off the way that was taken after it @long', async ({ page }) => {
 	const point = await yardUnit('LF-6');
 	await claim(page, 'Marlstone Veterinary', lineOf(point));
 	await visit(page, '/sites?q=Kaiapoi');

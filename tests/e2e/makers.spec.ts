@@ -19,7 +19,7 @@ const givePack = (page: Page, text: string) =>
 		.getByLabel('Pack file')
 		.setInputFiles({ name: 'fennick.json', mimeType: 'application/json', buffer: Buffer.from(text) });
 
-test('a maker that Limen never saw is loaded, tried, and its first unit comes online through its command line', async ({
+test('a maker that Limen never saw is loaded, tried, and its first unit comes online through its command line @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Administrator');

@@ -22,7 +22,7 @@ test('who is not signed in is asked to, and comes back to where they wanted to g
 	await expect(page).toHaveURL(/\/sign-in/);
 });
 
-test('somebody is invited by letter, comes in with a duty, turns on one-time codes and needs them', async ({
+test('somebody is invited by letter, comes in with a duty, turns on one-time codes and needs them @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Sallowfield administrator');

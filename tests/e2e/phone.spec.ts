@@ -19,7 +19,7 @@ async function confirm(page: Page, why: string) {
 	await question.getByRole('button', { name: /[Gg]o on$/ }).click();
 }
 
-test('a unit is bound by what is said on the telephone, undone, and later swapped for another', async ({
+test('a unit is bound by what is said on the telephone, undone, and later swapped for another @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');

@@ -107,7 +107,7 @@ test('a report is put together by clicks, shown as it will be, sent by itself, a
 	).toHaveCount(0);
 });
 
-test('whoever only reads takes reports away, whose figures are those of the page, and is told what is wrong', async ({
+test('whoever only reads takes reports away, whose figures are those of the page, and is told what is wrong @long', async ({
 	browser
 }) => {
 	const page = await signedInAs(browser, 'Rua Penhale');

@@ -146,7 +146,7 @@ test('forty sites are stamped', async ({ browser }) => {
 	agrees('Stamp forty sites from a pattern and a list', hand);
 });
 
-test('one site is planned from nothing until it is ready for its appointment', async ({ browser }) => {
+test('one site is planned from nothing until it is ready for its appointment @long', async ({ browser }) => {
 	const page = await signedInAs(browser, 'Ines Okafor');
 	const hand = new Hand(page);
 	await visit(page, '/');

@@ -27,7 +27,7 @@ const sumOf = (counts: Record<string, number>) =>
 describe('a flood of what units say', function () {
 	this.timeout(120_000);
 
-	it(`${RATE} a second for ${SECONDS} seconds is bounded, every one is accounted for, and another unit is heard meanwhile`, async () => {
+	it(`${RATE} a second for ${SECONDS} seconds is bounded, every one is accounted for, and another unit is heard meanwhile @long`, async () => {
 		const gateway = await online();
 		const before = await became();
 		const person = await newPerson({ 'Marlstone Veterinary': 'engineer' });

@@ -117,7 +117,7 @@ describe('a change of firmware at a unit that is online', () => {
 		await gateway.call!.end();
 	});
 
-	it('goes on between two steps, though what began it ended long ago', async () => {
+	it('goes on between two steps, though what began it ended long ago @long', async () => {
 		const gateway = await online();
 		const { unitId, positionId, runId } = gateway.unit;
 		const { customer_id } = await unwalled()('unit').where({ id: unitId }).first('customer_id');

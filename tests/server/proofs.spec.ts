@@ -228,7 +228,7 @@ describe('a site’s proof', function () {
 		expect((await proven(id)).state).to.equal('held');
 	});
 
-	it('checks what its profile wants, as strictly as that says', async () => {
+	it('checks what its profile wants, as strictly as that says @long', async () => {
 		const { id, router } = sites.get('none')!;
 		const { id: profile } = await unwalled()('profile').where({ name: 'Bakery router' }).first('id');
 		const on = Object.keys(CHECK_KINDS).filter((kind) => kind !== 'clock' && kind !== 'name');
@@ -312,7 +312,7 @@ describe('a site’s proof', function () {
 		expect((await ask(`/sites/${id}/proof`, 'POST', strange)).status).to.equal(409);
 	});
 
-	it('says of a unit that is away that it could not be asked', async () => {
+	it('says of a unit that is away that it could not be asked @long', async () => {
 		const { id, point, router } = sites.get('stranger')!;
 		await point!.end();
 		const act = await proveSite(id, 'asked', ACTOR);
