@@ -18,6 +18,7 @@ import { benchHealth } from './health';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
 import { benchProof } from './proof';
+import { benchProvider } from './provider';
 import { benchReports } from './reports';
 import { benchRollouts } from './rollouts';
 import { benchScreen } from './screen';
@@ -48,6 +49,7 @@ const BENCHMARKS = {
 	connectors: benchConnectors,
 	export: benchExport,
 	api: benchApi,
+	provider: benchProvider,
 	alerts: benchAlerts,
 	takeon: benchTakeOn,
 	survey: benchSurvey,

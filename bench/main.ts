@@ -17,7 +17,7 @@ export async function bench(names: readonly string[]): Promise<void> {
 	const cluster = readSettings({ LIMEN_STATE_DIR: state, LIMEN_DATABASE_PORT: String(await freePort()) });
 	let held = false;
 	try {
-		await startCluster(cluster);
+		await startCluster(cluster, { counted: true });
 		const password = readFileSync(join(state, 'keys', 'database.password'), 'utf8').trim();
 		rmSync(join(state, 'images'), { recursive: true, force: true });
 		Object.assign(process.env, {

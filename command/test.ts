@@ -1,5 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { actsByPrograms, readBrowser, readMocha, whatWasShown } from './test-report';
 import { readSettings, type Settings } from '../src/lib/server/settings';
@@ -39,14 +39,14 @@ const CHECKS: Record<string, string[]> = {
 };
 /** Server tests by what they need: most share one application; those that start and kill installations have their own. */
 const SERVER: Record<string, string[]> = {
-	server: ['tests/server/world.ts', 'tests/server/*.spec.ts'],
-	hostile: ['tests/server/world.ts', 'tests/hostile/*.spec.ts'],
-	installation: ['tests/installation/*.spec.ts']
+	server: ['tests/server/world.ts'],
+	hostile: ['tests/server/world.ts'],
+	installation: []
 };
-/** The browser's tests are the longest: in so many halves, each with a world of its own. */
-const BROWSER_SHARDS = 2;
-/** One more at a time than two cores: the server's tests wait for units half of their time. */
-const LANES = 3;
+/** The server's and the browser's tests are the longest: in so many halves, each with a world of its own. */
+const SHARDS = 2;
+/** As many things at a time as the machine has cores: three took longer. */
+const LANES = 2;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
 /** What `./limen test long` adds, too slow for every change: parts, tests of this tag, more of the fuzzing, and more made-up sites. */
 const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4', worlds: '240' };
@@ -142,21 +142,21 @@ async function inLanes(tasks: readonly Task[]): Promise<void> {
 
 /** The checks beside the build; then the longest first, and what is short fills the end. */
 function inOrder(cluster: Settings, prepare: Task, wanted: Wanted, tally: Tally): Task[] {
-	const server = (names: readonly string[]): Task[] =>
-		names.filter(wanted.wants).map((name) => () => serverPart(name, cluster, wanted, tally));
-	const shards = wanted.only.length > 0 ? 1 : BROWSER_SHARDS;
+	const shards = wanted.only.length > 0 ? [null] : Array.from({ length: SHARDS }, (_, at) => at + 1);
 	const needApplication = [
-		...server(['server']),
-		...(wanted.wants('browser')
-			? Array.from({ length: shards }, (_, at) => () => browser(cluster, wanted, tally, at + 1, shards))
+		...(wanted.wants('server')
+			? shards.map((shard) => () => serverPart('server', cluster, wanted, tally, shard))
 			: []),
-		...server(Object.keys(SERVER).filter((name) => name !== 'server'))
+		...(wanted.wants('browser') ? shards.map((shard) => () => browser(cluster, wanted, tally, shard)) : []),
+		...Object.keys(SERVER)
+			.filter((name) => name !== 'server' && wanted.wants(name))
+			.map((name) => () => serverPart(name, cluster, wanted, tally))
 	];
 	const prepared = needApplication.length > 0 ? prepare() : null;
-	const [first, second, ...others] = checks(wanted, tally);
+	const [first, ...others] = checks(wanted, tally);
 	return [
 		...(prepared ? [() => prepared] : []),
-		...[first, second].flatMap((check) => check ?? []),
+		...(first ? [first] : []),
 		...needApplication.map((task) => async () => {
 			await prepared;
 			await task();
@@ -178,15 +178,23 @@ function checks({ wants, only }: Wanted, tally: Tally): Task[] {
 	];
 }
 
+/** A part of the server's tests, or one shard of it. */
 async function serverPart(
-	name: string,
+	part: string,
 	cluster: Settings,
 	{ only, minutes, long, programs }: Wanted,
-	tally: Tally
+	tally: Tally,
+	shard: number | null = null
 ): Promise<void> {
+	const name = shard === null ? part : `${part}_${shard}`;
+	const files = readdirSync(`tests/${part}`)
+		.filter((file) => file.endsWith('.spec.ts'))
+		.sort()
+		.filter((_, at) => shard === null || at % SHARDS === shard - 1)
+		.map((file) => `tests/${part}/${file}`);
 	await mocha(
 		name,
-		[...(only.length > 0 || long ? only : ['--grep', LONG.tag, '--invert']), ...SERVER[name]!],
+		[...(only.length > 0 || long ? only : ['--grep', LONG.tag, '--invert']), ...SERVER[part]!, ...files],
 		{
 			...(await surroundings(cluster, `${name}_tests`)),
 			// So few that a busy machine dials them within a minute
@@ -256,10 +264,9 @@ async function browser(
 	cluster: Settings,
 	{ only, long, programs }: Wanted,
 	tally: Tally,
-	shard: number,
-	shards: number
+	shard: number | null
 ): Promise<void> {
-	const name = `browser_${shard}`;
+	const name = `browser_${shard ?? 1}`;
 	const took = stopwatch();
 	const environment = await surroundings(cluster, `${name}_tests`);
 	let said = '';
@@ -277,7 +284,7 @@ async function browser(
 		...NPX,
 		'playwright',
 		'test',
-		`--shard=${shard}/${shards}`,
+		...(shard === null ? [] : [`--shard=${shard}/${SHARDS}`]),
 		'--pass-with-no-tests',
 		...(only.length > 0 || long ? only : ['--grep-invert', LONG.tag])
 	];

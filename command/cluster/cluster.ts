@@ -26,11 +26,17 @@ const isRoot = () => process.getuid?.() === 0;
 /** For a cluster that nobody needs after a power cut: it waits for no disk. */
 const FLEETING = ' -c fsync=off -c synchronous_commit=off -c full_page_writes=off';
 
+/** For benches. */
+const COUNTED = ' -c shared_preload_libraries=pg_stat_statements -c pg_stat_statements.track=all';
+
 /**
  * Starts the cluster, made anew if there is none. Clean after a kill -9: PostgreSQL recovers from its own
- * log. A `fleeting` one, for tests, need not outlive its machine.
+ * log. A `fleeting` one, for tests, need not outlive its machine; a `counted` one says how much each statement read.
  */
-export async function startCluster(settings: Settings, { fleeting = false } = {}): Promise<void> {
+export async function startCluster(
+	settings: Settings,
+	{ fleeting = false, counted = false } = {}
+): Promise<void> {
 	if (settings.LIMEN_DATABASE_URL) return;
 	const programs = postgresPrograms();
 	const folder = clusterFolder(settings);
@@ -45,7 +51,7 @@ export async function startCluster(settings: Settings, { fleeting = false } = {}
 			`Port ${settings.LIMEN_DATABASE_PORT} is in use by another program; set LIMEN_DATABASE_PORT to a free one, such as ${await freePort()}.`
 		);
 	const log = join(folder, 'server.log');
-	const options = `-p ${settings.LIMEN_DATABASE_PORT} -c listen_addresses=127.0.0.1 -c unix_socket_directories=${fleeting ? FLEETING : ''}`;
+	const options = `-p ${settings.LIMEN_DATABASE_PORT} -c listen_addresses=127.0.0.1 -c unix_socket_directories=${fleeting ? FLEETING : ''}${counted ? COUNTED : ''}`;
 	const started = asServer([
 		`${programs}/pg_ctl`,
 		'-D',

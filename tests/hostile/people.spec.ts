@@ -82,7 +82,7 @@ describe('whoever wants to come in as somebody else', () => {
 		expect(entry).to.include({ person_id: administrator.id });
 	});
 
-	it('makes hardly anything be hashed by guessing at many people from one place', async () => {
+	it('makes hardly anything be hashed by guessing at many people from one place @long', async () => {
 		const from = { address: '198.51.100.77', device: '' };
 		const guess = (email: string, deviceMark: string | null = null) =>
 			signIn({ email, password: 'a guess of a stranger', code: '', deviceMark }, from);

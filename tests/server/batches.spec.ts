@@ -43,7 +43,7 @@ const happening: fc.Arbitrary<Happening> = fc.oneof(
 );
 
 describe('what came of a batch', () => {
-	it('adds up to its rows, whatever happens to them in whatever order', async () => {
+	it('adds up to its rows, whatever happens to them in whatever order @long', async () => {
 		const customer = await customerId();
 		const ours = await newUnit();
 		const line = (kind: 'good' | 'bad' | 'ours' | 'twice', before: string) =>

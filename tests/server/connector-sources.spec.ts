@@ -11,7 +11,7 @@ import { connectorScene } from './connector-making';
 describe('the sources of connectors', function () {
 	const { scene, act, runs, read, stated, mapped, ready, compare, take, sites } = connectorScene();
 
-	it('tells why a scene.source cannot be read, changes nothing, and raises an alert the third time, until it is read again', async () => {
+	it('tells why a source cannot be read, changes nothing, and raises an alert the third time, until it is read again @long', async () => {
 		const id = await ready();
 		await compare(id);
 		await take(id);

@@ -9,7 +9,7 @@ describe('connectors', function () {
 	const { scene, act, last, read, rows, stated, mapped, COLUMNS, ready, compare, take, sites, siteNamed } =
 		connectorScene();
 
-	it('shows the columns of a scene.source with a suggestion, compares without changing anything, and takes over what is new', async () => {
+	it('shows the columns of a source with a suggestion, compares without changing anything, and takes over what is new', async () => {
 		const id = await stated();
 		await act(id, 'look', { connector: id });
 		expect((await read(id)).state).to.equal('compared');

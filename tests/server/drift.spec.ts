@@ -149,7 +149,7 @@ describe('drift', () => {
 		await onChange(['drift'], async () => (await findingsOf(unitId)).length === 0);
 	});
 
-	it('goes back to a version that it ran before, and says first what of the plan that would undo', async () => {
+	it('goes back to a version that it ran before, and says first what of the plan that would undo @long', async () => {
 		const gateway = await behind();
 		const { unitId } = gateway.unit;
 		await readAnew(gateway);

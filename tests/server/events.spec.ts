@@ -193,7 +193,7 @@ describe('events', () => {
 		await onChange(['alerts'], async () => (await mine())[0]!.endedAt !== null);
 	});
 
-	it('give a change its name also where it was read before the unit said whose it was', async () => {
+	it('give a change its name also where it was read before the unit said whose it was @long', async () => {
 		const gateway = await named();
 		const { unitId } = gateway.unit;
 		typed(gateway, (text) => `${text}night-note on;\n`);

@@ -94,7 +94,7 @@ describe('everything of a customer as one file', () => {
 		return customer;
 	}
 
-	it('is read back into an empty installation, and is the same', async () => {
+	it('is read back into an empty installation, and is the same @long', async () => {
 		const customer = await someCustomer();
 		const manifest = must(await takeOut(customer, file(), PASSPHRASE));
 		expect(manifest.files.map(({ name }) => name)).to.include.members([

@@ -51,7 +51,7 @@ describe('a change of firmware at a unit that is online', () => {
 		await gateway.call!.end();
 	});
 
-	it('goes over each step that its maker allows, and back only for a reason', async () => {
+	it('goes over each step that its maker allows, and back only for a reason @long', async () => {
 		const gateway = await online();
 		const { unit } = gateway;
 		const down = (actor = ACTOR) => flashUnit(unit.unitId, { to: '6.5.0', asked: true }, actor);

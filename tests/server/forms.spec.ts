@@ -11,7 +11,7 @@ const ACTIONS = Object.keys(WALK).flatMap((route) => {
 });
 
 describe('forms', () => {
-	it('that are empty or hold what nobody sent are told so in words, each time', async () => {
+	it('that are empty or hold what nobody sent are told so in words, each time @long', async () => {
 		expect(ACTIONS.length).to.be.greaterThan(40);
 		const hostile = { __proto__: 'x', constructor: 'x', toString: 'x', all: 'x'.repeat(3000) };
 		for (const path of ACTIONS)

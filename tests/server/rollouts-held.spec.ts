@@ -91,7 +91,7 @@ describe('a rollout that is held up', () => {
 		await letGo(gateways);
 	});
 
-	it('goes through two windows, begins nothing that would not end inside one, and ends what a closed one finds under way', async () => {
+	it('goes through two windows, begins nothing that would not end inside one, and ends what a closed one finds under way @long', async () => {
 		const gateways = await some(2);
 		const rule = { ...NO_RULE, hours: [{ days: [1, 2, 3, 4, 5, 6, 7], from: '01:00', to: '01:10' }] };
 		let zone = '';
@@ -191,7 +191,7 @@ describe('a rollout that is held up', () => {
 		await letGo([gateway]);
 	});
 
-	it('is taken up where it was after its process was killed, by one process at a time', async () => {
+	it('is taken up where it was after its process was killed, by one process at a time @long', async () => {
 		const gateways = await some(2);
 		const id = await begun(gateways, rules({ all: 1 }));
 		// Several turns at once, here and in the application

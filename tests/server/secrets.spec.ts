@@ -203,7 +203,7 @@ describe('a secret', () => {
 		await Promise.all(stay.map((leave) => leave()));
 	});
 
-	it('of an account at several units is made once, tried at each, and kept until the last has it', async () => {
+	it('of an account at several units is made once, tried at each, and kept until the last has it @long', async () => {
 		const of = await customerLike(PIPPIN, { local_password: seal('oven-door-4') });
 		const units = [await onlineAt(of), await onlineAt(of)];
 		const [secretId] = await secretsOf(of, 'local_password');
