@@ -2,9 +2,9 @@ import { once } from 'node:events';
 import { writeFileSync } from 'node:fs';
 import { startApplication } from '../../command/limen';
 import { currentSettings } from '../../src/lib/server/settings';
-import { administratorSession, asOwner, type Figure } from '../world';
+import { asOwner, type Figure } from '../world';
 import { makeProvider } from './make';
-import { viewAll, type Viewed } from './pages';
+import { anyWay, viewAll, type Viewed, type Ways } from './pages';
 import { OF_THE_DEMO, scaled, WHOLE } from './size';
 
 /** How much of a whole provider is made; all of it takes some twenty minutes and 30 GB. */
@@ -30,16 +30,16 @@ interface Statement {
  */
 export async function benchProvider(): Promise<Figure[]> {
 	await asOwner('create extension if not exists pg_stat_statements');
-	const session = await administratorSession();
+	const ways = await anyWay();
 	await makeProvider('Small', OF_THE_DEMO);
-	const small = await viewed('Small', session);
+	const small = await viewed('Small', ways);
 	const size = scaled(WHOLE, SHARE);
 	const begun = performance.now();
 	const parts: string[] = [];
 	await makeProvider('Large', size, (part, seconds) => parts.push(`${part} ${seconds.toFixed(0)} s`));
 	const minutes = (performance.now() - begun) / 60_000;
 	const bytes = Number((await asOwner('select pg_database_size(current_database()) as size')).rows[0].size);
-	const large = await viewed('Large', session);
+	const large = await viewed('Large', ways);
 	const pairs = large.pages.map((page, at) => ({ page, before: small.pages[at]! }));
 	const slowest = pairs.reduce((a, b) => (a.page.milliseconds > b.page.milliseconds ? a : b));
 	const most = pairs.reduce((a, b) => (growth(a) > growth(b) ? a : b));
@@ -83,11 +83,11 @@ const growth = ({ page, before }: Pair): number =>
 /** What the application that runs on it answers, and with which statements. */
 async function viewed(
 	provider: string,
-	session: string
+	ways: Ways
 ): Promise<{ pages: readonly Viewed[]; statements: readonly Statement[] }> {
 	const application = await startApplication(currentSettings(), { LIMEN_QUIET: 'yes', LIMEN_WATCH: 'no' });
 	await asOwner('select pg_stat_statements_reset()');
-	const pages = await viewAll(provider, session);
+	const pages = await viewAll(provider, ways);
 	const { rows } = await asOwner(
 		`select query, mean_exec_time as milliseconds, (shared_blks_hit + shared_blks_read)::float8 / calls as blocks from pg_stat_statements
 		where dbid = (select oid from pg_database where datname = current_database()) and calls > 1 and query !~* '^\\s*(begin|commit|set|rollback|discard)'`

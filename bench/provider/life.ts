@@ -51,9 +51,10 @@ create temp table made_proof as
 insert into site_proof (id, site_id, customer_id, state, why, begun_at, ended_at)
 	select id, site_id, customer_id, case when turn = 1 and n % 50 = 0 then 'failed' else 'held' end, 'due', at, at + interval '1 minute' from made_proof;
 insert into site_check (proof_id, ordinal, customer_id, position_id, unit_id, kind, expects, state, words, tries, asked_at, ended_at)
-	select p.id, row_number() over (partition by p.id order by u.n, check_at), p.customer_id, u.position_id, u.id, kind, jsonb_build_object('kind', kind, 'serial', 'x'),
+	select p.id, row_number() over (partition by p.id order by u.n, check_at), p.customer_id, u.position_id, u.id, kind,
+		jsonb_build_object('kind', kind) || case kind when 'serial' then jsonb_build_object('serial', 'x') when 'firmware' then jsonb_build_object('version', u.version) else '{}' end,
 		case when p.turn = 1 and p.n % 50 = 0 and u.n % 5 = 1 and kind = 'serial' then 'fails' else 'holds' end, 'It is so.', 1, p.at, p.at + interval '20 seconds'
-	from made_proof p join made_online u on u.site_id = p.site_id cross join (values (1, 'serial'), (2, 'firmware'), (3, 'running')) as v(check_at, kind);
+	from made_proof p join made_online u on u.site_id = p.site_id cross join (values (1, 'serial'), (2, 'firmware'), (3, 'configuration')) as v(check_at, kind);
 insert into errand (id, unit_id, customer_id, kind, state, asked_at, deadline, attempts, begun_at, ended_at, why)
 	select gen_random_uuid(), id, customer_id, 'read', 'done', at, at + interval '1 hour', 1, at, at + interval '3 seconds', 'due'
 	from made_online cross join generate_series(0, 13) day cross join lateral (select now() - make_interval(days => day, mins => (n % 600)::int) as at) t;

@@ -12,7 +12,7 @@ create temp table made_customer as
 	select gen_random_uuid() as id, n, '${name} ' || lpad(n::text, 2, '0') as name from generate_series(1, ${size.customers}) n;
 insert into customer (id, name, created_at) select id, name, now() - interval '2 years' from made_customer;
 create temp table made_process as select gen_random_uuid() as id;
-insert into process (id, name) select id, '${name}' from made_process;
+insert into process (id, name, heartbeat_at) select id, '${name}', now() + interval '1 year' from made_process;
 create temp table made_site as
 	select gen_random_uuid() as id, c.id as customer_id, place as n, place % 100 >= 97 as is_ahead
 	from generate_series(1, ${size.sites}) place join made_customer c on c.n = 1 + (place * 7919) % ${size.customers};

@@ -17,7 +17,7 @@ const MOST_AT_ONCE = 1_000;
 const FOUND: { readonly [About in StateRule['about']]: string } = {
 	late: `select stands.unit_id, stands.customer_id, stands.site_id, 'Its step “' || stands.step || '” takes longer than most like it.' as words, null::int as times
 		from position_standing stands
-		where stands.standing in ('late', 'stalled') and stands.late_at < :now::timestamptz - make_interval(mins => :minutes)`,
+		where stands.outcome = 'open' and stands.standing in ('late', 'stalled') and stands.late_at < :now::timestamptz - make_interval(mins => :minutes)`,
 	drift: `select d.unit_id, d.customer_id, position.site_id, 'It runs something other than it should.' as words, null::int as times
 		from unit_drift d join binding on binding.unit_id = d.unit_id join position on position.id = binding.position_id
 		where d.state = 'differs' and d.since < :now::timestamptz - make_interval(mins => :minutes)`,

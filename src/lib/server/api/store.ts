@@ -25,7 +25,7 @@ const iso = (column: string) => `to_char(${column} at time zone 'UTC', 'YYYY-MM-
 const RUNS = `
 	select run.id, run.unit_id as "unitId", unit.serial, run.position_id as "positionId", run.customer_id as "customerId",
 		run.number, run.step, run.outcome, ${iso('run.since')} as since, run.failure_step as "failedAt", run.failure_words as failure, nullif(stands.standing, 'open') as standing
-	from run join unit on unit.id = run.unit_id left join position_standing stands on stands.run_id = run.id`;
+	from run join unit on unit.id = run.unit_id left join lateral (select standing from position_standing s where s.run_id = run.id offset 0) stands on true`;
 
 export async function runsPage({ limit, after }: Page): Promise<v.InferOutput<typeof runSchema>[]> {
 	const { rows } = await database().raw(
@@ -43,7 +43,7 @@ export async function runById(id: string): Promise<v.InferOutput<typeof runSchem
 export async function sitesPage({ limit, after }: Page): Promise<v.InferOutput<typeof siteSchema>[]> {
 	const { rows } = await database().raw(
 		`select site.id, site.name, site.customer_id as "customerId", word as standing, ${iso('proof_at')} as "provenAt"
-		from site join site_standing stands on stands.site_id = site.id
+		from site cross join lateral (select word from site_standing s where s.site_id = site.id offset 0) stands
 		where ?::uuid is null or site.id > ?::uuid order by site.id limit ?`,
 		[after, after, limit + 1]
 	);

@@ -27,7 +27,7 @@ export async function retryUnits(
 		.join('unit', 'unit.id', 'binding.unit_id')
 		.join('position', 'position.id', 'binding.position_id')
 		.join('site', 'site.id', 'position.site_id')
-		.whereIn('binding.unit_id', [...unitIds])
+		.whereIn('stands.unit_id', [...unitIds])
 		.join('position_standing as stands', 'stands.run_id', 'run.id')
 		.where((some) => some.where({ 'run.outcome': 'failed' }).orWhere({ 'stands.standing': 'stalled' }))
 		.orderBy(['site.name', 'position.name'])

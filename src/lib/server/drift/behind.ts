@@ -17,6 +17,9 @@ interface Changed {
 	readonly customerId: string;
 	readonly positionId: string;
 	readonly inputs: string;
+}
+/** The same with what it was given last. */
+interface Given extends Changed {
 	readonly rendering: string;
 	readonly givenRevision: string | null;
 	readonly version: string;
@@ -24,16 +27,17 @@ interface Changed {
 
 /**
  * All that what is due is made of, in a hash: what nothing has changed for is not rendered again. Whoever renders
- * otherwise (another setting of the installation) has everything looked at once more.
+ * otherwise (another setting of the installation) has everything looked at once more. One pass over all units: what they
+ * were given last, and targets of firmware, are read only as far as they tell that there is something new.
  */
 const changed = async (): Promise<Changed[]> => {
 	const { rows } = await database().raw(
 		`select * from (
-			select binding.unit_id as "unitId", binding.customer_id as "customerId", binding.position_id as "positionId",
-				given.rendering, given.revision_id as "givenRevision", coalesce(unit.reported_version, '') as version, due.inputs as before,
+			select binding.unit_id as "unitId", binding.customer_id as "customerId", binding.position_id as "positionId", due.inputs as before,
 				md5(concat_ws('|', customer.name, customer.values, site.name, site.time_zone, site.uplink, site.provider, site.circuit, site.sim, site.apn,
 					site.values, position.name, position.values, position.own_text, profile.released_revision_id, unit.model_id, unit.reported_version, model.xmin, grammar.xmin,
-					binding.override_reason, given.at, ?::text, targets_at(position.customer_id, position.site_id, position.id)::text, (
+					binding.override_reason, given.at, ?::text,
+					case when aims.customer_id is not null then targets_at(position.customer_id, position.site_id, position.id)::text end, (
 						select string_agg(concat_ws('|', t.xmin, near.xmin, far.xmin, near_site.values, far_site.values), ',' order by t.id) from tunnel t
 						join position near on near.id = t.near_position join site near_site on near_site.id = near.site_id
 						join position far on far.id = t.far_position join site far_site on far_site.id = far.site_id
@@ -43,12 +47,29 @@ const changed = async (): Promise<Changed[]> => {
 			join position on position.id = binding.position_id join profile on profile.id = position.profile_id
 			join site on site.id = position.site_id join customer on customer.id = position.customer_id
 			join lateral (
-				select rendering, revision_id, at from served where served.position_id = binding.position_id and served.unit_id = binding.unit_id
-				order by at desc limit 1
-			) given on true
+				select max(at) as at from (
+					select begun_at as at from run r where r.unit_id = binding.unit_id and r.position_id = binding.position_id and rendering is not null
+					union all select committed_at from send where send.position_id = binding.position_id and send.unit_id = binding.unit_id and state = 'confirmed' and kind = 'due'
+					union all select at from intention where intention.position_id = binding.position_id and intention.unit_id = binding.unit_id
+					union all select ended_at from flash where flash.unit_id = binding.unit_id and flash.position_id = binding.position_id and state = 'done'
+				) all_given
+			) given on given.at is not null
+			left join (select distinct customer_id from firmware_target) aims on aims.customer_id = position.customer_id
 			left join unit_due due on due.unit_id = binding.unit_id and due.position_id = binding.position_id
-		) one where inputs is distinct from before limit ${AT_ONCE}`,
+		) one where inputs is distinct from before order by "unitId"`,
 		[callHomeKey().fingerprint]
+	);
+	return rows;
+};
+
+const withGiven = async (units: readonly Changed[]): Promise<Given[]> => {
+	const { rows } = await database().raw(
+		`select wanted.*, given.rendering, given.revision_id as "givenRevision", coalesce(unit.reported_version, '') as version
+		from jsonb_to_recordset(?::jsonb) as wanted("unitId" uuid, "customerId" uuid, "positionId" uuid, inputs text) join unit on unit.id = wanted."unitId"
+		join lateral (
+			select rendering, revision_id from served where served.position_id = wanted."positionId" and served.unit_id = unit.id order by at desc limit 1
+		) given on true`,
+		[JSON.stringify(units)]
 	);
 	return rows;
 };
@@ -57,14 +78,9 @@ export const LOOK_DUE = 'look who is behind';
 
 /** Looks which units are behind, of those for which anything has changed. Done twice, it does no harm. Runs as BOOTSTRAP. */
 export async function lookWhoIsBehind(): Promise<void> {
-	const looked = new Set<string>();
-	for (;;) {
-		// What cannot be looked at comes back each time, and must not be waited for
-		const some = (await changed()).filter(({ unitId }) => !looked.has(unitId));
-		if (some.length === 0) break;
-		some.forEach(({ unitId }) => looked.add(unitId));
-		await lookAtThese(some);
-	}
+	const all = await changed();
+	for (let from = 0; from < all.length; from += AT_ONCE)
+		await lookAtThese(await withGiven(all.slice(from, from + AT_ONCE)));
 	await forgetWhoLeft();
 }
 
@@ -86,7 +102,7 @@ async function forgetWhoLeft(): Promise<void> {
 	);
 }
 
-async function lookAtThese(units: readonly Changed[]): Promise<void> {
+async function lookAtThese(units: readonly Given[]): Promise<void> {
 	const sources = await renderingSources(
 		database(),
 		units.map(({ positionId }) => positionId)
@@ -118,7 +134,7 @@ async function lookAtThese(units: readonly Changed[]): Promise<void> {
 	});
 }
 
-async function rowOf(unit: Changed, source: RenderingSource, rendering: PositionRendering) {
+async function rowOf(unit: Given, source: RenderingSource, rendering: PositionRendering) {
 	const why: Why[] = [];
 	if (rendering.ok && !(await isSame(unit, source, rendering.text)))
 		why.push(unit.givenRevision === (source.revision?.id ?? null) ? 'values' : 'revision');
@@ -141,7 +157,7 @@ async function rowOf(unit: Changed, source: RenderingSource, rendering: Position
 	};
 }
 
-async function isSame(unit: Changed, { model }: RenderingSource, due: string): Promise<boolean> {
+async function isSame(unit: Given, { model }: RenderingSource, due: string): Promise<boolean> {
 	const given = unseal(unit.rendering);
 	if (given === due) return true;
 	const { dialect, rules } = model!;

@@ -14,18 +14,24 @@ import { database } from '../database';
  */
 export const UPTIME_ROWS = `select unit.id as "unitId", unit.serial, position.id as "positionId", position.name as "positionName", position.role_id as role, site.id as "siteId",
 			site.name as "siteName", customer.id as "customerId", customer.name as "customerName", site.locality, site.latitude, site.longitude,
-			-- it came online here, or was known to be here before that
-			extract(epoch from least(run.ended_at,
+			-- it came online here, or was known to be here before that; before the period it does not matter when
+			extract(epoch from case when run.ended_at <= :from then run.ended_at else least(run.ended_at,
 				(select min(r.ended_at) from run r where r.position_id = position.id and r.unit_id = unit.id and r.outcome = 'through'),
 				(select min(d.at) from health_day d where d.unit_id = unit.id and d.at >= binding.bound_at)
-			))::float8 * 1000 as since,
+			) end)::float8 * 1000 as since,
 			extract(epoch from case when held.unit_id is null then run.ended_at else held.ended_at end)::float8 * 1000 as "awaySince",
-			(select json_agg(json_build_array(extract(epoch from a.from_at)::float8 * 1000, extract(epoch from a.to_at)::float8 * 1000, a.planned))
-				from absence a where a.unit_id = unit.id and a.to_at > :from and a.from_at < :to) as absences
+			absences
 		from binding join run on run.id = binding.run_id and run.outcome = 'through'
 		join unit on unit.id = binding.unit_id join position on position.id = binding.position_id
 		join site on site.id = position.site_id join customer on customer.id = site.customer_id
 		left join unit_connection held on held.unit_id = unit.id
+		left join (
+			select unit_id, json_agg(json_build_array(extract(epoch from from_at)::float8 * 1000, extract(epoch from to_at)::float8 * 1000, planned)) as absences
+			from absence where to_at > :from and from_at < :to
+				and (:customers::uuid[] is null or customer_id = any (:customers::uuid[])) and (:units::uuid[] is null or unit_id = any (:units::uuid[]))
+				and (:site::uuid is null or unit_id = any (array(select b.unit_id from binding b join position p on p.id = b.position_id where p.site_id = :site::uuid)))
+			group by unit_id
+		) away on away.unit_id = unit.id
 		where (:customers::uuid[] is null or site.customer_id = any (:customers::uuid[])) and (:site::uuid is null or site.id = :site::uuid)
 			and (:units::uuid[] is null or unit.id = any (:units::uuid[]))
 		order by customer.name, site.name, position.name`;

@@ -112,7 +112,7 @@ export async function positionsOf(siteId: string): Promise<PositionRow[]> {
 			.join('role', 'role.id', 'position.role_id')
 			.join('profile', 'profile.id', 'position.profile_id')
 			.join('position_standing as stands', 'stands.position_id', 'position.id')
-			.where('position.site_id', siteId)
+			.where('stands.site_id', siteId)
 			.orderBy('position.name')
 			.select(
 				'stands.standing',

@@ -66,7 +66,7 @@ export async function proveWhatIsDue(): Promise<void> {
 		where (proof_at is null or proof_at < now() - case proof_state when 'held' then interval '${GOOD_FOR}' else interval '${TRIED_AGAIN_AFTER}' end)
 			and not exists (select from site_proof p where p.site_id = site.id and p.state = 'open')
 			and exists (select from binding join position on position.id = binding.position_id where position.site_id = site.id)
-			and not exists (select from position_standing stands where stands.site_id = site.id and stands.standing <> 'online')
+			and not exists (select from position_standing stands where stands.site_id = site.id and stands.standing <> 'online' offset 0)
 		order by proof_at nulls first limit ${AT_ONCE}`
 	);
 	for (const { id, isNew } of rows as { id: string; isNew: boolean }[])
@@ -78,7 +78,7 @@ export async function proveIfComplete(positionId: string): Promise<void> {
 	const { rows } = await database().raw(
 		`select site.id from site join position own on own.site_id = site.id and own.id = ?
 		where proof_state is null and not exists (select from site_proof p where p.site_id = site.id and p.state = 'open')
-			and not exists (select from position_standing stands where stands.site_id = site.id and stands.standing <> 'online')`,
+			and not exists (select from position_standing stands where stands.site_id = site.id and stands.standing <> 'online' offset 0)`,
 		[positionId]
 	);
 	for (const { id } of rows as { id: string }[]) await proveSite(id, 'complete', LIMEN);

@@ -129,8 +129,8 @@ async function othersThan(
 		select distinct on (own.id) own.id as "siteId", site.name, position.id as "positionId", coalesce(position.values->>:field, site.values->>:field) as networks
 		from own join tunnel on tunnel.far_position = own.far_position
 		join position on position.id = tunnel.near_position join site on site.id = position.site_id
-		join position_standing stands on stands.position_id = position.id and stands.standing = 'online'
-		where site.id <> own.id and site.proof_state = 'held' order by own.id, site.name <= own.name, site.name`,
+		cross join lateral (select standing from position_standing s where s.position_id = position.id offset 0) stands
+		where stands.standing = 'online' and site.id <> own.id and site.proof_state = 'held' order by own.id, site.name <= own.name, site.name`,
 		{ sites: [...siteIds], field: OWN_FIELD }
 	);
 	return new Map(

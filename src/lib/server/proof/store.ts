@@ -111,11 +111,12 @@ export async function failedProofs(
 				select * from site_check c where c.proof_id = last.id and c.state in ('fails', 'unread') order by ordinal limit 3
 			) c join position on position.id = c.position_id
 		), '') as words
-		from site join site_standing stands on stands.site_id = site.id and stands.word = 'proof-failed'
+		from site cross join lateral (select word from site_standing s where s.site_id = site.id offset 0) stands
 		left join lateral (
 			select id from site_proof p where p.site_id = site.id and p.ended_at is not null order by begun_at desc limit 1
 		) last on true
-		where ?::uuid is null or site.customer_id = ?::uuid order by proof_since desc limit ?`,
+		where proof_state = 'failed' and stands.word = 'proof-failed' and (?::uuid is null or site.customer_id = ?::uuid)
+		order by proof_since desc limit ?`,
 		[customerId, customerId, limit]
 	);
 	return rows;

@@ -54,7 +54,8 @@ export async function placesOf(
 			jsonb_build_object('customer', ${told('customer')}, 'site', ${told('site')}, 'position', ${told('position')}) as scoped
 		from of_each join position on position.id = of_each.id join site on site.id = position.site_id
 		join customer on customer.id = position.customer_id join binding on binding.position_id = position.id
-		join position_standing stands on stands.position_id = position.id and stands.standing in ('online', 'not-heard')
+		cross join lateral (select standing from position_standing s where s.position_id = position.id offset 0) stands
+		where stands.standing in ('online', 'not-heard')
 		order by site.name, position.name, position.id`,
 		{
 			customer: 'customerId' in of ? of.customerId : null,

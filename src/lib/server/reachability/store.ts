@@ -269,9 +269,9 @@ export async function brokenPaths(customerId: string | null): Promise<readonly B
 	const { rows } = await database().raw(
 		`select customer.id as "customerId", customer.name as "customerName", count(*)::int as pairs, min(path_since) as since
 		from reachability r join customer on customer.id = r.customer_id
-		join position_standing near on near.position_id = from_position and near.standing = 'online'
-		join position_standing far on far.position_id = to_position and far.standing = 'online'
-		where path = 'none' and (:customer::uuid is null or r.customer_id = :customer)
+		cross join lateral (select standing from position_standing s where s.position_id = from_position offset 0) near
+		cross join lateral (select standing from position_standing s where s.position_id = to_position offset 0) far
+		where path = 'none' and near.standing = 'online' and far.standing = 'online' and (:customer::uuid is null or r.customer_id = :customer)
 		group by customer.id order by since`,
 		{ customer: customerId }
 	);

@@ -24,8 +24,8 @@ export async function takeTurns(): Promise<void> {
 	await database().raw(
 		`insert into reach_turn (position_id, customer_id)
 		select distinct position.id, position.customer_id from tunnel join position on position.id in (near_position, far_position)
-		join position_standing stands on stands.position_id = position.id and stands.standing = 'online'
-		where not exists (select from reach_turn t where t.position_id = position.id) on conflict do nothing`
+		cross join lateral (select standing from position_standing s where s.position_id = position.id offset 0) stands
+		where stands.standing = 'online' and not exists (select from reach_turn t where t.position_id = position.id) on conflict do nothing`
 	);
 	const { rows } = await database().raw(
 		`update reach_turn set next_at = now() + make_interval(secs => :every) where position_id in (

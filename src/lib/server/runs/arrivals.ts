@@ -39,6 +39,9 @@ const SELECT = `
 		select progress_type, words from run_event where run_event.run_id = run.id order by id desc limit 1
 	) said on true`;
 
+/** Says it to the view itself: joined to it alone, how everything else stands would be worked out first. */
+const CHOSEN = 'stands.run_id = any (array(select run_id from chosen))';
+
 /** What needs a person first, then what moves, then what waits; among equals by place. */
 const ATTENTION = `array_position(array['stuck', 'stalled', 'not-heard', 'late', 'moving', 'waiting', 'online'], standing)`;
 
@@ -46,7 +49,10 @@ const ATTENTION = `array_position(array['stuck', 'stalled', 'not-heard', 'late',
  * On the board is what is on its way, and for a day what has come through. What came through before that is
  * online (or not heard), and no arrival any more.
  */
-const PRESENT = `stands.standing <> 'open' and (stands.standing not in ('online', 'not-heard') or stands.ended_at > now() - interval '24 hours')`;
+const PRESENT = `(stands.outcome in ('open', 'failed') or (stands.outcome = 'through' and stands.ended_at > now() - interval '24 hours'))`;
+/** Says beforehand who may be not heard at all, so that how each of the others stands is not worked out. */
+const MAY_BE_AWAY = `stands.outcome = 'through' and stands.unit_id = any (array(select unit_id from unit_connection where ended_at is not null
+	union all select unit_id from binding where not exists (select from unit_connection c where c.unit_id = binding.unit_id)))`;
 
 export interface ArrivalFilter {
 	readonly customerId: string | null;
@@ -74,7 +80,7 @@ export async function arrivals({
 			where ${PRESENT} and (:customer::uuid is null or stands.customer_id = :customer::uuid)
 				and (:standing::text is null or standing = :standing) and (not :needsPerson or standing in ('stuck', 'stalled'))
 			order by place offset :offset limit :limit
-		) ${SELECT} join chosen on chosen.run_id = run.id order by place`,
+		) ${SELECT} join chosen on chosen.run_id = run.id where ${CHOSEN} order by place`,
 		{ customer: customerId, standing, needsPerson, offset, limit }
 	);
 	return rows;
@@ -89,17 +95,23 @@ export async function arrivalsAt(siteId: string): Promise<Arrival[]> {
 /** Units that were online and are not heard any more, those lost last first. */
 export async function notHeard(customerId: string | null, limit: number): Promise<Arrival[]> {
 	const { rows } = await database().raw(
-		`${SELECT} where stands.standing = 'not-heard' and (:customer::uuid is null or stands.customer_id = :customer::uuid)
-		order by stands.quiet_since desc limit :limit`,
+		`with chosen as materialized (
+			select run_id, quiet_since from position_standing stands
+			where ${MAY_BE_AWAY} and standing = 'not-heard' and (:customer::uuid is null or customer_id = :customer::uuid)
+			order by quiet_since desc limit :limit
+		) ${SELECT} join chosen on chosen.run_id = run.id where ${CHOSEN} order by chosen.quiet_since desc`,
 		{ customer: customerId, limit }
 	);
 	return rows;
 }
 
 export async function countNotHeard(customerId: string | null): Promise<number> {
-	const query = database()('position_standing').where({ standing: 'not-heard' });
-	if (customerId) query.where({ customer_id: customerId });
-	return Number((await query.count())[0]!.count);
+	const { rows } = await database().raw(
+		`select count(*)::int as count from position_standing stands
+		where ${MAY_BE_AWAY} and standing = 'not-heard' and (:customer::uuid is null or customer_id = :customer::uuid)`,
+		{ customer: customerId }
+	);
+	return rows[0].count;
 }
 
 /** What came through last, or since a moment. */
@@ -110,11 +122,11 @@ export async function cameThrough(
 ): Promise<Arrival[]> {
 	const { rows } = await database().raw(
 		`with chosen as materialized (
-			select run.id from run where outcome = 'through' and (:customer::uuid is null or customer_id = :customer::uuid)
+			select run.id as run_id from run where outcome = 'through' and (:customer::uuid is null or customer_id = :customer::uuid)
 				and (:since::timestamptz is null or ended_at > :since)
 				and exists (select from binding where binding.run_id = run.id)
 			order by ended_at desc limit :limit
-		) ${SELECT} join chosen on chosen.id = run.id order by run.ended_at desc`,
+		) ${SELECT} join chosen on chosen.run_id = run.id where ${CHOSEN} order by run.ended_at desc`,
 		{ customer: customerId, limit, since }
 	);
 	return rows;
@@ -122,7 +134,7 @@ export async function cameThrough(
 
 /** The arrivals of certain runs; runs that are no position's present run any more are left out. */
 export async function arrivalsOf(runIds: readonly string[]): Promise<Arrival[]> {
-	const { rows } = await database().raw(`${SELECT} where run.id = any(?::uuid[])`, [[...runIds]]);
+	const { rows } = await database().raw(`${SELECT} where stands.run_id = any(?::uuid[])`, [[...runIds]]);
 	return rows;
 }
 
@@ -165,7 +177,7 @@ export async function standingCounts(customerId: string | null): Promise<Standin
 export async function needingSomebody(customerId: string | null): Promise<number> {
 	const { rows } = await database().raw(
 		`select count(*)::int as count from position_standing
-		where standing in ('stuck', 'stalled') and (:customer::uuid is null or customer_id = :customer::uuid)`,
+		where outcome in ('open', 'failed') and standing in ('stuck', 'stalled') and (:customer::uuid is null or customer_id = :customer::uuid)`,
 		{ customer: customerId }
 	);
 	return rows[0].count;

@@ -54,8 +54,8 @@ async function cases(
 			(select coalesce(jsonb_object_agg(cause, cases), '{}') from limen_ended_causes(position.role_id)) as ended
 		from position_standing stands join run on run.id = stands.run_id join unit on unit.id = run.unit_id join model on model.id = unit.model_id
 		join position on position.id = stands.position_id left join diagnosis on diagnosis.run_id = run.id
-		where stands.standing in ('waiting', 'stuck', 'stalled') and (run.id = :run::uuid or stands.site_id = :site::uuid)`,
-		{ run: null, site: null, ...('runId' in by ? { run: by.runId } : { site: by.siteId }) }
+		where stands.standing in ('waiting', 'stuck', 'stalled') and ${'runId' in by ? 'stands.run_id' : 'stands.site_id'} = ?`,
+		['runId' in by ? by.runId : by.siteId]
 	);
 	return rows;
 }
@@ -115,7 +115,7 @@ export async function diagnosisOf(runId: string): Promise<Diagnosis | null> {
 export async function diagnosesAt(siteId: string): Promise<ReadonlyMap<string, Diagnosis>> {
 	const rows = await cases(database(), { siteId });
 	const { rows: names } = await database().raw(
-		'select run_id as "runId", position.name from position_standing join position on position.id = position_id where position.site_id = ?',
+		'select run_id as "runId", position.name from position_standing stands join position on position.id = position_id where stands.site_id = ?',
 		[siteId]
 	);
 	const byRun = new Map((names as { runId: string; name: string }[]).map(({ runId, name }) => [runId, name]));

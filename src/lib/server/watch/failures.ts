@@ -185,7 +185,7 @@ export async function failureGroups(customerId: string | null): Promise<FailureG
 		join any_unit unit on unit.id = run.unit_id join model on model.id = unit.model_id
 		left join part on part.id = s.part_id left join part_revision on part_revision.id = s.part_revision_id
 		left join profile_revision on profile_revision.id = s.profile_revision_id left join profile on profile.id = profile_revision.profile_id
-		where stands.standing = 'stuck' and (:customer::uuid is null or stands.customer_id = :customer::uuid)
+		where stands.outcome = 'failed' and (:customer::uuid is null or stands.customer_id = :customer::uuid)
 		group by s.id, part.id, part_revision.id, profile_revision.id, profile.id having count(*) > 1 order by units desc, since limit ${MOST_GROUPS}`,
 		{ customer: customerId }
 	);
@@ -222,7 +222,7 @@ interface GroupRow extends Omit<FailureGroup, 'line' | 'helped'> {
 export async function unitsOfGroup(signatureId: string, customerId: string | null): Promise<string[]> {
 	const { rows } = await database().raw(
 		`select stands.unit_id as id from position_standing stands join run on run.id = stands.run_id
-		where run.signature_id = :signature and stands.standing = 'stuck' and (:customer::uuid is null or stands.customer_id = :customer::uuid)`,
+		where run.signature_id = :signature and stands.outcome = 'failed' and (:customer::uuid is null or stands.customer_id = :customer::uuid)`,
 		{ signature: signatureId, customer: customerId }
 	);
 	return (rows as { id: string }[]).map(({ id }) => id);

@@ -34,7 +34,7 @@ async function positionRows(
 			) end as given
 		from position join site on site.id = position.site_id join position_standing stands on stands.position_id = position.id
 		left join binding on binding.position_id = position.id left join unit on unit.id = binding.unit_id
-		where ${where}.id = any (?::uuid[]) order by site.name, position.name`,
+		where stands.${where}_id = any (?::uuid[]) order by site.name, position.name`,
 		[[...ids]]
 	);
 	return rows;

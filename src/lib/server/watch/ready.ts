@@ -22,7 +22,7 @@ async function preparedAt(siteIds: readonly string[]): Promise<ReadonlyMap<strin
 				) order by position.name) from position join position_standing stands on stands.position_id = position.id
 					left join unit on unit.id = stands.unit_id
 					left join site elsewhere on elsewhere.id = unit.shipped_site_id
-					where position.site_id = site.id), '[]') as positions
+					where stands.site_id = site.id), '[]') as positions
 			from site where site.id = any (?::uuid[])`,
 			[[...siteIds]]
 		)
@@ -124,7 +124,7 @@ async function keep(
 async function positionsAt(siteIds: readonly string[]) {
 	const rows: { siteId: string; name: string; standing: PositionStanding }[] = await database()('position')
 		.join('position_standing as stands', 'stands.position_id', 'position.id')
-		.whereIn('position.site_id', [...siteIds])
+		.whereIn('stands.site_id', [...siteIds])
 		.orderBy('position.name')
 		.select('position.site_id as siteId', 'position.name', 'standing');
 	return rows.map((row) => ({ ...row, problems: [] }));
