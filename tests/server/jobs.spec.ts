@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { BOOTSTRAP, CLEAN_UP, database, enqueue, runAs } from '../../src/lib/server/database';
 import { CLEAN_UPS, cleanUp } from '../../src/lib/server/jobs';
-import { anAdministrator, asOwner, get, newPerson, refusalOf } from './making';
+import { anAdministrator, asOwner, get, newPerson, newUnit, refusalOf } from './making';
 
 const jobs = async (key: string) =>
 	(await asOwner(`select attempts, locked_by from limen_jobs.jobs where key = $1`, [key])).rows;
@@ -89,5 +89,27 @@ describe('what is removed by itself', () => {
 		expect(Object.keys(removed).sort()).to.deep.equal(CLEAN_UPS.map(({ table }) => table).sort());
 		const { rows } = await asOwner(`select id from session where id = any ($1::uuid[])`, [[old, recent]]);
 		expect(rows).to.deep.equal([{ id: recent }]);
+	});
+
+	it('is what a unit said before its latest 5,000, and none of what one said that says little', async () => {
+		const [loud, quiet] = [await newUnit(), await newUnit()];
+		const says = (unitId: string, count: number) =>
+			asOwner(
+				`insert into event (id, unit_id, customer_id, severity, facility, app, kind, words, form)
+				select lpad(n::text, 32, '0')::uuid, id, customer_id, 6, 1, 'test', '', 'said ' || n, 'plain' from unit, generate_series($2::int, $3::int) n where id = $1`,
+				[unitId, quiet.unitId === unitId ? 1_000_001 : 1, (quiet.unitId === unitId ? 1_000_000 : 0) + count]
+			);
+		await says(loud.unitId, 5_003);
+		await says(quiet.unitId, 3);
+		await cleanUp();
+		const { rows } = await asOwner(
+			`select unit_id as unit, count(*)::int as count, (array_agg(words order by id))[1] as first from event where unit_id = any ($1::uuid[]) group by 1`,
+			[[loud.unitId, quiet.unitId]]
+		);
+		expect(rows).to.have.deep.members([
+			{ unit: loud.unitId, count: 5_000, first: 'said 4' },
+			{ unit: quiet.unitId, count: 3, first: 'said 1000001' }
+		]);
+		await asOwner(`delete from event where unit_id = any ($1::uuid[])`, [[loud.unitId, quiet.unitId]]);
 	});
 });

@@ -14,7 +14,7 @@ export async function askWhatIsDue(): Promise<void> {
 	const { rows } = await database().raw(
 		`select binding.unit_id as id from ${IN_SERVICE}
 		left join upkeep_rule rule on rule.customer_id = binding.customer_id
-		left join lateral (select max(seen_at) as at from archive_version v where v.unit_id = binding.unit_id) last on true
+		left join lateral (select seen_at as at from archive_version v where v.unit_id = binding.unit_id order by number desc limit 1) last on true
 		where coalesce(rule.reads, :reads) <> 'never'
 			and coalesce(last.at, '-infinity') < now() - case when coalesce(rule.reads, :reads) = 'weekly' then interval '${EVERY.weekly}' else interval '${EVERY.daily}' end
 			and not exists (select from errand where errand.unit_id = binding.unit_id and errand.kind = 'read' and errand.asked_at > now() - interval '1 hour')

@@ -6,8 +6,10 @@ interface CleanUp {
 	readonly what: string;
 	readonly why: string;
 	readonly table: string;
-	/** In SQL, of a row. */
+	/** In SQL, of a row; an index must lead to those rows: this is looked at every ten minutes. */
 	readonly when: string;
+	/** Of whatever that column names, no more than the latest so many are kept. */
+	readonly latest?: { readonly of: string; readonly most: number };
 }
 
 export const CLEAN_UPS: readonly CleanUp[] = [
@@ -87,7 +89,8 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		what: 'What units said, after 90 days, and but the latest 5,000 of each',
 		why: 'It explains what happened lately; a unit that says much must not fill the disk.',
 		table: 'event',
-		when: `at < now() - interval '90 days' or id < (select newer.id from event newer where newer.unit_id = event.unit_id order by newer.id desc offset 5000 limit 1)`
+		when: `at < now() - interval '90 days'`,
+		latest: { of: 'unit_id', most: 5_000 }
 	},
 	{
 		what: 'Alerts, two years after they ended',
@@ -141,7 +144,7 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		what: 'Errands, 90 days after they ended; those that asked whom a unit reaches or how it does, after an hour',
 		why: 'They go with what was said; of those that there are many of, what they found is kept.',
 		table: 'errand',
-		when: `ended_at < now() - interval '1 hour' and (kind in ('across', 'health') or ended_at < now() - interval '90 days')`
+		when: `ended_at < now() - interval '90 days' or (kind in ('across', 'health') and ended_at < now() - interval '1 hour')`
 	},
 	{
 		what: 'Losses of connections and returns, after 90 days',
@@ -189,7 +192,8 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 		what: 'What webhooks told, after 30 days, and but the latest 10,000 of each',
 		why: 'Who was not told by then is not told any more, and reads it from the API.',
 		table: 'webhook_delivery',
-		when: `at < now() - interval '30 days' or id < (select newer.id from webhook_delivery newer where newer.webhook_id = webhook_delivery.webhook_id order by newer.id desc offset 10000 limit 1)`
+		when: `at < now() - interval '30 days'`,
+		latest: { of: 'webhook_id', most: 10_000 }
 	},
 	{
 		what: 'Letters, 30 days after they were sent, but those with reports',
@@ -208,18 +212,29 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 /** So many rows at a time: nobody waits for long locks. */
 const AT_ONCE = 2_000;
 
+/** In SQL: rows beyond the latest of each. It goes from one to the next by the index over both, and reads no row that stays. */
+const beyondLatest = (table: string, { of, most }: NonNullable<CleanUp['latest']>): string =>
+	`with recursive each(one) as (
+		(select ${of} from ${table} order by ${of} limit 1)
+		union all select (select ${of} from ${table} where ${of} > each.one order by ${of} limit 1) from each where each.one is not null
+	) select old.ctid from each
+	cross join lateral (select id from ${table} t where t.${of} = each.one order by id desc offset ${most} limit 1) last
+	join ${table} old on old.${of} = each.one and old.id <= last.id limit ${AT_ONCE}`;
+
+async function remove(table: string, rows: string): Promise<number> {
+	let removed = 0;
+	for (let gone = AT_ONCE; gone === AT_ONCE; removed += gone)
+		gone = (await database().raw(`delete from ${table} where ctid = any (array(${rows}))`)).rowCount;
+	return removed;
+}
+
 /** Removes what is due. Returns how many rows of each went. */
 export async function cleanUp(): Promise<Readonly<Record<string, number>>> {
 	const removed: Record<string, number> = {};
 	await runAs(CLEAN_UP, async () => {
-		for (const { table, when } of CLEAN_UPS) {
-			removed[table] = 0;
-			for (let gone = AT_ONCE; gone === AT_ONCE; removed[table] += gone) {
-				const { rowCount } = await database().raw(
-					`delete from ${table} where ctid = any (array(select ctid from ${table} where ${when} limit ${AT_ONCE}))`
-				);
-				gone = rowCount;
-			}
+		for (const { table, when, latest } of CLEAN_UPS) {
+			removed[table] = await remove(table, `select ctid from ${table} where ${when} limit ${AT_ONCE}`);
+			if (latest) removed[table] += await remove(table, beyondLatest(table, latest));
 		}
 	});
 	const some = Object.fromEntries(Object.entries(removed).filter(([, count]) => count > 0));

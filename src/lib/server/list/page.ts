@@ -21,7 +21,7 @@ export interface ListSource {
 	readonly dressed?: string;
 }
 
-/** The rows of a list that are in sight. */
+/** The rows of a list that are in sight. The others are counted, and not put in order: of a long list that takes longest. */
 export async function listRows<Row>(
 	{ sql, values, sorts, tie, dressed = 'select * from shown order by place' }: ListSource,
 	{ sort }: Pick<ListQuery, 'sort'>,
@@ -31,10 +31,10 @@ export async function listRows<Row>(
 	// Only what this file's callers wrote goes into the statement; what people typed goes beside it
 	const order = `${sorts[sort.column] ?? tie} ${sort.descending ? 'desc' : 'asc'} nulls last, ${tie}`;
 	const { rows } = await database().raw(
-		`${sql}, ordered as (
-			select listed.*, row_number() over (order by ${order})::int as place, count(*) over ()::int as total from listed
+		`${sql}, some as (
+			select listed.*, count(*) over ()::int as total from listed order by ${order} offset :offset::int limit :limit::int
 		), shown as (
-			select * from ordered where place > :offset::int and place <= :offset::int + :limit::int
+			select some.*, :offset::int + row_number() over (order by ${order})::int as place from some
 		) ${dressed}`,
 		{ ...values, offset, limit }
 	);

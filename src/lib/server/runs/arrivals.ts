@@ -49,7 +49,7 @@ const ATTENTION = `array_position(array['stuck', 'stalled', 'not-heard', 'late',
  * On the board is what is on its way, and for a day what has come through. What came through before that is
  * online (or not heard), and no arrival any more.
  */
-const PRESENT = `(stands.outcome in ('open', 'failed') or (stands.outcome = 'through' and stands.ended_at > now() - interval '24 hours'))`;
+const PRESENT = `(stands.outcome = 'open' or stands.outcome = 'failed' or (stands.outcome = 'through' and stands.ended_at > now() - interval '24 hours'))`;
 /** Says beforehand who may be not heard at all, so that how each of the others stands is not worked out. */
 const MAY_BE_AWAY = `stands.outcome = 'through' and stands.unit_id = any (array(select unit_id from unit_connection where ended_at is not null
 	union all select unit_id from binding where not exists (select from unit_connection c where c.unit_id = binding.unit_id)))`;
