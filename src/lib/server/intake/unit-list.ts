@@ -61,7 +61,7 @@ function source(
 					and (:batch = '' or unit.batch_id = :inBatch::uuid) and (:step = '' or stands.step = :step)
 					and (:profile = '' or position.profile_id = :ofProfile::uuid) and (:age::int is null or unit.claimed_at < now() - make_interval(days => :age::int))
 					and (:field = '' or coalesce(position.values ->> :field, site.values ->> :field, customer.values ->> :field) = :value)
-					and (:drift = '' or replace(drifted.state, ' ', '-') = :drift or (:drift = 'behind' and due.is_behind))
+					and (:drift = '' or drifted.state = :state or (:drift = 'behind' and due.is_behind))
 					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
 						or concat_ws(' ', site.name, position.name) ilike :like)
 			) one where :standing = '' or standing = :standing
@@ -76,6 +76,7 @@ function source(
 			inBatch: UUID.test(filters.batch ?? '') ? filters.batch! : null,
 			step: filters.step ?? '',
 			drift: filters.drift ?? '',
+			state: (filters.drift ?? '').replaceAll('-', ' '),
 			profile: filters.profile ?? '',
 			ofProfile: UUID.test(filters.profile ?? '') ? filters.profile! : null,
 			...fieldOf(filters.field ?? ''),
