@@ -10,7 +10,7 @@ create index errand_reads on errand (asked_at) where kind = 'read';
 -- What is cleaned up every ten minutes
 create index errand_fleeting on errand (ended_at) where kind in ('across', 'health');
 create index run_event_fleeting on run_event (at) where kind in ('lost', 'back');
-create index absence_to_at on absence using brin (to_at)`);
+create index absence_to_at on absence (to_at)`);
 }
 
 export async function down(knex: Knex): Promise<void> {

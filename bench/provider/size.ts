@@ -25,11 +25,16 @@ export const WHOLE: Size = {
 	days: { readings: 2, hours: 30, days: 365 }
 };
 
-/** The same, so many times as large: for those who have less time, or room. */
-export const scaled = (size: Size, share: number): Size => ({
+/** The same, so many times as large, with so much of its figures’ history: for those who have less time, or room. */
+export const scaled = (size: Size, share: number, history: number): Size => ({
 	...size,
 	customers: Math.max(1, Math.round(size.customers * share)),
 	sites: Math.max(1, Math.round(size.sites * share)),
 	units: Math.max(5, Math.round(size.units * share)),
-	events: Math.round(size.events * share)
+	events: Math.round(size.events * share),
+	days: {
+		readings: Math.max(1, Math.round(size.days.readings * history)),
+		hours: Math.max(1, Math.round(size.days.hours * history)),
+		days: Math.max(1, Math.round(size.days.days * history))
+	}
 });

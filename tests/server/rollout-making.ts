@@ -12,7 +12,7 @@ import { flashesOf } from '../../src/lib/server/send';
 import { ACTOR, unwalled } from './making';
 import { onChange } from './dialling';
 import { online, timePasses, untilLost, type Gateway } from './gateway';
-import { must } from './profile-making';
+import { fresh, must } from './profile-making';
 
 export const VERSION = '7.9.0';
 export const rules = (
@@ -39,7 +39,11 @@ export async function planned(gateways: readonly Gateway[], wanted = VERSION): P
 export async function begun(gateways: readonly Gateway[], with_: RolloutRules = rules()): Promise<string> {
 	const id = await planned(gateways);
 	must(
-		await beginRollout(id, { title: 'A test', rules: with_, units: gateways.length, asked: false }, ACTOR)
+		await beginRollout(
+			id,
+			{ title: fresh('A test'), rules: with_, units: gateways.length, asked: false },
+			ACTOR
+		)
 	);
 	return id;
 }

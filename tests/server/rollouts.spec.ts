@@ -62,8 +62,9 @@ describe('a rollout', () => {
 		expect(acts).to.deep.equal(['plan rollout', 'begin rollout', 'rollout ended']);
 		await runAs(BOOTSTRAP, tellOfRollouts);
 		const letters = await lettersTo();
-		expect(letters.filter((one) => one.startsWith('Rollout “A test”: Over'))).to.have.length(1);
-		expect(letters).to.include('Rollout “A test”: Begun: 3 units in 2 waves');
+		const { title } = (await rolloutById(id))!;
+		expect(letters.filter((one) => one.startsWith(`Rollout “${title}”: Over`))).to.have.length(1);
+		expect(letters).to.include(`Rollout “${title}”: Begun: 3 units in 2 waves`);
 
 		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
 		const csv = await (await get(`/arrivals/rollouts/${id}/file`, engineer)).text();
