@@ -6,6 +6,8 @@ export default defineConfig({
 	plugins: [tailwindcss(), sveltekit()],
 	build: {
 		chunkSizeWarningLimit: 1200,
+		// Nobody reads the report of sizes, which compresses every file once more
+		reportCompressedSize: false,
 		// A page takes of the interface's rooms only what it uses: importing one has no effect of its own
 		rolldownOptions: {
 			treeshake: { moduleSideEffects: [{ test: /\/src\/(lib\/ui|core)\/.*(?<!\.css)$/, sideEffects: false }] }

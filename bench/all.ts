@@ -18,6 +18,7 @@ import { benchHealth } from './health';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
 import { benchProof } from './proof';
+import { benchProving } from './proving';
 import { benchProvider } from './provider';
 import { benchReports } from './reports';
 import { benchRollouts } from './rollouts';
@@ -40,6 +41,7 @@ const BENCHMARKS = {
 	connections: benchConnections,
 	enqueue: benchEnqueue,
 	proof: benchProof,
+	proving: benchProving,
 	watch: benchWatch,
 	upkeep: benchUpkeep,
 	rollouts: benchRollouts,

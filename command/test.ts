@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { setPriority } from 'node:os';
 import { join, resolve } from 'node:path';
 import { actsByPrograms, readBrowser, readMocha, whatWasShown } from './test-report';
 import { readSettings, type Settings } from '../src/lib/server/settings';
@@ -45,8 +46,10 @@ const SERVER: Record<string, string[]> = {
 };
 /** The server's and the browser's tests are the longest: in so many halves, each with a world of its own. */
 const SHARDS = 2;
-/** As many things at a time as the machine has cores: three took longer. */
-const LANES = 2;
+/** One more thing at a time than the machine has cores: tests that need the application wait a fifth of their time. */
+const LANES = 3;
+/** What only computes takes what others leave. */
+const YIELDING = 10;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
 /** What `./limen test long` adds, too slow for every change: parts, tests of this tag, more of the fuzzing, and more made-up sites. */
 const LONG = { tag: '@long', parts: ['installation'], hostileMinutes: '4', worlds: '240' };
@@ -79,8 +82,8 @@ function read(parameters: readonly string[]): Wanted {
 }
 
 /**
- * Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. In lanes: the checks beside
- * the build, then what needs the application.
+ * Runs the parts named, or all of them; `--only TEXT` chooses tests by their title. In lanes: the build, the checks
+ * beside it, then what needs the application.
  */
 export async function test(parameters: readonly string[] = []): Promise<void> {
 	const wanted = read(parameters);
@@ -140,7 +143,7 @@ async function inLanes(tasks: readonly Task[]): Promise<void> {
 	await together(Array.from({ length: LANES }, lane));
 }
 
-/** The checks beside the build; then the longest first, and what is short fills the end. */
+/** The build and the checks; then what needs the application, the longest first. */
 function inOrder(cluster: Settings, prepare: Task, wanted: Wanted, tally: Tally): Task[] {
 	const shards = wanted.only.length > 0 ? [null] : Array.from({ length: SHARDS }, (_, at) => at + 1);
 	const needApplication = [
@@ -153,15 +156,13 @@ function inOrder(cluster: Settings, prepare: Task, wanted: Wanted, tally: Tally)
 			.map((name) => () => serverPart(name, cluster, wanted, tally))
 	];
 	const prepared = needApplication.length > 0 ? prepare() : null;
-	const [first, ...others] = checks(wanted, tally);
 	return [
 		...(prepared ? [() => prepared] : []),
-		...(first ? [first] : []),
+		...checks(wanted, tally),
 		...needApplication.map((task) => async () => {
 			await prepared;
 			await task();
-		}),
-		...others
+		})
 	];
 }
 
@@ -170,7 +171,7 @@ function checks({ wants, only }: Wanted, tally: Tally): Task[] {
 		...Object.entries(CHECKS)
 			.filter(([name]) => wants(name))
 			.map(([name, command]) => async () => {
-				const passed = (await run(command, {})) === 0;
+				const passed = (await run(command, {}, YIELDING)) === 0;
 				say(`${passed ? 'passed' : 'FAILED'}: ${name}`);
 				tally[passed ? 'passed' : 'failed']++;
 			}),
@@ -308,7 +309,7 @@ async function browser(
 /** What runs now: it ends with this command, whatever ends that. */
 const running = new Set<ChildProcess>();
 
-function run(command: readonly string[], environment: Record<string, string>): Promise<number> {
+function run(command: readonly string[], environment: Record<string, string>, priority = 0): Promise<number> {
 	const child = spawn(command[0]!, command.slice(1), {
 		stdio: ['ignore', 'inherit', 'inherit'],
 		env: { ...process.env, ...environment },
@@ -316,6 +317,7 @@ function run(command: readonly string[], environment: Record<string, string>): P
 		detached: true
 	});
 	running.add(child);
+	setPriority(child.pid!, priority);
 	return new Promise((resolvePromise) =>
 		child.once('exit', (code) => {
 			running.delete(child);

@@ -2,10 +2,9 @@ import { v7 as uuid } from 'uuid';
 import { database } from '../../src/lib/server/database';
 import { hashPassword } from '../../src/lib/server/people/passwords';
 import { file } from './files';
+import { DEMO_PASSWORD } from './password';
 
-/** The demo's people, all with the same password: nothing here is anybody's. Those who are there stay as they are. */
-export const DEMO_PASSWORD = 'sallowfield demo only';
-
+/** The demo's people. Those who are there stay as they are. */
 export async function loadPeople(): Promise<void> {
 	const people = JSON.parse(file('people.json')) as {
 		name: string;

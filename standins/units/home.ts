@@ -14,8 +14,9 @@ export function newHostKey(): string {
 
 /** What a command prints, or why it does nothing; one that reads its input says so first. */
 type Reply = string | { readonly problem: string } | { readonly reads: (input: string) => Reply };
-/** What it answers to single commands, null when it knows no such; or how it serves NETCONF, where it has that. */
-export type Answering = ((command: string) => Reply | null) | { readonly netconf: () => NetconfDevice };
+/** What it answers to single commands, at once or after a while, null when it knows no such; or how it serves NETCONF, where it has that. */
+export type Answering =
+	((command: string) => Reply | null | Promise<Reply | null>) | { readonly netconf: () => NetconfDevice };
 
 function reply(channel: ssh2.ServerChannel, said: Reply): void {
 	if (typeof said === 'object' && 'reads' in said) {
@@ -139,9 +140,12 @@ function answerClient(
 				return void session.on('subsystem', (acceptSubsystem, reject, { name }) =>
 					name === 'netconf' ? serveNetconf(acceptSubsystem(), answer.netconf) : reject()
 				);
-			session.on('exec', (acceptExec, _reject, { command }) =>
-				reply(acceptExec(), answer(command) ?? { problem: `unknown command: ${command}` })
-			);
+			session.on('exec', (acceptExec, _reject, { command }) => {
+				const channel = acceptExec();
+				void Promise.resolve(answer(command)).then((said) =>
+					reply(channel, said ?? { problem: `unknown command: ${command}` })
+				);
+			});
 		});
 	});
 }

@@ -1,6 +1,6 @@
 import { expect, type Browser, type Page } from '@playwright/test';
 import pg from 'pg';
-import { DEMO_PASSWORD } from '../../command/demo';
+import { DEMO_PASSWORD } from '../../command/demo/password';
 import { visit } from './yard';
 
 export { DEMO_PASSWORD };

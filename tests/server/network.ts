@@ -1,3 +1,4 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import { expect } from 'chai';
 import ssh2 from 'ssh2';
 import { bindUnit } from '../../src/lib/server/binding';
@@ -14,6 +15,7 @@ import { dial, onChange } from './dialling';
 import { ACTOR, customerId, invoke, newUnit, report, runOf, TEST_SITE, unwalled } from './making';
 
 type Role = 'router' | 'access-point';
+type Said = ReturnType<(typeof MAKERS)[string]['answer']>;
 const MODELS = {
 	router: { model: 'VT-120', maker: 'veltrane', version: '4.2.1' },
 	'access-point': { model: 'LF-6', maker: 'lumenfold', version: '2.6.0' }
@@ -29,6 +31,7 @@ export class Box implements Station {
 	/** What it answers instead, by command. */
 	readonly says = new Map<string, string>();
 	end: () => Promise<void> = async () => undefined;
+	answer: (command: string) => Said | Promise<Said> = () => null;
 
 	configuration: string;
 
@@ -77,7 +80,11 @@ export class Network {
 	readonly fabric = new Fabric<Box>(() => this.boxes, 0);
 	#hub: { readonly positionId: string; readonly network: string } | null = null;
 
-	constructor(readonly customer: string) {}
+	/** `answersIn`: so many milliseconds a unit takes for each answer. */
+	constructor(
+		readonly customer: string,
+		private readonly answersIn = 0
+	) {}
 
 	/** Binds a new unit to a position, and brings it through its bootstrap and online. */
 	async online(role: Role, positionId: string): Promise<Box> {
@@ -108,10 +115,9 @@ export class Network {
 			images: NO_IMAGES,
 			restart: () => undefined
 		});
-		box.end = dial(
-			{ hostKey },
-			(command) => box.says.get(command) ?? MAKERS[maker]!.answer(command, device())
-		).end;
+		const say = (command: string) => box.says.get(command) ?? MAKERS[maker]!.answer(command, device());
+		box.answer = this.answersIn === 0 ? say : (command) => sleep(this.answersIn).then(() => say(command));
+		box.end = dial({ hostKey }, box.answer).end;
 		await onChange(['runs'], async () => (await runOf(bound.done.runId)).outcome !== 'open');
 		expect(await runOf(bound.done.runId)).to.include({ outcome: 'through' });
 		return box;

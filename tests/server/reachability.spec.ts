@@ -209,4 +209,23 @@ describe('reachability', function () {
 		); // prettier-ignore
 		expect((await ask(await tokenFor('Southfold Physio'))).status).to.equal(404);
 	});
+
+	it('calls two routers of one site by their own names too, and every other by its site', async () => {
+		const { name } = sites.get('Ash')!;
+		const { rows } = await unwalled().raw(
+			`insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
+			select gen_random_uuid(), site_id, customer_id, 'rt-2', role_id, profile_id, '{"hostname": "second"}' from position where id = ? returning id`,
+			[positionOf('Ash')]
+		);
+		await network.tunnel(rows[0].id);
+		const called = async () => (await reachMatrix(customer))!.places.map((place) => place.called);
+		expect(await called()).to.include.members([`${name}, rt-1`, sites.get('Birch')!.name]);
+		expect(
+			await (
+				await get(`/sites/reachability/file?customer=${customer}`, await newPerson({ [CUSTOMER]: 'reader' }))
+			).text()
+		).to.contain(`"${name}, rt-1"`);
+		await unwalled()('tunnel').where({ near_position: rows[0].id }).delete();
+		expect(await called()).to.include(name);
+	});
 });

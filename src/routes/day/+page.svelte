@@ -10,7 +10,8 @@
 	import { loadAnew, refreshOn, tabTitle } from '$ui/live';
 	import { FormWords } from '$ui/people';
 	import { clock, dayOf, Serial, siteHour, Standing } from '$ui/marks';
-	import { MapPinOutline, PhoneOutline } from 'flowbite-svelte-icons';
+	import MapPinOutline from 'flowbite-svelte-icons/MapPinOutline.svelte';
+	import PhoneOutline from 'flowbite-svelte-icons/PhoneOutline.svelte';
 
 	const KEEP_AGAIN_MS = 10_000;
 

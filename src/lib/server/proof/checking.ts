@@ -53,15 +53,19 @@ export async function check({ unit, input }: ClaimedErrand, dialogue: Dialogue):
 	const source = (await renderingSources(database(), [first.positionId])).get(first.positionId);
 	const shown = (words: string) => (source ? maskedText(source, words) : maskSecrets(words)).slice(0, 18_000);
 	const asked = new Map<string, Promise<Answered>>();
-	const count = { holds: 0, other: 0 };
-	for (const one of open) {
-		await begin(proofId, one.ordinal);
-		const found = await attempt(one.expects, unit, given, dialogue, asked);
-		await write(proofId, one, { ...found, words: shown(found.words) });
-		if (found.state === 'holds') count.holds++;
-		else count.other++;
+	let holding = 0;
+	// What was found is noted while the unit is asked the next: it need not wait for that
+	let noted = begin(proofId, first.ordinal);
+	for (const [index, one] of open.entries()) {
+		const [found] = await Promise.all([attempt(one.expects, unit, given, dialogue, asked), noted]);
+		const next = open[index + 1];
+		noted = write(proofId, one, { ...found, words: shown(found.words) }).then(() =>
+			next ? begin(proofId, next.ordinal) : undefined
+		);
+		if (found.state === 'holds') holding++;
 	}
-	return `${count.holds} of ${open.length} hold.`;
+	await noted;
+	return `${holding} of ${open.length} hold.`;
 }
 
 interface Given {
@@ -163,11 +167,12 @@ async function compareRunning(unit: KnownUnit, given: Given, dialogue: Dialogue)
 		: { state: 'fails', words: describe(result), figures };
 }
 
-const begin = (proofId: string, ordinal: number) =>
-	database()('site_check')
+async function begin(proofId: string, ordinal: number): Promise<void> {
+	await database()('site_check')
 		.where({ proof_id: proofId, ordinal })
 		.whereNull('ended_at')
 		.update({ state: 'asking', asked_at: database().raw('coalesce(asked_at, now())') });
+}
 
 /** Notes what was found; of what may still come to hold, that it is looked at again. */
 async function write(proofId: string, { ordinal, expects, askedAt }: OpenCheck, found: Found): Promise<void> {

@@ -10,7 +10,8 @@ export interface ReachPlace {
 	readonly id: string;
 	readonly name: string;
 	readonly siteId: string;
-	readonly siteName: string;
+	/** How it is called: by its site, and by its own name as well where that site has another with tunnels. */
+	readonly called: string;
 	/** The unit that is bound there. */
 	readonly unitId: string;
 	readonly isConnected: boolean;
@@ -20,7 +21,7 @@ export interface ReachPlace {
 }
 export interface Places {
 	readonly plan: Plan;
-	/** In order of site and name. */
+	/** In order of how they are called. */
 	readonly all: readonly ReachPlace[];
 	readonly byId: ReadonlyMap<string, ReachPlace>;
 }
@@ -29,6 +30,14 @@ interface Row extends Omit<ReachPlace, 'isHub' | 'answers'> {
 	readonly scoped: { readonly customer: Values; readonly site: Values; readonly position: Values };
 	readonly tunnels: readonly { readonly to: string; readonly side: 'near' | 'far'; readonly block: string }[];
 }
+
+/** How places are called: of one customer, or of all who are seen. A part of a statement that is given a customer. */
+export const CALLED = `called as (
+	select position.id, site.name || case when count(ends.id) over (partition by site_id) > 1 then ', ' || position.name else '' end as called
+	from position join site on site.id = site_id
+	left join (select near_position as id from tunnel union select far_position from tunnel) ends on ends.id = position.id
+	where (:customer::uuid is null or position.customer_id = :customer::uuid)
+)`;
 
 const told = (alias: string) =>
 	`coalesce((select jsonb_object_agg(key, value) from jsonb_each(${alias}.values) where key = any (:told::text[])), '{}')`;
@@ -48,15 +57,15 @@ export async function placesOf(
 		), of_each as (
 			select id, jsonb_agg(jsonb_build_object('to', other, 'side', side, 'block', block)) as tunnels from ends
 			where (:customer::uuid is null or customer_id = :customer) and (:position::uuid is null or :position in (id, other)) group by id
-		)
-		select position.id, position.name, site.id as "siteId", site.name as "siteName", binding.unit_id as "unitId", tunnels,
+		), ${CALLED}
+		select position.id, position.name, site.id as "siteId", called, binding.unit_id as "unitId", tunnels,
 			exists (select from unit_connection c where c.unit_id = binding.unit_id and c.ended_at is null) as "isConnected",
 			jsonb_build_object('customer', ${told('customer')}, 'site', ${told('site')}, 'position', ${told('position')}) as scoped
-		from of_each join position on position.id = of_each.id join site on site.id = position.site_id
+		from of_each join called on called.id = of_each.id join position on position.id = of_each.id join site on site.id = position.site_id
 		join customer on customer.id = position.customer_id join binding on binding.position_id = position.id
 		cross join lateral (select standing from position_standing s where s.position_id = position.id offset 0) stands
 		where stands.standing in ('online', 'not-heard')
-		order by site.name, position.name, position.id`,
+		order by called, position.id`,
 		{
 			customer: 'customerId' in of ? of.customerId : null,
 			position: 'positionId' in of ? of.positionId : null,

@@ -12,16 +12,13 @@ import {
 import { database } from '../database';
 import { containing, listRows, type ListRows, type ListSource } from '../list';
 import { offMainThread, task } from '../threads';
-import { placesOf, type Places, type ReachPlace } from './places';
+import { CALLED, placesOf, type Places, type ReachPlace } from './places';
 
 const ARRANGE = task<MatrixInput, Arranged>('arrange');
 
 /** A matrix as it is drawn: places in their order, and of each pair a value in each array, row by row. */
 export interface ReachMatrix {
-	readonly places: readonly Pick<
-		ReachPlace,
-		'id' | 'name' | 'siteId' | 'siteName' | 'isHub' | 'isConnected'
-	>[];
+	readonly places: readonly Pick<ReachPlace, 'id' | 'name' | 'siteId' | 'called' | 'isHub' | 'isConnected'>[];
 	/** See core's `pathOf`; 0 where nobody looked yet. */
 	readonly paths: Uint8Array;
 	/** By the plan, in the same way; 0 where it has no path. */
@@ -70,19 +67,19 @@ export async function reachMatrix(customerId: string): Promise<ReachMatrix | nul
 		}
 	const { order, cause } = await offMainThread(ARRANGE, {
 		places: places.plan.places,
-		names: places.all.map(placeWords),
+		names: places.all.map(({ called }) => called),
 		paths
 	});
 	return {
 		places: order.map((number) => {
-			const { id, name, siteId, siteName, isHub, isConnected } = places.all[number]!;
-			return { id, name, siteId, siteName, isHub, isConnected };
+			const { id, name, siteId, called, isHub, isConnected } = places.all[number]!;
+			return { id, name, siteId, called, isHub, isConnected };
 		}),
 		paths: reordered(paths, order),
 		planned: reordered(plannedPaths(places), order),
 		ages: reordered(ages, order),
 		times: reordered(times, order),
-		cause: cause && causeWords(cause, (id) => placeWords(places.byId.get(id)!))
+		cause: cause && causeWords(cause, (id) => places.byId.get(id)!.called)
 	};
 }
 
@@ -97,16 +94,14 @@ function plannedPaths({ plan, all }: Places): Uint8Array {
 	return planned;
 }
 
-/** How a place is called: by its site, where that is enough. */
-const placeWords = ({ siteName }: Pick<ReachPlace, 'siteName'>): string => siteName;
-
 /** A pair as the list of pairs shows it. */
 export interface ReachLine {
 	readonly id: string;
 	readonly fromId: string;
-	readonly fromSite: string;
+	/** How the one that asked is called. */
+	readonly from: string;
 	readonly toId: string;
-	readonly toSite: string;
+	readonly to: string;
 	readonly path: Path;
 	readonly planned: 'direct' | 'hub';
 	readonly milliseconds: number | null;
@@ -120,27 +115,26 @@ const source = (
 	customerId: string | null,
 	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
 ): ListSource => ({
-	sql: `with listed as (
-		select concat_ws('.', from_position, to_position) as id, from_position as "fromId", to_position as "toId", near_site.name as "fromSite",
-			far_site.name as "toSite", path, milliseconds, loss, words, path_since as "pathSince", looked_at as "lookedAt",
+	sql: `with ${CALLED}, listed as (
+		select concat_ws('.', from_position, to_position) as id, from_position as "fromId", to_position as "toId", near.called as "from",
+			far.called as "to", path, milliseconds, loss, words, path_since as "pathSince", looked_at as "lookedAt",
 			case when exists (select from tunnel where least(near_position, far_position) = least(from_position, to_position)
 				and greatest(near_position, far_position) = greatest(from_position, to_position)) then 'direct' else 'hub' end as planned
-		from reachability r join position near on near.id = from_position join site near_site on near_site.id = near.site_id
-		join position far on far.id = to_position join site far_site on far_site.id = far.site_id
+		from reachability r join called near on near.id = from_position join called far on far.id = to_position
 		where (:customer::uuid is null or r.customer_id = :customer::uuid) and (:path = '' or path = :path)
-			and (:like = '%%' or near_site.name ilike :like or far_site.name ilike :like)
+			and (:like = '%%' or near.called ilike :like or far.called ilike :like)
 	)`,
 	values: { customer: customerId, path: filters.path ?? '', like: containing(text.trim()) },
 	sorts: {
-		from: 'lower("fromSite")',
-		to: 'lower("toSite")',
+		from: 'lower("from")',
+		to: 'lower("to")',
 		path: `array_position(array['none', 'unread', 'other', 'hub', 'direct'], path)`,
 		milliseconds: 'milliseconds',
 		loss: 'loss',
 		since: '"pathSince"',
 		looked: '"lookedAt"'
 	},
-	tie: '"fromSite", "toSite", id'
+	tie: '"from", "to", id'
 });
 
 /** A window of the list of pairs. */
@@ -187,7 +181,7 @@ export interface PathChange {
 }
 interface ChangedPlace {
 	readonly positionId: string;
-	readonly siteName: string;
+	readonly called: string;
 }
 export interface ReachPair {
 	readonly from: ReachPlace;
@@ -242,10 +236,10 @@ export async function pathChanges(
 	limit: number
 ): Promise<readonly PathChange[]> {
 	const { rows } = await database().raw(
-		`select c.id, at, before, after, jsonb_build_object('positionId', near.id, 'siteName', near_site.name) as "from",
-			jsonb_build_object('positionId', far.id, 'siteName', far_site.name) as "to"
-		from path_change c join position near on near.id = from_position join site near_site on near_site.id = near.site_id
-		join position far on far.id = to_position join site far_site on far_site.id = far.site_id
+		`with ${CALLED}
+		select c.id, at, before, after, jsonb_build_object('positionId', near.id, 'called', near.called) as "from",
+			jsonb_build_object('positionId', far.id, 'called', far.called) as "to"
+		from path_change c join called near on near.id = from_position join called far on far.id = to_position
 		where (:customer::uuid is null or c.customer_id = :customer)
 			and (:pair::uuid[] is null or (from_position = any (:pair) and to_position = any (:pair)))
 		order by at desc, c.id limit :limit`,

@@ -96,7 +96,7 @@ export const lookNow = (from: string, to: string, actor: Actor): Promise<Act> =>
 		const [near, far] = [byId.get(from), byId.get(to)];
 		if (!near || !far || plan.path({ from, to }) === null)
 			return refuse('The plan has no path between these two any more.');
-		if (!near.isConnected) return refuse(`${near.siteName} is not connected: its unit cannot be asked.`);
+		if (!near.isConnected) return refuse(`${near.called} is not connected: its unit cannot be asked.`);
 		await askErrand(trx, {
 			unitId: near.unitId,
 			kind: 'across',

@@ -7,7 +7,7 @@
 	interface Props {
 		places: readonly {
 			readonly id: string;
-			readonly siteName: string;
+			readonly called: string;
 			readonly isHub: boolean;
 			readonly isConnected: boolean;
 		}[];
@@ -99,9 +99,9 @@
 	): void {
 		for (let number = first; number < last; number++) {
 			if (cell < NAMED && number !== pointed) continue;
-			const { siteName } = places[shown[number]!]!;
+			const { called } = places[shown[number]!]!;
 			if (number === pointed) context.font = `bold ${LETTERS}`;
-			write(number, siteName.length > MOST_LETTERS ? `${siteName.slice(0, MOST_LETTERS - 1)}…` : siteName);
+			write(number, called.length > MOST_LETTERS ? `${called.slice(0, MOST_LETTERS - 1)}…` : called);
 			if (number === pointed) context.font = LETTERS;
 		}
 	}
@@ -199,10 +199,10 @@
 	const said = $derived.by(() => {
 		if (!at) return null;
 		const [from, to] = [places[shown[at.row]!]!, places[shown[at.column]!]!];
-		if (at.row === at.column) return { pair: from.siteName, words: 'itself' };
+		if (at.row === at.column) return { pair: from.called, words: 'itself' };
 		const index = indexOf(at.row, at.column);
 		if (planned[index] === 0)
-			return { pair: `${from.siteName} to ${to.siteName}`, words: 'no path is planned' };
+			return { pair: `${from.called} to ${to.called}`, words: 'no path is planned' };
 		const path = pathAt(index);
 		const wanted = isAstray(index) ? `, planned ${pathWords(pathOf(planned[index]!))}` : '';
 		const time = times[index]! > 0 ? `, ${times[index]} ms there and back` : '';
@@ -217,7 +217,7 @@
 					: minutes < 120
 						? `, looked at ${minutes} min ago`
 						: `, looked at ${Math.floor(minutes / 60)} h ago`;
-		return { pair: `${from.siteName} to ${to.siteName}`, words: `${pathWords(path)}${wanted}${time}${age}` };
+		return { pair: `${from.called} to ${to.called}`, words: `${pathWords(path)}${wanted}${time}${age}` };
 	});
 </script>
 

@@ -1,7 +1,9 @@
 <script lang="ts">
 	import type { Snippet } from 'svelte';
 	import { Alert } from 'flowbite-svelte';
-	import { CheckCircleOutline, CloseCircleOutline, ExclamationCircleOutline } from 'flowbite-svelte-icons';
+	import CheckCircleOutline from 'flowbite-svelte-icons/CheckCircleOutline.svelte';
+	import CloseCircleOutline from 'flowbite-svelte-icons/CloseCircleOutline.svelte';
+	import ExclamationCircleOutline from 'flowbite-svelte-icons/ExclamationCircleOutline.svelte';
 
 	/** A sentence that must be seen: what was done, what to look out for, what went wrong. */
 	interface Props {

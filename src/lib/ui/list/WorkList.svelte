@@ -3,7 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { readListQuery, sortedBy, writeListQuery, type ListDefinition, type ListQuery } from '$core/list';
 	import { Button, Checkbox, Search } from 'flowbite-svelte';
-	import { CloseOutline } from 'flowbite-svelte-icons';
+	import CloseOutline from 'flowbite-svelte-icons/CloseOutline.svelte';
 	import { act } from '../forms';
 	import { Grid, type GridColumn } from '../grid';
 	import { FormField, Menu } from '../kit';

@@ -16,7 +16,7 @@
 	import { DateField, FormField } from '$ui/kit';
 	import { tick, untrack } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { MapPinOutline } from 'flowbite-svelte-icons';
+	import MapPinOutline from 'flowbite-svelte-icons/MapPinOutline.svelte';
 	import { SiteMap } from '../charts';
 	import { UPLINKS } from '$core/plan';
 

@@ -13,7 +13,8 @@
 
 <script lang="ts">
 	import { Button } from 'flowbite-svelte';
-	import { ArrowDownOutline, ArrowUpOutline } from 'flowbite-svelte-icons';
+	import ArrowDownOutline from 'flowbite-svelte-icons/ArrowDownOutline.svelte';
+	import ArrowUpOutline from 'flowbite-svelte-icons/ArrowUpOutline.svelte';
 	import { dndzone } from 'svelte-dnd-action';
 	import { FormField } from '../kit';
 

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { BarcodeOutline } from 'flowbite-svelte-icons';
+	import BarcodeOutline from 'flowbite-svelte-icons/BarcodeOutline.svelte';
 	import { readLabel, type Label, type SerialModel } from '$core/intake';
 	import { readPositionCard } from '$core/plan';
 	import { readPhoto, whyNotRead } from './read-photo';

@@ -1,6 +1,6 @@
 <script lang="ts">
 	import { Toast } from 'flowbite-svelte';
-	import { BellOutline } from 'flowbite-svelte-icons';
+	import BellOutline from 'flowbite-svelte-icons/BellOutline.svelte';
 	import { page } from '$app/state';
 	import { needs, putAway } from '../live';
 

@@ -12,17 +12,15 @@
 		Search,
 		Select
 	} from 'flowbite-svelte';
-	import {
-		BarsOutline,
-		ClipboardListOutline,
-		HomeOutline,
-		MoonOutline,
-		QrCodeOutline,
-		QuestionCircleOutline,
-		SunOutline,
-		TruckOutline,
-		UserCircleOutline
-	} from 'flowbite-svelte-icons';
+	import BarsOutline from 'flowbite-svelte-icons/BarsOutline.svelte';
+	import ClipboardListOutline from 'flowbite-svelte-icons/ClipboardListOutline.svelte';
+	import HomeOutline from 'flowbite-svelte-icons/HomeOutline.svelte';
+	import MoonOutline from 'flowbite-svelte-icons/MoonOutline.svelte';
+	import QrCodeOutline from 'flowbite-svelte-icons/QrCodeOutline.svelte';
+	import QuestionCircleOutline from 'flowbite-svelte-icons/QuestionCircleOutline.svelte';
+	import SunOutline from 'flowbite-svelte-icons/SunOutline.svelte';
+	import TruckOutline from 'flowbite-svelte-icons/TruckOutline.svelte';
+	import UserCircleOutline from 'flowbite-svelte-icons/UserCircleOutline.svelte';
 	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { connection, watchNeeds } from '../live';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { CloseOutline } from 'flowbite-svelte-icons';
+	import CloseOutline from 'flowbite-svelte-icons/CloseOutline.svelte';
 	import type { Progress as HowFar } from '$core/long-work';
 	import { act } from '../forms';
 	import { refreshOn } from '../live';

@@ -44,8 +44,8 @@
 				if (code === 0 || planned[index] === 0 || code === planned[index]) return;
 				astray.add(Math.floor(index / places.length)).add(index % places.length);
 			});
-		return places.flatMap(({ siteName }, number) =>
-			(wanted === '' || siteName.toLowerCase().includes(wanted)) && (!onlyAstray || astray.has(number))
+		return places.flatMap(({ called }, number) =>
+			(wanted === '' || called.toLowerCase().includes(wanted)) && (!onlyAstray || astray.has(number))
 				? [number]
 				: []
 		);
@@ -132,7 +132,7 @@
 			<ul class="mt-1 divide-y divide-[var(--hairline)]">
 				{#each data.changes as { id, at, before, after, from, to } (id)}
 					<li class="py-1.5 text-sm">
-						<a href={pairHref(from.positionId, to.positionId)}>{from.siteName} to {to.siteName}</a>
+						<a href={pairHref(from.positionId, to.positionId)}>{from.called} to {to.called}</a>
 						<span class="block"
 							><span class="quiet">{pathWords(before)}, now</span>
 							{@render withMark(after)}
@@ -157,7 +157,7 @@
 			rowsAt="{path}/rows"
 			placeholder="Any part of a site’s name"
 			href={({ fromId, toId }) => pairHref(fromId, toId)}
-			nameOf={({ fromSite, toSite }) => `${fromSite} to ${toSite}`}
+			nameOf={({ from, to }) => `${from} to ${to}`}
 			{cell}
 		>
 			{#snippet empty()}No pair fits. <a
@@ -169,8 +169,8 @@
 {/if}
 
 {#snippet cell(pair: NonNullable<typeof data.first>['rows'][0], column: string)}
-	{#if column === 'from'}<a href={pairHref(pair.fromId, pair.toId)} tabindex="-1">{pair.fromSite}</a>
-	{:else if column === 'to'}{pair.toSite}
+	{#if column === 'from'}<a href={pairHref(pair.fromId, pair.toId)} tabindex="-1">{pair.from}</a>
+	{:else if column === 'to'}{pair.to}
 	{:else if column === 'path'}{@render withMark(pair.path)}
 		{#if pair.path !== pair.planned && pair.path !== 'none' && pair.path !== 'unread'}<span class="quiet"
 				>planned {pathWords(pair.planned)}</span

@@ -35,8 +35,8 @@ export const GET: RequestHandler = async ({ locals, url }) => {
 		[
 			HEADINGS,
 			...rows.map((pair) => [
-				pair.fromSite,
-				pair.toSite,
+				pair.from,
+				pair.to,
 				pair.path,
 				pair.planned,
 				String(pair.milliseconds ?? ''),

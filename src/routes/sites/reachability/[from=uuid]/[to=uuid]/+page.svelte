@@ -18,7 +18,7 @@
 	const mayLook = $derived(mayDo('prove', customerId));
 </script>
 
-<PageHead title="{from.siteName} and {to.siteName}">
+<PageHead title="{from.called} and {to.called}">
 	{#snippet state()}<span class="inline-flex items-center gap-1.5"
 			>planned <PathMark path={planned} /> {pathWords(planned)}</span
 		>{/snippet}
@@ -33,8 +33,8 @@
 	{#each sides as { way, asks, about, found } (way)}
 		<section class="sheet p-4">
 			<h2>
-				<a href="/sites/{asks.siteId}">{asks.siteName}</a> asks for
-				<a href="/sites/{about.siteId}">{about.siteName}</a>
+				<a href="/sites/{asks.siteId}">{asks.called}</a> asks for
+				<a href="/sites/{about.siteId}">{about.called}</a>
 			</h2>
 			{#if found}
 				<p class="mt-2 flex items-center gap-2">
@@ -77,7 +77,7 @@
 					{#snippet children({ busy })}
 						<input type="hidden" name="way" value={way} />
 						<Button type="submit" size="xs" color="alternative" disabled={busy || !asks.isConnected}
-							>{asks.isConnected ? `Ask ${asks.siteName} now` : 'Not connected'}</Button
+							>{asks.isConnected ? `Ask ${asks.called} now` : 'Not connected'}</Button
 						>
 					{/snippet}
 				</Form>
@@ -93,7 +93,7 @@
 	{#each changes as change (change.id)}
 		<li class="py-1">
 			<span class="quiet"><When at={change.at} /></span>
-			{change.from.siteName} to {change.to.siteName}: {pathWords(change.before)}, now
+			{change.from.called} to {change.to.called}: {pathWords(change.before)}, now
 			<PathMark path={change.after} />
 			{pathWords(change.after)}
 		</li>
