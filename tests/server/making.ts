@@ -59,6 +59,7 @@ let made = randomInt(100_000) * 1000;
 
 const BODIES = {
 	router: () => `VTB${pad(4)}QQQQ`,
+	'large-router': () => `VTD${pad(4)}QQQQ`,
 	gateway: () => `OG2K${pad(7)}`,
 	'access-point': () => `61${pad(9)}`
 } as const;
@@ -91,10 +92,11 @@ export async function newUnit(role: Role = 'gateway', customer?: string) {
 
 const PROFILES = {
 	router: 'Bakery router',
+	'large-router': 'Bakery router',
 	gateway: 'Clinic gateway',
 	'access-point': 'Indoor access point'
 } as const;
-const NAMES = { router: 'rt-1', gateway: 'gw-1', 'access-point': 'ap-1' } as const;
+const NAMES = { router: 'rt-1', 'large-router': 'rt-1', gateway: 'gw-1', 'access-point': 'ap-1' } as const;
 export const TEST_SITE = 'Test site';
 
 /** A new position at a new site, at which everything needed is given. */

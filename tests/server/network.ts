@@ -14,10 +14,11 @@ import { wiringOf } from '../../standins/units/wiring';
 import { dial, onChange } from './dialling';
 import { ACTOR, customerId, invoke, newUnit, report, runOf, TEST_SITE, unwalled } from './making';
 
-type Role = 'router' | 'access-point';
+type Role = 'router' | 'large-router' | 'access-point';
 type Said = ReturnType<(typeof MAKERS)[string]['answer']>;
 const MODELS = {
 	router: { model: 'VT-120', maker: 'veltrane', version: '4.2.1' },
+	'large-router': { model: 'VT-340', maker: 'veltrane', version: '4.2.1' },
 	'access-point': { model: 'LF-6', maker: 'lumenfold', version: '2.6.0' }
 } as const;
 

@@ -1,3 +1,4 @@
+import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { NO_RULES, type DialectRules } from '../../../core/config';
 import {
@@ -14,6 +15,7 @@ import { maskSecrets, type ReadyCheck } from '../../../core/profile';
 import { ConnectionBroke, type ClaimedErrand, type Dialogue, type KnownUnit } from '../connections';
 import { database } from '../database';
 import { unseal } from '../keys';
+import { notify } from '../live';
 import { cleanText } from '../../../core/text';
 import { maskedText, renderingSources } from '../profile';
 import { currentSettings } from '../settings';
@@ -25,6 +27,8 @@ const inputSchema = v.object({ proofId: v.pipe(v.string(), v.uuid()) });
 interface OpenCheck {
 	readonly ordinal: number;
 	readonly positionId: string;
+	readonly siteId: string;
+	readonly customerId: string;
 	readonly expects: Expectation;
 	readonly askedAt: Date | null;
 }
@@ -46,7 +50,14 @@ export async function check({ unit, input }: ClaimedErrand, dialogue: Dialogue):
 		.where({ proof_id: proofId, unit_id: unit.unitId, 'site_proof.state': 'open' })
 		.whereNull('site_check.ended_at')
 		.orderBy('ordinal')
-		.select('ordinal', 'position_id as positionId', 'expects', 'asked_at as askedAt');
+		.select({
+			ordinal: 'ordinal',
+			positionId: 'position_id',
+			siteId: 'site_id',
+			customerId: 'site_check.customer_id',
+			expects: 'expects',
+			askedAt: 'asked_at'
+		});
 	const [first] = open;
 	if (!first) return 'Nothing is to be checked any more.';
 	const given = await servedTo(unit.unitId, first.positionId, unit.modelId);
@@ -59,9 +70,7 @@ export async function check({ unit, input }: ClaimedErrand, dialogue: Dialogue):
 	for (const [index, one] of open.entries()) {
 		const [found] = await Promise.all([attempt(one.expects, unit, given, dialogue, asked), noted]);
 		const next = open[index + 1];
-		noted = write(proofId, one, { ...found, words: shown(found.words) }).then(() =>
-			next ? begin(proofId, next.ordinal) : undefined
-		);
+		noted = write(proofId, one, { ...found, words: shown(found.words) }, next ?? null);
 		if (found.state === 'holds') holding++;
 	}
 	await noted;
@@ -174,24 +183,45 @@ async function begin(proofId: string, ordinal: number): Promise<void> {
 		.update({ state: 'asking', asked_at: database().raw('coalesce(asked_at, now())') });
 }
 
-/** Notes what was found; of what may still come to hold, that it is looked at again. */
-async function write(proofId: string, { ordinal, expects, askedAt }: OpenCheck, found: Found): Promise<void> {
+/**
+ * Notes what was found; of what may still come to hold, that it is looked at again. With that the `next` is begun, or, when
+ * it was the unit's last, the proof ends if that was all it waited for.
+ */
+async function write(
+	proofId: string,
+	{ ordinal, siteId, customerId, expects, askedAt }: OpenCheck,
+	found: Found,
+	next: OpenCheck | null
+): Promise<void> {
 	const patience = Math.min(CHECK_KINDS[expects.kind].patience, currentSettings().LIMEN_PROOF_PATIENCE);
 	const waited = askedAt === null ? 0 : (Date.now() - askedAt.getTime()) / 1000;
 	const isOver = found.state === 'holds' || found.state === 'cannot' || waited >= patience;
-	await database().transaction(async (trx) => {
-		const changed = await trx('site_check')
-			.where({ proof_id: proofId, ordinal })
-			.whereNull('ended_at')
-			.update({
+	const note = (trx: Knex) =>
+		trx.raw(
+			`with written as (
+				update site_check set state = :state, words = :words, figures = :figures, heard = :heard, tries = tries + 1,
+					ended_at = case when :over then now() end, look_at = case when not :over then now() + interval '${AGAIN}' end
+				where proof_id = :proof and ordinal = :ordinal and ended_at is null
+			)
+			update site_check set state = 'asking', asked_at = coalesce(asked_at, now())
+			where proof_id = :proof and ordinal = :next and ended_at is null`,
+			{
+				proof: proofId,
+				ordinal,
 				state: isOver ? found.state : 'asking',
 				words: found.words,
 				figures: JSON.stringify('figures' in found ? found.figures : []),
 				heard: found.heard ? JSON.stringify(found.heard) : null,
-				tries: trx.raw('tries + 1'),
-				ended_at: isOver ? trx.fn.now() : null,
-				look_at: isOver ? null : trx.raw(`now() + interval '${AGAIN}'`)
-			});
-		if (changed > 0) await settleProof(trx, proofId);
-	});
+				over: isOver,
+				next: next?.ordinal ?? null
+			}
+		);
+	if (next) {
+		await note(database());
+		await notify(database(), 'proofs', customerId, [siteId]);
+	} else
+		await database().transaction(async (trx) => {
+			await note(trx);
+			await settleProof(trx, proofId);
+		});
 }
