@@ -9,6 +9,8 @@ const USAGE = `Usage: ./limen COMMAND
   dev     the application with live reload, for working on it
   serve   the application alone, for real units and people, until Ctrl-C
   bench   benchmarks, each against a baseline in the same run; with names, these only
+  soak    works for --minutes 30 with --units 200 that fail, while its processes
+          are killed one after the other; then compares all; --seed N: as before
   doctor [--json]
           looks at everything that Limen stands on, and says what to do; ends
           with 1 where something is wrong
@@ -41,6 +43,7 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	'verify-handover': async () => (await import('./verify-handover')).verifyHandover(parameters),
 	'rotate-key': async () => (await import('./keep')).rotateKey(),
 	bench: async () => (await import('../bench/main')).bench(parameters),
+	soak: async () => (await import('../tests/soak/run')).run(parameters),
 	stop: async () => (await import('./stop')).stop(),
 	reset: async () => (await import('./stop')).reset()
 };

@@ -36,6 +36,8 @@
 	const under = $derived(data.counts.standings.moving + late);
 </script>
 
+{#snippet figure(count: number)}<b>{count.toLocaleString('en')}</b>{/snippet}
+
 <PageHead title="Today">
 	{#snippet acts()}
 		{#if mayDo('bind')}<Button href="/day" size="sm" color="alternative">Your sites</Button><Button
@@ -49,21 +51,23 @@
 <ul class="figures mt-2">
 	<li>
 		<a href="/arrivals?at=person" class="stuck"
-			><b>{stuckCount}</b> {stuckCount === 1 ? 'needs' : 'need'} a person</a
+			>{@render figure(stuckCount)} {stuckCount === 1 ? 'needs' : 'need'} a person</a
 		>
 	</li>
 	<li>
-		<a href="/arrivals?at=moving"><b>{under}</b> under way</a>{#if late > 0}, <a href="/arrivals?at=late"
-				>{late} of them late</a
+		<a href="/arrivals?at=moving">{@render figure(under)} under way</a>{#if late > 0}, <a
+				href="/arrivals?at=late">{late.toLocaleString('en')} of them late</a
 			>{/if}
 	</li>
 	{#if data.notHeardCount > 0}<li>
-			<a href="/units?standing=not-heard"><b>{data.notHeardCount}</b> not heard</a>
+			<a href="/units?standing=not-heard">{@render figure(data.notHeardCount)} not heard</a>
 		</li>{/if}
-	<li><a href="/arrivals?at=waiting"><b>{data.counts.standings.waiting}</b> not heard yet</a></li>
-	<li><a href="/intake#unbound"><b>{data.unbound}</b> claimed, not bound</a></li>
+	<li><a href="/arrivals?at=waiting">{@render figure(data.counts.standings.waiting)} not heard yet</a></li>
+	<li><a href="/intake#unbound">{@render figure(data.unbound)} claimed, not bound</a></li>
 	<li class="through">
-		<a href="/sites?standing=online"><b>{data.sitesOnline}</b> of {data.sites} sites online</a>
+		<a href="/sites?standing=online"
+			>{@render figure(data.sitesOnline)} of {counted(data.sites, 'site')} online</a
+		>
 	</li>
 </ul>
 <FormWords {form} />
@@ -220,7 +224,9 @@
 				</li>{/each}
 			{#if data.notHeardCount > data.notHeard.length}<li>
 					<p class="what">
-						<a href="/units?standing=not-heard">All {data.notHeardCount} that are not heard</a>
+						<a href="/units?standing=not-heard"
+							>All {data.notHeardCount.toLocaleString('en')} that are not heard</a
+						>
 					</p>
 				</li>{/if}
 			{#if data.toApprove > 0}<li>
@@ -240,15 +246,14 @@
 			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.alerts.length + data.stopped.length + data.lostReports.length + data.behind === 0}<li
 				>
 					<p class="what">
-						Nothing needs you. {#if under > 0}<a href="/arrivals">{under} under way</a>.{:else}<a
-								href="/intake">Take in units</a
-							>
+						Nothing needs you. {#if under > 0}<a href="/arrivals">{under.toLocaleString('en')} under way</a
+							>.{:else}<a href="/intake">Take in units</a>
 							or <a href="/sites">choose a site</a>.{/if}
 					</p>
 				</li>{/if}
 		</ul>
 		{#if stuckCount > data.stuck.length}<p class="mt-2">
-				<a href="/arrivals?at=person">All {stuckCount}</a>
+				<a href="/arrivals?at=person">All {stuckCount.toLocaleString('en')}</a>
 			</p>{/if}
 		<h2 class="mt-5">At the door</h2>
 		<Callers callers={data.callers} narrow />

@@ -10,6 +10,8 @@ import { freePort } from '../../command/ports';
 import { ownerUrl } from '../../src/lib/server/database';
 import { PORTS, readSettings, type Settings } from '../../src/lib/server/settings';
 
+export const ADMINISTRATOR_PASSWORD = 'a field of sallow trees';
+
 /** A real installation of its own, started by the start command, whose processes a test may kill. */
 export class Installation {
 	readonly settings: Settings;
@@ -27,13 +29,15 @@ export class Installation {
 		delete this.environment.LIMEN_OIDC_ISSUER;
 	}
 
-	static async create(more: Record<string, string> = {}): Promise<Installation> {
+	/** `more`: further settings, or what makes them of those that it has by now. */
+	static async create(
+		more: Record<string, string> | ((settings: Settings) => Record<string, string>) = {}
+	): Promise<Installation> {
 		const own: Record<string, string> = {
-			...more,
 			LIMEN_STATE_DIR: mkdtempSync(join(tmpdir(), 'limen-installation-'))
 		};
 		for (const name of PORTS) own[name] = String(await freePort());
-		return new Installation(own);
+		return new Installation({ ...(typeof more === 'function' ? more(readSettings(own)) : more), ...own });
 	}
 
 	/** `./limen serve`; resolves when it is up. */
@@ -161,7 +165,7 @@ export class Installation {
 		const answer = await this.form(new URL(link).pathname, {
 			name: 'Perrin Holt',
 			email: 'perrin.holt@tests.example',
-			password: 'a field of sallow trees'
+			password: ADMINISTRATOR_PASSWORD
 		});
 		return answer.headers.getSetCookie()[0]!.split(';')[0]!;
 	}

@@ -1,0 +1,64 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { ChildProcess } from 'node:child_process';
+import { once } from 'node:events';
+import { startYard } from '../../command/limen';
+import type { Installation } from '../installation/installation';
+import { newModelLabel } from '../model-label';
+
+export type Label = Omit<ReturnType<typeof newModelLabel>, 'version'> & { readonly version: string };
+
+/** A new branch router that runs its target already: what is soaked is not how long an image takes. */
+export const newRouter = (): Label => ({ ...newModelLabel('OG-2'), version: '7.0.3' });
+
+/** The stand-ins of a soak: their yard, in a process of its own that may be ended and begun again. */
+export class Fleet {
+	#process: ChildProcess | null = null;
+	readonly labels: Label[] = [];
+
+	constructor(private readonly here: Installation) {}
+
+	get folder(): string {
+		return join(this.here.settings.LIMEN_STATE_DIR, 'yard');
+	}
+	/** What the stand-ins have in their flash, as the yard keeps it. */
+	get flash(): string {
+		return join(this.folder, 'flash.json');
+	}
+
+	async start(): Promise<void> {
+		const file = join(this.here.settings.LIMEN_STATE_DIR, 'soak-units.json');
+		writeFileSync(file, JSON.stringify(this.labels));
+		this.#process = await startYard(this.here.settings, {
+			YARD_UNITS: file,
+			YARD_PACE: '0.005',
+			YARD_REGISTRIES_TRUST: 'yes'
+		});
+	}
+
+	/** As if the power went everywhere, and came back. */
+	async restart(): Promise<void> {
+		const process = this.#process!;
+		process.kill('SIGTERM');
+		await once(process, 'exit');
+		await this.start();
+	}
+
+	async bring(labels: readonly Label[]): Promise<void> {
+		this.labels.push(...labels);
+		await this.#send('', labels);
+	}
+
+	/** Says something to a unit in the yard: its power, its faults, what is typed at it. */
+	tell = (serial: string, what: object): Promise<void> => this.#send(`/${serial}`, what);
+
+	/** Ends whenever the yard does: it is asked again by whoever wants it. */
+	async #send(path: string, body: object): Promise<void> {
+		const answer = await fetch(`http://127.0.0.1:${this.here.settings.LIMEN_YARD_PORT}/units${path}`, {
+			method: 'POST',
+			headers: { 'content-type': 'application/json' },
+			body: JSON.stringify(body)
+		});
+		if (!answer.ok) throw new Error(`The yard: ${await answer.text()}`);
+	}
+}
