@@ -18,7 +18,7 @@ const MOST_STEPS = 20_000;
 /**
  * The whole days that a calendar (iCalendar, RFC 5545) lists between two dates (`2026-12-25`, both included): each day of
  * each event that has dates instead of times, those that come again included, without the dates they leave out; the name
- * of each from its summary. Events with times, and cancelled ones, are no holidays. At most 400 days.
+ * of each from its summary. Events with times, and cancelled ones, are no holidays. Refused: a date that no month has. At most 400 days.
  */
 export function readHolidays(text: string, first: string, last: string): Holidays {
 	if (text.length > LONGEST_CALENDAR) return { ok: false, message: 'This calendar is longer than 256 kB.' };
@@ -48,6 +48,10 @@ export function readHolidays(text: string, first: string, last: string): Holiday
 function addDays(days: Map<string, string>, component: ICAL.Component, first: string, last: string): void {
 	const event = new ICAL.Event(component);
 	if (!event.startDate?.isDate || component.getFirstPropertyValue('status') === 'CANCELLED') return;
+	for (const property of component.getAllProperties())
+		if (property.type === 'date')
+			for (const day of property.toJSON().slice(3))
+				if (!isDay(day)) throw new Error(`there is no day ${String(day)}.`);
 	const words = cleanText(event.summary ?? '')
 		.trim()
 		.slice(0, 120);
@@ -68,6 +72,12 @@ function addDays(days: Map<string, string>, component: ICAL.Component, first: st
 		begin(start);
 	}
 }
+
+/** The library takes 30 February as 2 March. */
+const isDay = (text: unknown): boolean => {
+	const time = Date.parse(`${String(text)}T00:00:00Z`);
+	return !Number.isNaN(time) && new Date(time).toISOString().startsWith(String(text));
+};
 
 const dateOf = ({ year, month, day }: ICAL.Time): string =>
 	`${String(year).padStart(4, '0')}-${String(month).padStart(2, '0')}-${String(day).padStart(2, '0')}`;

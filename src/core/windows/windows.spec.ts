@@ -246,6 +246,16 @@ describe('a calendar of holidays', () => {
 		).to.match(/no whole day/);
 	});
 
+	it('names a date that no month has, instead of taking another day for it', () => {
+		for (const dates of [
+			'DTSTART;VALUE=DATE:20260230',
+			'DTSTART;VALUE=DATE:20260228|DTEND;VALUE=DATE:20260230',
+			'DTSTART;VALUE=DATE:20260130|RRULE:FREQ=MONTHLY|EXDATE;VALUE=DATE:20260230'
+		])
+			expect(read(calendar(`UID:1|${dates}|SUMMARY:odd`)), dates).to.match(/there is no day 2026-02-30/);
+		expect(read(calendar('UID:1|DTSTART;VALUE=DATE:20280229|SUMMARY:leap'))).to.match(/no whole day/);
+	});
+
 	it('is refused where it is none, or would never end', () => {
 		for (const text of [
 			'',
