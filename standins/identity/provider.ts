@@ -29,6 +29,7 @@ export function identityProvider(people: readonly FirmPerson[], { issuer, callba
 				client_id: client.id,
 				client_secret: client.secret,
 				redirect_uris: [callback],
+				post_logout_redirect_uris: [new URL('/sign-in', callback).href],
 				grant_types: ['authorization_code'],
 				response_types: ['code']
 			}

@@ -14,8 +14,10 @@ import { ACTOR, anAdministrator, get, newPerson, refusalOf, unwalled, type TestP
 /** Longer than any of this may take, however busy the machine is. */
 const PATIENCE = 120_000;
 
-const ask = (unitId: string, more: { priority?: number; waits?: number; ifConnected?: boolean } = {}) =>
-	database().transaction((trx) => askErrand(trx, { unitId, kind: 'read', ...more }));
+const ask = (
+	unitId: string,
+	more: { priority?: number; waits?: number; ifConnected?: boolean; why?: 'back' } = {}
+) => database().transaction((trx) => askErrand(trx, { unitId, kind: 'read', ...more }));
 async function answered(errandId: string | null): Promise<Errand> {
 	const errand = errandId === null ? null : await answerTo(errandId, PATIENCE);
 	if (!errand) throw new Error('The errand was not asked for.');
@@ -141,6 +143,11 @@ describe('errands', () => {
 		const unbound = await unbindUnit(unit.positionId, ACTOR);
 		expect(unbound.ok).to.equal(true);
 		expect(await answered(waiting)).to.include({ state: 'cancelled' });
+		// Limen saw the unit at its place a moment ago, and asks of itself only now
+		expect(await answered(await ask(unit.unitId, { why: 'back' }))).to.include({
+			state: 'cancelled',
+			words: 'Its unit is no longer at its place.'
+		});
 	});
 
 	it('are over when their time is, and are nobody’s who only reads', async () => {

@@ -77,6 +77,7 @@ export class FirmProvider {
 				issuer: this.issuer,
 				authorization_endpoint: `${this.issuer}/auth`,
 				token_endpoint: `${this.issuer}/token`,
+				end_session_endpoint: `${this.issuer}/out`,
 				userinfo_endpoint: `${this.issuer}/me`,
 				jwks_uri: `${this.issuer}/jwks`,
 				response_types_supported: ['code'],

@@ -39,10 +39,11 @@ class Browser {
 		expect(answer.status, path).to.equal(303);
 		return answer.headers.get('location')!;
 	}
-	get(path: string): Promise<Response> {
+	get(path: string, method = 'GET'): Promise<Response> {
 		return fetch(new URL(path, address('/')), {
+			method,
 			redirect: 'manual',
-			headers: { cookie: this.cookie, accept: 'text/html' }
+			headers: { cookie: this.cookie, accept: 'text/html', origin: new URL(address('/')).origin }
 		});
 	}
 }
@@ -296,6 +297,21 @@ describe('coming in through the firm', () => {
 		expect(await again(person)).to.equal('/sign-in/firm/confirmed');
 		expect(await shown()).to.equal(true);
 		expect(await (await browser.get('/sign-in/firm/confirmed')).text()).to.include('It is you');
+	});
+
+	it('can be left as well by whoever signs out here, and only by whom it knows', async () => {
+		const browser = new Browser();
+		await come(somebody({ groups: [await group('reader')] }), browser);
+		const out = await browser.get('/sign-out', 'POST');
+		expect(out.headers.get('location')).to.equal('/sign-in?out');
+		expect(await (await browser.get('/sign-in?out')).text()).to.include('sign out there too');
+		const left = new URL((await browser.get('/sign-in/firm/leave')).headers.get('location')!);
+		expect(left.href).to.match(new RegExp(`^${provider.issuer}/out\\?`));
+		expect(left.searchParams.get('post_logout_redirect_uri')).to.equal(address('/sign-in'));
+		expect(left.searchParams.get('client_id')).to.equal('limen');
+		expect(await (await browser.get('/sign-in')).text()).to.not.include('sign out there too');
+		const own = await post('/sign-out', {}, {}, await newPerson({ [customer]: 'reader' }));
+		expect(own.headers.get('location')).to.equal('/sign-in');
 	});
 
 	it('is mapped by administrators alone, each thing once, and unmapped again', async () => {

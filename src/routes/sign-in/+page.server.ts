@@ -6,6 +6,7 @@ import {
 	DEVICE_COOKIE,
 	FIRM_REFUSALS,
 	firmProvider,
+	firmSignOut,
 	fromOf,
 	quickPeople,
 	quickSignIn,
@@ -28,6 +29,8 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	return {
 		quick: await quickPeople(),
 		firm: firmProvider(),
+		/** Whoever has just signed out here may still be signed in there. */
+		maySignOutThere: url.searchParams.has('out') && (await firmSignOut()) !== null,
 		refused: Object.hasOwn(FIRM_REFUSALS, why) ? FIRM_REFUSALS[why as FirmRefusal] : null
 	};
 };

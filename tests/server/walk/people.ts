@@ -10,6 +10,7 @@ export const PEOPLE: Asks = {
 	'POST /account?/calendar': form('/account?/calendar', {}),
 	'POST /account?/letters': form('/account?/letters', { evening: '17' }),
 	'GET /sign-in/firm/back': (_ids, as) => get('/sign-in/firm/back?code=x&state=y', as),
+	'GET /sign-in/firm/leave': (_ids, as) => get('/sign-in/firm/leave', as),
 	'GET /sign-in/firm/confirmed': (_ids, as) => get('/sign-in/firm/confirmed', as),
 	'GET /people/groups': (_ids, as) => get('/people/groups', as),
 	'POST /people/groups?/map': (ids, as) =>

@@ -233,15 +233,29 @@ const finish = grouped<Attempted, boolean>(BOOTSTRAP, async (all) => {
 	return all.map(({ held, state }) => state !== 'waiting' && wanting.has(held.unit.unitId));
 });
 
-/** What nobody did in time is not done any more: whoever asked is told. */
+/**
+ * What nobody did in time is not done any more: whoever asked is told. Nor is what Limen wanted of itself while a unit's
+ * binding was being taken away.
+ */
 async function expire(): Promise<void> {
 	await database().transaction(async (trx) => {
-		const rows = await trx('errand')
-			.where({ state: 'waiting' })
+		const waiting = () => trx('errand').where({ state: 'waiting' });
+		const over = (state: 'expired' | 'cancelled', words: string) => ({
+			state,
+			ended_at: trx.fn.now(),
+			words
+		});
+		const told = ['id', 'customer_id as customerId'];
+		const late = await waiting()
 			.where('deadline', '<=', trx.fn.now())
-			.update({ state: 'expired', ended_at: trx.fn.now(), words: 'The unit did not come in time.' })
-			.returning(['id', 'customer_id as customerId']);
-		await notifyEach(trx, 'errand-ended', rows);
+			.update(over('expired', 'The unit did not come in time.'))
+			.returning(told);
+		const left = await waiting()
+			.whereNotNull('why')
+			.whereRaw('not exists (select from binding where binding.unit_id = errand.unit_id)')
+			.update(over('cancelled', 'Its unit is no longer at its place.'))
+			.returning(told);
+		await notifyEach(trx, 'errand-ended', [...late, ...left]);
 	});
 }
 

@@ -109,6 +109,12 @@ async function releaseTheDead(): Promise<void> {
 	await queue().query(`select ${JOBS_SCHEMA}.force_unlock_workers($1::text[])`, [
 		dead.flatMap(({ workers }) => workers)
 	]);
+	// A job that was put in another's place while that was under way leaves it without further tries: that one is over
+	await queue().query(
+		`select ${JOBS_SCHEMA}.complete_jobs(array(
+			select id from ${JOBS_SCHEMA}.jobs where locked_at is null and key is null and last_error is null and attempts >= max_attempts
+		))`
+	);
 	await database()('process')
 		.whereIn(
 			'id',

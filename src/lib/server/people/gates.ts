@@ -12,6 +12,7 @@ const OPEN: ReadonlySet<string> = new Set([
 	'/sign-in',
 	'/sign-in/firm',
 	'/sign-in/firm/back',
+	'/sign-in/firm/leave',
 	'/forgotten',
 	'/ticket/[token]',
 	'/calendar/[token]',
