@@ -1,11 +1,9 @@
 import { Logger, runMigrations } from 'graphile-worker';
 import pg from 'pg';
-import { databaseName, JOBS_SCHEMA, jobsRole, jobsUrl } from '../../src/lib/server/database';
+import { databaseName, JOBS_SCHEMA, jobsRole, jobsUrl, MOST_ATTEMPTS } from '../../src/lib/server/database';
 import type { Settings } from '../../src/lib/server/settings';
 import { DATABASE_ROLES, letIn, passwordFile } from './roles';
 
-/** So often a job is tried before a person is told. */
-const MOST_ATTEMPTS = 12;
 const MOST_PAYLOAD_BYTES = 2_000;
 
 /** What the application enqueues by: it may add a job, and can neither read nor change any. */

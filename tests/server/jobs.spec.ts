@@ -35,7 +35,7 @@ describe('jobs', () => {
 			expect(await refused('select * from limen_jobs.jobs')).to.match(/permission denied/);
 			expect(await refused('delete from limen_jobs._private_jobs')).to.match(/permission denied/);
 		}
-		const long = await refusalOf(enqueue(database(), 'clean up', { words: 'x'.repeat(3_000) }));
+		const long = await refusalOf(enqueue(database(), 'clean up', { words: 'x'.repeat(3_000) }, { key: 'too long' }));
 		expect(long).to.match(/this is no job/);
 	});
 
@@ -56,27 +56,38 @@ describe('jobs', () => {
 		expect(rows[0].ended_at).to.be.instanceOf(Date);
 	});
 
-	it('that another was put in the place of, while they were under way in a process that died, are not told as given up', async () => {
-		const [key, pool, process] = [`test ${uuid()}`, `pool-${uuid()}`, uuid()];
-		await enqueue(database(), 'clean up', { test: key }, { key, due: LATER });
-		const { rows: begun } = await asOwner(
-			`update limen_jobs._private_jobs set locked_by = '${pool}', locked_at = now(), attempts = 1 where key = '${key}' returning id`
-		);
-		await enqueue(database(), 'clean up', { test: key }, { key, due: LATER });
-		const left = async () =>
-			(
-				await asOwner(`select attempts, max_attempts, locked_by from limen_jobs.jobs where id = $1`, [
-					begun[0].id
-				])
-			).rows[0];
-		expect(await left()).to.deep.include({ locked_by: pool, attempts: (await left()).max_attempts });
-		await asOwner(
-			`insert into process (id, name, heartbeat_at, workers) values ($1, 'a process that died', now() - interval '1 minute', $2)`,
-			[process, [pool]]
-		);
-		await until(async () => (await left()) === undefined);
-		expect(await jobs(key)).to.deep.equal([{ attempts: 0, locked_by: null }]);
-		await asOwner(`delete from limen_jobs._private_jobs where key = $1`, [key]);
+	it('that another was put in the place of while they were under way are not told as given up, however they end', async () => {
+		const deaths: Record<string, (pool: string) => Promise<unknown>> = {
+			'their process dies': (pool) =>
+				asOwner(
+					`insert into process (id, name, heartbeat_at, workers) values ($1, 'a process that died', now() - interval '1 minute', $2)`,
+					[uuid(), [pool]]
+				),
+			'they fail': (pool) =>
+				asOwner(
+					`update limen_jobs._private_jobs set locked_by = null, locked_at = null, last_error = 'it broke' where locked_by = $1`,
+					[pool]
+				)
+		};
+		for (const [how, death] of Object.entries(deaths)) {
+			const [key, pool] = [`test ${uuid()}`, `pool-${uuid()}`];
+			await enqueue(database(), 'clean up', {}, { key, due: LATER });
+			const { rows: begun } = await asOwner(
+				`update limen_jobs._private_jobs set locked_by = '${pool}', locked_at = now(), attempts = 1 where key = '${key}' returning id`
+			);
+			await enqueue(database(), 'clean up', {}, { key, due: LATER });
+			const left = async () =>
+				(
+					await asOwner(`select attempts, max_attempts as of from limen_jobs.jobs where id = $1`, [
+						begun[0].id
+					])
+				).rows[0];
+			expect(await left(), how).to.deep.equal({ attempts: 12, of: 12 });
+			await death(pool);
+			await until(async () => (await left()) === undefined);
+			expect(await jobs(key), how).to.deep.equal([{ attempts: 0, locked_by: null }]);
+			await asOwner(`delete from limen_jobs._private_jobs where key = $1`, [key]);
+		}
 	});
 
 	it('that fail stand on the administrator’s page with their error, and on nobody else’s', async () => {

@@ -30,6 +30,8 @@ export function databaseUrl(settings: Settings = currentSettings()): string {
 
 /** The queue's schema, and the role that owns it: it sees nothing else of the database. */
 export const JOBS_SCHEMA = 'limen_jobs';
+/** So often a job that somebody asked for is tried before a person is told; those by the clock have another number of tries. */
+export const MOST_ATTEMPTS = 12;
 export const jobsRole = (owner: string): string => `${databaseName(owner)}_jobs`.toLowerCase().slice(-63);
 
 /** The queue's way in: the address given, or the owner's with a role and password of its own. */

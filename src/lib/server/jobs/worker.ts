@@ -1,7 +1,7 @@
 import { EventEmitter } from 'node:events';
 import { Logger, parseCronItems, run, type Runner, type Task, type WorkerEvents } from 'graphile-worker';
 import pg from 'pg';
-import { BOOTSTRAP, database, JOBS_SCHEMA, jobsUrl, runAs, type Identity } from '../database';
+import { BOOTSTRAP, database, JOBS_SCHEMA, jobsUrl, MOST_ATTEMPTS, runAs, type Identity } from '../database';
 import { log } from '../log';
 import { onBeat, thisProcess } from './process';
 
@@ -73,6 +73,7 @@ export async function startJobs(): Promise<void> {
 	});
 	await noteWorkers(workers);
 	onBeat(releaseTheDead);
+	onBeat(forgetReplaced);
 	onBeat(() => noteWorkers(workers));
 }
 
@@ -109,16 +110,23 @@ async function releaseTheDead(): Promise<void> {
 	await queue().query(`select ${JOBS_SCHEMA}.force_unlock_workers($1::text[])`, [
 		dead.flatMap(({ workers }) => workers)
 	]);
-	// A job that was put in another's place while that was under way leaves it without further tries: that one is over
-	await queue().query(
-		`select ${JOBS_SCHEMA}.complete_jobs(array(
-			select id from ${JOBS_SCHEMA}.jobs where locked_at is null and key is null and last_error is null and attempts >= max_attempts
-		))`
-	);
 	await database()('process')
 		.whereIn(
 			'id',
 			dead.map(({ id }) => id)
 		)
 		.update({ workers_released: true });
+}
+
+/**
+ * Whoever asks for a job while one with its key is under way has another put in its place: the queue takes that one's key and
+ * its further tries. When it fails after that, or dies with its process, nothing is given up: the other does it all.
+ */
+async function forgetReplaced(): Promise<void> {
+	await queue().query(
+		`select ${JOBS_SCHEMA}.complete_jobs(array(
+			select id from ${JOBS_SCHEMA}.jobs
+			where locked_at is null and key is null and attempts >= max_attempts and max_attempts = ${MOST_ATTEMPTS}
+		))`
+	);
 }

@@ -154,7 +154,7 @@ async function takeUnitOn(
 		// Saying once more what is so already is no fault here
 		await takeStanceIn(trx, { customerId, siteId: null, unitId: unit.unitId }, 'watch', actor);
 	}
-	if (runId !== null) await enqueue(trx, ADOPT, { run: runId });
+	if (runId !== null) await enqueue(trx, ADOPT, { run: runId }, { key: `${ADOPT} ${runId}` });
 	await trx('take_on_unit').where({ id: unitId }).update({ position_id: positionId });
 	await enterInLedger(trx, actor, [
 		{
