@@ -35,7 +35,9 @@ describe('jobs', () => {
 			expect(await refused('select * from limen_jobs.jobs')).to.match(/permission denied/);
 			expect(await refused('delete from limen_jobs._private_jobs')).to.match(/permission denied/);
 		}
-		const long = await refusalOf(enqueue(database(), 'clean up', { words: 'x'.repeat(3_000) }, { key: 'too long' }));
+		const long = await refusalOf(
+			enqueue(database(), 'clean up', { words: 'x'.repeat(3_000) }, { key: 'too long' })
+		);
 		expect(long).to.match(/this is no job/);
 	});
 
