@@ -182,7 +182,7 @@ describe('connections', () => {
 			)
 		);
 		expect(list).to.include(unit.serial);
-		expect(today.replaceAll('<!---->', '')).to.match(/<b[^>]*>\d+<\/b> not heard<\/a>/);
+		expect(today!.replaceAll('<!---->', '')).to.match(/<b[^>]*>\d+<\/b> not heard<\/a>/);
 		expect(own).to.match(/has not been heard\s+for 20 h/);
 		const again = dial(unit, answering(unit));
 		await untilConnected(unit.unitId);

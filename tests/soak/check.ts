@@ -1,16 +1,15 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Installation } from '../installation/installation';
 import type { Fleet } from './fleet';
-import type { Acknowledged } from './people';
+import type { People } from './people';
 
 const SETTLE_MS = 5 * 60_000;
+/** A unit that is on its way is there sooner. */
+const STANDS_STILL_MS = 60_000;
 
 /** What a soak found wrong, in words; empty when stand-ins, database and ledger agree. */
-export async function check(
-	here: Installation,
-	fleet: Fleet,
-	{ batches, binds, unbinds, proofs, sends, unheardSends, bound }: Acknowledged
-): Promise<string[]> {
+export async function check(here: Installation, fleet: Fleet, people: People): Promise<string[]> {
+	const { batches, binds, unbinds, proofs, sends, unheardSends, bound } = people.acknowledged;
 	const faults: string[] = [];
 	const expectNone = async (words: string, sql: string, values: unknown[] = []) => {
 		for (const row of await here.query<object>(sql, values)) faults.push(`${words}: ${JSON.stringify(row)}`);
@@ -19,7 +18,7 @@ export async function check(
 		const [row] = await here.query<{ count: number }>(`select count(*)::int as count from ${sql}`, values);
 		if (row!.count !== wanted) faults.push(`${words}: ${row!.count} instead of ${wanted}`);
 	};
-	await settled(here);
+	await settled(here, people);
 	await expectNone(
 		'A unit that is well is not online',
 		`select site_name as site, position_name as position, serial, standing, words from (
@@ -74,20 +73,29 @@ export async function check(
 	return faults;
 }
 
-/** Waits for what still moves; what does not come to rest is told by the checks. */
-async function settled(here: Installation): Promise<void> {
-	const until = Date.now() + SETTLE_MS;
-	while (Date.now() < until) {
+/** Waits for what still moves, and has a person help those that stand still; what does not come to rest is told by the checks. */
+async function settled(here: Installation, people: People): Promise<void> {
+	const from = Date.now();
+	let isHelped = false;
+	while (Date.now() < from + SETTLE_MS) {
 		const [row] = await here
-			.query<{ moving: number }>(
-				`select (select count(*) from errand where state in ('waiting', 'under way'))::int
+			.query<{ moving: number; standing_still: string[] }>(
+				`with astray as (
+					select binding.position_id as id from binding
+					cross join lateral (select standing from position_standing s where s.position_id = binding.position_id offset 0) stands
+					where standing <> 'online'
+				)
+				select (select count(*) from errand where state in ('waiting', 'under way'))::int
 					+ (select count(*) from send where ended_at is null)::int + (select count(*) from site_proof where state = 'open')::int
-					+ (select count(*) from long_work where ended_at is null)::int
-					+ (select count(*) from binding cross join lateral (select standing from position_standing s where s.position_id = binding.position_id offset 0) stands
-						where standing <> 'online')::int as moving`
+					+ (select count(*) from long_work where ended_at is null)::int + (select count(*) from astray)::int as moving,
+					array(select id from astray) as standing_still`
 			)
-			.catch(() => [{ moving: 1 }]);
+			.catch(() => [{ moving: 1, standing_still: [] }]);
 		if (row!.moving === 0) return;
+		if (!isHelped && Date.now() > from + STANDS_STILL_MS) {
+			isHelped = true;
+			for (const id of row!.standing_still) await people.help(id);
+		}
 		await sleep(500);
 	}
 }

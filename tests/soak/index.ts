@@ -75,7 +75,7 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 			`Acknowledged: ${batches.length} batches, ${binds} bindings, ${unbinds} ends of bindings, ${proofs} proofs, ${sends} sends; refused: ${people.refused.length}.`
 		);
 		const settling = Date.now();
-		const faults = await check(here, fleet, people.acknowledged);
+		const faults = await check(here, fleet, people);
 		say(`At rest and compared after ${seconds(settling)} s.`);
 		const while_ = people.asked.filter(
 			({ at, took }) => !away.some((one) => at < one.to && at + took > one.from)

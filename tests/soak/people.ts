@@ -194,6 +194,17 @@ export class People {
 		else if (!sent || sent.status >= 500) this.acknowledged.unheardSends++;
 	}
 
+	/**
+	 * What a technician does at a unit that stands still: one that lost its power after it was configured and before it said so
+	 * is nobody whom Limen would know. It is set back, and let try again.
+	 */
+	async help(positionId: string): Promise<void> {
+		const bound = this.acknowledged.bound.get(positionId);
+		if (!bound) return;
+		await this.#act('POST', `/positions/${positionId}/retry`);
+		await this.#tell(() => this.fleet.tell(bound.label.serial, { reset: true, power: true }));
+	}
+
 	#form = (path: string, fields: Record<string, string>): Promise<Response | null> =>
 		this.here.form(path, fields, this.cookie).catch(() => null);
 
