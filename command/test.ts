@@ -46,8 +46,11 @@ const SERVER: Record<string, string[]> = {
 };
 /** The server's and the browser's tests are the longest: in so many halves, each with a world of its own. */
 const SHARDS = 2;
-/** One more thing at a time than the machine has cores: tests that need the application wait a fifth of their time. */
-const LANES = 3;
+/**
+ * One more thing at a time than the machine has cores: tests that need the application wait a fifth of their time. Where
+ * all is run, as many as cores: nothing is gained by haste there, and those that kill processes want room.
+ */
+const LANES = { usual: 3, long: 2 };
 /** What only computes takes what others leave. */
 const YIELDING = 10;
 const PARTS = [...Object.keys(CHECKS), 'unit', ...Object.keys(SERVER), 'browser'];
@@ -110,7 +113,7 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 			await build();
 			await startCluster((cluster = settings), { fleeting: true });
 		};
-		await inLanes(inOrder(settings, prepare, wanted, tally));
+		await inLanes(inOrder(settings, prepare, wanted, tally), wanted.long ? LANES.long : LANES.usual);
 		if (wanted.programs) {
 			const { words, why } = actsByPrograms(FOLDER);
 			say(words);
@@ -135,12 +138,12 @@ async function together(lanes: readonly (Promise<unknown> | null)[]): Promise<vo
 }
 
 /** Every lane takes what is next, so that none stands idle while another has a long row before it. */
-async function inLanes(tasks: readonly Task[]): Promise<void> {
+async function inLanes(tasks: readonly Task[], lanes: number): Promise<void> {
 	const left = [...tasks];
 	const lane = async () => {
 		for (let task = left.shift(); task; task = left.shift()) await task();
 	};
-	await together(Array.from({ length: LANES }, lane));
+	await together(Array.from({ length: lanes }, lane));
 }
 
 /** The build and the checks; then what needs the application, the longest first. */
