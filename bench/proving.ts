@@ -178,6 +178,7 @@ export async function benchProving(): Promise<Figure[]> {
 				baseline: `${(alone / 1000).toFixed(1)} s (nothing moves)`,
 				result: `${(beside / alone).toFixed(2)} ×`,
 				wanted: 'all held',
+				// `proven` rejects where one does not
 				held: true
 			}
 		];

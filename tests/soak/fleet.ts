@@ -8,8 +8,8 @@ import { newModelLabel } from '../model-label';
 
 export type Label = Omit<ReturnType<typeof newModelLabel>, 'version'> & { readonly version: string };
 
-/** A new branch router that runs its target already: what is soaked is not how long an image takes. */
-export const newRouter = (): Label => ({ ...newModelLabel('OG-2'), version: '7.0.3' });
+/** A new gateway that runs its target already: what is soaked is not how long an image takes. */
+export const newGateway = (): Label => ({ ...newModelLabel('OG-2'), version: '7.0.3' });
 
 /** The stand-ins of a soak: their yard, in a process of its own that may be ended and begun again. */
 export class Fleet {
@@ -18,12 +18,9 @@ export class Fleet {
 
 	constructor(private readonly here: Installation) {}
 
-	get folder(): string {
-		return join(this.here.settings.LIMEN_STATE_DIR, 'yard');
-	}
 	/** What the stand-ins have in their flash, as the yard keeps it. */
 	get flash(): string {
-		return join(this.folder, 'flash.json');
+		return join(this.here.settings.LIMEN_STATE_DIR, 'yard', 'flash.json');
 	}
 
 	async start(): Promise<void> {
@@ -52,7 +49,7 @@ export class Fleet {
 	/** Says something to a unit in the yard: its power, its faults, what is typed at it. */
 	tell = (serial: string, what: object): Promise<void> => this.#send(`/${serial}`, what);
 
-	/** Ends whenever the yard does: it is asked again by whoever wants it. */
+	/** Rejects while the yard is away. */
 	async #send(path: string, body: object): Promise<void> {
 		const answer = await fetch(`http://127.0.0.1:${this.here.settings.LIMEN_YARD_PORT}/units${path}`, {
 			method: 'POST',

@@ -68,7 +68,7 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 		await people.stop();
 		const { away } = trouble;
 		say(
-			`${counted(away.length, 'trouble')}: ${away.map(({ what, from, to }) => `${what} (${((to - from) / 1_000 - 10).toFixed(1)} s)`).join(', ')}.`
+			`${counted(away.length, 'trouble')}: ${away.map(({ what, from, back }) => `${what} (${((back - from) / 1_000).toFixed(1)} s)`).join(', ')}.`
 		);
 		const { binds, unbinds, proofs, sends, batches } = people.acknowledged;
 		say(
@@ -77,20 +77,20 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 		const settling = Date.now();
 		const faults = await check(here, fleet, people);
 		say(`At rest and compared after ${seconds(settling)} s.`);
-		const while_ = people.asked.filter(
+		const undisturbed = people.asked.filter(
 			({ at, took }) => !away.some((one) => at < one.to && at + took > one.from)
 		);
 		faults.push(
-			...while_.flatMap(({ path, status }) =>
+			...undisturbed.flatMap(({ path, status }) =>
 				status !== null && status < 400 ? [] : [`${path} answered ${status}`]
 			)
 		);
-		const took = while_.map((one) => one.took).sort((a, b) => a - b);
+		const took = undisturbed.map((one) => one.took).sort((a, b) => a - b);
 		say(
-			`${people.asked.length} pages, ${while_.length} of them while nothing was away: half in ${took[took.length >> 1] ?? 0} ms, the slowest in ${took.at(-1) ?? 0} ms.`
+			`${people.asked.length} pages, ${undisturbed.length} of them while nothing was away: half in ${took[took.length >> 1] ?? 0} ms, the slowest in ${took.at(-1) ?? 0} ms.`
 		);
 		say(flatness(trouble.samples));
-		const slow = while_.filter((one) => one.took > LONGEST_PAGE_MS);
+		const slow = undisturbed.filter((one) => one.took > LONGEST_PAGE_MS);
 		return {
 			faults: [...new Set([...faults, ...people.refused])],
 			slow: slow.map(({ path, took }) => `${path}: ${took} ms`)

@@ -1,7 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { v7 as uuid } from 'uuid';
 import { ADMINISTRATOR_PASSWORD, type Installation } from '../installation/installation';
-import { newRouter, type Fleet, type Label } from './fleet';
+import { newGateway, type Fleet, type Label } from './fleet';
 
 /** What was acknowledged, for the checker to find again: nothing of it may be lost or done twice. */
 export interface Acknowledged {
@@ -117,7 +117,7 @@ export class People {
 
 	/** Claims new units, binds them and gives them power. */
 	async arrive(positions: readonly Place[]): Promise<void> {
-		const labels = positions.map(newRouter);
+		const labels = positions.map(newGateway);
 		await this.#tell(() => this.fleet.bring(labels));
 		const text = labels.map(({ serial, mac, claimCode }) => `${serial},${mac},${claimCode}`).join('\n');
 		const claimed = await this.#act('POST', '/batches', { customerId: this.customerId, text });

@@ -7,6 +7,9 @@ import type { Fleet } from './fleet';
 export interface Away {
 	readonly what: string;
 	readonly from: number;
+	/** When the application answered from its database again. */
+	readonly back: number;
+	/** From when on nothing is slow any more because of it. */
 	readonly to: number;
 }
 /** How much the application's processes have at a moment, all together. */
@@ -59,7 +62,8 @@ export class Trouble {
 				const from = Date.now();
 				await work();
 				await this.back();
-				this.away.push({ what, from, to: Date.now() + CATCHING_UP_MS });
+				const back = Date.now();
+				this.away.push({ what, from, back, to: back + CATCHING_UP_MS });
 			}
 		};
 		const sampling = async () => {
@@ -80,7 +84,7 @@ export class Trouble {
 	/** Resolves when the application answers and reaches its database. */
 	async back(): Promise<void> {
 		for (;;) {
-			const answer = await fetch(this.here.url('/healthz')).catch(() => null);
+			const answer = await fetch(this.here.url('/readyz')).catch(() => null);
 			if (answer?.ok) return;
 			await sleep(100);
 		}

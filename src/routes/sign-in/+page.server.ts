@@ -6,7 +6,6 @@ import {
 	DEVICE_COOKIE,
 	FIRM_REFUSALS,
 	firmProvider,
-	firmSignOut,
 	fromOf,
 	quickPeople,
 	quickSignIn,
@@ -29,8 +28,8 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	return {
 		quick: await quickPeople(),
 		firm: firmProvider(),
-		/** Whoever has just signed out here may still be signed in there. */
-		maySignOutThere: url.searchParams.has('out') && (await firmSignOut()) !== null,
+		/** Whoever has just signed out here may still be signed in there. The provider is not asked: it can be slow. */
+		hasSignedOut: url.searchParams.has('out'),
 		refused: Object.hasOwn(FIRM_REFUSALS, why) ? FIRM_REFUSALS[why as FirmRefusal] : null
 	};
 };

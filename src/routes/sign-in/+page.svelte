@@ -21,7 +21,7 @@
 <svelte:head><title>Sign in · Limen</title></svelte:head>
 <h1>Sign in</h1>
 {#if data.refused}<Notice kind="wrong">{data.refused}</Notice>{/if}
-{#if data.firm && data.maySignOutThere}<Notice kind="careful" class="mt-3"
+{#if data.firm && data.hasSignedOut}<Notice kind="careful" class="mt-3"
 		>You are signed out of Limen, but perhaps not of {data.firm.name}. On a computer that others use,
 		<a href="/sign-in/firm/leave" data-sveltekit-reload>sign out there too</a>.</Notice
 	>{/if}
