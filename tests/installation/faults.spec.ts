@@ -1,15 +1,14 @@
-import { mkdtempSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { once } from 'node:events';
 import { createServer } from 'node:net';
-import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { expect } from 'chai';
-import { checkCharacter } from '../../src/core/intake';
 import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
 import { PostBox } from '../../standins/mail/post-box';
 import { freePort } from '../../command/ports';
 import { Installation } from './installation';
+import { labelOf, listOfLabels, planted, program, tokenFor } from './planted';
 import { basic, OPERATIONS, overTls } from '../server/making';
 
 /** Another process's work: there is nothing to wait on. */
@@ -18,14 +17,15 @@ async function sleepUntil(holds: () => Promise<boolean>): Promise<void> {
 }
 
 /**
- * What an installation bears: its processes killed with -9 in the middle of the work, its keys lost, its
- * ledger tampered with; and that it comes back from its backup. Everything is done through its own gates.
+ * What an installation bears: its processes killed with -9 in the middle of the work, its mail server away. Everything is
+ * done through its own gates.
  */
 describe('an installation of its own', () => {
 	let here: Installation;
 	let cookie: string;
 	let token: string;
 	let customerId: string;
+	let api: ReturnType<typeof program>;
 
 	const postBox = new PostBox();
 
@@ -33,21 +33,9 @@ describe('an installation of its own', () => {
 		const mailPort = await freePort();
 		here = await Installation.create({ LIMEN_SMTP_URL: `smtp://127.0.0.1:${mailPort}` });
 		await here.start();
-		cookie = await here.firstAdministrator();
-		customerId = here.run('tests/installation/plant.ts').stdout.trim();
-		const page = await here.form(
-			'/people?/token',
-			{
-				name: 'faults',
-				days: '1',
-				'act:see': 'on',
-				'act:claim': 'on',
-				'act:bind': 'on',
-				[`customer:${customerId}`]: 'on'
-			},
-			cookie
-		);
-		token = /limen_[\w-]{43}/.exec(await page.text())![0];
+		({ cookie, customerId } = await planted(here));
+		token = await tokenFor(here, cookie, customerId, ['see', 'claim', 'bind']);
+		api = program(here, token);
 	});
 	after(async () => {
 		postBox.close();
@@ -103,25 +91,6 @@ describe('an installation of its own', () => {
 		expect((await letter('wren')).text).to.equal('');
 	});
 
-	const api = (method: string, path: string, body?: object, headers: Record<string, string> = {}) =>
-		fetch(here.url(`/api/v1${path}`), {
-			method,
-			headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json', ...headers },
-			body: body ? JSON.stringify(body) : null
-		});
-
-	const label = (number: number) => {
-		const body = `OG2K${String(number).padStart(7, '0')}`;
-		return {
-			serial: body + checkCharacter(body, 'iso7064-mod-37-36'),
-			claimCode: `KILL${String(number).padStart(7, '0')}`
-		};
-	};
-	const listOf = (from: number, count: number) =>
-		Array.from({ length: count }, (_, index) => label(from + index))
-			.map(({ serial, claimCode }) => `${serial},,${claimCode}`)
-			.join('\n');
-
 	const count = async (sql: string) =>
 		(await here.query<{ count: number }>(`select count(*)::int as count from ${sql}`))[0]!.count;
 
@@ -150,7 +119,7 @@ describe('an installation of its own', () => {
 	deaths.forEach(([what, kill], index) => {
 		it(`loses and repeats nothing when ${what} is killed in the middle of an intake of 5,000 rows`, async () => {
 			const from = 1_000_000 * (index + 1);
-			const body = { customerId, text: listOf(from, 5_000) };
+			const body = { customerId, text: listOfLabels(from, 5_000) };
 			const send = () => api('POST', '/batches', body, { 'idempotency-key': `intake-${index}` });
 			const before = {
 				units: await count('unit'),
@@ -182,7 +151,7 @@ describe('an installation of its own', () => {
 	it('loses and repeats no acknowledged report of 200 runs when both are killed in the middle', async () => {
 		const RUNS = 200;
 		const taken = (await (
-			await api('POST', '/batches', { customerId, text: listOf(5_000_000, RUNS) })
+			await api('POST', '/batches', { customerId, text: listOfLabels(5_000_000, RUNS) })
 		).json()) as {
 			rows: { unitId: string; serial: string }[];
 		};
@@ -214,7 +183,7 @@ describe('an installation of its own', () => {
 		const repeated = new Set<string>();
 		let attempts = 0;
 		const say = async (number: number, type: string): Promise<void> => {
-			const { serial, claimCode } = label(number);
+			const { serial, claimCode } = labelOf(number);
 			for (;;) {
 				attempts++;
 				const answer = await overTls(
@@ -311,153 +280,10 @@ describe('an installation of its own', () => {
 		expect(proof.status).to.equal(0);
 	});
 
-	it('names the first entry of its ledger that was changed, removed or cut off, even by the owner', async () => {
-		const tamper = async (sql: string, words: RegExp) => {
-			await here.query(
-				'create table kept_ledger as select * from ledger_entry; create table kept_head as select * from ledger_head'
-			);
-			await here.query(`alter table ledger_entry disable trigger user; ${sql}`);
-			const proof = here.limen('verify-ledger');
-			expect(proof.stderr.trim()).to.match(words);
-			expect(proof.status).to.equal(1);
-			await here.query(
-				'delete from ledger_entry; insert into ledger_entry select * from kept_ledger; alter table ledger_entry enable trigger user; drop table kept_ledger, kept_head'
-			);
-		};
-		await tamper(
-			`update ledger_entry set words = 'nothing' where id = 3`,
-			/broken at entry 3: it is not as it was written/
-		);
-		await tamper('delete from ledger_entry where id = 4', /broken at entry 4: it is missing/);
-		await tamper(
-			'delete from ledger_entry where id = (select max(id) from ledger_entry)',
-			/broken at entry \d+: the end was cut off/
-		);
-		expect(here.limen('verify-ledger').status).to.equal(0);
-	});
-
-	it('proves with a head that was kept outside that the ledger was not written anew as a whole', async () => {
-		const head = /^It stands at: (limen-ledger .+)$/m.exec(here.limen('verify-ledger').stdout)![1]!;
-		await fetch(here.url('/account'), { headers: { cookie } });
-		expect(here.limen('verify-ledger', '--from', head).stdout).to.match(/The first \d+ are those of 20/);
-		const letter = join(here.settings.LIMEN_STATE_DIR, 'letter.txt');
-		writeFileSync(letter, `Dear colleague,\n\nkeep this:\n${head.replace(/ /g, '\n')}\n`);
-		expect(here.limen('verify-ledger', '--from', letter).status).to.equal(0);
-		for (const forged of [head.replace(/\d+/, '2'), head.slice(0, -1), 'limen-ledger', '', '.'])
-			expect(here.limen('verify-ledger', '--from', forged).status, forged).to.equal(1);
-		await here.query(
-			'create table kept_ledger as select * from ledger_entry; create table kept_head as select * from ledger_head'
-		);
-		// The owner of the database can make a chain that holds in itself
-		await here.query(
-			`do $$ declare one record; last bytea; begin
-				alter table ledger_entry disable trigger user;
-				update ledger_entry set words = 'Nothing happened.' where id = 3;
-				select hash into last from ledger_entry where id = 2;
-				for one in select id from ledger_entry where id > 2 order by id loop
-					update ledger_entry e set hash = ledger_hash(last, e) where id = one.id returning hash into last;
-				end loop;
-				update ledger_head set hash = last;
-			end $$`
-		);
-		expect(here.limen('verify-ledger').status).to.equal(0);
-		expect(here.limen('verify-ledger', '--from', head).stderr).to.match(/have been written anew/);
-		await here.query(
-			'delete from ledger_entry where id > 3; update ledger_head set id = 3, hash = (select hash from ledger_entry where id = 3)'
-		);
-		expect(here.limen('verify-ledger', '--from', head).stderr).to.match(/the end was cut off/);
-		await here.query(
-			`delete from ledger_entry; insert into ledger_entry select * from kept_ledger; alter table ledger_entry enable trigger user;
-			update ledger_head h set id = k.id, hash = k.hash from kept_head k; drop table kept_ledger, kept_head`
-		);
-		expect(here.limen('verify-ledger', '--from', head).status).to.equal(0);
-	});
-
-	it('does not start without its keys, says so in one sentence, and damages nothing', async () => {
-		await here.stop();
-		const keys = join(here.settings.LIMEN_STATE_DIR, 'keys');
-		for (const name of ['claim.key', 'secret.keys']) {
-			renameSync(join(keys, name), join(keys, 'away'));
-			for (const content of [null, 'ab'.repeat(32)]) {
-				if (content) writeFileSync(join(keys, name), content);
-				const started = here.limen('serve');
-				expect(started.status).to.equal(1);
-				expect(started.stderr.trim().split('\n')).to.have.lengthOf(1);
-				expect(started.stderr).to.include(`keys/${name}`).and.include('restore it from the backup');
-				rmSync(join(keys, name), { force: true });
-			}
-			renameSync(join(keys, 'away'), join(keys, name));
-		}
-		await here.start();
-		expect((await fetch(here.url('/readyz'))).status).to.equal(200);
-	});
-
-	it('seals its secrets with a new key, and the old renderings with it', async () => {
-		await here.stop();
-		const sealed = async () =>
-			(
-				await here.query<{ key: string }>(
-					`select distinct split_part(values->>'staff_secret', ':', 2) as key from customer where values->>'staff_secret' is not null`
-				)
-			).map(({ key }) => key);
-		await here.startPostgres();
-		const [before] = await sealed();
-		expect(before).to.match(/^[0-9a-f]{12}$/);
-		expect(here.limen('rotate-key').stdout).to.match(/A new key is in use; \d+ secrets/);
-		await here.startPostgres();
-		const after = await sealed();
-		expect(after).to.have.lengthOf(1);
-		expect(after[0]).to.not.equal(before);
-		await here.start();
-	});
-
-	it('comes back whole from its backup, by the commands in the README', async () => {
-		const folder = join(mkdtempSync(join(tmpdir(), 'limen-backup-')), 'backup');
-		const written = here.limen('backup', folder);
-		expect(written.stdout, written.stderr).to.include('database.dump, keys and images');
-		expect(here.limen('backup', folder).stderr).to.include('is not empty');
-		expect(here.limen('restore', folder).stderr).to.include('stop it first');
-		for (const path of ['', ...readdirSync(folder, { recursive: true })])
-			expect(statSync(join(folder, String(path))).mode & 0o077, `${path} is its owner's alone`).to.equal(0);
-		const head = join(folder, 'ledger-head.txt');
-		const other = await Installation.create();
-		try {
-			const restored = other.limen('restore', folder);
-			expect(restored.stdout, restored.stderr).to.include('Restored.');
-			expect(other.limen('restore', folder).stderr).to.include('There is an installation here already');
-			await other.start();
-			// There is an administrator: no link is offered
-			expect(other.said).to.not.include('/ticket/');
-			const census = (one: Installation) =>
-				one.query(
-					`select (select count(*) from unit) as units, (select count(*) from run_event) as events, (select count(*) from person) as people,
-						(select hash from ledger_head) as head`
-				);
-			expect(await census(other)).to.deep.equal(await census(here));
-			expect(other.limen('verify-ledger', '--from', head).status).to.equal(0);
-			const again = await fetch(other.url('/account'), {
-				headers: { cookie, accept: 'text/html' },
-				redirect: 'manual'
-			});
-			expect(again.headers.get('location'), 'who was signed in then is not now').to.include('/sign-in');
-			// Units that trust the server by its certificate go on trusting it
-			const certificate = ({ settings }: Installation) =>
-				readFileSync(join(settings.LIMEN_STATE_DIR, 'keys', 'bootstrap.crt'), 'utf8');
-			expect(certificate(other)).to.equal(certificate(here));
-			const answer = await fetch(other.url('/api/v1/runs'), {
-				headers: { authorization: `Bearer ${token}` }
-			});
-			expect(answer.status).to.equal(200);
-		} finally {
-			await other.remove();
-			rmSync(join(folder, '..'), { recursive: true, force: true });
-		}
-	});
-
 	it('wrote no secret into its log, through all of that', async () => {
 		const wrong = 'a wrong but secret guess';
 		await here.form('/sign-in?/password', { email: 'perrin.holt@tests.example', password: wrong });
-		await fetch(here.url(`/find?q=${label(1_000_001).claimCode}`), { headers: { cookie } });
+		await fetch(here.url(`/find?q=${labelOf(1_000_001).claimCode}`), { headers: { cookie } });
 		await api('POST', '/batches', { customerId, text: 7, secret: wrong });
 		await here.stop();
 		const lines = here.log.split('\n').filter((line) => line.startsWith('{'));

@@ -1,6 +1,7 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { expect } from 'chai';
 import { Installation } from './installation';
+import { planted } from './planted';
 
 /** Work on many things, whose process is killed with -9 in the middle. */
 describe('long work of an installation of its own', () => {
@@ -12,9 +13,9 @@ describe('long work of an installation of its own', () => {
 	before(async () => {
 		here = await Installation.create();
 		await here.start();
-		cookie = await here.firstAdministrator();
-		const customerId = here.run('tests/installation/plant.ts').stdout.trim();
-		const planted = await here.query<{ unit: string }>(
+		const world = await planted(here);
+		cookie = world.cookie;
+		const rows = await here.query<{ unit: string }>(
 			`with wanted as materialized (
 				select n, gen_random_uuid() as site, gen_random_uuid() as position, gen_random_uuid() as unit, gen_random_uuid() as run
 				from generate_series(1, $2::int) n
@@ -33,9 +34,9 @@ describe('long work of an installation of its own', () => {
 			)
 			insert into binding (position_id, unit_id, customer_id, model_id, role_id, run_id)
 			select position, unit, $1::uuid, 'og-2', 'gateway', run from wanted returning unit_id as unit`,
-			[customerId, UNITS]
+			[world.customerId, UNITS]
 		);
-		units = planted.map(({ unit }) => unit);
+		units = rows.map(({ unit }) => unit);
 		await here.query(
 			`update run set outcome = 'failed', failure_step = 'configuration', failure_kind = 'config-error', failure_words = 'no', ended_at = now()`
 		);

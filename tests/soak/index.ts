@@ -3,6 +3,7 @@ import { demoOnly } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
 import { counted } from '../../src/core/text';
 import { Installation } from '../installation/installation';
+import { planted, tokenFor } from '../installation/planted';
 import { check } from './check';
 import { Fleet } from './fleet';
 import { People } from './people';
@@ -51,9 +52,9 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 	const fleet = new Fleet(here);
 	try {
 		await here.start();
-		const cookie = await here.firstAdministrator();
-		const customerId = here.run('tests/installation/plant.ts').stdout.trim();
-		const token = await tokenOf(here, cookie, customerId);
+		const { cookie, customerId } = await planted(here);
+		const acts = ['see', 'claim', 'bind', 'unbind', 'retry', 'prove'];
+		const token = await tokenFor(here, cookie, customerId, acts);
 		const positions = await planned(here, customerId, units);
 		await fleet.start();
 		const people = new People(here, fleet, customerId, token, cookie, positions, chance);
@@ -102,21 +103,6 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 }
 
 const seconds = (from: number): string => ((Date.now() - from) / 1_000).toFixed(0);
-
-async function tokenOf(here: Installation, cookie: string, customerId: string): Promise<string> {
-	const acts = ['see', 'claim', 'bind', 'unbind', 'retry', 'prove'];
-	const page = await here.form(
-		'/people?/token',
-		{
-			name: 'soak',
-			days: '1',
-			...Object.fromEntries(acts.map((act) => [`act:${act}`, 'on'])),
-			[`customer:${customerId}`]: 'on'
-		},
-		cookie
-	);
-	return /limen_[\w-]{43}/.exec(await page.text())![0];
-}
 
 /** A site with a gateway's position for each unit, with all that it needs. */
 const planned = (here: Installation, customerId: string, count: number) =>
