@@ -34,8 +34,10 @@ test('failures that are the same are opened at their line, and let try again tog
 		await visit(page, '/arrivals');
 		await group.getByRole('button', { name: /^Let all \d+ try again$/ }).click();
 		await expect(page.getByText(/units may try again/).first()).toBeVisible();
-		for (const { serial } of units)
-			await expect(page.locator(`[data-serial="${serial}"]`)).toHaveAttribute('data-step', 'online');
+		for (const { serial } of units) {
+			await visit(page, `/find?q=${serial}`);
+			await expect(page.getByText('connected now')).toBeVisible();
+		}
 	});
 });
 

@@ -15,13 +15,14 @@ const rowsOf = (page: import('@playwright/test').Page, title: string): Promise<s
 			rows.slice(1).map((row) => [...row.children].map((cell) => cell.textContent!.trim()))
 		);
 
-/** As if a schedule had been stated a month and a day ago: nothing but time brings that about. */
+/** As if a schedule had been stated in the last hour of yesterday: nothing but time brings that about. */
 async function letItBeDue(name: string): Promise<void> {
 	const client = new pg.Client({ connectionString: process.env.LIMEN_DATABASE_URL });
 	await client.connect();
-	await client.query(`update report_schedule set since = now() - interval '26 hours' where name = $1`, [
-		name
-	]);
+	await client.query(
+		`update report_schedule set since = date_trunc('day', now(), 'UTC') - interval '1 hour' where name = $1`,
+		[name]
+	);
 	await client.end();
 }
 

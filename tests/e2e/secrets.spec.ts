@@ -1,9 +1,12 @@
 import { expect, test } from './test';
 import { signedInAs } from './people';
+import { rows as planned } from '../../command/demo/files';
 import { begin, rows, said, standing } from './rollouts';
+import { bringUpToDate } from './sending';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 
 const TUNNEL = 'timaru-orchard';
+const HUB = planned('bindings.csv').find(({ site }) => site === 'The mill')!.serial!;
 
 test('a tunnel’s secret is renewed at both its ends, with proof, and secrets that grow old are told @long', async ({
 	browser
@@ -17,6 +20,7 @@ test('a tunnel’s secret is renewed at both its ends, with proof, and secrets t
 	await expect(
 		page.getByRole('list', { name: 'Positions' }).getByRole('listitem').getByText('online').first()
 	).toBeVisible();
+	await bringUpToDate(page, HUB);
 	await visit(page, '/upkeep/secrets');
 	const row = page.locator(`[data-secret="${TUNNEL}"]`);
 	await expect(row).toContainText('never');

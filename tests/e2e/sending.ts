@@ -24,6 +24,20 @@ export async function toSendPage(page: Page, serial: string): Promise<void> {
 /** Looks at what a send changes, and sends it. */
 export async function sendAfterLooking(page: Page, changed: string): Promise<void> {
 	await expect(page.getByText(changed).first()).toBeVisible();
+	await send(page);
+}
+
+/** Sends a unit what is due to it, if anything is: a hub that tests share may have been given another tunnel. */
+export async function bringUpToDate(page: Page, serial: string): Promise<void> {
+	await toSendPage(page, serial);
+	const isUpToDate = page.getByText('It runs what it should.');
+	await expect(isUpToDate.or(page.getByRole('button', { name: 'Send to this unit' }))).toBeVisible();
+	if (await isUpToDate.isVisible()) return;
+	await send(page);
+	await expect(isUpToDate).toBeVisible();
+}
+
+async function send(page: Page): Promise<void> {
 	await page.getByRole('button', { name: 'Send to this unit' }).click();
 	const dialog = page.getByRole('dialog');
 	await dialog.getByLabel(/^Why/).fill('It is planned so');

@@ -2,7 +2,7 @@ import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { NO_RULE, type WindowRule } from '../../src/core/windows';
 import { findingsOf } from '../../src/lib/server/drift';
-import { beginSend, lookBeforeSending, putRightMany, restartUnit } from '../../src/lib/server/send';
+import { beginSend, lookBeforeSending, restartUnit } from '../../src/lib/server/send';
 import { rulesOf, saveWindowRule, windowNow } from '../../src/lib/server/windows';
 import { onChange } from './dialling';
 import { BECAUSE, behind, online, readAnew, stateOf, typed, untilLost, untilSend } from './gateway';
@@ -100,15 +100,18 @@ describe('windows', () => {
 		await state(one.unit.positionId, NEVER);
 		const findings = [...(await findingsOf(one.unit.unitId)), ...(await findingsOf(other.unit.unitId))];
 		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
-		const work = must(
-			await doneBy(engineer, (actor) =>
-				putRightMany(
-					findings.map(({ id }) => id),
-					false,
-					{ ...actor, reason: 'for a test' }
-				)
-			)
-		);
+		const right = (fields: readonly (readonly [string, string])[]) => {
+			const form = new FormData();
+			for (const [name, value] of fields) form.append(name, value);
+			return post(`/upkeep/findings/${findings[0]!.id}?/right`, form, {}, engineer).then(answerOf);
+		};
+		const asked = await right(findings.map(({ id }) => ['finding', id]));
+		const { fields } = asked.data!.confirm as { fields: Record<string, string | string[]> };
+		// The question gives back all that was chosen, however many
+		const again = Object.entries(fields).flatMap(([name, value]) => [value].flat().map((one) => [name, one] as const));
+		expect(again.filter(([name]) => name === 'finding')).to.have.lengthOf(findings.length);
+		expect((await right([...again, ['reason', 'for a test']])).type).to.equal('success');
+		const work = await unwalled()('long_work').where({ person_id: engineer.id }).first();
 		const items = () =>
 			unwalled()('long_work_item').where({ work_id: work.id }).whereNot({ state: 'waiting' });
 		await onChange(['work', 'sends'], async () => (await items()).length === 2);

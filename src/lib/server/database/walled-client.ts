@@ -2,15 +2,17 @@ import { AsyncLocalStorage } from 'node:async_hooks';
 import { createRequire } from 'node:module';
 import type { Knex } from 'knex';
 import { databaseSettings, identity } from './identity';
+import { isOutdated, Statements, type Preparing } from './statements';
 
 /** A connection of the pool, and as whom it works at present. */
-interface Connection {
+interface Connection extends Preparing {
 	limenIdentity?: string;
 	limenInTransaction?: boolean;
-	query(text: string, values: readonly string[]): Promise<unknown>;
+	limenStatements?: Statements;
 }
 interface Query {
 	sql: string;
+	options?: object;
 	[option: string]: unknown;
 }
 type Container = (trx: Knex.Transaction) => unknown;
@@ -66,8 +68,23 @@ export class WalledClient extends PostgresClient {
 			}
 		}
 		if (BEGINS.test(query.sql)) connection.limenInTransaction = true;
-		const result = await super._query(connection, query);
+		const result = await this.#kept(connection, query, settings[0]);
 		if (ENDS.test(query.sql)) connection.limenInTransaction = false;
 		return result;
+	}
+
+	/** Asks by the name of a statement that the connection keeps planned, where it does. */
+	async #kept(connection: Connection, query: Query, role: string): Promise<unknown> {
+		const statements = (connection.limenStatements ??= new Statements());
+		const name = await statements.nameFor(connection, query.sql, role);
+		if (name === null) return super._query(connection, query);
+		try {
+			return await super._query(connection, { ...query, options: { ...query.options, name } });
+		} catch (error) {
+			// Within a transaction nothing more can be asked
+			if (!isOutdated(error as Error) || connection.limenInTransaction) throw error;
+			await statements.forget(connection);
+			return super._query(connection, query);
+		}
 	}
 }

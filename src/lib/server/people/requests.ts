@@ -32,7 +32,7 @@ const DEMO_HINT =
 export interface Confirmation extends Consequence {
 	/** Where the form goes again, and what it holds. */
 	readonly action: string;
-	readonly fields: Readonly<Record<string, string>>;
+	readonly fields: Readonly<Record<string, string | readonly string[]>>;
 	/** Whether who it is has to be shown; a reason may be all that is missing. */
 	readonly wantsPassword: boolean;
 	/** The firm, where they can show it at its own sign-in; and whether that is their only way. */
@@ -48,6 +48,10 @@ export const reasonIn = (form: Readonly<Record<string, unknown>>): string | null
 	typeof form.reason === 'string' && form.reason.trim() !== ''
 		? form.reason.trim().slice(0, LONGEST_REASON)
 		: null;
+
+/** What a form can carry in hidden fields: one text, or a list of them under one name. */
+const isText = (value: unknown): boolean =>
+	Array.isArray(value) ? value.every((one) => typeof one === 'string') : typeof value === 'string';
 
 /** Null when the person may go on; else the question to send back. */
 export async function askAgain(
@@ -71,8 +75,8 @@ export async function askAgain(
 	if (!wantsPassword && !wantsReason && !wantsAsking) return null;
 	if (wantsReason && form.reason !== undefined) problem ??= 'Say why; a few words are enough.';
 	const fields = Object.fromEntries(
-		Object.entries(form).flatMap(([name, value]) =>
-			typeof value === 'string' && !name.startsWith('confirm_') ? [[name, value]] : []
+		Object.entries(form).filter(
+			(field): field is [string, string | string[]] => isText(field[1]) && !field[0].startsWith('confirm_')
 		)
 	);
 	const { hasPassword, isOfFirm } = wantsPassword

@@ -4,7 +4,7 @@
 		readonly words: string;
 		readonly sites: readonly string[];
 		readonly action: string;
-		readonly fields: Readonly<Record<string, string>>;
+		readonly fields: Readonly<Record<string, string | readonly string[]>>;
 		readonly wantsPassword: boolean;
 		/** The firm, where they can show it at its own sign-in; and whether that is their only way. */
 		readonly firm?: string | null;
@@ -25,6 +25,15 @@
 	/** Asks again who it is, before an act that interrupts or exposes a network is done. */
 	let { confirmation }: { confirmation: Confirmation } = $props();
 
+	/** What goes again unseen: all but what is asked for here. */
+	const hidden = $derived(
+		Object.entries(confirmation.fields)
+			.filter(
+				([name]) =>
+					!(name === 'reason' && confirmation.wantsReason) && !(name === 'asked' && confirmation.whom)
+			)
+			.flatMap(([name, value]) => [value].flat().map((one): [string, string] => [name, one]))
+	);
 	let open = $state(true);
 	$effect(() => {
 		// A new question opens again
@@ -46,11 +55,7 @@
 		</p>
 	{/if}
 	<form method="POST" action={confirmation.action} use:act>
-		{#each Object.entries(confirmation.fields) as [name, value] (name)}{#if (name !== 'reason' || !confirmation.wantsReason) && (name !== 'asked' || !confirmation.whom)}<input
-					type="hidden"
-					{name}
-					{value}
-				/>{/if}{/each}
+		{#each hidden as [name, value], index (index)}<input type="hidden" {name} {value} />{/each}
 		{#if confirmation.wantsReason}
 			<FormField
 				label="Why"
