@@ -8,9 +8,16 @@ export default defineConfig({
 		chunkSizeWarningLimit: 1200,
 		// Nobody reads the report of sizes, which compresses every file once more
 		reportCompressedSize: false,
-		// A page takes of the interface's rooms only what it uses: importing one has no effect of its own
+		// A page takes of the interface's rooms, and of the library, only what it uses: importing one has no effect of its own
 		rolldownOptions: {
-			treeshake: { moduleSideEffects: [{ test: /\/src\/(lib\/ui|core)\/.*(?<!\.css)$/, sideEffects: false }] }
+			treeshake: {
+				moduleSideEffects: [
+					{
+						test: /\/(src\/(lib\/ui|core)|node_modules\/flowbite-svelte\/dist)\/.*(?<!\.css)$/,
+						sideEffects: false
+					}
+				]
+			}
 		}
 	},
 	ssr: { external: ['ssh2', 'pg', 'knex'] }

@@ -1,3 +1,4 @@
+import { Validator } from '@seriousme/openapi-schema-validator';
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import {
@@ -9,6 +10,7 @@ import {
 	lineOf,
 	newLabel,
 	newPerson,
+	openPosition,
 	PASSWORD,
 	post,
 	unwalled,
@@ -90,6 +92,46 @@ describe('the interface, for programs', () => {
 		customer = await customerLike('Marlstone Veterinary');
 		customerKey = await customerId(customer);
 		engineer = await newPerson({ [customer]: 'engineer' });
+	});
+
+	it('is described by a document that a reader of OpenAPI finds valid, and that tells what is in every field', async () => {
+		const { document } = await programOf(engineer);
+		const { valid, errors } = await new Validator().validate({ ...document });
+		expect(valid, JSON.stringify(errors)).to.equal(true);
+		const untold = Object.entries(document.paths).flatMap(([path, { post: act }]) =>
+			Object.entries(act?.requestBody?.content['application/json']?.schema.properties ?? {}).flatMap(
+				([field, schema]) => (Object.keys(schema).length === 0 ? [`${field} of ${path}`] : [])
+			)
+		);
+		expect(untold.join('\n')).to.equal('');
+	});
+
+	it('takes what a field holds as it is described: a list of values, a block of addresses, a file', async () => {
+		const program = await programOf(engineer);
+		const positionId = await openPosition('gateway', customer);
+		const valueNow = async (): Promise<string> =>
+			(await unwalled()('position').where({ id: positionId }).first('values')).values.hostname;
+		const change = {
+			positionId,
+			field: 'hostname',
+			target: 'position',
+			was: await valueNow(),
+			now: 'by-a-program'
+		};
+		const saved = await program.ask('act.values.save', {}, { changes: [change] });
+		expect(saved.status, await saved.clone().text()).to.equal(200);
+		expect(await valueNow()).to.equal('by-a-program');
+		const pool = { customer: customerKey, name: 'By a program', field: 'networks', scope: 'site' };
+		const made = await program.ask(
+			'act.addresses.make',
+			{},
+			{ ...pool, block: '10.77.0.0/16', length: '22' }
+		);
+		expect(made.status, await made.clone().text()).to.equal(200);
+		const file = { name: 'values.csv', base64: Buffer.from('site,position\n').toString('base64') };
+		const profile = await unwalled()('profile').where({ name: 'Clinic gateway' }).first('id');
+		const compared = await program.ask('act.values.compare', { profile: profile.id }, { file });
+		expect(compared.status, await compared.clone().text()).to.equal(200);
 	});
 
 	it('has every act and page in its description, and answers each in words', async () => {

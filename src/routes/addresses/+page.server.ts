@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { BITS, parsePrefix, SPLIT_POLICIES } from '$core/address';
 import { fieldNameSchema } from '$core/profile';
-import { formAction, oneId } from '$lib/server/forms';
+import { formAction, oneId, whichever } from '$lib/server/forms';
 import { maySee, demand } from '$lib/server/people';
 import { createPool, POOL_SCOPES, poolStates } from '$lib/server/plan';
 import { thingName } from '$lib/server/profile';
@@ -53,8 +53,8 @@ const numberSchema = v.pipe(
 );
 
 /** A form with a block is about prefixes, any other about numbers. */
-const poolSchema = v.lazy((fields) =>
-	(fields as { block?: unknown } | null)?.block ? prefixSchema : numberSchema
+const poolSchema = whichever([prefixSchema, numberSchema], ({ block }) =>
+	block ? prefixSchema : numberSchema
 );
 
 export const actions: Actions = {

@@ -1,4 +1,5 @@
 export * from './answers';
+export { documentFields } from './form-schema';
 export * from './idempotency';
 export type { InterfaceAct, InterfacePage } from './interface-paths';
 export * from './openapi';

@@ -1,5 +1,5 @@
-import { toJsonSchema } from '@valibot/to-json-schema';
 import type { GenericSchema } from 'valibot';
+import { formSchema } from './form-schema';
 
 /** A parameter of an address; `isId`: a UUID. */
 interface Parameter {
@@ -47,15 +47,10 @@ const REASON = {
 	asked: { type: 'string', enum: ['on'], description: 'Somebody was asked before, where that is wanted.' }
 };
 
-/** A form as JSON Schema: everything that can be written in a form can be written in JSON. */
-function formSchema(schema: InterfaceAct['schema'], asks: boolean): Record<string, unknown> {
-	const described = schema
-		? (toJsonSchema(schema, { errorMode: 'ignore', typeMode: 'input' }) as Record<string, unknown>)
-		: {};
-	delete described.$schema;
-	const { properties = {}, ...rest } = described as { properties?: object };
-	return { ...rest, type: 'object', properties: { ...properties, ...(asks && REASON) } };
-}
+const reasonBeside = (form: Record<string, unknown>): Record<string, unknown> => ({
+	...form,
+	properties: { ...(form.properties as object | undefined), ...REASON }
+});
 
 /** The paths of an OpenAPI description by which programs see and do all that people see and do. */
 export function interfacePaths(
@@ -101,7 +96,10 @@ export function interfacePaths(
 						description: 'The same request with the same key is worked once.'
 					}
 				],
-				requestBody: { required: true, ...json(formSchema(schema, asks)) },
+				requestBody: {
+					required: true,
+					...json(asks ? reasonBeside(formSchema(schema)) : formSchema(schema))
+				},
 				responses: { '200': { description: 'Done.', ...json(DONE) }, ...problems }
 			}
 		};

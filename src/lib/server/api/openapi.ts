@@ -50,6 +50,7 @@ const PAGE = [
 const ONCE = parameter('Idempotency-Key', 'The same request with the same key is worked once.', 'header');
 
 const operation = (
+	operationId: string,
 	summary: string,
 	{
 		parameters = [] as object[],
@@ -58,6 +59,7 @@ const operation = (
 		gives
 	}: { parameters?: object[]; body?: Name; status?: string; gives?: Name }
 ) => ({
+	operationId,
 	summary,
 	parameters,
 	...(body && { requestBody: { required: true, ...content(body) } }),
@@ -80,7 +82,7 @@ export const openApi = (
 	security: [{ token: [] }],
 	paths: {
 		'/api/v1/batches': {
-			post: operation('Claim units; every row gets its verdict.', {
+			post: operation('claim', 'Claim units; every row gets its verdict.', {
 				parameters: [ONCE],
 				body: 'BatchWanted',
 				status: '201',
@@ -88,10 +90,13 @@ export const openApi = (
 			})
 		},
 		'/api/v1/batches/{id}': {
-			get: operation('A batch with what came of each row.', { parameters: [ID('id')], gives: 'Batch' })
+			get: operation('batch', 'A batch with what came of each row.', {
+				parameters: [ID('id')],
+				gives: 'Batch'
+			})
 		},
 		'/api/v1/bindings': {
-			post: operation('Bind a unit to a position; its run begins.', {
+			post: operation('bind', 'Bind a unit to a position; its run begins.', {
 				parameters: [ONCE],
 				body: 'BindingWanted',
 				status: '201',
@@ -99,64 +104,75 @@ export const openApi = (
 			})
 		},
 		'/api/v1/bindings/{position}': {
-			delete: operation('Unbind what is bound to a position.', {
+			delete: operation('unbind', 'Unbind what is bound to a position.', {
 				parameters: [ID('position')],
 				status: '204'
 			})
 		},
 		'/api/v1/positions': {
-			get: operation('Positions, a page at a time.', { parameters: PAGE, gives: 'PositionPage' })
+			get: operation('positions', 'Positions, a page at a time.', { parameters: PAGE, gives: 'PositionPage' })
 		},
 		'/api/v1/positions/{id}/retry': {
-			post: operation('Let the unit at a position try again, or begin anew; its next run begins.', {
+			post: operation('retry', 'Let the unit at a position try again, or begin anew; its next run begins.', {
 				parameters: [ID('id'), ONCE],
 				status: '201',
 				gives: 'Binding'
 			})
 		},
 		'/api/v1/customers': {
-			get: operation('Customers, a page at a time.', { parameters: PAGE, gives: 'CustomerPage' })
+			get: operation('customers', 'Customers, a page at a time.', { parameters: PAGE, gives: 'CustomerPage' })
 		},
 		'/api/v1/profiles': {
-			get: operation('Profiles in use, a page at a time.', { parameters: PAGE, gives: 'ProfilePage' })
+			get: operation('profiles', 'Profiles in use, a page at a time.', {
+				parameters: PAGE,
+				gives: 'ProfilePage'
+			})
 		},
 		'/api/v1/alerts': {
-			get: operation('What a person should see, the oldest first, a page at a time.', {
+			get: operation('alerts', 'What a person should see, the oldest first, a page at a time.', {
 				parameters: PAGE,
 				gives: 'AlertPage'
 			})
 		},
 		'/api/v1/sites': {
-			get: operation('Sites with how they stand, a page at a time.', { parameters: PAGE, gives: 'SitePage' })
+			get: operation('sites', 'Sites with how they stand, a page at a time.', {
+				parameters: PAGE,
+				gives: 'SitePage'
+			})
 		},
 		'/api/v1/sites/{id}/proof': {
-			get: operation('The last proof of a site, with its checks.', {
+			get: operation('proof', 'The last proof of a site, with its checks.', {
 				parameters: [ID('id')],
 				gives: 'Proof'
 			}),
-			post: operation('Prove a site: every check that its plan expects begins.', {
+			post: operation('prove', 'Prove a site: every check that its plan expects begins.', {
 				parameters: [ID('id'), ONCE],
 				status: '201',
 				gives: 'ProofBegun'
 			})
 		},
 		'/api/v1/sites/{id}/reachability': {
-			get: operation('Whom a site reaches, and who reaches it: every pair, as it was looked at last.', {
-				parameters: [ID('id')],
-				gives: 'Reachability'
-			})
+			get: operation(
+				'reachability',
+				'Whom a site reaches, and who reaches it: every pair, as it was looked at last.',
+				{
+					parameters: [ID('id')],
+					gives: 'Reachability'
+				}
+			)
 		},
 		'/api/v1/sites/{id}/rehearsal': {
-			get: operation('What would come of a site, computed now, before anything happens.', {
+			get: operation('rehearse', 'What would come of a site, computed now, before anything happens.', {
 				parameters: [ID('id')],
 				gives: 'Rehearsal'
 			})
 		},
 		'/api/v1/handovers': {
-			get: operation('Handovers, a page at a time.', { parameters: PAGE, gives: 'HandoverPage' })
+			get: operation('handovers', 'Handovers, a page at a time.', { parameters: PAGE, gives: 'HandoverPage' })
 		},
 		'/api/v1/handovers/{id}/{file}': {
 			get: operation(
+				'handoverFile',
 				'A file of a handover, to the letter: handover.json, handover.pdf, the .p7s of either, certificate.pem.',
 				{
 					parameters: [
@@ -167,14 +183,16 @@ export const openApi = (
 			)
 		},
 		'/api/v1/units': {
-			get: operation('Units, a page at a time.', {
+			get: operation('units', 'Units, a page at a time.', {
 				parameters: [...PAGE, parameter('serial', 'Only the unit with this serial number.')],
 				gives: 'UnitPage'
 			})
 		},
-		'/api/v1/runs': { get: operation('Runs, a page at a time.', { parameters: PAGE, gives: 'RunPage' }) },
+		'/api/v1/runs': {
+			get: operation('runs', 'Runs, a page at a time.', { parameters: PAGE, gives: 'RunPage' })
+		},
 		'/api/v1/runs/{id}': {
-			get: operation('One run as it is now.', { parameters: [ID('id')], gives: 'Run' })
+			get: operation('run', 'One run as it is now.', { parameters: [ID('id')], gives: 'Run' })
 		},
 		...interfacePaths(people.acts, people.pages, PROBLEMS)
 	},

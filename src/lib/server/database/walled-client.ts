@@ -68,23 +68,28 @@ export class WalledClient extends PostgresClient {
 			}
 		}
 		if (BEGINS.test(query.sql)) connection.limenInTransaction = true;
-		const result = await this.#kept(connection, query, settings[0]);
+		const result = await kept(connection, query, settings[0], (one) => super._query(connection, one));
 		if (ENDS.test(query.sql)) connection.limenInTransaction = false;
 		return result;
 	}
+}
 
-	/** Asks by the name of a statement that the connection keeps planned, where it does. */
-	async #kept(connection: Connection, query: Query, role: string): Promise<unknown> {
-		const statements = (connection.limenStatements ??= new Statements());
-		const name = await statements.nameFor(connection, query.sql, role);
-		if (name === null) return super._query(connection, query);
-		try {
-			return await super._query(connection, { ...query, options: { ...query.options, name } });
-		} catch (error) {
-			// Within a transaction nothing more can be asked
-			if (!isOutdated(error as Error) || connection.limenInTransaction) throw error;
-			await statements.forget(connection);
-			return super._query(connection, query);
-		}
+/** Asks by the name of a statement that the connection keeps planned, where it does. */
+async function kept(
+	connection: Connection,
+	query: Query,
+	role: string,
+	ask: (query: Query) => Promise<unknown>
+): Promise<unknown> {
+	const statements = (connection.limenStatements ??= new Statements());
+	const name = await statements.nameFor(connection, query.sql, role);
+	if (name === null) return ask(query);
+	try {
+		return await ask({ ...query, options: { ...query.options, name } });
+	} catch (error) {
+		// Within a transaction nothing more can be asked
+		if (!isOutdated(error as Error) || connection.limenInTransaction) throw error;
+		await statements.forget(connection);
+		return ask(query);
 	}
 }

@@ -126,6 +126,19 @@ export function fieldsOf(form: FormData): Record<string, FormDataEntryValue | Fo
 	return fields;
 }
 
+/**
+ * One of several forms, told apart by what is in them, so that what is wrong is said of the one that is meant. Programs are
+ * told of all of them.
+ */
+export const whichever = <const Forms extends readonly v.GenericSchema<unknown, unknown>[]>(
+	forms: Forms,
+	choose: (fields: Readonly<Record<string, unknown>>) => Forms[number]
+) =>
+	Object.assign(
+		v.lazy((fields) => choose((fields ?? {}) as Record<string, unknown>)),
+		{ forms }
+	);
+
 /** A field that names one thing. */
 export const oneId = (missing: string) => v.pipe(v.string(missing), v.uuid(missing));
 const MOST_NAMED = 2000;

@@ -4,6 +4,7 @@ export {
 	formAction,
 	manyIds,
 	oneId,
+	whichever,
 	type DescribedAction,
 	type FormProblem
 } from './form-action';

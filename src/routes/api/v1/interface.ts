@@ -6,7 +6,7 @@ import {
 	type RequestEvent
 } from '@sveltejs/kit';
 import { match as isUuid } from '../../../params/uuid';
-import { answer, problem, type InterfaceAct, type InterfacePage } from '$lib/server/api';
+import { answer, documentFields, problem, type InterfaceAct, type InterfacePage } from '$lib/server/api';
 import type { DescribedAction } from '$lib/server/forms';
 import { gateOf } from '$lib/server/people';
 
@@ -147,7 +147,7 @@ export async function doAct(
 	const request = new Request(event.url, {
 		method: 'POST',
 		headers: { 'x-sveltekit-action': 'true', 'user-agent': event.request.headers.get('user-agent') ?? '' },
-		body: body ? formOf(body) : await event.request.formData()
+		body: body ? formOf(body, documentFields(action.schema ?? null)) : await event.request.formData()
 	});
 	event = { ...event, params: { ...event.params, path: path.join('/') } } as RequestEvent;
 	return inWords(async () => {
@@ -197,8 +197,11 @@ interface GivenFile {
 const isFile = (value: unknown): value is GivenFile =>
 	typeof value === 'object' && value !== null && 'base64' in value && typeof value.base64 === 'string';
 
-/** JSON as the form that a browser would send: lists are given more than once, true is “on”, what is null is left out. */
-function formOf(body: Readonly<Record<string, unknown>>): FormData {
+/**
+ * JSON as the form that a browser would send: lists are given more than once, true is “on”, what is null is left out. What a
+ * field of `documents` holds is one text, whatever it is.
+ */
+function formOf(body: Readonly<Record<string, unknown>>, documents: ReadonlySet<string>): FormData {
 	const form = new FormData();
 	const put = (name: string, value: unknown): void => {
 		if (value === null || value === undefined || value === false) return;
@@ -214,7 +217,8 @@ function formOf(body: Readonly<Record<string, unknown>>): FormData {
 				value === true ? 'on' : typeof value === 'object' ? JSON.stringify(value) : String(value)
 			);
 	};
-	for (const [name, value] of Object.entries(body)) put(name, value);
+	for (const [name, value] of Object.entries(body))
+		put(name, documents.has(name) && typeof value === 'object' && value ? JSON.stringify(value) : value);
 	return form;
 }
 
