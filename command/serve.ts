@@ -13,7 +13,7 @@ import {
 	TLS_FOR_DEVICES
 } from '../src/lib/server/devices/shown';
 import { currentSettings } from '../src/lib/server/settings';
-import { clientAddress, dropUnreadBody, proxyList } from './front';
+import { clientAddress, compressed, dropUnreadBody, proxyList } from './front';
 
 /**
  * The application's process: the built handler behind Node's servers. Plain HTTP for people's browsers and
@@ -70,7 +70,9 @@ function answer(request: IncomingMessage, response: ServerResponse, as: 'http' |
 	handler(request, response, () => nothing(response));
 }
 
-const server = createServer(LIMITS, (request, response) => answer(request, response, scheme));
+const server = createServer(LIMITS, (request, response) =>
+	compressed(request, response, () => answer(request, response, scheme))
+);
 
 /** Keeps what is served as a file away from this port; whose a path is, the application decides by its route. */
 const UNITS = /^\/(restconf$|restconf\/|\.well-known\/|images\/|files\/)/;

@@ -1,8 +1,22 @@
-import { readFileSync } from 'node:fs';
 import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { request, type IncomingHttpHeaders } from 'node:http';
+import { buffer } from 'node:stream/consumers';
+import { gunzipSync } from 'node:zlib';
 import { expect } from 'chai';
 import { currentSettings } from '../../src/lib/server/settings';
-import { address, basic, boundUnit, get, invoke, newLabel, newPerson, newUnit, OPERATIONS } from './making';
+import {
+	address,
+	basic,
+	boundUnit,
+	get,
+	invoke,
+	newLabel,
+	newPerson,
+	newUnit,
+	OPERATIONS,
+	type TestPerson
+} from './making';
 import { secure } from './secure';
 
 describe('the bootstrap server over TLS', () => {
@@ -139,5 +153,47 @@ describe('pages and programs from outside', () => {
 			expect(
 				(await get(`/sign-in?back=${encodeURIComponent(back)}`, person)).headers.get('location')
 			).to.equal('/');
+	});
+});
+
+describe('what is sent', () => {
+	/** As it comes over the wire: its headers, and its body as nobody unpacked it. */
+	const asItComes = (path: string, { cookie }: TestPerson, headers: Record<string, string> = {}) =>
+		new Promise<{ status: number; headers: IncomingHttpHeaders; body: Buffer }>((resolve, reject) =>
+			request(address(path), { headers: { cookie, 'accept-encoding': 'gzip', ...headers } }, (response) => {
+				const done = (body: Buffer) =>
+					resolve({ status: response.statusCode!, headers: response.headers, body });
+				// A stream of events goes on
+				response.once('data', (first: Buffer) => {
+					if (!/event-stream/.test(response.headers['content-type']!)) return;
+					done(first);
+					response.destroy();
+				});
+				buffer(response).then(done, reject);
+			})
+				.on('error', reject)
+				.end()
+		);
+
+	it('is compressed where it is text, is long, and was not asked for by another site', async () => {
+		const person = await newPerson('administrator');
+		const page = await asItComes('/sites', person);
+		expect(page.headers).to.include({ 'content-encoding': 'gzip' });
+		expect(page.headers.vary).to.match(/accept-encoding/i);
+		const text = gunzipSync(page.body).toString();
+		expect(text).to.contain('<h1').and.to.contain('</html>');
+		expect(page.body.length).to.be.below(text.length / 3);
+		const described = await asItComes('/api/v1/openapi.json', person);
+		expect(described.headers).to.include({ 'content-encoding': 'gzip' });
+		for (const [path, headers] of [
+			['/sites', { 'sec-fetch-site': 'cross-site' }],
+			['/sites', { 'accept-encoding': 'identity' }],
+			['/healthz', {}],
+			['/live?topics=runs', { accept: 'text/event-stream' }]
+		] as const) {
+			const plain = await asItComes(path, person, headers);
+			expect(plain.status, path).to.equal(200);
+			expect(plain.headers, path).to.not.have.property('content-encoding');
+		}
 	});
 });

@@ -158,6 +158,8 @@ describe('the interface, for programs', () => {
 			await answer.arrayBuffer();
 			expect(answer.status, path).to.be.lessThan(500);
 		}
+		// What is written out goes before what is not: this is no maker
+		expect((await program.ask('file.profiles.makers.schema')).status).to.equal(200);
 	}).timeout(300_000);
 
 	it('lets a program plan a site, take a unit in, bind it, and give values, as the person whose token it has', async () => {

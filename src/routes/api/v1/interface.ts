@@ -29,6 +29,12 @@ const ENDPOINTS = import.meta.glob<EndpointModule>('/src/routes/**/+server.ts');
 /** What is about coming in belongs to people themselves; what is told of changes as they come is for pages that are open. */
 const OWN = /^\/(account|sign-in|sign-out|components|start|live|arrivals\/stream)(\/|$)/;
 
+interface Found<Module> {
+	readonly route: Known<Module>;
+	readonly params: Record<string, string>;
+	/** How much of it is written out. */
+	readonly written: number;
+}
 interface Known<Module> {
 	readonly id: string;
 	readonly segments: readonly string[];
@@ -51,11 +57,8 @@ const endpoints = knownOf(ENDPOINTS, '+server.ts');
 const PARAMETER = /^\[(?:\.\.\.)?([a-z]+)(?:=uuid)?\]$/i;
 
 /** The route that an address means, with its parameters, as the router finds it: what is written out goes before what is not. */
-function routeOf<Module>(
-	known: readonly Known<Module>[],
-	path: readonly string[]
-): { readonly route: Known<Module>; readonly params: Record<string, string> } | null {
-	let best: { route: Known<Module>; params: Record<string, string>; written: number } | null = null;
+function routeOf<Module>(known: readonly Known<Module>[], path: readonly string[]): Found<Module> | null {
+	let best: Found<Module> | null = null;
 	for (const route of known) {
 		if (route.segments.length !== path.length) continue;
 		const params: Record<string, string> = {};
@@ -101,14 +104,13 @@ export async function showPage(event: RequestEvent): Promise<Response> {
 	if (!event.locals.person) return problem(403, NEEDS_PERSON);
 	const path = segmentsOf(event);
 	return inWords(async () => {
-		const page = routeOf(pages, path);
-		if (page) {
+		const [page, file] = [routeOf(pages, path), routeOf(endpoints, path)];
+		if (page && page.written >= (file?.written ?? 0)) {
 			const { load } = await page.route.read();
 			if (!load) return answer({});
 			const shown = await load(within(event, page.route.id, page.params, event.request) as never);
 			return new Response(JSON.stringify(await settled(shown), plain), { headers: JSON_HEADERS });
 		}
-		const file = routeOf(endpoints, path);
 		const read = file && (await file.route.read()).GET;
 		return read
 			? await read(within(event, file.route.id, file.params, event.request))
