@@ -188,7 +188,6 @@ describe('what is sent', () => {
 		for (const [path, headers] of [
 			['/sites', { 'sec-fetch-site': 'cross-site' }],
 			['/sites', { 'accept-encoding': 'identity' }],
-			['/healthz', {}],
 			['/live?topics=runs', { accept: 'text/event-stream' }]
 		] as const) {
 			const plain = await asItComes(path, person, headers);
