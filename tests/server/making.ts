@@ -54,8 +54,8 @@ export async function customerLike(
 	return name;
 }
 
-/** Made-up things for server tests, each new, so that tests do not meet. */
-let made = randomInt(100_000) * 1000;
+/** Made-up things for server tests, each new, so that tests do not meet; with as many digits for all, as they stand in the order of their names. */
+let made = 100_000_000 + randomInt(100_000) * 1000;
 
 const BODIES = {
 	router: () => `VTB${pad(4)}QQQQ`,

@@ -11,7 +11,8 @@ import {
 import { ACTOR, customerId, TEST_SITE, unwalled } from './making';
 
 export const CUSTOMER = 'Pippin & Loaf';
-let named = randomInt(1_000_000) * 100;
+/** As many digits for all: things stand in the order of their names. */
+let named = 100_000_000 + randomInt(1_000_000) * 100;
 export const fresh = (word: string) => `${TEST_SITE} ${word} ${++named}`;
 export const profileId = async (name: string): Promise<string> =>
 	(await unwalled()('profile').where({ name }).first('id')).id;

@@ -15,7 +15,8 @@ import {
 } from '../../src/lib/server/profile';
 import { ACTOR, type TestPerson, unwalled } from './making';
 
-let named = 0;
+/** Of five digits for long: things stand in the order of their names. */
+let named = 10_000;
 /** A name for a field that no other test has. */
 export const freshField = (what: string) => `${what}_${process.pid}_${++named}`;
 export const fresh = (what: string) => `${what} ${process.pid} ${++named}`;
