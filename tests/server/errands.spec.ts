@@ -5,7 +5,14 @@ import ssh2 from 'ssh2';
 import { freePorts } from '../../command/ports';
 import { startApplication } from '../../command/limen';
 import { unbindUnit } from '../../src/lib/server/binding';
-import { answerTo, askErrand, cancelErrands, type Errand } from '../../src/lib/server/connections';
+import {
+	answerTo,
+	askErrand,
+	cancelErrands,
+	ConnectionBroke,
+	Dialogue,
+	type Errand
+} from '../../src/lib/server/connections';
 import { database } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
 import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from './dialling';
@@ -39,6 +46,17 @@ async function onlineUnit() {
 }
 
 describe('errands', () => {
+	it('know that a unit has hung up before its connection says so: nothing is held against it', async () => {
+		// A client of nobody: what ssh2 says of one whose other end is gone
+		const over = { client: new ssh2.Client(), isThere: () => true };
+		const dialogue = new Dialogue(over, { transport: 'exec', errors: [], asks: {} }, () =>
+			Promise.resolve(null)
+		);
+		const error = await dialogue.ask('tell configuration').catch((reason: unknown) => reason);
+		expect(error).to.be.instanceOf(ConnectionBroke);
+		expect(dialogue.lines.map(({ words }) => words)).to.deep.equal(['tell configuration', 'Not connected']);
+	});
+
 	it('are done by the process that holds the unit, and say word for word what was said', async () => {
 		const unit = await onlineUnit();
 		const call = dial(unit, answering({ ...unit, given: `${unit.given}\n# secret hunter2hunter2\n` }));

@@ -62,11 +62,41 @@ const FAILURE_ADVICE: readonly [RegExp, string][] = [
 	[/download|connection|timed? ?out/i, 'The transfer broke off. Check the uplink, then try again.']
 ];
 
+/** By how a proof’s words begin or what they name (`attempt`, `judgeProof`). */
+const NOT_READ = /^(It could not be read|Another unit has taken its place)/;
+const PROOF_ADVICE: readonly [RegExp, string][] = [
+	[
+		/^It could not be read/,
+		'It is connected, and did not let itself be read: why stands above. Let it try again; if that happens twice, look at what was said to it.'
+	],
+	[
+		/^Another unit has taken its place/,
+		'Find out which box stands there. If it is to stay, unbind this one and bind that one; else have them changed back, then try again.'
+	],
+	[
+		/does not hold|could not be asked/,
+		'It runs its configuration; a check did not hold. The question and the unit’s answer are above. Put right what the check looks at, or the check in its profile, then try again.'
+	],
+	[
+		/^It runs version/,
+		'Its firmware is not its target. Change its firmware, or the target where that is wrong, then let it try again.'
+	],
+	[
+		/^The running configuration cannot be read/,
+		'What was read from it is no configuration as its maker’s pack knows it: the line is named above. Put the pack right, or whatever was typed at the unit, then try again.'
+	],
+	[
+		/^The intended configuration cannot be read/,
+		'What its profile makes cannot be read: the line is named above. Put the profile or its values right, then try again.'
+	],
+	[
+		/(?:)/,
+		'It runs something else than what was intended; the differences are above. Send it what it should run; or, if the plan is wrong, put the profile or its values right first.'
+	]
+];
+
 function failureAdvice({ kind, step, words }: Failure): string {
-	if (kind === 'proof')
-		return /does not hold|could not be asked/.test(words)
-			? 'It runs its configuration; a check did not hold. The question and the unit’s answer are above. Put right what the check looks at, or the check in its profile, then try again.'
-			: 'It runs something else than what was intended; the differences are above. Send it what it should run; or, if the plan is wrong, put the profile or its values right first.';
+	if (kind === 'proof') return PROOF_ADVICE.find(([pattern]) => pattern.test(words))![1];
 	if (kind === 'withheld')
 		return 'The unit called and is well; Limen could not compute what to give it. Put right what is named here, then try again.';
 	const known = FAILURE_ADVICE.find(([pattern]) => pattern.test(words));
@@ -103,7 +133,10 @@ export function remedyFor(
 		const field = /“([^”]+)”,? (?:which )?has no value/.exec(failure.words)?.[1];
 		return field ? { kind: 'value', field } : null;
 	}
-	if (failure.kind === 'proof') return { kind: ONLY_DIFFERS.test(failure.words) ? 'send' : 'check' };
+	if (failure.kind === 'proof') {
+		if (NOT_READ.test(failure.words)) return null;
+		return { kind: ONLY_DIFFERS.test(failure.words) ? 'send' : 'check' };
+	}
 	const line = Number(/\bline (\d{1,6})/i.exec(failure.words)?.[1]);
 	return line > 0 && failure.step === 'configuration' ? { kind: 'line', line } : null;
 }

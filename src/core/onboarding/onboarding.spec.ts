@@ -153,6 +153,18 @@ describe('how a run stands', () => {
 		expect(failure('config-error', 'line 3: unknown word')).to.match(/line/);
 		expect(failure('boot-image-error', 'hash mismatch')).to.match(/damaged/);
 		expect(failure('proof', 'differs')).to.match(/differences/);
+		// What is said of a unit is true of it: nothing differs where nothing was read
+		for (const [words, advice] of [
+			['It could not be read over SSH: it answers with an error', /did not let itself be read/],
+			['Another unit has taken its place: it says that its serial number is A', /which box stands there/],
+			['It runs version 1.9, not 2.0.', /firmware is not its target/],
+			['The running configuration cannot be read: line 2: a tab', /no configuration as its maker/],
+			['The intended configuration cannot be read: line 2: a tab', /What its profile makes/],
+			['“dns” does not hold. The unit was asked “x”', /a check did not hold/]
+		] as const)
+			expect(failure('proof', words))
+				.to.match(advice)
+				.and.to.not.match(/differences/);
 		expect(adviceFor(beginRun(0), { wrongCode: 2 })).to.match(/claim code/);
 		expect(adviceFor(beginRun(0), { wrongCode: 0 })).to.match(/uplink/);
 		expect(adviceFor({ step: 'firmware', failure: null }, { wrongCode: 0 })).to.equal(null);
@@ -203,6 +215,7 @@ describe('the proof', () => {
 		});
 		expect(after('boot-image-error', 'firmware', 'hash mismatch on line 3')).to.equal(null);
 		expect(after('proof', 'proof', '“dns” does not hold.')).to.deep.equal({ kind: 'check' });
+		expect(after('proof', 'proof', 'It could not be read over SSH: it said nothing')).to.equal(null);
 	});
 
 	it('says how a position stands in words that say where', () => {

@@ -63,6 +63,8 @@ export class ConnectionBroke extends Error {}
 const READ_ANSWER = task<Parameters<typeof readAnswer>, Answer>('readAnswer');
 const ERROR_IN = task<Parameters<typeof errorIn>, string | null>('errorIn');
 const BROKE = 'The connection broke before the answer was whole.';
+/** ssh2’s words when the other end has hung up, which come before its connection says that it is closed. */
+const HUNG_UP = 'Not connected';
 
 /** Of one answer no more stands in the dialogue; a reading keeps the whole. */
 const MOST_WORDS = 16 * 1024;
@@ -183,7 +185,7 @@ export class Dialogue {
 		} catch (error) {
 			const { message } = error as Error;
 			this.note(hidden(message));
-			throw (await this.#broke()) ? new ConnectionBroke(message) : error;
+			throw message === HUNG_UP || (await this.#broke()) ? new ConnectionBroke(message) : error;
 		}
 		// What came before it broke looks like an answer, and is half of one
 		if (await this.#broke()) {
