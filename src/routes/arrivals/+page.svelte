@@ -81,7 +81,7 @@
 		{ id: 'state', title: 'How it stands', width: 16.5 },
 		{ id: 'time', title: 'Done, or for how long', width: 12, wide: true },
 		{ id: 'words', title: 'What it said', width: 10, grows: true, wide: true },
-		{ id: 'act', title: 'What helps', width: 11.5, wide: true }
+		{ id: 'act', title: 'What helps', width: 12.2, wide: true }
 	];
 	const LACKS = { image: 'its image is gone', connection: 'it has lost its connection' };
 	let active = $state(0);
