@@ -1,5 +1,6 @@
 import { signedInAs } from './people';
 import { planned } from './sites';
+import { seriousIn } from './axe';
 import { expect, test } from './test';
 import { bind, claim, command, lineOf, openPosition, visit, yardUnit } from './yard';
 import { giveValue } from './sending';
@@ -57,6 +58,7 @@ test('a rule is tried on the last week and stated; a site that goes silent is to
 		const told = page.locator('[data-alert]').filter({ hasText: 'sw-1 at Silent rooms is not heard.' });
 		await expect(told).toHaveCount(1, { timeout: 240_000 });
 		await expect(screen.locator('[data-need="Silent rooms, sw-1"]')).toContainText('not heard');
+		expect(await seriousIn(screen)).toEqual([]);
 		await told.getByRole('link', { name: 'Silent rooms, sw-1' }).click();
 	});
 
@@ -84,5 +86,6 @@ test('a rule is tried on the last week and stated; a site that goes silent is to
 		await expect(screen.getByRole('alert')).toHaveCount(0);
 		await administrator.getByRole('button', { name: 'End it' }).click();
 		await expect(screen.getByRole('alert')).toContainText('This screen has ended.');
+		expect(await seriousIn(screen)).toEqual([]);
 	});
 });

@@ -1,5 +1,5 @@
-import AxeBuilder from '@axe-core/playwright';
 import { checkCharacter } from '../../src/core/intake';
+import { seriousIn } from './axe';
 import { expect, test } from './test';
 import { bind, claim, lineOf, openPosition, scan, visit, yardUnit } from './yard';
 
@@ -100,21 +100,7 @@ test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async 
 		await visit(page, path);
 		for (const width of [1280, 390]) {
 			await page.setViewportSize({ width, height: 844 });
-			for (const theme of ['light', 'dark']) {
-				await page.evaluate(
-					(dark) => document.documentElement.classList.toggle('dark', dark),
-					theme === 'dark'
-				);
-				// There are no frames, and only what is wrong is wanted: both save most of the time
-				const axe = new AxeBuilder({ page }).setLegacyMode().options({ resultTypes: ['violations'] });
-				// A theme changes colours and nothing else
-				const { violations } = await (theme === 'dark' ? axe.withRules('color-contrast') : axe).analyze();
-				for (const { id, impact, nodes } of violations)
-					if (impact === 'serious' || impact === 'critical')
-						found.push(
-							`${path} ${width} ${theme} ${id}: ${nodes.map(({ html }) => html.slice(0, 160)).join(' | ')} ${nodes[0]!.failureSummary}`
-						);
-			}
+			found.push(...(await seriousIn(page)).map((words) => `${path} ${width} ${words}`));
 		}
 	}
 	expect(found).toEqual([]);

@@ -139,6 +139,34 @@ describe('errands', () => {
 		await second.end();
 	});
 
+	it('whose beginning or end was lost with the database do not stand in the way of others for good', async () => {
+		const unit = await onlineUnit();
+		const call = dial(unit, answering(unit));
+		await untilConnected(unit.unitId);
+		const { session, customer_id } = await connectionOf(unit.unitId);
+		// As it is left when PostgreSQL ends between a commit and its answer: under way, and nobody is at it
+		const lost = async (kind: 'read' | 'restart') => {
+			const id = crypto.randomUUID();
+			await unwalled().transaction(async (trx) => {
+				const deadline = new Date(Date.now() + PATIENCE);
+				await trx('errand').insert({ id, unit_id: unit.unitId, customer_id, kind, deadline });
+				await trx('errand')
+					.where({ id })
+					.update({ state: 'under way', session, attempts: 1, begun_at: new Date(Date.now() - 60_000) });
+			});
+			return id;
+		};
+		const restart = await lost('restart');
+		const behind = await ask(unit.unitId);
+		expect(await answered(restart)).to.deep.include({
+			state: 'uncertain',
+			words: 'What came of it was lost with a connection to the database.'
+		});
+		expect(await answered(behind)).to.include({ state: 'done' });
+		expect(await answered(await lost('read'))).to.include({ state: 'done', attempts: 2 });
+		await call.end();
+	});
+
 	it('fail with the unit’s own words, end with their binding, and are not asked of who is away', async () => {
 		const unit = await onlineUnit();
 		const mute = dial(unit, () => null);
@@ -179,6 +207,15 @@ describe('errands', () => {
 });
 
 describe('connections', () => {
+	it('whose end was lost with the database are let go all the same', async () => {
+		const unit = await onlineUnit();
+		await unwalled()('unit_connection')
+			.where({ unit_id: unit.unitId })
+			.update({ ended_at: null, why_ended: null, since: new Date(Date.now() - 60_000) });
+		expect(await isConnected(unit.unitId)).to.equal(true);
+		await untilLost(unit.unitId);
+	});
+
 	it('make “online” a fact of now: what is lost for longer than is normal is not heard, until it is back', async () => {
 		const unit = await onlineUnit();
 		const call = dial(unit, answering(unit));

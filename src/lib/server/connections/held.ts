@@ -46,6 +46,8 @@ export const heldBy = (unitId: string): Held | undefined => held.get(unitId);
 export const heldHere = (): number => held.size;
 export const allHeld = (): readonly Held[] => [...held.values()];
 
+/** Longer than a connection takes to be written down. */
+const JUST_COME = '30 seconds';
 /** A short loss is nothing to tell: a unit restarts its SSH server, or a line is redialled. */
 const WORTH_TELLING = '5 seconds';
 /** What became of errands whose connection broke: see core's `afterBreak`. */
@@ -205,7 +207,7 @@ async function endConnections(
 	which: string,
 	at: string,
 	why: string,
-	bindings: Record<string, string>
+	bindings: Readonly<Record<string, string | string[]>>
 ): Promise<void> {
 	const { rows } = await trx.raw(
 		`with lost as (
@@ -235,6 +237,22 @@ async function letGoOfTheDead(): Promise<void> {
 			'process.ended_at',
 			`'The process of Limen that held it ended.'`,
 			{}
+		)
+	);
+}
+
+/** What this process holds no more, though nothing says so: when its connection ended, the database was away. */
+async function letGoOfTheLost(): Promise<void> {
+	const sessions = allHeld().map(({ session }) => session);
+	await database().transaction((trx) =>
+		endConnections(
+			trx,
+			// One that has just come may not be among those held a moment ago
+			`join (select :process::uuid as process, :sessions::uuid[] as sessions) here
+				on c.process_id = here.process and c.since < now() - interval '${JUST_COME}' and not c.session = any (here.sessions)`,
+			'now()',
+			`'The connection ended.'`,
+			{ process: thisProcess(), sessions }
 		)
 	);
 }
@@ -283,6 +301,7 @@ export function watchOverConnections(): void {
 		() => true
 	);
 	onBeat(letGoOfTheDead);
+	onBeat(letGoOfTheLost);
 	onBeat(tellOfLosses);
 	onBeat(noteRoundTrips);
 	onRebirth(holdAgain);

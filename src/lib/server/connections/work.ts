@@ -1,9 +1,9 @@
 import pLimit from 'p-limit';
 import { v7 as uuid } from 'uuid';
-import { afterBreak, PASSING_KINDS, type ErrandKind } from '../../../core/errand';
+import { afterBreak, ERRAND_KINDS, PASSING_KINDS, type ErrandKind } from '../../../core/errand';
 import type { Talk } from '../../../core/pack';
 import { BOOTSTRAP, database, grouped, runAs } from '../database';
-import { onBeat } from '../jobs';
+import { onBeat, thisProcess } from '../jobs';
 import { seal, unseal } from '../keys';
 import { CHANNEL, notifyEach, subscribe } from '../live';
 import { log } from '../log';
@@ -58,6 +58,7 @@ export function startErrands(): void {
 		() => true
 	);
 	onBeat(expire);
+	onBeat(settleLost);
 	onBeat(lookAgain);
 }
 
@@ -257,6 +258,64 @@ async function expire(): Promise<void> {
 			.returning(told);
 		await notifyEach(trx, 'errand-ended', [...late, ...left]);
 	});
+}
+
+/** Nobody is at an errand for so long without its unit being busy. */
+const LOST_AFTER = '20 seconds';
+const READING_KINDS = (Object.keys(ERRAND_KINDS) as ErrandKind[]).filter(
+	(kind) => afterBreak(kind) === 'waiting'
+);
+
+/**
+ * What is under way at a unit that is held here, though nobody is at it: that it was begun, or how it ended, was lost with a
+ * connection to the database. Until it is settled nothing else is done at its unit. What only reads is asked again; of the
+ * rest nobody knows what came of it.
+ */
+async function settleLost(): Promise<void> {
+	const { rows } = await database().raw(
+		`select errand.unit_id as id from errand join unit_connection c on c.unit_id = errand.unit_id and c.session = errand.session
+		where errand.state = 'under way' and errand.begun_at < now() - interval '${LOST_AFTER}' and c.process_id = ? and c.ended_at is null`,
+		[thisProcess()]
+	);
+	const lost = (rows as { id: string }[]).flatMap(({ id }) => {
+		const one = heldBy(id);
+		return one && !busy.has(id) ? [one] : [];
+	});
+	if (lost.length === 0) return;
+	const reads = 'case when kind = any (:reading) then';
+	// Nothing is begun at them meanwhile
+	for (const { unit } of lost) busy.add(unit.unitId);
+	try {
+		await database().transaction(async (trx) => {
+			const settled = await trx.raw(
+				`update errand set state = ${reads} 'waiting' else 'uncertain' end, session = null,
+					begun_at = ${reads} null else begun_at end, ended_at = ${reads} null else now() end,
+					words = ${reads} words else 'What came of it was lost with a connection to the database.' end
+				from jsonb_to_recordset(:lost::jsonb) as l(unit uuid, session uuid)
+				where errand.unit_id = l.unit and errand.session = l.session and errand.state = 'under way'
+				returning errand.id, customer_id as "customerId", errand.state`,
+				{
+					lost: JSON.stringify(lost.map(({ unit, session }) => ({ unit: unit.unitId, session }))),
+					reading: READING_KINDS
+				}
+			);
+			await notifyEach(
+				trx,
+				'errand-ended',
+				(settled.rows as Settled[]).filter(({ state }) => state !== 'waiting')
+			);
+		});
+	} finally {
+		for (const { unit } of lost) {
+			busy.delete(unit.unitId);
+			nudge(unit.unitId);
+		}
+	}
+}
+interface Settled {
+	readonly id: string;
+	readonly customerId: string;
+	readonly state: string;
 }
 
 /** Notifications can be missed; what waits for a unit that is held here is looked for now and then. */
