@@ -158,8 +158,10 @@
 		width: 1.1em;
 		height: 1.1em;
 	}
-	.none {
-		opacity: 0.65;
+	/* What there is none of alarms nobody, and is read from as far away as the rest */
+	.none,
+	.none :global(*) {
+		color: var(--quiet);
 	}
 	h2 {
 		font-size: 1.8vw;
