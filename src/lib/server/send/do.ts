@@ -241,7 +241,13 @@ const lookWhenItComes = grouped<string, void>(BOOTSTRAP, async (unitIds) => {
 const LOOK_AGAIN = '60 seconds';
 const look = (unitId: string): Promise<unknown> =>
 	database().transaction(async (trx) => {
-		const errand = await askErrand(trx, { unitId, kind: 'settle', priority: URGENT, ifConnected: true });
+		const errand = await askErrand(trx, {
+			unitId,
+			kind: 'settle',
+			priority: URGENT,
+			why: 'send',
+			ifConnected: true
+		});
 		if (errand === null) return;
 		await trx('send')
 			.where({ unit_id: unitId, ended_at: null })
