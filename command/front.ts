@@ -9,7 +9,7 @@ import compression from 'compression';
  */
 
 const TEXT =
-	/^(text\/(html|css|csv|calendar|plain|javascript)|image\/svg\+xml|application\/([a-z.-]+\+)?(json|xml|geo\+json))\b/;
+	/^(text\/(html|css|csv|calendar|plain|javascript)|image\/svg\+xml|application\/([a-z.-]+\+)?(json|xml))\b/;
 /**
  * Compresses text that is long enough to gain by it. Not what another site has a browser ask for: from how long an answer
  * gets with what it says in its address, such a site could learn what else is in it. Streams of events go out as they come.

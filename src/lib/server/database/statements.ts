@@ -71,7 +71,10 @@ export class Statements {
 		this.#kept--;
 		const { parsedStatements } = connection.connection;
 		if (parsedStatements[name] === undefined) return;
-		delete parsedStatements[name];
-		await connection.query(`deallocate "${name}"`);
+		// Refused within a transaction that has failed: then it stays, and is still known by its name
+		await connection.query(`deallocate "${name}"`).then(
+			() => delete parsedStatements[name],
+			() => undefined
+		);
 	}
 }
