@@ -13,12 +13,13 @@ import {
 	leaveFindings,
 	unitsOfGroup
 } from '../../src/lib/server/drift';
+import { shownAlike } from '../../src/lib/server/jobs';
 import { ownTextOf, removeOwn } from '../../src/lib/server/profile';
 import { lookBeforeSending, putRightAt } from '../../src/lib/server/send';
 import type { Actor } from '../../src/lib/server/ledger';
 import { onChange } from './dialling';
 import { behind, BECAUSE, online, onlineRouter, readAnew, send, typed, untilSend } from './gateway';
-import { customerId, doneBy, newPerson, unwalled } from './making';
+import { customerId, doneBy, get, newPerson, post, unwalled } from './making';
 import { must, why } from './profile-making';
 
 const MTU = (text: string) => `${text}tweak-note "left by the night shift";\n`;
@@ -115,6 +116,55 @@ describe('drift', () => {
 		await unwalled()('finding_group').whereNotNull('left_until').update({ left_until: '2020-01-01' });
 		await runAs(BOOTSTRAP, countWhatWasLeft);
 		expect(await mine()).to.have.lengthOf(1);
+	});
+
+	it('is looked at for many before it is put right: those together that are told the same', async () => {
+		const [one, other, third] = [await online(), await online(), await online()];
+		const word = `night-${one.unit.serial.toLowerCase()}`;
+		for (const gateway of [one, other, third]) {
+			typed(gateway, (text) => `${text}${word} on;\n`);
+			await readAnew(gateway);
+		}
+		const [group] = (await findingGroups(null)).filter(({ runs }) => runs === `${word} on;`);
+		const units = await unitsOfGroup(group!.id);
+		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
+		// What was put right meanwhile is left out
+		await unwalled()('finding')
+			.where({ unit_id: third.unit.unitId })
+			.update({ ended_at: unwalled().fn.now(), ended: 'gone' });
+		const asked = (as: typeof engineer) =>
+			post(
+				`/upkeep/findings/${group!.id}?/look`,
+				new URLSearchParams(units.map(({ findingId }) => ['finding', findingId])) as never,
+				{},
+				as
+			);
+		const auditor = await newPerson({ 'Marlstone Veterinary': 'auditor' });
+		expect(await (await asked(auditor)).text()).to.include('may not send');
+		const { location } = (await (await asked(engineer)).json()) as { location: string };
+		const id = location.split('/').at(-1)!;
+		await onChange(
+			['work'],
+			async () => (await unwalled()('long_work').where({ id }).first()).state !== 'under way'
+		);
+		const shown = (person: typeof engineer) =>
+			doneBy(person, () => shownAlike(id, person === engineer ? null : []));
+		const groups = await shown(engineer);
+		const told = `strike ${word} on;`;
+		expect(groups.map(({ count, shown: text }) => [count, text])).to.deep.equal([[2, told]]);
+		expect(groups[0]!.things.map(({ unitId }) => unitId)).to.have.members([
+			one.unit.unitId,
+			other.unit.unitId
+		]);
+		expect(await unwalled()('long_work').where({ id }).first()).to.include({
+			total: 2,
+			done: 2,
+			about_id: group!.id
+		});
+		const reader = await newPerson({ 'Marlstone Veterinary': 'reader' });
+		const page = async (as: typeof engineer) => (await get(`/work/${id}`, as)).text();
+		expect(await page(engineer)).to.include(told);
+		expect(await page(reader)).to.not.include(told);
 	});
 
 	it('is told where a unit would start with something else than it runs, until it has saved that', async () => {
@@ -238,16 +288,21 @@ describe('drift', () => {
 		});
 	});
 
-	it('is not accepted where only the order is another one', async () => {
+	it('is accepted where only the order is another one: the position’s own order, taken away again by hand', async () => {
 		const gateway = await online();
+		const { unitId, positionId } = gateway.unit;
 		typed(gateway, (text) => text.replace(/(permit established;)\n(\s*permit ssh[^\n]*;)/, '$2\n\t$1'));
 		await readAnew(gateway);
-		const [finding] = await findingsOf(gateway.unit.unitId);
+		const [finding] = await findingsOf(unitId);
 		expect(finding).to.deep.include({ kind: 'order', path: ['rules from-uplink'] });
-		const { options, problem } = must(await acceptanceOf([finding!.id]));
-		expect(options).to.deep.equal([]);
-		expect(problem).to.match(/Only the order/);
-		expect(await driftOf(gateway.unit.unitId)).to.include({ state: 'differs' });
+		const { options } = must(await acceptanceOf([finding!.id]));
+		expect(options.map(({ scope }) => scope)).to.deep.equal(['own text']);
+		must(await acceptFindings([finding!.id], 'own text', BECAUSE()));
+		await onChange(['drift'], async () => (await driftOf(unitId))!.state === 'as intended');
+		const [words] = await ownTextOf(positionId);
+		expect(words).to.match(/^in rules from-uplink: “permit .*” (first|behind “.*”)$/);
+		must(await removeOwn(positionId, 0, words!, BECAUSE()));
+		expect(await ownTextOf(positionId)).to.deep.equal([]);
 	});
 
 	it('does not become the intention where the unit drifted in other places too', async () => {

@@ -10,10 +10,12 @@ import {
 	goOnWithRollout,
 	itemsOfRollout,
 	leaveOut,
+	lookAtRollout,
 	pauseRollout,
 	rolloutById,
 	tellOfRollouts
 } from '../../src/lib/server/rollout';
+import { shownAlike, workById } from '../../src/lib/server/jobs';
 import { sendsOf } from '../../src/lib/server/send';
 import type { Actor } from '../../src/lib/server/ledger';
 import { ACTOR, doneBy, get, newPerson, unwalled } from './making';
@@ -126,13 +128,20 @@ describe('a rollout', () => {
 		await renamed(unit, 'new-name');
 		await runAs(BOOTSTRAP, lookWhoIsBehind);
 		const drafted = must(await draftRollout({ kind: 'due', whom: { units: [unit.unitId] } }, ACTOR));
+		const look = must(await lookAtRollout(drafted.id, ACTOR));
+		await onChange(['work'], async () => (await workById(look.id))!.state === 'done');
+		const [told] = await shownAlike(look.id, null);
+		expect(told!.shown).to.include('new-name');
+		expect(told!.things.map(({ unitId }) => unitId)).to.deep.equal([unit.unitId]);
 		must(await beginRollout(drafted.id, { title: 'Due', rules: rules(), units: 1, asked: false }, ACTOR));
 		await until(drafted.id, async () => (await itemOf(drafted.id, gateway)).state === 'under way');
 		await untilSend(unit.unitId, 'committed');
 		await gateway.dial();
 		await untilState(drafted.id, 'ended');
 		expect(gateway.runs).to.include('new-name');
+		expect(why(await lookAtRollout(drafted.id, ACTOR))).to.include('not planned any more');
 		const back = must(await goBack(drafted.id, ACTOR));
+		expect(await lookAtRollout(back.id, ACTOR)).to.include({ ok: true });
 		await readAnew(gateway);
 		must(await beginRollout(back.id, { title: 'Back', rules: rules(), units: 1, asked: false }, ACTOR));
 		await until(back.id, async () => (await itemOf(back.id, gateway)).state !== 'waiting');

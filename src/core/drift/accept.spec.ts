@@ -1,8 +1,8 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { NO_RULES, type Dialect } from '../config';
-import { renderWhole, type Field, type Values } from '../profile';
-import { acceptedInto, findingsBetween, putRight, valuesBehind, type Place } from '.';
+import { ownWords, renderWhole, type Field, type OwnStatement, type Values } from '../profile';
+import { acceptedInto, findingsBetween, ownStatement, putRight, valuesBehind, type Place } from '.';
 
 const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [] } };
 const field = (name: string, more: Partial<Field> = {}): Field => ({
@@ -151,6 +151,63 @@ describe('accepting what runs', () => {
 		expect(behind('ntp s.one', 'ntp s.one prefer')).to.equal(null);
 		expect(behind('drop everything', 'drop nothing')).to.equal(null);
 		expect(behind('ntp s.one', 'banner hello')).to.equal(null);
+	});
+
+	it('follows what runs statement by statement where the order counts, in whatever turn they are accepted', () => {
+		const ordered = { ...NO_RULES, ordered: ['filter'] };
+		const text = (statements: readonly string[]) =>
+			`host a\nfilter in\n${statements.map((one) => `  ${one}\n`).join('')}ntp b\n`;
+		const pool = ['permit a', 'permit b', 'deny c', 'permit d', 'deny e', 'rate 10', 'permit f'];
+		// One that both have, so that the block is never empty
+		const chosen = fc
+			.shuffledSubarray(pool, { minLength: 1 })
+			.map((some) => (some.includes('permit f') ? some : [...some, 'permit f']));
+		fc.assert(
+			fc.property(
+				chosen,
+				chosen,
+				fc.integer({ min: 10, max: 12 }),
+				fc.infiniteStream(fc.nat(100)),
+				(said, runs, rate, turns) => {
+					const running = text(runs.map((one) => one.replace('rate 10', `rate ${rate}`)));
+					const own: OwnStatement[] = [];
+					const next = () => {
+						const pieces = [{ id: 'a', name: 'a', text: text(said), fields: [] }];
+						const result = renderWhole({
+							dialect: 'indented',
+							pieces,
+							scoped: {},
+							known: {},
+							own,
+							rules: ordered
+						});
+						if (!result.ok) throw new Error(JSON.stringify(result.problems));
+						return result.text;
+					};
+					const left = (intended: string) => {
+						const looked = findingsBetween(
+							{ intended, running, dialect: 'indented', rules: ordered },
+							NOWHERE
+						);
+						if (!looked.ok) throw new Error(looked.words);
+						return looked.findings;
+					};
+					for (let intended = next(), open = left(intended); open.length > 0;) {
+						const { key } = open[turns.next().value! % open.length]!;
+						const two = { intended, running, dialect: 'indented' as const, rules: ordered };
+						expect(left(acceptedInto(two, new Set([key]))!).map((one) => one.key)).to.not.include(key);
+						own.push(ownStatement({ ...two, key })!);
+						intended = next();
+						open = left(intended);
+						expect(
+							open.map((one) => one.key),
+							own.map(ownWords).join('; ')
+						).to.not.include(key);
+						expect(own.length).to.be.at.most(3 * pool.length);
+					}
+				}
+			)
+		);
 	});
 
 	it('makes what runs the intention, there and nowhere else; putting right is its opposite', () => {

@@ -13,7 +13,14 @@ import {
 	type TreeDifference,
 	type TwoConfigs
 } from '../config';
-import { writeValue, type OwnStatement, type RenderedLine, type Resolved, type Value } from '../profile';
+import {
+	withOwn,
+	writeValue,
+	type OwnStatement,
+	type RenderedLine,
+	type Resolved,
+	type Value
+} from '../profile';
 import { keyOf, swappedKeyOf } from './finding';
 
 /** A field and the value that explains what runs, as somebody would type it. */
@@ -194,8 +201,9 @@ function unescaped(text: string): string {
 }
 
 /**
- * The statement of a position's own that makes its rendering say what runs at one difference; null where the order alone
- * differs, or the difference is not there.
+ * The statement of a position's own that makes its rendering say what runs at one difference; null where the difference is
+ * not there. It is placed by the nearest statement before it that stands there in both, so that what else differs there can
+ * be accepted before or after.
  */
 export function ownStatement({
 	intended,
@@ -207,16 +215,31 @@ export function ownStatement({
 	const [should, runs] = [parseConfig(intended, dialect, rules), parseConfig(running, dialect, rules)];
 	if (!should.ok || !runs.ok) return null;
 	const [to, from] = [comparable(should.tree, rules), comparable(runs.tree, rules)];
-	const found = treeDifferences(to, from, comparing(dialect, rules)).find((one) => keyOf(one) === key);
-	if (!found || found.said.kind === 'order') return null;
-	const { said, runningNode } = found;
+	const all = treeDifferences(to, from, comparing(dialect, rules));
+	const found = all.find((one) => keyOf(one) === key);
+	return found ? ownAt(found, all, from, rules) : null;
+}
+
+function ownAt(
+	{ said, around, runningNode }: TreeDifference,
+	all: readonly TreeDifference[],
+	from: ConfigTree,
+	rules: TwoConfigs['rules']
+): OwnStatement {
 	const siblings = runningNode ? (siblingsOf(from, runningNode) ?? []) : [];
-	const before = runningNode ? siblings[siblings.indexOf(runningNode) - 1] : undefined;
+	const elsewhere = new Set(all.filter((one) => one.said.kind !== 'changed').map((one) => one.runningNode));
+	const before = siblings
+		.slice(0, runningNode ? siblings.indexOf(runningNode) : 0)
+		.findLast((node) => !elsewhere.has(node));
+	const changed = before && all.find((one) => one.runningNode === before)?.intendedNode;
+	const after = before ? labelOf(changed ?? before, rules.keys[around.at(-1)?.head ?? '']) : '';
+	const { path } = said;
+	if (said.kind === 'order') return { path, away: said.intended, comes: null, after, moves: true };
 	return {
-		path: said.path,
+		path,
 		away: said.kind === 'extra' ? null : said.intended,
 		comes: runningNode && withoutLines(asWritten([runningNode])[0]!),
-		after: before ? labelOf(before) : null
+		after: runningNode ? after : null
 	};
 }
 
@@ -244,12 +267,18 @@ export function acceptedInto(
 ): string | null {
 	const [should, runs] = [parseConfig(intended, dialect, rules), parseConfig(running, dialect, rules)];
 	if (!should.ok || !runs.ok) return null;
-	// The same differences, looked at from the other side
+	const [to, from] = [comparable(should.tree, rules), comparable(runs.tree, rules)];
+	const all = treeDifferences(to, from, comparing(dialect, rules));
+	const moves = all
+		.filter((one) => one.said.kind === 'order' && accepted.has(keyOf(one)))
+		.map((one) => ownAt(one, all, from, rules));
+	const moved = withOwn(to, moves, rules.keys);
+	// The same differences, looked at from the other side; only which statements stand elsewhere is not the same from there
 	const brought = broughtTo(
-		comparable(runs.tree, rules),
-		comparable(should.tree, rules),
+		from,
+		moved.ok ? moved.tree : to,
 		comparing(dialect, rules),
-		(one) => accepted.has(swappedKeyOf(one))
+		(one) => one.said.kind !== 'order' && accepted.has(swappedKeyOf(one))
 	);
 	return printConfig(asWritten(brought), dialect);
 }

@@ -100,6 +100,35 @@ describe('a position’s own text', () => {
 		]);
 	});
 
+	it('stands elsewhere as its profile says it by then, and where it was once its profile has it no more', () => {
+		const tree = (text: string) => {
+			const reading = parseConfig(text, 'indented');
+			if (!reading.ok) throw new Error('unread');
+			return reading.tree;
+		};
+		const moves = (away: string, after: string): OwnStatement => ({
+			path: ['filter'],
+			away,
+			comes: null,
+			after,
+			moves: true
+		});
+		const inside = (text: string, own: OwnStatement) => {
+			const result = withOwn(tree(`filter\n${text}`), [own, own]);
+			if (!result.ok) throw new Error(result.message);
+			return result.tree[0]!.children.map(({ head, rest }) => `${head} ${rest}`);
+		};
+		const three = '  a 1\n  b 2\n  c 3';
+		expect(inside(three, moves('c 3', ''))).to.deep.equal(['c 3', 'a 1', 'b 2']);
+		expect(inside(three, moves('a 1', 'b 2'))).to.deep.equal(['b 2', 'a 1', 'c 3']);
+		expect(inside(three, moves('d 4', 'a 1'))).to.deep.equal(['a 1', 'b 2', 'c 3']);
+		expect(inside(three, moves('b 2', 'gone'))).to.deep.equal(['a 1', 'b 2', 'c 3']);
+		expect([moves('c 3', ''), moves('a 1', 'b 2')].map(ownWords)).to.deep.equal([
+			'in filter: “c 3” first',
+			'in filter: “a 1” behind “b 2”'
+		]);
+	});
+
 	it('is a problem where its block is gone', () => {
 		const result = rendered('indented', [
 			{ path: ['port lan9'], away: null, comes: node('mtu 9000', 'indented'), after: null }

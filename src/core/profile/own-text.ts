@@ -10,8 +10,8 @@ import {
 } from '../config';
 
 /**
- * Statements that a position has of its own, beside what its profile says: something comes, something goes, or one stands
- * in the place of another. Blocks and statements are named as people see them.
+ * Statements that a position has of its own, beside what its profile says: something comes, something goes, one stands
+ * in the place of another, or elsewhere. Blocks and statements are named as people see them.
  */
 export interface OwnStatement {
 	/** The blocks around it, from the outside in. */
@@ -22,6 +22,8 @@ export interface OwnStatement {
 	readonly comes: ConfigNode | null;
 	/** What it follows, where that is there; empty: it comes first. */
 	readonly after: string | null;
+	/** What its profile says, `away`, only stands elsewhere: behind `after`. */
+	readonly moves?: true;
 }
 
 const words = v.pipe(v.string(), v.maxLength(20_000));
@@ -40,7 +42,8 @@ export const ownTextSchema = v.object({
 			path: v.array(words),
 			away: v.nullable(words),
 			comes: v.nullable(nodeSchema),
-			after: v.nullable(words)
+			after: v.nullable(words),
+			moves: v.exactOptional(v.literal(true))
 		})
 	)
 });
@@ -83,24 +86,28 @@ function inside(
 ): ConfigTree | null {
 	const label = (node: ConfigNode) => labelOf(node, keys[list]);
 	if (depth === own.path.length) return changedHere(tree, own, label);
-	const at = tree.findIndex((node) => node.kind !== 'leaf' && label(node) === own.path[depth]);
-	const block = tree[at];
+	const named = tree.filter((node) => label(node) === own.path[depth]);
+	// A block that has nothing in it is written as a statement
+	const block = named.find(({ kind }) => kind !== 'leaf') ?? named[0];
 	if (!block) return null;
 	const children = inside(block.children, own, depth + 1, block.head, keys);
-	return children && tree.with(at, { ...block, children });
+	if (children?.length === 0 && block.kind === 'leaf') return tree;
+	const kind = block.kind === 'leaf' ? 'block' : block.kind;
+	return children && tree.with(tree.indexOf(block), { ...block, kind, children });
 }
 
 function changedHere(
 	tree: ConfigTree,
-	{ away, comes, after }: OwnStatement,
+	{ away, comes, after, moves }: OwnStatement,
 	label: (node: ConfigNode) => string
 ): ConfigTree {
 	const gone = away === null ? -1 : tree.findIndex((node) => label(node) === away);
 	const rest = gone < 0 ? tree : tree.toSpliced(gone, 1);
+	const behind = after === null || after === '' ? -1 : rest.findIndex((node) => label(node) === after);
+	const placed = after === '' ? 0 : behind >= 0 ? behind + 1 : null;
+	if (moves) return gone < 0 ? tree : rest.toSpliced(placed ?? gone, 0, tree[gone]!);
 	if (comes === null || rest.some((node) => isSame(node, comes))) return rest;
-	const behind = after === null ? -1 : rest.findIndex((node) => label(node) === after);
-	const place = gone >= 0 ? gone : after === '' ? 0 : behind >= 0 ? behind + 1 : rest.length;
-	return rest.toSpliced(place, 0, comes);
+	return rest.toSpliced(gone >= 0 ? gone : (placed ?? rest.length), 0, comes);
 }
 
 const isSame = (one: ConfigNode, other: ConfigNode): boolean =>
@@ -110,8 +117,9 @@ const isSame = (one: ConfigNode, other: ConfigNode): boolean =>
 	one.children.every((child, index) => isSame(child, other.children[index]!));
 
 /** One of them in a few words. */
-export const ownWords = ({ path, away, comes }: OwnStatement): string => {
+export const ownWords = ({ path, away, comes, after, moves }: OwnStatement): string => {
 	const at = path.length > 0 ? `in ${path.join(' › ')}: ` : '';
+	if (moves) return `${at}“${away}” ${after ? `behind “${after}”` : 'first'}`;
 	const came = comes && labelOf(comes);
 	if (came === null) return `${at}without “${away}”`;
 	return away === null ? `${at}“${came}”` : `${at}“${came}” in the place of “${away}”`;

@@ -8,6 +8,8 @@ import { wavesOf, type WaveRule } from './waves';
 /** What a rollout does at each unit. */
 export const ROLLOUT_KINDS = ['firmware', 'due', 'restore', 'restart', 'secret', 'stance'] as const;
 export type RolloutKind = (typeof ROLLOUT_KINDS)[number];
+/** Whether it brings units a configuration that people may read beforehand. */
+export const bringsConfiguration = (kind: RolloutKind): boolean => kind === 'due' || kind === 'restore';
 
 const whole = (least: number, most: number) =>
 	v.pipe(

@@ -41,7 +41,7 @@ import { startSurveys } from './survey';
 import { adoptTakeOns, startTakeOns } from './takeon';
 import { startArchive } from './archive';
 import { startDrift } from './drift';
-import { startFlashes, startPuttingRight, startRestarts, startSaving, startSends } from './send';
+import { startFlashes, startLookingAtMany, startPuttingRight, startRestarts, startSaving, startSends } from './send';
 import { startRollouts, stopRollouts } from './rollout';
 import { startSecrets, stopSecrets } from './secrets';
 import { startVouchers, stopVouchers } from './trust';
@@ -80,6 +80,7 @@ export async function beginLife(): Promise<void> {
 	startSends();
 	startFlashes();
 	startPuttingRight();
+	startLookingAtMany();
 	startRestarts();
 	startSaving();
 	startHolding();

@@ -145,6 +145,8 @@ export const KEEPING: Asks = {
 	'GET /upkeep/findings/[id=uuid]': (ids, as) => get(`/upkeep/findings/${ids.finding}`, as),
 	'POST /upkeep/findings/[id=uuid]?/right': (ids, as) =>
 		post(`/upkeep/findings/${ids.finding}?/right`, { finding: ids.finding }, {}, as),
+	'POST /upkeep/findings/[id=uuid]?/look': (ids, as) =>
+		post(`/upkeep/findings/${ids.finding}?/look`, { finding: ids.finding }, {}, as),
 	'POST /upkeep/findings/[id=uuid]?/accept': (ids, as) =>
 		post(`/upkeep/findings/${ids.finding}?/accept`, { finding: ids.finding, scope: 'position' }, {}, as),
 	'POST /upkeep/findings/[id=uuid]?/leave': (ids, as) =>

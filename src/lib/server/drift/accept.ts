@@ -156,7 +156,7 @@ export async function acceptanceOf(findingIds: readonly string[]): Promise<Act<A
 	const guesses = guessesOf(open.done);
 	if (!guesses) {
 		const own = ownOption(open.done);
-		return done({ options: own ? [own] : [], problem: own ? null : OTHER_ORDER });
+		return done({ options: own ? [own] : [], problem: own ? null : READ_ANEW });
 	}
 	const options = (await Promise.all(TARGETS.map((scope) => optionAt(database(), scope, guesses)))).flatMap(
 		(option) => option ?? []
@@ -169,8 +169,7 @@ export async function acceptanceOf(findingIds: readonly string[]): Promise<Act<A
 	});
 }
 
-const OTHER_ORDER =
-	'Only the order is another one, and no value of the plan says an order. Put it right, leave it for now, or change the part.';
+const READ_ANEW = 'What runs there was read anew meanwhile. Look again.';
 
 /** What no value explains becomes statements of the positions' own; null where that cannot be. */
 function ownOption(open: readonly Open[]): AcceptOption | null {

@@ -5,13 +5,17 @@ export {
 	beginLongWork,
 	cancelWork,
 	itemsOf,
+	lastWorkAbout,
 	LONG_WORK,
 	onLongWork,
 	ownWork,
 	putAway,
+	shownAlike,
 	workById,
 	workOn,
 	type LongWork,
+	type Said,
+	type ShownAlike,
 	type Thing,
 	type WorkItem
 } from './long-work';

@@ -24,8 +24,14 @@ export interface Thing {
 	readonly about: Readonly<Record<string, string>>;
 }
 
+/** What is said of a thing; `shown`: a text beside it, without secrets, under which those of the same text stand together. */
+export interface Said {
+	readonly words: string;
+	readonly shown: string | null;
+}
+const LONGEST_SHOWN = 200_000;
 /** One thing's turn, in a transaction of its own; what it returns is said of it. A refusal takes it back. */
-type Each = (trx: Knex, about: Readonly<Record<string, string>>, actor: Actor) => Promise<Act<string>>;
+type Each = (trx: Knex, about: Readonly<Record<string, string>>, actor: Actor) => Promise<Act<string | Said>>;
 interface Kind {
 	readonly each: Each;
 	/** The words of the database's constraints that it can meet. */
@@ -35,14 +41,17 @@ const kinds = new Map<string, Kind>();
 export const onLongWork = (kind: string, each: Each, refusals: Kind['refusals'] = {}): void =>
 	void kinds.set(kind, { each, refusals });
 
+export interface WorkToDo {
+	readonly kind: string;
+	readonly title: string;
+	readonly things: readonly Thing[];
+	/** What it is begun for, where somebody finds it again. */
+	readonly aboutId?: string;
+}
 /** Begins work on many things, in the transaction of the act that wants it. Whoever begins it must be a person. */
 export async function beginLongWork(
 	trx: Knex,
-	{
-		kind,
-		title,
-		things
-	}: { readonly kind: string; readonly title: string; readonly things: readonly Thing[] },
+	{ kind, title, things, aboutId }: WorkToDo,
 	actor: Actor
 ): Promise<Act<{ id: string }>> {
 	if (!actor.personId) return refuse('Only a person can begin this.');
@@ -57,6 +66,7 @@ export async function beginLongWork(
 		person_id: actor.personId,
 		actor: actor.name,
 		address: actor.address,
+		about_id: aboutId ?? null,
 		total: things.length
 	});
 	await trx.raw(
@@ -158,11 +168,12 @@ async function note(
 	turn: Turn,
 	ordinal: number,
 	state: 'done' | 'failed',
-	words: string
+	said: string | Said
 ): Promise<boolean> {
+	const { words, shown } = typeof said === 'string' ? { words: said, shown: null } : said;
 	const noted = await trx('long_work_item')
 		.where({ work_id: turn.id, ordinal, state: 'waiting' })
-		.update({ state, words: words.slice(0, 2000) });
+		.update({ state, words: words.slice(0, 2000), shown: shown?.slice(0, LONGEST_SHOWN) ?? null });
 	const [work] = await trx('long_work')
 		.where({ id: turn.id, fence: turn.fence, state: 'under way' })
 		.update({ [state]: trx.raw('?? + 1', [state]) })
@@ -224,6 +235,9 @@ export const ownWork = (personId: string): Promise<LongWork[]> =>
 export const allWork = (limit: number): Promise<LongWork[]> =>
 	works().orderBy('begun_at', 'desc').limit(limit);
 export const workById = (id: string): Promise<LongWork | undefined> => works().where({ id }).first();
+/** The last that was begun for something; undefined where none was, or it is not kept any more. */
+export const lastWorkAbout = (aboutId: string): Promise<LongWork | undefined> =>
+	works().where({ about_id: aboutId }).orderBy('begun_at', 'desc').first();
 
 export interface WorkItem {
 	readonly ordinal: number;
@@ -244,6 +258,31 @@ export const itemsOf = (
 		.select('ordinal', 'subject', 'state', 'words');
 	return only ? query.where({ state: only }) : query;
 };
+
+/** Things of which the same is shown. */
+export interface ShownAlike {
+	readonly shown: string;
+	readonly words: string;
+	readonly count: number;
+	/** The first of them; `unitId` where one of them is a unit. */
+	readonly things: readonly { readonly subject: string; readonly unitId: string | null }[];
+}
+const MOST_GROUPS = 100;
+const MOST_NAMED = 200;
+/**
+ * What work shows of its things, those together of which it shows the same, the largest groups first. Of `customers` alone,
+ * at which somebody may see that; null: of all.
+ */
+export async function shownAlike(id: string, customers: readonly string[] | null): Promise<ShownAlike[]> {
+	const { rows } = await database().raw(
+		`select shown, words, count(*)::int as count,
+			to_jsonb((array_agg(jsonb_build_object('subject', subject, 'unitId', about->'unit') order by ordinal))[:${MOST_NAMED}]) as things
+		from long_work_item where work_id = :id and shown is not null and (:customers::uuid[] is null or customer_id = any (:customers::uuid[]))
+		group by shown, words order by count(*) desc, min(ordinal) limit ${MOST_GROUPS}`,
+		{ id, customers: customers && [...customers] }
+	);
+	return rows;
+}
 
 /** Stops it after the thing it is at; what is done stays done. Whoever began it may, and administrators. */
 export async function cancelWork(id: string, actor: Actor): Promise<Act> {

@@ -5,6 +5,7 @@ export { beginRollout, beginSchema } from './begin';
 export { MOST_UNITS, type ForWhom } from './candidates';
 export { draftRollout, type Drafting } from './draft';
 export { draftRenewal, MOST_RENEWED, type Renewing } from './draft-secrets';
+export { lookAtRollout } from './look';
 export { rolloutDocument, rolloutRows } from './report';
 export { tellOfRollouts } from './tell';
 export {

@@ -15,5 +15,6 @@ export { flashAhead, flashAt, flashUnit, type FlashAhead } from './flash';
 export { startFlashes } from './flash-do';
 export { flashesOf, openFlash, type ShownFlash } from './flash-store';
 export { lookBeforeSending, type Comparison } from './look';
+export { lookAtMany, MOST_LOOKED_AT, startLookingAtMany } from './look-many';
 export { openSend, sendsOf, type ShownSend } from './store';
 export { restartAt, restartUnit, startRestarts, startSaving } from './restart';

@@ -1,8 +1,8 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { formAction } from '$lib/server/forms';
-import { cancelWork, itemsOf, putAway, workById } from '$lib/server/jobs';
-import { demand } from '$lib/server/people';
+import { cancelWork, itemsOf, putAway, shownAlike, workById } from '$lib/server/jobs';
+import { customersWhere, demand } from '$lib/server/people';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_SHOWN = 500;
@@ -12,8 +12,11 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	demand(locals, 'see');
 	const work = await workById(params.id);
 	if (!work) error(404, 'There is no such work.');
-	const items = await itemsOf(work.id, { limit: MOST_SHOWN });
-	return { one: work, items, more: work.total - items.length };
+	const [items, alike] = await Promise.all([
+		itemsOf(work.id, { limit: MOST_SHOWN }),
+		shownAlike(work.id, customersWhere(locals, 'see renderings', work.customerId))
+	]);
+	return { one: work, items, alike, more: work.total - items.length };
 };
 
 export const actions: Actions = {

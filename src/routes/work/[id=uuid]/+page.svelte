@@ -14,7 +14,7 @@
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { FormWords } from '$ui/people';
-	import { Progress } from '$ui/work';
+	import { Progress, ShownAlike } from '$ui/work';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['work'], { mayBeBehind: () => data.one.state === 'under way' }));
@@ -40,6 +40,7 @@
 		>{/snippet}
 </PageHead>
 <FormWords {form} />
+{#each data.alike as group, at (at)}<ShownAlike {group} />{/each}
 <div class="sheet mt-4 overflow-x-auto">
 	<Table>
 		<TableHead

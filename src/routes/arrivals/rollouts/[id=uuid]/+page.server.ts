@@ -3,6 +3,7 @@ import * as v from 'valibot';
 import { ITEM_STATES, kindTitle } from '$core/rollout';
 import { counted } from '$core/text';
 import { formAction, oneId } from '$lib/server/forms';
+import { lastWorkAbout } from '$lib/server/jobs';
 import { demand } from '$lib/server/people';
 import {
 	beginRollout,
@@ -15,6 +16,7 @@ import {
 	ITEMS_AT_ONCE,
 	itemsOfRollout,
 	leaveOut,
+	lookAtRollout,
 	pauseRollout,
 	rolloutAhead,
 	rolloutById,
@@ -31,8 +33,9 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const wave = Number(url.searchParams.get('wave') ?? NaN);
 	const state = ITEM_STATES.find((one) => one === given) ?? null;
 	const isPlanned = rollout.state === 'planned';
-	const [ahead, waves, items, alike] = await Promise.all([
+	const [ahead, looked, waves, items, alike] = await Promise.all([
 		isPlanned ? rolloutAhead(rollout.id, Date.now()) : null,
+		isPlanned ? lastWorkAbout(rollout.id) : null,
 		isPlanned ? [] : wavesOfRollout(rollout.id),
 		isPlanned
 			? []
@@ -45,6 +48,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	return {
 		rollout,
 		ahead,
+		looked: looked ?? null,
 		waves,
 		items,
 		alike,
@@ -78,6 +82,10 @@ export const actions: Actions = {
 		act: (given, actor, event) =>
 			beginRollout(thisOne(event), { ...given, asked: given.asked === 'on' }, actor),
 		said: 'It has begun, and goes on by itself.'
+	}),
+	look: formAction(nothing, {
+		act: (_, actor, event) => lookAtRollout(thisOne(event), actor),
+		goes: ({ id }) => `/work/${id}`
 	}),
 	throwAway: formAction(nothing, {
 		act: (_, actor, event) => cancelRollout(thisOne(event), actor),

@@ -1,17 +1,19 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
+	import { bringsConfiguration } from '$core/rollout';
 	import { act } from '$ui/forms';
 	import { MenuLink, Notice, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
+	import { LookAtMany } from '$ui/send';
 	import { PlanRollout, RolloutBoard, STATES } from '$ui/rollout';
 
 	let { data, form } = $props();
 	const rollout = $derived(data.rollout);
 	const isOpen = $derived(rollout.state !== 'planned' && rollout.state !== 'ended');
-	onMount(() => refreshOn(['rollouts', 'sends'], { rest: 1000, mayBeBehind: () => isOpen }));
+	onMount(() => refreshOn(['rollouts', 'sends', 'work'], { rest: 1000, mayBeBehind: () => isOpen }));
 	const mayAct = $derived(mayDo('send', rollout.customerId));
 	const canGoBack = $derived(
 		!['restart', 'secret'].includes(rollout.kind) && rollout.done + rollout.failed > 0
@@ -77,6 +79,10 @@
 			kind={rollout.kind}
 			mayBegin={mayAct}
 		/>{/key}
+	{#if bringsConfiguration(rollout.kind) && mayAct}<section class="mt-5" aria-labelledby="told">
+			<h2 id="told">What each unit is told</h2>
+			<LookAtMany looked={data.looked} />
+		</section>{/if}
 {:else}
 	<RolloutBoard
 		{rollout}

@@ -12,8 +12,9 @@ import {
 	unitsOfGroup
 } from '$lib/server/drift';
 import { formAction, manyIds } from '$lib/server/forms';
+import { lastWorkAbout } from '$lib/server/jobs';
 import { demand, maySee } from '$lib/server/people';
-import { putRightMany } from '$lib/server/send';
+import { lookAtMany, putRightMany } from '$lib/server/send';
 import { disruptionAtMany } from '$lib/server/windows';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -22,7 +23,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const finding = await findingById(params.id);
 	if (!finding) error(404, 'There is no such finding.');
 	demand(locals, 'see renderings', finding.customerId);
-	const all = await unitsOfGroup(finding.id);
+	const [all, looked] = await Promise.all([unitsOfGroup(finding.id), lastWorkAbout(finding.id)]);
 	const units = all.filter(({ customerId }) => maySee(locals, 'see renderings', customerId));
 	const chosen = url.searchParams.getAll('accept').flatMap((value) => value.split(','));
 	const accepting = units
@@ -31,6 +32,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		.slice(0, MOST_ACCEPTED);
 	return {
 		finding,
+		looked: looked ?? null,
 		units,
 		accepting,
 		acceptance:
@@ -57,6 +59,20 @@ export const actions: Actions = {
 		},
 		act: ({ finding, asked }, actor) => putRightMany(finding, asked === 'on', actor),
 		said: ({ count }) => `${counted(count, 'unit')} taken up; the bar above says how far that is.`
+	}),
+	look: formAction(v.object(chosen), {
+		act: async ({ finding }, actor, { params }) => {
+			const units = (await unitsOfGroup(params.id!)).filter(({ findingId }) => finding.includes(findingId));
+			return lookAtMany(
+				params.id!,
+				units.map(({ unitId, findingId }) => ({
+					unitId,
+					wanted: { kind: 'part', findings: [findingId] }
+				})),
+				actor
+			);
+		},
+		goes: ({ id }) => `/work/${id}`
 	}),
 	leave: formAction(v.object({ ...chosen, ...leaveSchema.entries }), {
 		act: ({ finding, until, why }, actor) => leaveFindings(finding, { until, why }, actor),

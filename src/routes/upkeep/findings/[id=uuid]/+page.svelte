@@ -18,6 +18,7 @@
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
+	import { LookAtMany } from '$ui/send';
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['drift', 'sends'], { mayBeBehind: () => true }));
@@ -115,6 +116,7 @@
 						>Put right at {counted(chosen.length, 'unit')}</Button
 					>
 				</form>
+				{#if finding.kind !== 'unsaved'}<LookAtMany looked={data.looked} {chosen} />{/if}
 				{#if finding.kind !== 'unsaved' && mayDo('set values', finding.customerId)}
 					{#if data.acceptance === null}
 						<div class="flex flex-wrap items-center gap-4">
