@@ -4,20 +4,22 @@ import { createServer } from 'node:net';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pLimit from 'p-limit';
+import pg from 'pg';
 import ssh2, { type Client } from 'ssh2';
 import { v7 as uuid } from 'uuid';
 import { startApplication } from '../command/limen';
 import { freePort } from '../command/ports';
 import { startProgram } from '../command/processes';
-import { database, enqueue } from '../src/lib/server/database';
+import { database, enqueue, ownerUrl } from '../src/lib/server/database';
+import { KEEPERS_LOCK } from '../src/lib/server/archive/keep';
 import { run } from '../src/lib/server/connections/exec';
 import { connectOver, UNIT_USER } from '../src/lib/server/connections/ssh';
 import { enterInLedger, LIMEN } from '../src/lib/server/ledger';
 import { notify } from '../src/lib/server/live';
-import { callHomeKey } from '../src/lib/server/keys';
+import { callHomeKey, seal } from '../src/lib/server/keys';
 import { currentSettings } from '../src/lib/server/settings';
 import { newHostKey } from '../standins/units/home';
-import { asOwner, customerWithRuns, inTurns, type Figure } from './world';
+import { asOwner, customerWithRuns, inTurns, median, type Figure } from './world';
 
 const UNITS = 2_000;
 const AT_ONCE = 64;
@@ -26,6 +28,8 @@ const MOST_MEMORY = 500;
 const MOST_IDLE = 5;
 const LEAST_RATE = 0.7;
 const MOST_ENQUEUE = 1.3;
+const MOST_KEPT = 1.3;
+const NIGHTS = 5;
 /** As long as a branch router's. */
 const CONFIGURATION = Array.from(
 	{ length: 80 },
@@ -122,32 +126,13 @@ export async function benchConnections(): Promise<Figure[]> {
 	const [before, from] = [processorSeconds(pid), performance.now()];
 	await sleep(IDLE_MS);
 	const idle = ((processorSeconds(pid) - before) / ((performance.now() - from) / 1000)) * 100;
-	const start = performance.now();
-	await database().transaction(async (trx) => {
-		await trx.raw(
-			`insert into errand (id, unit_id, customer_id, kind, priority, deadline)
-			select gen_random_uuid(), id, customer_id, 'read', 10, now() + interval '10 minutes' from unit where customer_id = ?`,
-			[customerId]
-		);
-		await trx.raw(
-			`select pg_notify('limen_change', json_build_object('topic', 'errand-asked', 'customerId', ?::text, 'ids', ids)::text)
-			from (select json_agg(id) as ids from (select id, row_number() over () / 100 as part from unit where customer_id = ?) u group by part) p`,
-			[customerId, customerId]
-		);
-	});
-	for (;;) {
-		const { rows: left } = await asOwner(
-			`select count(*)::int as left from errand where state in ('waiting', 'under way')`
-		);
-		if (left[0].left === 0) break;
-		await sleep(50);
-	}
-	const measured = UNITS / ((performance.now() - start) / 1000);
+	const measured = UNITS / (await readAll(customerId, ALL_READ));
 	const { rows: read } = await asOwner(
 		`select count(*)::int as count from errand where state = 'done' and kind = 'read'`
 	);
 	if (read[0].count !== UNITS) throw new Error(`${UNITS - read[0].count} of ${UNITS} units were not read.`);
 	const memory = Number(/VmHWM:\s+(\d+)/.exec(statusOf(pid))![1]) / 1024;
+	const { alone, kept } = await readByNight(customerId);
 	diallers.kill('SIGTERM');
 	application.kill('SIGTERM');
 	await once(application, 'exit');
@@ -176,8 +161,67 @@ export async function benchConnections(): Promise<Figure[]> {
 			result: `${ratio.toFixed(2)} ×`,
 			wanted: `at least ${LEAST_RATE} ×`,
 			held: ratio >= LEAST_RATE
+		},
+		{
+			name: `${UNITS} units read, kept and held against what is intended, one in ten runs something else than before`,
+			measured: `${kept.toFixed(1)} s`,
+			baseline: `${alone.toFixed(1)} s (the same errands, nothing kept)`,
+			result: `${(kept / alone).toFixed(2)} ×`,
+			wanted: `at most ${MOST_KEPT} ×`,
+			held: kept / alone <= MOST_KEPT
 		}
 	];
+}
+
+/** What else is asked of units goes on beside. */
+const ALL_READ = `not exists (select from errand where state in ('waiting', 'under way') and kind = 'read')`;
+const ALL_KEPT = `${ALL_READ} and not exists (select from reading where kept_at is null)`;
+
+/** Reads the configuration of each unit at once; seconds until something holds in the database. */
+async function readAll(customerId: string, ends: string): Promise<number> {
+	const start = performance.now();
+	await database().transaction(async (trx) => {
+		await trx.raw(
+			`insert into errand (id, unit_id, customer_id, kind, priority, deadline)
+			select gen_random_uuid(), id, customer_id, 'read', 10, now() + interval '10 minutes' from unit where customer_id = ?`,
+			[customerId]
+		);
+		await trx.raw(
+			`select pg_notify('limen_change', json_build_object('topic', 'errand-asked', 'customerId', ?::text, 'ids', ids)::text)
+			from (select json_agg(id) as ids from (select id, row_number() over () / 100 as part from unit where customer_id = ?) u group by part) p`,
+			[customerId, customerId]
+		);
+	});
+	while (!(await asOwner(`select ${ends} as done`)).rows[0].done) await sleep(50);
+	return (performance.now() - start) / 1000;
+}
+
+/**
+ * A night's reading of units that have come online: seconds until all are read with nothing kept of it, and until all is kept
+ * and held against what is intended.
+ */
+async function readByNight(customerId: string): Promise<{ readonly alone: number; readonly kept: number }> {
+	await asOwner(
+		`begin; set local session_replication_role = replica;
+		update run set outcome = 'through', step = 'online', ended_at = now(), rendering = '${seal(CONFIGURATION)}' where customer_id = '${customerId}'; commit`
+	);
+	// What was read before is kept, and held against what is intended from now on
+	await readAll(customerId, ALL_KEPT);
+	const [alone, kept]: [number[], number[]] = [[], []];
+	for (let night = 0; night < NIGHTS; night++) {
+		const keeper = new pg.Client({ connectionString: ownerUrl() });
+		await keeper.connect();
+		await keeper.query('select pg_advisory_lock($1)', [KEEPERS_LOCK]);
+		alone.push(await readAll(customerId, ALL_READ));
+		await keeper.end();
+		while (!(await asOwner(`select ${ALL_KEPT} as done`)).rows[0].done) await sleep(50);
+		kept.push(await readAll(customerId, ALL_KEPT));
+	}
+	const { rows } = await asOwner(
+		`select count(*)::int as differ from unit_drift join drift_look look on look.id = look_id where look.customer_id = '${customerId}' and look.state = 'differs'`
+	);
+	if (rows[0].differ !== UNITS / 10) throw new Error(`${rows[0].differ} units differ.`);
+	return { alone: median(alone), kept: median(kept) };
 }
 
 /** An act that also enqueues a job, against the act alone. */

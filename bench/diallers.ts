@@ -15,10 +15,14 @@ const A_SECOND = 200;
 process.stdin.resume().once('end', () => process.exit(0));
 let loggedIn = 0;
 for (const [index, hostKey] of hostKeys.entries()) {
+	let reads = 0;
+	/** Every tenth is another one each time. */
+	const read = () =>
+		index % 10 === 0 ? `${configuration}\ninterface wan { note "read ${++reads} times"; }` : configuration;
 	void dialHome(
 		{ host: '127.0.0.1', port, user: 'limen', key, accounts: [] },
 		hostKey,
-		(command) => (command === 'tell configuration' ? configuration : ''),
+		(command) => (command === 'tell configuration' ? read() : ''),
 		() => {
 			if (++loggedIn === hostKeys.length) console.log('all are connected');
 		},

@@ -5,7 +5,8 @@ import { askWhatIsDue, askWhoReturned } from './asking';
 import { KEEP, keepReadings, orderKeeping, readingsWait } from './keep';
 import { rotate } from './rotate';
 
-export { isSameText, keepReadings, newestOf, onKept, type Kept } from './keep';
+export { isSameText } from './add';
+export { keepReadings, newestOf, onKept, type Kept } from './keep';
 export { pinVersion } from './pin';
 export { saveUpkeepRule, USUAL_RULE, upkeepRuleOf, upkeepRuleSchema, type UpkeepRule } from './rules';
 export { versionsAsZip } from './zip';

@@ -1,17 +1,13 @@
 import type { Knex } from 'knex';
-import { v7 as uuid } from 'uuid';
-import { cutSecrets, MOST_WORDS, wordsIn } from '../../../core/archive';
 import { NO_RULES, type Dialect, type DialectRules } from '../../../core/config';
 import type { ErrandKind } from '../../../core/errand';
 import { database, enqueue } from '../database';
-import { noteName, whoConfigured } from '../events';
-import { keyedHash, sameHash, seal, unseal } from '../keys';
+import { keyedHash, sameHash, unseal } from '../keys';
 import { notifyEach } from '../live';
 import { log } from '../log';
 import { allSecretsAt, renderingSources } from '../profile';
-import { judged } from '../proof';
-import { packed, WHOLE_EVERY } from './packing';
-import { maskedTextOf, wholeTextOf, type How } from './store';
+import { add, isSameText, namedLater, type Fresh, type Head, type SecretsAt, type Unkept } from './add';
+import { wholeTextOf, type How } from './store';
 
 /** A reading that is in the archive, for those who look at what units run. */
 export interface Kept {
@@ -48,7 +44,8 @@ export const readingsWait = async (): Promise<boolean> =>
 	undefined;
 
 const AT_ONCE = 50;
-const KEEPERS_LOCK = 0x6b656570;
+/** Whoever adds versions holds it: one process at a time. */
+export const KEEPERS_LOCK = 0x6b656570;
 
 /** Takes what was read from units into the archive. Done twice, it does no harm. Runs as BOOTSTRAP. */
 export async function keepReadings(): Promise<void> {
@@ -73,23 +70,6 @@ async function leaveOut(id: string, error: Error): Promise<void> {
 	await database()('reading').where({ id }).update({ kept_at: database().fn.now() });
 }
 
-interface Unkept {
-	readonly id: string;
-	readonly unitId: string;
-	readonly customerId: string;
-	readonly makerId: string;
-	readonly modelId: string;
-	readonly positionId: string | null;
-	readonly at: Date;
-	readonly content: string;
-	readonly saved: string | null;
-	readonly errand: ErrandKind;
-	readonly why: string | null;
-	readonly dialect: Dialect;
-	readonly rules: Partial<DialectRules>;
-	readonly firmware: string;
-}
-
 async function unkept(trx: Knex, ids: readonly string[]): Promise<Unkept[]> {
 	const { rows } = await trx.raw(
 		`select reading.id, reading.unit_id as "unitId", reading.customer_id as "customerId", binding.position_id as "positionId",
@@ -107,11 +87,17 @@ async function unkept(trx: Knex, ids: readonly string[]): Promise<Unkept[]> {
 
 async function keepThese(ids: readonly string[]): Promise<void> {
 	await database().transaction(async (trx) => {
-		// One process at a time adds versions
 		await trx.raw('select pg_advisory_xact_lock(?)', [KEEPERS_LOCK]);
 		const readings = await unkept(trx, ids);
+		const newest = await Newest.of(trx, readings);
+		const fresh = readings.map((reading) => freshOf(reading));
+		const secrets = await secretsAt(
+			trx,
+			fresh.filter((one) => !isSeen(newest.at(one.reading.unitId), one))
+		);
 		const kept: Kept[] = [];
-		for (const reading of readings) kept.push(await keep(trx, reading));
+		for (const one of fresh) kept.push(await keep(trx, one, newest, secrets));
+		await newest.write();
 		await trx('reading')
 			.whereIn(
 				'id',
@@ -127,33 +113,78 @@ async function keepThese(ids: readonly string[]): Promise<void> {
 	});
 }
 
-interface Head {
-	readonly id: string;
-	readonly number: number;
-	readonly digest: Buffer;
-	readonly at: Date;
-	readonly seen_at: Date;
-	readonly how: How;
-	readonly by_whom: string;
+/** The newest version of each unit, as readings are gone through; those that were only seen again are written all at once. */
+class Newest {
+	private readonly seen = new Map<string, Head>();
+	private constructor(
+		private readonly trx: Knex,
+		private readonly heads: Map<string, Head>
+	) {}
+
+	static async of(trx: Knex, readings: readonly Unkept[]): Promise<Newest> {
+		const { rows } = await trx.raw(
+			`select unit as "unitId", version.* from unnest(?::uuid[]) as unit cross join lateral (
+				select id, number, digest, at, seen_at, how, by_whom from archive_version where unit_id = unit order by number desc limit 1
+			) version`,
+			[[...new Set(readings.map(({ unitId }) => unitId))]]
+		);
+		return new Newest(
+			trx,
+			new Map((rows as (Head & Pick<Unkept, 'unitId'>)[]).map((row) => [row.unitId, row]))
+		);
+	}
+
+	at = (unitId: string): Head | undefined => this.heads.get(unitId);
+
+	seenAgain(unitId: string, digest: Buffer, at: Date): void {
+		const head = this.heads.get(unitId)!;
+		const seen = { ...head, digest, seen_at: new Date(Math.max(head.seen_at.getTime(), at.getTime())) };
+		this.heads.set(unitId, seen);
+		this.seen.set(seen.id, seen);
+	}
+
+	added = (unitId: string, head: Head): unknown => this.heads.set(unitId, head);
+
+	async write(): Promise<void> {
+		if (this.seen.size === 0) return;
+		const rows = [...this.seen.values()].map((head) => ({ ...head, digest: head.digest.toString('hex') }));
+		this.seen.clear();
+		await this.trx.raw(
+			`update archive_version version set digest = decode(seen.digest, 'hex'), seen_at = greatest(version.seen_at, seen.seen_at)
+			from jsonb_to_recordset(?::jsonb) as seen(id uuid, digest text, seen_at timestamptz) where version.id = seen.id`,
+			[JSON.stringify(rows)]
+		);
+	}
 }
 
-async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
+function freshOf(reading: Unkept): Fresh {
 	const text = unseal(reading.content);
-	const rules = { ...NO_RULES, ...reading.rules };
-	const digest = keyedHash(text);
-	const head: Head | undefined = await trx('archive_version')
-		.where({ unit_id: reading.unitId })
-		.orderBy('number', 'desc')
-		.first('id', 'number', 'digest', 'at', 'seen_at', 'how', 'by_whom');
+	return { reading, text, digest: keyedHash(text), rules: { ...NO_RULES, ...reading.rules } };
+}
+const isSeen = (head: Head | undefined, { digest }: Fresh): boolean =>
+	head !== undefined && sameHash(head.digest, digest);
+
+async function secretsAt(trx: Knex, fresh: readonly Fresh[]): Promise<SecretsAt> {
+	const positions = fresh.flatMap(({ reading }) => reading.positionId ?? []);
+	const sources = await renderingSources(trx, [...new Set(positions)]);
+	return new Map(
+		await Promise.all(
+			[...sources].map(async ([id, source]) => [id, (await allSecretsAt(source)).values] as const)
+		)
+	);
+}
+
+async function keep(trx: Knex, fresh: Fresh, newest: Newest, secrets: SecretsAt): Promise<Kept> {
+	const { reading, text, digest, rules } = fresh;
+	const head = newest.at(reading.unitId);
 	const isSame =
-		head !== undefined &&
-		(sameHash(head.digest, digest) || (await meansTheSame(trx, reading, head, text, rules)));
-	if (isSame)
-		await trx('archive_version')
-			.where({ id: head.id })
-			.update({ digest, seen_at: trx.raw('greatest(seen_at, ?::timestamptz)', [reading.at]) });
+		head !== undefined && (isSeen(head, fresh) || (await meansTheSame(trx, reading, head, text, rules)));
+	if (isSame) newest.seenAgain(reading.unitId, digest, reading.at);
+	// What comes now looks back at the versions before
+	else await newest.write();
 	const named = isSame ? await namedLater(trx, reading, head) : '';
-	const added = isSame ? null : await add(trx, reading, head, { text, digest, rules });
+	const added = isSame ? null : await add(trx, fresh, head, secrets);
+	if (added) newest.added(reading.unitId, added);
 	return {
 		unitId: reading.unitId,
 		customerId: reading.customerId,
@@ -172,25 +203,6 @@ async function keep(trx: Knex, reading: Unkept): Promise<Kept> {
 	};
 }
 
-/** A unit may say that it was configured a moment before that can be read, while it is being read the last time. */
-const SAID_BEFORE_MS = 30_000;
-/** From when on what a unit says of a change is about the version after this one: what it said before made this one. */
-const changedSince = ({ at, seen_at }: Pick<Head, 'at' | 'seen_at'>): Date =>
-	new Date(Math.max(at.getTime(), seen_at.getTime() - SAID_BEFORE_MS));
-
-/** A change that was read before the unit said whose it was, for another reason, gets its name when it did. Empty: it has none. */
-async function namedLater(trx: Knex, { unitId }: Unkept, head: Head): Promise<string> {
-	if (head.how !== 'outside' || head.by_whom !== '') return '';
-	const before = await trx('archive_version')
-		.where({ unit_id: unitId })
-		.where('number', '<', head.number)
-		.orderBy('number', 'desc')
-		.first('at', 'seen_at');
-	const byWhom = await whoConfigured(trx, unitId, before ? changedSince(before) : head.at);
-	if (byWhom) await trx('archive_version').where({ id: head.id }).update({ by_whom: byWhom });
-	return byWhom;
-}
-
 /** Clocks and counters that a unit prints, or another order that means nothing, make no version. */
 async function meansTheSame(
 	trx: Knex,
@@ -201,120 +213,6 @@ async function meansTheSame(
 ): Promise<boolean> {
 	const before = await wholeTextOf(trx, unitId, number);
 	return before !== null && (await isSameText(before, text, dialect, rules));
-}
-
-export const isSameText = async (
-	one: string,
-	other: string,
-	dialect: Dialect,
-	rules: DialectRules
-): Promise<boolean> =>
-	(await judged({ intended: one, running: other, dialect, rules, targetVersion: null, runningVersion: '' }))
-		.holds;
-
-interface Fresh {
-	readonly text: string;
-	readonly digest: Buffer;
-	readonly rules: DialectRules;
-}
-
-async function add(
-	trx: Knex,
-	reading: Unkept,
-	head: Head | undefined,
-	fresh: Fresh
-): Promise<Origin & { readonly id: string }> {
-	const { unitId, positionId } = reading;
-	const source = positionId ? (await renderingSources(trx, [positionId])).get(positionId) : undefined;
-	const { masked, secrets } = cutSecrets(fresh.text, source ? (await allSecretsAt(source)).values : []);
-	const sealed = JSON.stringify(secrets);
-	if (head) await packBehind(trx, unitId, head.number, { masked, sealed });
-	const id = uuid();
-	const origin = await cameAbout(trx, reading, head, fresh);
-	await trx('archive_version').insert({
-		id,
-		unit_id: unitId,
-		customer_id: reading.customerId,
-		position_id: positionId,
-		number: (head?.number ?? 0) + 1,
-		at: reading.at,
-		seen_at: reading.at,
-		...origin,
-		firmware: reading.firmware,
-		digest: fresh.digest,
-		packed: packed(masked, null),
-		is_whole: true,
-		secrets: seal(sealed),
-		lines: masked.trimEnd().split('\n').length,
-		bytes: Buffer.byteLength(fresh.text)
-	});
-	await noteWords(trx, reading, wordsIn(masked));
-	await noteName(trx, reading, fresh.text);
-	return { ...origin, id };
-}
-
-/** What was the newest is kept against what is newest now, and its secrets only where they were others. */
-async function packBehind(
-	trx: Knex,
-	unitId: string,
-	number: number,
-	next: { readonly masked: string; readonly sealed: string }
-): Promise<void> {
-	const text = (await maskedTextOf(trx, unitId, number))!;
-	const { secrets } = await trx('archive_version').where({ unit_id: unitId, number }).first('secrets');
-	const isWhole = number % WHOLE_EVERY === 0;
-	await trx('archive_version')
-		.where({ unit_id: unitId, number })
-		.update({
-			packed: packed(text, isWhole ? null : next.masked),
-			is_whole: isWhole,
-			...(secrets !== null && unseal(secrets) === next.sealed && { secrets: null })
-		});
-}
-
-interface Origin {
-	readonly how: How;
-	readonly by_whom: string;
-	readonly send_id: string | null;
-}
-
-/** The last send that was set off since the version before, or what was given as the unit came online. */
-async function cameAbout(
-	trx: Knex,
-	{ unitId, dialect }: Unkept,
-	head: Head | undefined,
-	{ text, rules }: Fresh
-): Promise<Origin> {
-	const since = head?.seen_at ?? new Date(0);
-	const send = await trx('send')
-		.where({ unit_id: unitId })
-		.where('committed_at', '>', since)
-		.orderBy('committed_at', 'desc')
-		.first('id', 'intended', 'before', 'asked_by');
-	const is = (sealed: string) => isSameText(unseal(sealed), text, dialect, rules);
-	if (send && (await is(send.intended))) return { how: 'send', by_whom: send.asked_by, send_id: send.id };
-	if (send && (await is(send.before))) return { how: 'back', by_whom: '', send_id: send.id };
-	const run = await trx('run')
-		.where({ unit_id: unitId })
-		.whereNotNull('rendering')
-		.orderBy('begun_at', 'desc')
-		.first('rendering', 'since');
-	if (run && (!head || run.since > since) && (await is(run.rendering)))
-		return { how: 'run', by_whom: '', send_id: null };
-	return head
-		? { how: 'outside', by_whom: await whoConfigured(trx, unitId, changedSince(head)), send_id: null }
-		: { how: 'first', by_whom: '', send_id: null };
-}
-
-async function noteWords(trx: Knex, { unitId, customerId }: Unkept, words: readonly string[]): Promise<void> {
-	await trx.raw(
-		`insert into archive_words (unit_id, customer_id, words) values (:unit, :customer, :words)
-		on conflict (unit_id) do update set customer_id = excluded.customer_id, words = (
-			select array_agg(distinct word) from (
-				select word from unnest(excluded.words || archive_words.words) with ordinality as w(word, place) order by place limit ${2 * MOST_WORDS}
-			) all_words)`,
-		{ unit: unitId, customer: customerId, words: [...words] }
-	);
 }
 
 /** What a unit was read to run last, as if it had been read just now; undefined when nothing of it is kept. */

@@ -7,7 +7,7 @@ import { isSameText, newestOf, type Kept } from '../archive';
 import { database, enqueue } from '../database';
 import { keyedHash, sameHash, unseal } from '../keys';
 import { notifyEach } from '../live';
-import { renderingSources } from '../profile';
+import { renderingSources, type RenderingSource } from '../profile';
 import { countGroups, type GroupKey } from './groups';
 import { NOWHERE, placeAt } from './place';
 import { offMainThread, task } from '../threads';
@@ -98,16 +98,29 @@ export async function lookAt(trx: Knex, kept: readonly Kept[]): Promise<void> {
 	const newest = [...new Map(kept.map((one) => [one.unitId, one])).values()];
 	const unitIds = newest.map(({ unitId }) => unitId);
 	const [intended, last] = await Promise.all([intendedOf(trx, unitIds), lastLooks(trx, unitIds)]);
-	const looked: LookedAt[] = [];
-	const groups: GroupKey[] = [];
-	for (const one of newest) {
-		const should = intended.get(one.unitId);
-		if (!should) continue;
-		const { changed, ...outcome } = await lookAtOne(trx, one, should, last.get(one.unitId));
-		looked.push({ ...outcome, unitId: one.unitId, customerId: one.customerId, kept: one });
-		groups.push(...changed);
+	const due = newest.flatMap((kept) => {
+		const should = intended.get(kept.unitId);
+		return should ? [beside(kept, should, last.get(kept.unitId))] : [];
+	});
+	const sources = await renderingSources(
+		trx,
+		due.filter(({ before }) => before === null).map(({ positionId }) => positionId)
+	);
+	const looks = await Promise.all(due.map((one) => lookAtOne(one, sources.get(one.positionId))));
+	await noteLooks(trx, looks);
+	const groups = await stillFound(
+		trx,
+		looks.filter(({ before }) => before !== null).map(({ kept }) => kept)
+	);
+	for (const { kept, positionId, found } of looks) {
+		if (found) groups.push(...(await noteFindings(trx, kept, positionId, found)));
+		groups.push(...(await noteUnsaved(trx, kept, positionId)));
 	}
 	await countGroups(trx, groups);
+	const looked = looks.map(({ kept, state, findings }): LookedAt => {
+		const { unitId, customerId } = kept;
+		return { unitId, customerId, kept, state, findings };
+	});
 	for (const listener of listeners) await listener(trx, looked);
 	await notifyEach(
 		trx,
@@ -116,58 +129,57 @@ export async function lookAt(trx: Knex, kept: readonly Kept[]): Promise<void> {
 	);
 }
 
-async function lookAtOne(
-	trx: Knex,
-	one: Kept,
-	should: Intended,
-	last: Last | undefined
-): Promise<Pick<Outcome, 'state' | 'findings'> & { readonly changed: readonly GroupKey[] }> {
-	const text = unseal(should.rendering);
-	const hash = keyedHash(text);
+/** What a unit runs, beside what it should run. */
+interface Beside {
+	readonly kept: Kept;
+	readonly positionId: string;
+	readonly text: string;
+	readonly intended: Buffer;
+	/** What came of the last look, where neither side has changed since. */
+	readonly before: Last | null;
+}
+function beside(kept: Kept, { positionId, rendering }: Intended, last: Last | undefined): Beside {
+	const text = unseal(rendering);
+	const intended = keyedHash(text);
 	const isAsBefore =
-		last !== undefined &&
-		last.version_id === one.versionId &&
-		last.position_id === should.positionId &&
-		sameHash(last.intended, hash);
-	const outcome: Outcome = isAsBefore
-		? { ...last, found: null }
-		: await compare(trx, one, should.positionId, text);
-	const lookId = uuid();
-	await trx('drift_look').insert({
-		id: lookId,
-		unit_id: one.unitId,
-		customer_id: one.customerId,
-		position_id: should.positionId,
-		at: one.at,
-		why: whyOf(one),
-		version_id: one.versionId,
-		intended: hash,
-		state: outcome.state,
-		findings: outcome.findings,
-		words: outcome.words
-	});
+		last?.version_id === kept.versionId &&
+		last.position_id === positionId &&
+		sameHash(last.intended, intended);
+	return { kept, positionId, text, intended, before: isAsBefore ? last : null };
+}
+
+type Look = Beside & Outcome;
+async function lookAtOne(one: Beside, source: RenderingSource | undefined): Promise<Look> {
+	const { state, findings, words, found } = one.before
+		? { ...one.before, found: null }
+		: await compare(one.kept, source, one.text);
+	return { ...one, state, findings, words, found };
+}
+
+async function noteLooks(trx: Knex, looks: readonly Look[]): Promise<void> {
+	const rows = looks.map(({ kept, positionId, intended, state, findings, words }) => ({
+		id: uuid(),
+		unit_id: kept.unitId,
+		customer_id: kept.customerId,
+		position_id: positionId,
+		at: kept.at,
+		why: whyOf(kept),
+		version_id: kept.versionId,
+		intended,
+		state,
+		findings,
+		words
+	}));
+	if (rows.length === 0) return;
+	await trx('drift_look').insert(rows);
 	await trx.raw(
 		`insert into unit_drift (unit_id, customer_id, position_id, look_id, state, looked_at, since)
-		values (:unit, :customer, :position, :look, :state, :at, :at)
+		select unit_id, customer_id, position_id, id, state, at, at from drift_look where id = any (?::uuid[])
 		on conflict (unit_id) do update set customer_id = excluded.customer_id, position_id = excluded.position_id, look_id = excluded.look_id,
 			state = excluded.state, looked_at = excluded.looked_at,
 			since = case when unit_drift.state = excluded.state and unit_drift.position_id = excluded.position_id then unit_drift.since else excluded.since end`,
-		{
-			unit: one.unitId,
-			customer: one.customerId,
-			position: should.positionId,
-			look: lookId,
-			state: outcome.state,
-			at: one.at
-		}
+		[rows.map(({ id }) => id)]
 	);
-	const changed = outcome.found
-		? await noteFindings(trx, one, should.positionId, outcome.found)
-		: isAsBefore
-			? await stillFound(trx, one)
-			: [];
-	const unsaved = await noteUnsaved(trx, one, should.positionId);
-	return { state: outcome.state, findings: outcome.findings, changed: [...changed, ...unsaved] };
 }
 
 /** Whether it would start with what it runs, as far as it was asked. Groups that changed by it. */
@@ -182,16 +194,22 @@ async function noteUnsaved(trx: Knex, one: Kept, positionId: string): Promise<Gr
 		: noteFindings(trx, one, positionId, [UNSAVED]);
 }
 
-/** Nothing has changed since the last look; whose a finding is may be known only now. Groups that changed by it. */
-async function stillFound(trx: Knex, { unitId, versionId, at }: Kept): Promise<GroupKey[]> {
-	await trx('finding').where({ unit_id: unitId, ended_at: null }).update({ found_at: at });
-	const { rows } = await trx.raw(
-		`update finding set by_whom = version.by_whom from archive_version version
-		where version.id = :versionId and how = 'outside' and version.by_whom <> '' and version.at = finding.since
-			and finding.unit_id = :unitId and finding.ended_at is null and finding.by_whom = '' returning finding.same, finding.customer_id`,
-		{ versionId, unitId }
+/** At these nothing has changed since the last look; whose a finding is may be known only now. Groups that changed by it. */
+async function stillFound(trx: Knex, kept: readonly Kept[]): Promise<GroupKey[]> {
+	if (kept.length === 0) return [];
+	const rows = JSON.stringify(kept.map(({ unitId, versionId, at }) => ({ unitId, versionId, at })));
+	const seen = `jsonb_to_recordset(:rows::jsonb) as seen("unitId" uuid, "versionId" uuid, at timestamptz)`;
+	await trx.raw(
+		`update finding set found_at = seen.at from ${seen} where finding.unit_id = seen."unitId" and ended_at is null`,
+		{ rows }
 	);
-	return rows as GroupKey[];
+	const { rows: named } = await trx.raw(
+		`update finding set by_whom = version.by_whom from ${seen} join archive_version version on version.id = seen."versionId"
+		where how = 'outside' and version.by_whom <> '' and version.at = finding.since
+			and finding.unit_id = seen."unitId" and finding.ended_at is null and finding.by_whom = '' returning finding.same, finding.customer_id`,
+		{ rows }
+	);
+	return named as GroupKey[];
 }
 
 const BY_ERRAND: Readonly<Partial<Record<Kept['errand'], Why>>> = {
@@ -205,9 +223,11 @@ const LOOK = task<readonly [TwoConfigs, Place], Looked>('findingsBetween');
 /** Texts up to this are compared in less time than it takes to hand them to a thread. */
 const SMALL = 16 * 1024;
 
-async function compare(trx: Knex, kept: Kept, positionId: string, intended: string): Promise<Outcome> {
-	const { dialect, rules, text: running } = kept;
-	const source = (await renderingSources(trx, [positionId])).get(positionId);
+async function compare(
+	{ dialect, rules, text: running }: Kept,
+	source: RenderingSource | undefined,
+	intended: string
+): Promise<Outcome> {
 	const two = { intended, running, dialect, rules };
 	const place = source ? await placeAt(source) : NOWHERE;
 	const looked =

@@ -246,17 +246,19 @@ export interface WorkItem {
 	readonly words: string;
 }
 
-/** What came of each thing, what was not done first. */
+/** What came of each thing, what was not done first; `withoutShown`: of those alone of which nothing is shown. */
 export const itemsOf = (
 	id: string,
-	{ limit, only }: { limit: number; only?: WorkItem['state'] }
+	{ limit, only, withoutShown = false }: { limit: number; only?: WorkItem['state']; withoutShown?: boolean }
 ): Promise<WorkItem[]> => {
 	const query = database()('long_work_item')
 		.where({ work_id: id })
 		.orderByRaw(`array_position(array['failed', 'waiting', 'done'], state), ordinal`)
 		.limit(limit)
 		.select('ordinal', 'subject', 'state', 'words');
-	return only ? query.where({ state: only }) : query;
+	if (only) void query.where({ state: only });
+	if (withoutShown) void query.whereNull('shown');
+	return query;
 };
 
 /** Things of which the same is shown. */
@@ -266,6 +268,8 @@ export interface ShownAlike {
 	readonly count: number;
 	/** The first of them; `unitId` where one of them is a unit. */
 	readonly things: readonly { readonly subject: string; readonly unitId: string | null }[];
+	/** So many in all of which something is shown, beyond the groups that are given too. */
+	readonly total: number;
 }
 const MOST_GROUPS = 100;
 const MOST_NAMED = 200;
@@ -276,7 +280,8 @@ const MOST_NAMED = 200;
 export async function shownAlike(id: string, customers: readonly string[] | null): Promise<ShownAlike[]> {
 	const { rows } = await database().raw(
 		`select shown, words, count(*)::int as count,
-			to_jsonb((array_agg(jsonb_build_object('subject', subject, 'unitId', about->'unit') order by ordinal))[:${MOST_NAMED}]) as things
+			to_jsonb((array_agg(jsonb_build_object('subject', subject, 'unitId', about->'unit') order by ordinal))[:${MOST_NAMED}]) as things,
+			(sum(count(*)) over ())::int as total
 		from long_work_item where work_id = :id and shown is not null and (:customers::uuid[] is null or customer_id = any (:customers::uuid[]))
 		group by shown, words order by count(*) desc, min(ordinal) limit ${MOST_GROUPS}`,
 		{ id, customers: customers && [...customers] }

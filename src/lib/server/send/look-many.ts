@@ -86,7 +86,7 @@ async function saidTo(trx: Knex, unitId: string, wanted: Wanted, actor: Actor): 
 	if (!commands?.ok) return wholeTo(source, { intended, running });
 	if (commands.commands.length === 0) return done(IS_SAME);
 	const shown = maskedText(source, commands.commands.join('\n'), await allSecretsAt(source));
-	return done({ words: 'Is told just this:', shown });
+	return done({ words: 'told just this', shown });
 }
 
 const IS_SAME = 'It runs this already.';
@@ -113,5 +113,5 @@ async function wholeTo(
 	});
 	if (!patch) return done('Is given the whole anew, and most of it is different.');
 	const shown = patch.hunks.map(({ lines }) => lines.join('\n')).join('\n…\n');
-	return done({ words: 'Is given the whole anew. These lines go and come:', shown });
+	return done({ words: 'given the whole anew, of which these lines go and come', shown });
 }

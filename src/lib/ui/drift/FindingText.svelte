@@ -21,7 +21,7 @@
 
 {#if finding.path.length > 0}<p class="mono quiet text-sm break-words">in {finding.path.join(' › ')}</p>{/if}
 {#if finding.kind === 'unsaved'}<p>
-		It runs something else than it would start with: after a loss of power that is gone.
+		What it runs was not saved: after a loss of power it starts with something else.
 	</p>{:else}<dl>
 		{#if finding.kind === 'order'}
 			<dt>stands elsewhere</dt>

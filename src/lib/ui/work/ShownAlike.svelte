@@ -10,6 +10,7 @@
 		readonly things: readonly { readonly subject: string; readonly unitId: string | null }[];
 	}
 	let { group }: { group: Group } = $props();
+	const title = $derived(`${counted(group.count, 'unit')}: ${group.words}`);
 	const FEW = 6;
 	let isWhole = $state(false);
 	const named = $derived(isWhole ? group.things : group.things.slice(0, FEW));
@@ -17,7 +18,7 @@
 </script>
 
 <section class="mt-4" data-alike={group.count}>
-	<h2 class="text-base">{counted(group.count, 'unit')}</h2>
+	<h2 class="text-base">{title}</h2>
 	<p>
 		{#each named as { subject, unitId }, at (at)}{at > 0 ? '; ' : ''}{#if unitId}<a href="/units/{unitId}"
 					>{subject}</a
@@ -27,6 +28,5 @@
 					onclick={() => (isWhole = true)}>and {rest} more</button
 				>{/if}{/if}.
 	</p>
-	<p class="quiet">{group.words}</p>
-	<ConfigText text={group.shown} label="{group.words} {counted(group.count, 'unit')}" />
+	<ConfigText text={group.shown} label={title} />
 </section>

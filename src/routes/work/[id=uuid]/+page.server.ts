@@ -12,11 +12,17 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	demand(locals, 'see');
 	const work = await workById(params.id);
 	if (!work) error(404, 'There is no such work.');
-	const [items, alike] = await Promise.all([
-		itemsOf(work.id, { limit: MOST_SHOWN }),
-		shownAlike(work.id, customersWhere(locals, 'see renderings', work.customerId))
-	]);
-	return { one: work, items, alike, more: work.total - items.length };
+	const alike = await shownAlike(work.id, customersWhere(locals, 'see renderings', work.customerId));
+	// Those of which something is shown stand with it
+	const apart = alike[0]?.total ?? 0;
+	const items = await itemsOf(work.id, { limit: MOST_SHOWN, withoutShown: apart > 0 });
+	return {
+		one: work,
+		items,
+		alike,
+		moreAlike: apart - alike.reduce((sum, { count }) => sum + count, 0),
+		more: work.total - apart - items.length
+	};
 };
 
 export const actions: Actions = {

@@ -9,6 +9,7 @@
 		TableHeadCell
 	} from 'flowbite-svelte';
 	import { onMount } from 'svelte';
+	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
 	import { PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
@@ -41,24 +42,29 @@
 </PageHead>
 <FormWords {form} />
 {#each data.alike as group, at (at)}<ShownAlike {group} />{/each}
-<div class="sheet mt-4 overflow-x-auto">
-	<Table>
-		<TableHead
-			><TableHeadCell>Which</TableHeadCell><TableHeadCell>How it stands</TableHeadCell><TableHeadCell
-				>What came of it</TableHeadCell
-			></TableHead
-		>
-		<TableBody>
-			{#each data.items as item (item.ordinal)}
-				<TableBodyRow data-item={item.state}
-					><TableBodyCell>{item.subject}</TableBodyCell><TableBodyCell
-						><span class={item.state === 'failed' ? 'font-semibold text-[var(--brick)]' : ''}
-							>{STATES[item.state]}</span
-						></TableBodyCell
-					><TableBodyCell>{item.words}</TableBodyCell></TableBodyRow
-				>
-			{/each}
-		</TableBody>
-	</Table>
-</div>
+{#if data.moreAlike > 0}<p class="quiet mt-3">
+		And {counted(data.moreAlike, 'unit')} more, each with something of its own.
+	</p>{/if}
+{#if data.items.length > 0}
+	<div class="sheet mt-4 overflow-x-auto">
+		<Table>
+			<TableHead
+				><TableHeadCell>Which</TableHeadCell><TableHeadCell>How it stands</TableHeadCell><TableHeadCell
+					>What came of it</TableHeadCell
+				></TableHead
+			>
+			<TableBody>
+				{#each data.items as item (item.ordinal)}
+					<TableBodyRow data-item={item.state}
+						><TableBodyCell>{item.subject}</TableBodyCell><TableBodyCell
+							><span class={item.state === 'failed' ? 'font-semibold text-[var(--brick)]' : ''}
+								>{STATES[item.state]}</span
+							></TableBodyCell
+						><TableBodyCell>{item.words}</TableBodyCell></TableBodyRow
+					>
+				{/each}
+			</TableBody>
+		</Table>
+	</div>
+{/if}
 {#if data.more > 0}<p class="quiet mt-2">And {data.more} more; those that were not done stand first.</p>{/if}
