@@ -71,6 +71,18 @@ describe('events', () => {
 			expect(await doneBy(stranger, () => kept(gateway))).to.deep.equal([]);
 		});
 
+	it('come through although silent strangers hold all connections that there are', async () => {
+		const gateway = await named();
+		const silent = Array.from({ length: 2_050 }, (_, at) =>
+			connect({ port: PORT, host: '127.0.0.1', localAddress: `127.0.5.${1 + Math.floor(at / 190)}` })
+		);
+		for (const socket of silent) socket.on('error', () => socket.destroy());
+		await Promise.all(silent.map((socket) => once(socket, 'connect')));
+		await over('tcp', said(gateway, 'is still heard'));
+		await untilKept(gateway);
+		for (const socket of silent) socket.destroy();
+	});
+
 	it('of a stranger are counted and not kept, and what is hostile stops nothing', async () => {
 		// Of two at one address it is the name that tells them apart; whoever is there alone is taken by the address
 		const [gateway] = [await named(), await named()];

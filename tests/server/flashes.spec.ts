@@ -168,6 +168,8 @@ describe('a change of firmware at a unit that is online', () => {
 });
 
 describe('another firmware than the profile’s', () => {
+	before(() => imagesOf('okapira-og', ['6.5.0', '6.8.2', '7.0.3', '7.9.0']));
+
 	it('counts for the innermost, makes its units fall behind, and goes back only for a reason', async () => {
 		const gateway = await online();
 		const { positionId, unitId } = gateway.unit;

@@ -15,7 +15,7 @@ export { maskedTextOf, versionById, versionsOf, wholeTextOf, type How, type Vers
 
 /** From now on what is read from units is kept, and units are read by their customers’ rules and when they return. */
 export function startArchive(): void {
-	onJob(KEEP, BOOTSTRAP, keepReadings);
+	onJob(KEEP, BOOTSTRAP, () => keepReadings({ leaves: true }));
 	onRead(async (kinds) => {
 		if (kinds.has('configuration')) await orderKeeping();
 	});

@@ -47,8 +47,11 @@ const AT_ONCE = 50;
 /** Whoever adds versions holds it: one process at a time. */
 export const KEEPERS_LOCK = 0x6b656570;
 
-/** Takes what was read from units into the archive. Done twice, it does no harm. Runs as BOOTSTRAP. */
-export async function keepReadings(): Promise<void> {
+/**
+ * Takes what was read from units into the archive. Done twice, it does no harm. Runs as BOOTSTRAP. While another process
+ * does it, `leaves` it to that, which goes on until nothing is left; else it waits, and all that was read by now is kept then.
+ */
+export async function keepReadings({ leaves = false } = {}): Promise<void> {
 	for (;;) {
 		const ids: string[] = await database()('reading')
 			.whereNull('kept_at')
@@ -57,10 +60,12 @@ export async function keepReadings(): Promise<void> {
 			.limit(AT_ONCE)
 			.pluck('id');
 		if (ids.length === 0) return;
-		await keepThese(ids).catch(async (error: Error) => {
+		const isMine = await keepThese(ids, leaves).catch(async (error: Error) => {
 			log.warn({ error: error.message }, 'readings are kept one by one');
 			for (const id of ids) await keepThese([id]).catch((alone: Error) => leaveOut(id, alone));
+			return true;
 		});
+		if (!isMine) return;
 	}
 }
 
@@ -85,9 +90,12 @@ async function unkept(trx: Knex, ids: readonly string[]): Promise<Unkept[]> {
 	return rows;
 }
 
-async function keepThese(ids: readonly string[]): Promise<void> {
-	await database().transaction(async (trx) => {
-		await trx.raw('select pg_advisory_xact_lock(?)', [KEEPERS_LOCK]);
+/** Resolves with whether it was done here. */
+const keepThese = (ids: readonly string[], leaves = false): Promise<boolean> =>
+	database().transaction(async (trx) => {
+		const lock = leaves ? 'pg_try_advisory_xact_lock(?)' : 'pg_advisory_xact_lock(?) is not null';
+		const { rows: got } = await trx.raw(`select ${lock} as mine`, [KEEPERS_LOCK]);
+		if (!got[0].mine) return false;
 		const readings = await unkept(trx, ids);
 		const newest = await Newest.of(trx, readings);
 		const fresh = readings.map((reading) => freshOf(reading));
@@ -110,8 +118,8 @@ async function keepThese(ids: readonly string[]): Promise<void> {
 			'archive',
 			kept.map(({ unitId, customerId }) => ({ id: unitId, customerId }))
 		);
+		return true;
 	});
-}
 
 /** The newest version of each unit, as readings are gone through; those that were only seen again are written all at once. */
 class Newest {

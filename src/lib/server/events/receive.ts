@@ -17,6 +17,9 @@ import { take } from './keep';
  */
 const MOST_CONNECTIONS = 2_000;
 const MOST_OF_ADDRESS = 200;
+/** Besides those that are listened to: just come, or in the middle of a handshake. */
+const MOST_COMING = 500;
+const HANDSHAKE_MS = 15_000;
 /** A unit keeps its connection open; one on which nothing came for so long is gone. */
 const SILENT_MS = 24 * 3_600_000;
 const RECEIVE_BUFFER = 4 * 1024 * 1024;
@@ -55,16 +58,19 @@ export async function startReceiving(): Promise<void> {
 	const { LIMEN_EVENTS_PORT, LIMEN_EVENTS_TLS_PORT, LIMEN_HOST } = currentSettings();
 	const { certificate, key } = await serverIdentity();
 	const identity = { cert: certificate, key, ...DEVICE_CONTEXT };
-	const secure = createTlsServer({ ...identity, ...TLS_FOR_DEVICES }, (socket) => {
-		socket.on('error', () => socket.destroy());
-		certifiedSerial(socket).then(
-			(serial) => listenTo(socket, serial),
-			(error: Error) => {
-				log.warn({ error: error.message }, 'events over TLS');
-				socket.destroy();
-			}
-		);
-	});
+	const secure = createTlsServer(
+		{ ...identity, ...TLS_FOR_DEVICES, handshakeTimeout: HANDSHAKE_MS },
+		(socket) => {
+			socket.on('error', () => socket.destroy());
+			certifiedSerial(socket).then(
+				(serial) => listenTo(socket, serial),
+				(error: Error) => {
+					log.warn({ error: error.message }, 'events over TLS');
+					socket.destroy();
+				}
+			);
+		}
+	);
 	stopWatching = await onAuthorities((ca) => secure.setSecureContext({ ...identity, ca: [...ca] }));
 	secure.on('tlsClientError', (_, socket) => socket.destroy());
 	servers = [createServer((socket) => listenTo(socket, null)), secure];
@@ -111,7 +117,7 @@ async function bind(port: number, host: string): Promise<void> {
 
 const listen = (server: Server, port: number, host: string): Promise<void> =>
 	new Promise((resolve, reject) => {
-		server.maxConnections = MOST_CONNECTIONS;
+		server.maxConnections = MOST_CONNECTIONS + MOST_COMING;
 		server.once('error', reject);
 		server.listen(port, host, () => resolve());
 	});
@@ -119,6 +125,7 @@ const listen = (server: Server, port: number, host: string): Promise<void> =>
 /** An IPv4 address as such, also where it came in as a part of IPv6. */
 const plainAddress = (address: string): string => address.replace(/^::ffff:(?=\d)/, '').replace(/%.*$/, '');
 
+/** Those that are listened to; on the first of them nothing came for the longest time. */
 const open = new Set<Socket>();
 const ofAddress = new Map<string, number>();
 
@@ -131,6 +138,13 @@ function listenTo(socket: Socket, serial: string | null): void {
 		return void socket.destroy();
 	}
 	ofAddress.set(address, count + 1);
+	// Silent ones never keep others out: a unit dials again when it has something to say
+	const [longestSilent] = open;
+	if (open.size >= MOST_CONNECTIONS && longestSilent) {
+		countEvents('connection refused');
+		open.delete(longestSilent);
+		longestSilent.destroy();
+	}
 	open.add(socket);
 	socket.once('close', () => {
 		open.delete(socket);
@@ -141,6 +155,8 @@ function listenTo(socket: Socket, serial: string | null): void {
 	socket.setTimeout(SILENT_MS, () => socket.destroy());
 	const frames = new FrameReader();
 	socket.on('data', (piece: Buffer) => {
+		open.delete(socket);
+		open.add(socket);
 		for (const octets of frames.push(piece)) take({ address, host: '', serial }, octets);
 	});
 }
