@@ -11,22 +11,33 @@ const { port, key, hostKeys, configuration } = JSON.parse(readFileSync(process.a
 };
 /** As a fleet would after a cut of power: not all in one moment. */
 const A_SECOND = 200;
+const DIAL_AGAIN_MS = 3_000;
 
 process.stdin.resume().once('end', () => process.exit(0));
-let loggedIn = 0;
-for (const [index, hostKey] of hostKeys.entries()) {
+const loggedIn = new Set<number>();
+
+/** Dials, and dials again a while after its connection has ended. */
+async function lives(hostKey: string, index: number): Promise<void> {
 	let reads = 0;
 	/** Every tenth is another one each time. */
 	const read = () =>
 		index % 10 === 0 ? `${configuration}\ninterface wan { note "read ${++reads} times"; }` : configuration;
-	void dialHome(
-		{ host: '127.0.0.1', port, user: 'limen', key, accounts: [] },
-		hostKey,
-		(command) => (command === 'tell configuration' ? read() : ''),
-		() => {
-			if (++loggedIn === hostKeys.length) console.log('all are connected');
-		},
-		new AbortController().signal
-	);
+	for (;;) {
+		await dialHome(
+			{ host: '127.0.0.1', port, user: 'limen', key, accounts: [] },
+			hostKey,
+			(command) => (command === 'tell configuration' ? read() : ''),
+			() => {
+				if (!loggedIn.has(index) && loggedIn.add(index).size === hostKeys.length)
+					console.log('all are connected');
+			},
+			new AbortController().signal
+		);
+		await sleep(DIAL_AGAIN_MS);
+	}
+}
+
+for (const [index, hostKey] of hostKeys.entries()) {
+	void lives(hostKey, index);
 	if (index % 20 === 19) await sleep((20 / A_SECOND) * 1000);
 }
