@@ -77,10 +77,10 @@
 	const COLUMNS: readonly GridColumn[] = [
 		{ id: 'place', title: 'Where', width: 14, grows: true },
 		{ id: 'unit', title: 'Unit', width: 11, wide: true },
-		{ id: 'track', title: 'On its way', width: 8.5, wide: true },
+		{ id: 'track', title: 'On its way', width: 7.8, wide: true },
 		{ id: 'state', title: 'How it stands', width: 16.5 },
-		{ id: 'time', title: 'Done, or for how long', width: 12, wide: true },
-		{ id: 'words', title: 'What it said', width: 10, grows: true, wide: true },
+		{ id: 'time', title: 'How long', width: 10.4, wide: true },
+		{ id: 'words', title: 'What it said', width: 13, grows: true, wide: true },
 		{ id: 'act', title: 'What helps', width: 12.2, wide: true }
 	];
 	const LACKS = { image: 'its image is gone', connection: 'it has lost its connection' };

@@ -25,7 +25,13 @@
 		online: 'online',
 		empty: 'no positions'
 	} as const;
+	/** Of one alone. */
+	const SAID_OF_ONE: Partial<Record<Word, string>> = {
+		stuck: 'needs a person',
+		'proof-failed': 'proof does not hold'
+	};
 	type Word = keyof typeof SAID;
+	const saidOf = (word: Word, count: number): string => (count === 1 && SAID_OF_ONE[word]) || SAID[word];
 	const WORDS = Object.keys(SAID) as Word[];
 	const total = $derived(Object.values(data.counts).reduce((sum, count) => sum + count, 0));
 	const onMap = $derived(
@@ -57,7 +63,10 @@
 		{#if data.counts[word]}<a
 				href={onView(standingIs(addressOf, word))}
 				aria-current={data.query.filters.standing === word ? 'true' : undefined}
-				><Standing standing={word} word="{data.counts[word].toLocaleString('en')} {SAID[word]}" /></a
+				><Standing
+					standing={word}
+					word="{data.counts[word].toLocaleString('en')} {saidOf(word, data.counts[word])}"
+				/></a
 			>{/if}
 	{/each}
 	<span class="ml-auto flex gap-4"
@@ -136,10 +145,7 @@
 
 {#snippet cell(site: (typeof data.first.rows)[0], column: string)}
 	{#if column === 'name'}<a href="/sites/{site.id}" tabindex="-1" class="font-semibold">{site.name}</a>
-	{:else if column === 'standing'}<Standing
-			standing={site.word}
-			word={site.word === 'stuck' ? 'needs a person' : SAID[site.word]}
-		/>
+	{:else if column === 'standing'}<Standing standing={site.word} word={saidOf(site.word, 1)} />
 	{:else if column === 'online'}{site.online} of {site.positions}
 	{:else if column === 'place'}<span title="{site.street}, {site.locality}"
 			>{[site.street, site.locality].filter(Boolean).join(', ')}</span

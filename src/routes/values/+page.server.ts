@@ -30,7 +30,9 @@ export const load: PageServerLoad = async ({ url, locals, depends }) => {
 	depends('limen:values');
 	const profiles = await allProfiles();
 	const asked = sheetChoice(url, locals);
-	const choice = await withProfile(asked, profiles[0]?.id ?? null);
+	// Where nobody says which, the one that most positions follow
+	const [usual] = profiles.toSorted((a, b) => b.positions - a.positions);
+	const choice = await withProfile(asked, usual?.id ?? null);
 	if (!choice)
 		return { profiles, choice: null, columns: [], rows: [], size: 0, field: null, mayWrite: false };
 	const [columns, rows, size] = await Promise.all([

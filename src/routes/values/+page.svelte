@@ -7,6 +7,7 @@
 		Button,
 		Checkbox,
 		Fileupload,
+		Label,
 		Table,
 		TableBody,
 		TableBodyCell,
@@ -169,16 +170,14 @@
 				use:act={() =>
 					({ update }) =>
 						update({ reset: true, invalidateAll: false })}
-				class="flex items-center gap-2"
+				class="flex items-end gap-2"
 			>
-				<Fileupload
-					name="file"
-					aria-label="Filled sheet"
-					accept=".csv,.xlsx,text/csv"
-					required
-					class="max-w-72"
-				/>
-				<Button type="submit" size="xs" color="alternative">See what it would change</Button>
+				<Label class="grid gap-1"
+					>Filled sheet<Fileupload name="file" accept=".csv,.xlsx,text/csv" required class="w-64" /></Label
+				>
+				<Button type="submit" size="xs" color="alternative" class="whitespace-nowrap"
+					>See what it would change</Button
+				>
 			</form>{/if}
 	</span>
 </div>

@@ -216,9 +216,8 @@
 						<a href="/units/{chosen.arrival.unitId}"><Serial serial={chosen.arrival.serial} /></a>
 					</h2>
 					<span class="quiet"
-						>{chosen.arrival.modelName}, at {chosen.arrival.step} for {duration(
-							clock.now - chosen.arrival.since
-						)}</span
+						>{chosen.arrival.modelName}, {chosen.arrival.step === 'online' ? '' : 'at '}{chosen.arrival.step} for
+						{duration(clock.now - chosen.arrival.since)}</span
 					>
 					<span class="ml-auto"><RunActions arrival={chosen.arrival} /></span>
 				</div>
