@@ -78,7 +78,7 @@
 		{ id: 'place', title: 'Where', width: 14, grows: true },
 		{ id: 'unit', title: 'Unit', width: 11, wide: true },
 		{ id: 'track', title: 'On its way', width: 7.8, wide: true },
-		{ id: 'state', title: 'How it stands', width: 16.5 },
+		{ id: 'state', title: 'How it stands', width: 17.2 },
 		{ id: 'time', title: 'How long', width: 10.4, wide: true },
 		{ id: 'words', title: 'What it said', width: 13, grows: true, wide: true },
 		{ id: 'act', title: 'What helps', width: 12.2, wide: true }

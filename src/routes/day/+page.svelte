@@ -5,7 +5,7 @@
 	import { dev } from '$app/environment';
 	import { act } from '$ui/forms';
 	import { kilometresBetween, mapLink, missingOnTheWay, toBring, type DaySite } from '$core/day';
-	import { siteStanding } from '$core/plan';
+	import { siteStanding, siteWords } from '$core/plan';
 	import { SiteOfDay, DayWork, keepThisPage } from '$ui/day';
 	import { loadAnew, refreshOn, tabTitle } from '$ui/live';
 	import { FormWords } from '$ui/people';
@@ -163,11 +163,7 @@
 					<p class="flex items-baseline justify-between gap-3">
 						<a href="#{one.id}" class="text-lg font-bold">{one.name}</a><Standing
 							standing={standing.word}
-							word={standing.word === 'open'
-								? 'no units bound'
-								: standing.word === 'stuck'
-									? 'needs a person'
-									: standing.word}
+							word={siteWords(standing.word)}
 						/>
 					</p>
 					<p>{one.address}</p>

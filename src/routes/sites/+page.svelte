@@ -7,6 +7,7 @@
 	import { SITE_LIST, type ListQuery } from '$core/list';
 	import { SiteMap } from '$ui/charts';
 	import { WorkList } from '$ui/list';
+	import { siteWords } from '$core/plan';
 	import { refreshOn } from '$ui/live';
 	import { siteTime, Standing } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -14,25 +15,22 @@
 	let { data, form } = $props();
 	onMount(() => refreshOn(['runs', 'plan', 'callers', 'proofs']));
 
-	const SAID = {
-		stuck: 'need a person',
-		'proof-failed': 'proofs do not hold',
-		'not-heard': 'not heard',
-		'under way': 'under way',
-		unproven: 'not yet proven',
-		waiting: 'not heard yet',
-		open: 'no units bound',
-		online: 'online',
-		empty: 'no positions'
-	} as const;
-	/** Of one alone. */
-	const SAID_OF_ONE: Partial<Record<Word, string>> = {
-		stuck: 'needs a person',
-		'proof-failed': 'proof does not hold'
-	};
-	type Word = keyof typeof SAID;
-	const saidOf = (word: Word, count: number): string => (count === 1 && SAID_OF_ONE[word]) || SAID[word];
-	const WORDS = Object.keys(SAID) as Word[];
+	/** Of several sites other words than of one. */
+	const SAID_OF_MORE = { stuck: 'need a person', 'proof-failed': 'proofs do not hold' } as const;
+	const WORDS = [
+		'stuck',
+		'proof-failed',
+		'not-heard',
+		'under way',
+		'unproven',
+		'waiting',
+		'open',
+		'online',
+		'empty'
+	] as const;
+	type Word = (typeof WORDS)[number];
+	const saidOf = (word: Word, count: number): string =>
+		count !== 1 && word in SAID_OF_MORE ? SAID_OF_MORE[word as keyof typeof SAID_OF_MORE] : siteWords(word);
 	const total = $derived(Object.values(data.counts).reduce((sum, count) => sum + count, 0));
 	const onMap = $derived(
 		data.first.rows.flatMap(({ id, name, latitude, longitude, word }) =>
@@ -145,7 +143,7 @@
 
 {#snippet cell(site: (typeof data.first.rows)[0], column: string)}
 	{#if column === 'name'}<a href="/sites/{site.id}" tabindex="-1" class="font-semibold">{site.name}</a>
-	{:else if column === 'standing'}<Standing standing={site.word} word={saidOf(site.word, 1)} />
+	{:else if column === 'standing'}<Standing standing={site.word} word={siteWords(site.word)} />
 	{:else if column === 'online'}{site.online} of {site.positions}
 	{:else if column === 'place'}<span title="{site.street}, {site.locality}"
 			>{[site.street, site.locality].filter(Boolean).join(', ')}</span

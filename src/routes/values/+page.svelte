@@ -162,7 +162,7 @@
 	{#if data.choice?.positionId}<a class="pb-2" href="?profile={data.choice.profileId}"
 			>All positions of this profile</a
 		>{/if}
-	<span class="ml-auto flex flex-wrap items-center gap-4 pb-1">
+	<span class="ml-auto flex flex-wrap items-end gap-4">
 		{#if data.mayWrite}<form
 				method="POST"
 				action="?/compare&{query}"
@@ -170,7 +170,7 @@
 				use:act={() =>
 					({ update }) =>
 						update({ reset: true, invalidateAll: false })}
-				class="flex items-end gap-2"
+				class="flex flex-wrap items-end gap-2"
 			>
 				<Label class="grid gap-1"
 					>Filled sheet<Fileupload name="file" accept=".csv,.xlsx,text/csv" required class="w-64" /></Label

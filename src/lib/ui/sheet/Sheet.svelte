@@ -32,13 +32,16 @@
 		edits: SvelteMap<string, string>;
 	} = $props();
 
-	/** In pixels: a row, a column, and the two names that stay at the left. */
-	const ROW = 34;
-	const COLUMN = 176;
-	const NAMES = 304;
-	const SPARE_ROWS = 4;
-	const SPARE_COLUMNS = 1;
+	/** In pixels: a row, the two names that stay at the left, and how wide a column is, at least and at most. */
+	const [ROW, NAMES] = [34, 304];
+	const [NARROWEST, WIDEST] = [176, 360];
+	const [SPARE_ROWS, SPARE_COLUMNS] = [4, 1];
 	let grid: HTMLElement | undefined = $state();
+	let room = $state(0);
+	/** A few columns take the room that there is. */
+	const cellWidth = $derived(
+		Math.min(WIDEST, Math.max(NARROWEST, Math.floor((room - NAMES) / Math.max(1, columns.length))))
+	);
 	let typing: string | null = $state(null);
 	let input: HTMLInputElement | undefined = $state();
 	const work = new SheetWork(() => ({ columns, rows, mayWrite, wrong, edits }));
@@ -49,21 +52,19 @@
 
 	const down = new InView(() => ({ count: rows.length, size: ROW, spare: SPARE_ROWS }), 24);
 	const across = new InView(
-		() => ({ count: columns.length, size: COLUMN, spare: SPARE_COLUMNS, sideways: true }),
+		() => ({ count: columns.length, size: cellWidth, spare: SPARE_COLUMNS, sideways: true }),
 		8
 	);
-	const first = $derived(down.from);
-	const last = $derived(down.to);
-	const firstColumn = $derived(across.from);
+	const [first, last, firstColumn] = $derived([down.from, down.to, across.from]);
 	const drawn = $derived(columns.slice(firstColumn, across.to));
-	const wide = $derived(NAMES + columns.length * COLUMN);
+	const wide = $derived(NAMES + columns.length * cellWidth);
 
 	/** Goes to a cell, and brings it into sight. */
 	function go(row: number, column: number, extending = false): void {
 		work.go(row, column, extending);
 		if (!grid) return;
-		const [y, x] = [work.at.row * ROW, work.at.column * COLUMN];
-		const [high, broad] = [grid.clientHeight - HEAD - ROW, grid.clientWidth - NAMES - COLUMN];
+		const [y, x] = [work.at.row * ROW, work.at.column * cellWidth];
+		const [high, broad] = [grid.clientHeight - HEAD - ROW, grid.clientWidth - NAMES - cellWidth];
 		if (y < grid.scrollTop) grid.scrollTop = y;
 		else if (y > grid.scrollTop + high) grid.scrollTop = y - high;
 		if (x < grid.scrollLeft) grid.scrollLeft = x;
@@ -72,7 +73,7 @@
 		grid.dispatchEvent(new Event('scroll'));
 	}
 	$effect(() => {
-		void [rows.length, columns.length];
+		void [rows.length, columns.length, cellWidth];
 		down.update();
 		across.update();
 	});
@@ -197,6 +198,8 @@
 	aria-multiselectable="true"
 	aria-readonly={!mayWrite}
 	bind:this={grid}
+	bind:clientWidth={room}
+	style:--column="{cellWidth}px"
 	onkeydown={keys}
 	oncopy={copy}
 	oncut={(event) => {
@@ -226,7 +229,7 @@
 					<span class="name" role="rowheader"><a href="/sites/{row.siteId}" tabindex="-1">{row.site}</a></span
 					>
 					<span class="name second" role="rowheader">{row.position}</span>
-					<span style:flex="none" style:width="{firstColumn * COLUMN}px"></span>
+					<span style:flex="none" style:width="{firstColumn * cellWidth}px"></span>
 					<!-- eslint-disable-next-line svelte/require-each-key -->
 					{#each drawn as column, nth}
 						{@const c = firstColumn + nth}
@@ -345,7 +348,7 @@
 	}
 	.cell {
 		position: relative;
-		width: 176px;
+		width: var(--column);
 		cursor: cell;
 		user-select: none;
 	}
