@@ -17,17 +17,7 @@
 
 	/** Of several sites other words than of one. */
 	const SAID_OF_MORE = { stuck: 'need a person', 'proof-failed': 'proofs do not hold' } as const;
-	const WORDS = [
-		'stuck',
-		'proof-failed',
-		'not-heard',
-		'under way',
-		'unproven',
-		'waiting',
-		'open',
-		'online',
-		'empty'
-	] as const;
+	const WORDS = SITE_LIST.filters.standing;
 	type Word = (typeof WORDS)[number];
 	const saidOf = (word: Word, count: number): string =>
 		count !== 1 && word in SAID_OF_MORE ? SAID_OF_MORE[word as keyof typeof SAID_OF_MORE] : siteWords(word);
