@@ -311,8 +311,11 @@ async function browser(
 
 /** What runs now: it ends with this command, whatever ends that. */
 const running = new Set<ChildProcess>();
+/** Nothing begins any more: a lane whose part was ended would take its next one. */
+let isEnding = false;
 
 function run(command: readonly string[], environment: Record<string, string>, priority = 0): Promise<number> {
+	if (isEnding) return Promise.resolve(1);
 	const child = spawn(command[0]!, command.slice(1), {
 		stdio: ['ignore', 'inherit', 'inherit'],
 		env: { ...process.env, ...environment },
@@ -330,6 +333,7 @@ function run(command: readonly string[], environment: Record<string, string>, pr
 }
 
 function endRunning(): void {
+	isEnding = true;
 	for (const { pid } of running)
 		try {
 			process.kill(-pid!, 'SIGTERM');

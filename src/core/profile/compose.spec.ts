@@ -208,6 +208,25 @@ describe('composing parts', () => {
 		expect(strict.ok ? null : strict.problems[0]).to.include({ kind: 'missing', field: 'vlan' });
 	});
 
+	it('is not taken for too slow because the machine stood still once', () => {
+		const now = performance.now.bind(performance);
+		let asked = 0;
+		// Time jumps once, after the first look at the clock
+		performance.now = () => now() + (asked++ === 0 ? 0 : 5_000);
+		try {
+			const result = renderWhole({
+				dialect: 'indented',
+				pieces: [piece('a', 'name {{ site.name }}')],
+				scoped: {},
+				known: { site: { name: 'rata' } }
+			});
+			expect(result).to.deep.include({ ok: true, text: 'name rata\n' });
+			expect(asked).to.be.above(3);
+		} finally {
+			performance.now = now;
+		}
+	});
+
 	it('knows what a text needs before any value is there', () => {
 		expect(
 			portsNeeded('{{ port.uplink }} {% if x %}{{ port.lan }}{% endif %} {{ site.name }}')

@@ -9,6 +9,7 @@ import {
 	type DialectRules
 } from '../config';
 import type { Field } from './fields';
+import { isOverTime } from './problems';
 import { compile, isProblem, KNOWN_GROUPS, newLimits } from './language';
 import type { OriginLine } from './origin';
 import { withOwn, type OwnStatement } from './own-text';
@@ -89,7 +90,13 @@ const NOWHERE = { piece: null, line: null, column: null, field: null, scope: nul
  * Laws: the result depends on the input alone; each line names the piece and the lines of its text it was
  * made of, and without those it is not there.
  */
-export function renderWhole({ dialect, rules, pieces, scoped, known, own = [] }: Composition): RenderResult {
+export function renderWhole(composition: Composition): RenderResult {
+	const result = renderOnce(composition);
+	// The clock goes on while a busy machine works on something else: too slow is what was too slow twice
+	return !result.ok && result.problems.some(isOverTime) ? renderOnce(composition) : result;
+}
+
+function renderOnce({ dialect, rules, pieces, scoped, known, own = [] }: Composition): RenderResult {
 	const { fields, conflicts } = fieldsOfPieces(pieces);
 	const limits = newLimits();
 	const resolution = resolveFields(fields, scoped, known, limits);

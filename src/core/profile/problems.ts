@@ -61,3 +61,7 @@ export function problemOf(error: unknown): TextProblem {
 	const kind = /limit exceeded/.test(message) ? 'limit' : error.name === 'RenderError' ? 'invalid' : 'broken';
 	return { kind, message, line, column, field: null };
 }
+
+/** Whether it is that a rendering took too long. */
+export const isOverTime = ({ kind, message }: { readonly kind: string; readonly message: string }): boolean =>
+	kind === 'limit' && /render limit/.test(message);
