@@ -5,7 +5,7 @@ import type { Actor } from '../ledger';
 import { DUE, lookAtMany } from '../send';
 
 /**
- * Looks at exactly what each unit of a planned rollout would be told. Whoever may send at all of its customers may. Refused:
+ * Looks at exactly what each unit of a planned rollout would be told. Whoever may send at its customers may. Refused:
  * one that changes no configuration, or secrets, which nobody reads; one of too many units.
  */
 export async function lookAtRollout(id: string, actor: Actor): Promise<Act<{ readonly id: string }>> {

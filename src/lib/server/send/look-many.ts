@@ -37,8 +37,8 @@ const wantedFrom = ({ findings, version }: Readonly<Record<string, string>>): Wa
 
 /**
  * Looks at exactly what many units would be told, as long work that shows those together that are told the same. Nothing is
- * asked of a unit: each is compared as it was read last. `aboutId`: what it is looked at for. Whoever may send at all of
- * their customers may. Refused: when none of them has a place, or there are too many.
+ * asked of a unit: each is compared as it was read last. `aboutId`: what it is looked at for. Whoever may send at their
+ * customers may; what is at others is left out, as when it is sent. Refused: when none is left, or there are too many.
  */
 export async function lookAtMany(
 	aboutId: string,
@@ -59,13 +59,13 @@ export async function lookAtMany(
 			subject: database().raw(`site.name || ', ' || position.name`)
 		});
 	if (places.length === 0) return refuse('None of these units has a place any more.');
-	if (places.some(({ customerId }) => !actor.may('send', customerId)))
-		return refuse('You may not send to units of all these customers.');
-	const things = places.map(({ unit, ...thing }) => ({
+	const mine = places.filter(({ customerId }) => actor.may('send', customerId));
+	if (mine.length === 0) return refuse('You may not send to units of this customer.');
+	const things = mine.map(({ unit, ...thing }) => ({
 		...thing,
 		about: aboutOf(unit, wanted.get(unit) ?? DUE)
 	}));
-	const title = `What ${counted(places.length, 'unit')} would be told`;
+	const title = `What ${counted(mine.length, 'unit')} would be told`;
 	return database().transaction((trx) => beginLongWork(trx, { kind: LOOK, title, things, aboutId }, actor));
 }
 
