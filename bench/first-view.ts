@@ -27,6 +27,8 @@ interface View {
 	readonly customerId: string;
 	/** What a plain table of the same needs: the page's own queries. */
 	readonly query: () => Promise<Rows>;
+	/** Tells what the others cannot go below. */
+	readonly floor?: true;
 }
 
 /** First views, with nothing kept from before, against a plain table of the same rows; and the scripts that pages send. */
@@ -35,6 +37,13 @@ export async function benchFirstView(): Promise<Figure[]> {
 	const sites = (await customerWithRuns('First sites', SITES)).customerId;
 	const moving = (await customerWithRuns('First arrivals', MOVING)).customerId;
 	const views: readonly View[] = [
+		{
+			path: '/nothing-is-here',
+			name: 'a page that is not found, within the frame of all',
+			customerId: moving,
+			query: () => Promise.resolve([]),
+			floor: true
+		},
 		{
 			path: '/',
 			name: `Today, ${MOVING} arrivals`,
@@ -123,8 +132,8 @@ async function againstPlain(browser: Browser, plain: Server, view: View): Promis
 		measured: `${Math.round(measured)} ms`,
 		baseline: `${Math.round(baseline)} ms (a plain table of the same rows)`,
 		result: `${ratio.toFixed(2)} ×`,
-		wanted: `at most ${MOST_TIMES} ×`,
-		held: ratio <= MOST_TIMES
+		wanted: view.floor ? 'told only' : `at most ${MOST_TIMES} ×`,
+		held: view.floor === true || ratio <= MOST_TIMES
 	};
 }
 

@@ -39,7 +39,7 @@ const SOON_MS = 48 * 3_600_000;
 export const load: PageServerLoad = async ({ locals, depends }) => {
 	depends('limen:live');
 	const now = Date.now();
-	const [stuck, through, counts, callers, counted, due, unbound, tight, silent, silentCount, unreachable] =
+	const [stuck, through, counts, callers, counted, due, unbound, tight, silent, unreachable] =
 		await Promise.all([
 			arrivals({ customerId: locals.customerId, needsPerson: true, limit: MOST_STUCK }),
 			cameThrough(locals.customerId, MOST_THROUGH),
@@ -50,9 +50,10 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			countUnbound(locals.customerId),
 			maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : [],
 			notHeard(locals.customerId, MOST_NOT_HEARD),
-			countNotHeard(locals.customerId),
 			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
 		]);
+	const silentCount =
+		silent.length < MOST_NOT_HEARD ? silent.length : await countNotHeard(locals.customerId);
 	const keyEnds = maySee(locals, 'manage people', null) ? await keyEndsSoon() : null;
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
 	const [told, drifted, behind, stopped, lost] = await Promise.all([

@@ -4,23 +4,45 @@
  */
 type Moment = Date | number;
 
-const partsOf = (at: Moment, timeZone: string | undefined, options: Intl.DateTimeFormatOptions) =>
+const SHAPES = {
+	day: { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' },
+	date: { year: 'numeric', month: '2-digit', day: '2-digit' },
+	hour: { hour: '2-digit', minute: '2-digit' },
+	weekday: { weekday: 'short' },
+	zone: { timeZoneName: 'short' }
+} as const satisfies Record<string, Intl.DateTimeFormatOptions>;
+type Shape = keyof typeof SHAPES;
+
+/** Kept, as making one takes many times as long as using it and a list shows hundreds of moments. */
+const formats = new Map<string, Intl.DateTimeFormat>();
+const MOST_FORMATS = 2_000;
+
+function formatOf(shape: Shape, timeZone: string | undefined): Intl.DateTimeFormat {
+	const key = `${shape} ${timeZone ?? ''}`;
+	const kept = formats.get(key);
+	if (kept) return kept;
+	if (formats.size >= MOST_FORMATS) formats.clear();
+	const made = new Intl.DateTimeFormat('en-GB', { ...SHAPES[shape], timeZone, hourCycle: 'h23' });
+	formats.set(key, made);
+	return made;
+}
+
+const partsOf = (at: Moment, timeZone: string | undefined, shape: Shape) =>
 	Object.fromEntries(
-		new Intl.DateTimeFormat('en-GB', { ...options, timeZone, hourCycle: 'h23' })
+		formatOf(shape, timeZone)
 			.formatToParts(at)
 			.map(({ type, value }) => [type, value])
 	) as Partial<Record<Intl.DateTimeFormatPartTypes, string>>;
 
 /** `Thu 26 Nov`; with the year where it is not this one, as `now` says. */
 export function dayOf(at: Moment, timeZone?: string, now: Moment = at): string {
-	const options = { weekday: 'short', day: 'numeric', month: 'short', year: 'numeric' } as const;
-	const { weekday, day, month, year } = partsOf(at, timeZone, options);
-	return `${weekday} ${day} ${month}${partsOf(now, timeZone, options).year === year ? '' : ` ${year}`}`;
+	const { weekday, day, month, year } = partsOf(at, timeZone, 'day');
+	return `${weekday} ${day} ${month}${partsOf(now, timeZone, 'day').year === year ? '' : ` ${year}`}`;
 }
 
 /** `10:00`. */
 export function hourOf(at: Moment, timeZone?: string): string {
-	const { hour, minute } = partsOf(at, timeZone, { hour: '2-digit', minute: '2-digit' });
+	const { hour, minute } = partsOf(at, timeZone, 'hour');
 	return `${hour}:${minute}`;
 }
 
@@ -34,11 +56,11 @@ export const momentOf = (at: Moment, timeZone?: string, now: Moment = at): strin
 
 /** `Thu 10:00`, where the day is near. */
 export const weekdayOf = (at: Moment, timeZone?: string): string =>
-	`${partsOf(at, timeZone, { weekday: 'short' }).weekday} ${hourOf(at, timeZone)}`;
+	`${partsOf(at, timeZone, 'weekday').weekday} ${hourOf(at, timeZone)}`;
 
 /** All of it, with its zone: `Thu 26 Nov 2026, 10:00:05 GMT+13`. */
 export function exactly(at: Moment, timeZone?: string): string {
-	const { timeZoneName } = partsOf(at, timeZone, { timeZoneName: 'short' });
+	const { timeZoneName } = partsOf(at, timeZone, 'zone');
 	return `${dayOf(at, timeZone, 0)}, ${secondOf(at, timeZone)} ${timeZoneName}`;
 }
 
@@ -61,6 +83,6 @@ export function relatively(at: Moment, now: Moment, timeZone?: string): string {
 
 /** The day of a moment in a zone, as midnight in UTC. */
 function dateOf(at: Moment, timeZone: string | undefined): number {
-	const { year, month, day } = partsOf(at, timeZone, { year: 'numeric', month: '2-digit', day: '2-digit' });
+	const { year, month, day } = partsOf(at, timeZone, 'date');
 	return Date.UTC(Number(year), Number(month) - 1, Number(day));
 }

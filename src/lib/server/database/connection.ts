@@ -44,6 +44,7 @@ export function jobsUrl(settings: Settings = currentSettings()): string {
 }
 
 let knex: Knex | undefined;
+const IDLE_MS = 15 * 60_000;
 
 /** The process's one Knex instance; it works for whoever `identity` names. */
 export function database(): Knex {
@@ -55,7 +56,8 @@ export function database(): Knex {
 			// Compiling a statement over many rows took ten times as long as running it
 			options: '-c jit=off'
 		},
-		pool: { min: 0, max: currentSettings().LIMEN_DATABASE_POOL },
+		// A new connection plans its first statements twice as slowly: after a lull it is still there
+		pool: { min: 0, max: currentSettings().LIMEN_DATABASE_POOL, idleTimeoutMillis: IDLE_MS },
 		acquireConnectionTimeout: 15_000,
 		// An error names the statement with its holes, not with what filled them: errors are logged
 		compileSqlOnError: false
