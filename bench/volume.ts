@@ -205,27 +205,32 @@ const FEWEST_FRAMES = 50;
 export async function benchLists(): Promise<Figure[]> {
 	await customerWithRuns('Lists', LINES);
 	return withPage({}, async (page, browser) => {
+		const go = async () => {
+			for (let step = 0; step < 240; step++) {
+				await page.mouse.wheel(0, 2_400);
+				await page.evaluate(() => new Promise(requestAnimationFrame));
+			}
+		};
+		const toTop = () => page.evaluate(() => scrollTo(0, 0));
 		const figures: Figure[] = [];
 		for (const list of ['sites', 'units'] as const) {
 			await open(page, `/${list}`);
-			const table = page.getByRole('table', { name: list, exact: false });
-			await table.hover();
-			const go = async () => {
-				for (let step = 0; step < 240; step++) {
-					await page.mouse.wheel(0, 2_400);
-					await page.evaluate(() => new Promise(requestAnimationFrame));
-				}
-			};
+			await page.getByRole('table', { name: list, exact: false }).hover();
 			await go();
-			await page.keyboard.press('Home');
+			await toTop();
 			const [frames, longest] = await fewestFrames(browser, page, go);
+			// How often this machine draws a page that only has lines of text, driven in the same way
+			await page.setContent('<p>A line of text, and nothing that has to be done for it.'.repeat(LINES));
+			await go();
+			await toTop();
+			const [most] = await fewestFrames(browser, page, go);
 			figures.push({
 				name: `List of ${LINES} ${list} scrolled: fewest frames in a second`,
 				measured: `${frames}`,
-				baseline: '',
+				baseline: `${most} (a page of ${LINES} lines of text)`,
 				result: `${frames} frames a second`,
-				wanted: `never below ${FEWEST_FRAMES}`,
-				held: frames >= FEWEST_FRAMES
+				wanted: `never below ${FEWEST_FRAMES}, or as many as the lines of text`,
+				held: frames >= Math.min(FEWEST_FRAMES, most)
 			});
 			figures.push(fluency(`The same list of ${list}: longest task`, longest));
 		}

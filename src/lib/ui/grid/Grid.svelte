@@ -157,7 +157,7 @@
 			>
 		{/each}
 	</div>
-	<div bind:this={body} style:height="{count * row}px" class="body" role="rowgroup">
+	<div bind:this={body} style:height="{count * row}px" style:--row="{row}px" class="body" role="rowgroup">
 		<div style:transform="translateY({view.from * row}px)" role="presentation">
 			<!-- Without keys: the same elements show the next rows -->
 			<!-- eslint-disable-next-line svelte/require-each-key -->
@@ -184,6 +184,15 @@
 	.body {
 		contain: layout style;
 		overflow-anchor: none;
+		/* What a row looks like before it is drawn */
+		background: repeating-linear-gradient(
+			transparent 0 calc(var(--row) - 1px),
+			var(--hairline) calc(var(--row) - 1px) var(--row)
+		);
+	}
+	.body .line {
+		contain: layout style;
+		background: var(--sheet);
 	}
 	.line {
 		display: grid;

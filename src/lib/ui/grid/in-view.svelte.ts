@@ -89,6 +89,7 @@ export class InView {
 	}
 
 	stop(): void {
+		clearTimeout(this.#resting);
 		this.#unmount?.();
 		this.#virtual = null;
 	}
@@ -98,12 +99,27 @@ export class InView {
 		this.#virtual?.scrollToIndex(index, { align: 'auto' });
 		this.#see();
 	}
+	#seenAt = 0;
+	#resting: ReturnType<typeof setTimeout> | undefined;
 	#see(): void {
+		clearTimeout(this.#resting);
+		const [from, to] = this.#inView();
+		const isElsewhere = from >= this.to || to <= this.from;
+		const isFlung = isElsewhere && performance.now() - this.#seenAt < FLUNG_MS;
+		this.#seenAt = performance.now();
+		// Nobody reads what is flung past: it is drawn once scrolling rests
+		if (isFlung) this.#resting = setTimeout(() => ([this.from, this.to] = this.#inView()), REST_MS);
+		else [this.from, this.to] = [from, to];
+	}
+
+	#inView(): readonly [from: number, to: number] {
 		const items = this.#virtual?.getVirtualItems() ?? [];
-		this.from = items[0]?.index ?? 0;
-		this.to = Math.min(this.#line().count, (items.at(-1)?.index ?? -1) + 1);
+		return [items[0]?.index ?? 0, Math.min(this.#line().count, (items.at(-1)?.index ?? -1) + 1)];
 	}
 }
 const AT_FIRST = 40;
 /** Room for a head that sticks, in pixels. */
 const PAGE_PADDING = 44;
+/** A whole view further so soon after the last is a fling. */
+const FLUNG_MS = 120;
+const REST_MS = 60;
