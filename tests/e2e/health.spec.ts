@@ -72,3 +72,42 @@ test('how a site did is found from the worst on, looked at nearer, and is the sa
 		await expect(page.getByRole('img')).toHaveCount(0);
 	});
 });
+
+test('the map says of each place what the list says of its sites, and of many the worst', async ({
+	browser
+}) => {
+	const page = await signedInAs(browser, 'Sallowfield administrator');
+	await visit(page, '/upkeep/health?span=week');
+	const map = page.getByRole('group', { name: 'Where are they?' });
+	const marks = await map
+		.locator('[aria-label]')
+		.evaluateAll((all) => all.map((one) => one.getAttribute('aria-label')!));
+	const sites = await page.locator('[data-site]').evaluateAll((rows) =>
+		rows.map((row) => {
+			const said = row.querySelector('td .standing')?.textContent?.trim() ?? 'online';
+			return {
+				name: (row as HTMLElement).dataset.site!,
+				state: said === 'online' || said === 'not heard' ? said : 'late'
+			};
+		})
+	);
+	const stateOf = new Map(sites.map(({ name, state }) => [name, state]));
+	let many = 0;
+	for (const mark of marks) {
+		const group = /^\d+ sites here, (.+) at worst: open them$/.exec(mark);
+		if (!group) {
+			const [, name, state] = /^(.+), ([^,]+)$/.exec(mark)!;
+			expect(state, name).toBe(stateOf.get(name!));
+			continue;
+		}
+		many++;
+		await map.getByLabel(mark, { exact: true }).first().press('Enter');
+		const members = await page.getByLabel('Sites at that place').getByRole('link').allTextContents();
+		const states = members.map((name) => stateOf.get(name));
+		expect(group[1], members.join()).toBe(
+			['not heard', 'late', 'online'].find((state) => states.includes(state))
+		);
+		await page.getByRole('button', { name: 'Whole' }).click();
+	}
+	expect(many).toBeGreaterThan(0);
+});

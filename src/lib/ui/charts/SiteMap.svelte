@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { onMount, untrack } from 'svelte';
-	import { geoMercator, geoPath, select, zoom, zoomIdentity, type ZoomTransform } from 'd3';
+	import { geoCentroid, geoMercator, geoPath, select, zoom, zoomIdentity, type ZoomTransform } from 'd3';
 	import type { GeometryCollection } from 'geojson';
 	import { gather } from '$core/plan';
-	import { Shape, type Shown } from '../marks';
+	import { betterFirst, Shape, worstOf, type Shown } from '../marks';
 
 	/**
 	 * Where are they? Sites on the land, each with its standing; the wheel, a drag or the keys come nearer.
@@ -59,9 +59,11 @@
 		const one = sites.find(({ id }) => id === chosen);
 		if (one) return [one.longitude, one.latitude];
 		if (sites.length === 0 && around) return [around.longitude, around.latitude];
-		const mean = (pick: (site: MapSite) => number) =>
-			sites.reduce((sum, site) => sum + pick(site), 0) / Math.max(1, sites.length);
-		return [mean(({ longitude }) => longitude), mean(({ latitude }) => latitude)];
+		if (sites.length === 0) return [0, 0];
+		return geoCentroid({ type: 'MultiPoint', coordinates: coordinatesOf(sites) });
+	}
+	function coordinatesOf(some: readonly MapSite[]): [number, number][] {
+		return some.map(({ longitude, latitude }) => [longitude, latitude]);
 	}
 	const projection = $derived.by(() => {
 		// Turned so that the date line is never in the middle
@@ -77,8 +79,9 @@
 			};
 			return base.fitSize([width, height], box);
 		}
-		const points = sites.map(({ longitude, latitude }) => [longitude, latitude]);
-		return base.fitExtent([[30, 24], [width - 30, height - 24]], { type: 'MultiPoint', coordinates: points }); // prettier-ignore
+		const all = { type: 'MultiPoint' as const, coordinates: coordinatesOf(sites) };
+		const box: [[number, number], [number, number]] = [[30, 24], [width - 30, height - 24]]; // prettier-ignore
+		return base.fitExtent(box, all);
 	});
 	const outline = $derived(land ? (geoPath(projection)(land) ?? '') : '');
 	const placed = $derived(
@@ -91,27 +94,13 @@
 	/** Closer than this they would cover each other, in pixels. */
 	const APART = 18;
 	const groups = $derived(gather(near, APART));
-	/** What needs a person stands for its group, and is drawn over the others. */
-	const ORDER: readonly Shown[] = [
-		'stuck',
-		'proof-failed',
-		'under way',
-		'moving',
-		'unproven',
-		'waiting',
-		'open',
-		'empty',
-		'online'
-	];
-	const worst = (members: readonly MapSite[]): Shown =>
-		ORDER.find((standing) => members.some((site) => site.standing === standing)) ?? 'online';
-	const needsPerson = ({ standing }: { standing: Shown }) =>
-		standing === 'stuck' || standing === 'proof-failed';
+	/** The worst stands for its group, and is drawn over the others. */
 	const drawn = $derived(
 		groups
-			.map((group) => ({ ...group, standing: worst(group.members) }))
-			.sort((a, b) => Number(needsPerson(a)) - Number(needsPerson(b)))
+			.map((group) => ({ ...group, standing: worstOf(group.members.map(({ standing }) => standing)) }))
+			.sort((one, other) => betterFirst(one.standing, other.standing))
 	);
+	const wordOf = (standing: Shown) => (standing === 'stuck' ? 'needs a person' : standing.replace('-', ' '));
 	let opened = $state.raw<readonly MapSite[]>([]);
 	/** Names are written where they do not cover each other. */
 	const named = $derived.by(() => {
@@ -192,10 +181,7 @@
 				{#if onpick}
 					<g transform="translate({group.x} {group.y})"><Shape standing={group.standing} /></g>
 				{:else if group.members.length === 1}
-					<a
-						href="/sites/{site!.id}"
-						aria-label="{site!.name}, {site!.standing === 'stuck' ? 'needs a person' : site!.standing}"
-					>
+					<a href="/sites/{site!.id}" aria-label="{site!.name}, {wordOf(site!.standing)}">
 						<g transform="translate({group.x} {group.y})">
 							<circle r="10" fill="transparent" />
 							<Shape standing={group.standing} />
@@ -208,7 +194,7 @@
 						class="count"
 						role="button"
 						tabindex="0"
-						aria-label="{group.members.length} sites here, open them"
+						aria-label="{group.members.length} sites here, {wordOf(group.standing)} at worst: open them"
 						onclick={(event) => {
 							event.stopPropagation();
 							openGroup(group);

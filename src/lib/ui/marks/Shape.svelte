@@ -1,21 +1,6 @@
 <script lang="ts" module>
-	/** How something stands, as lists, pages and maps name it. */
-	export type Shown =
-		| 'open'
-		| 'empty'
-		| 'waiting'
-		| 'moving'
-		| 'under way'
-		| 'unproven'
-		| 'proof-failed'
-		| 'late'
-		| 'stalled'
-		| 'stuck'
-		| 'through'
-		| 'online'
-		| 'not-heard'
-		| 'cancelled'
-		| 'retired';
+	import type { Shown } from './shown';
+
 	const SHAPES: Readonly<Partial<Record<Shown, Shown>>> = {
 		'under way': 'moving',
 		unproven: 'moving',

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import Shape, { colourOf, type Shown } from './Shape.svelte';
+	import Shape, { colourOf } from './Shape.svelte';
+	import type { Shown } from './shown';
 
 	/** A standing, told by shape and word first, colour second. */
 	let {

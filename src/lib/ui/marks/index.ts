@@ -1,5 +1,5 @@
 export { default as Serial } from './Serial.svelte';
-export { default as Shape, type Shown } from './Shape.svelte';
+export { default as Shape } from './Shape.svelte';
 export { default as Standing } from './Standing.svelte';
 export { default as Warnings } from './Warnings.svelte';
 export { default as When } from './When.svelte';
@@ -13,3 +13,4 @@ export {
 	secondOf,
 	weekdayOf as siteDayTime
 } from '$core/text';
+export { betterFirst, worstOf, type Shown } from './shown';
