@@ -32,14 +32,20 @@ export async function whoSaid(senders: readonly Sender[]): Promise<ReadonlyMap<s
 	const { rows } = await database().raw(
 		`with said as (select * from jsonb_to_recordset(?::jsonb) as s(key text, address inet, host text, serial text)),
 		there as (
-			select said.key, c.unit_id, count(*) over (partition by said.key) as beside,
-				lower(said.host) in (lower(unit.serial), lower(name.name)) as is_named
-			from said join unit_connection c on c.address = said.address join unit on unit.id = c.unit_id
-			left join unit_name name on name.unit_id = c.unit_id
-			where said.serial is null
+			-- by address first: many names from one, behind which many units are, are not held against each of them
+			select c.address, c.unit_id, count(*) over (partition by c.address) as beside, lower(unit.serial) as serial, lower(name.name) as name
+			from unit_connection c join unit on unit.id = c.unit_id left join unit_name name on name.unit_id = c.unit_id
+			where c.address in (select address from said where serial is null)
 		), found as (
-			select key, unit_id from there where beside = 1 or is_named
-			union all
+			select said.key, there.unit_id from said join there on there.address = said.address
+			where said.serial is null and there.beside = 1
+			union
+			select said.key, there.unit_id from said join there on there.address = said.address and there.serial = lower(said.host)
+			where said.serial is null
+			union
+			select said.key, there.unit_id from said join there on there.address = said.address and there.name = lower(said.host)
+			where said.serial is null
+			union
 			select said.key, unit.id from said join unit on unit.serial = said.serial
 		)
 		select found.key, min(unit.id::text)::uuid as "unitId", min(unit.customer_id::text)::uuid as "customerId",
