@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
 import type { Handle, HandleServerError, ServerInit } from '@sveltejs/kit';
 import { may } from '$core/people';
+import { CUSTOMER_HEADER } from '$lib/server/api';
 import { runAs } from '$lib/server/database';
 import { beginLife, endLife } from '$lib/server/life';
 import { log } from '$lib/server/log';
@@ -78,7 +79,9 @@ async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Respon
 		const admitted = await admit(event);
 		if (admitted instanceof Response) return admitted;
 		const { person } = (event.locals = { ...event.locals, ...admitted.locals });
-		const chosen = event.cookies.get('customer')?.toLowerCase();
+		const chosen = (
+			event.cookies.get('customer') ?? event.request.headers.get(CUSTOMER_HEADER)
+		)?.toLowerCase();
 		if (chosen && person && UUID.test(chosen) && may(person, 'see', chosen)) event.locals.customerId = chosen;
 		const response = await runAs(admitted.identity, async () => resolve(event));
 		if (event.locals.failed === 'database') return databaseAway(event);

@@ -102,9 +102,14 @@ export async function overApi({
 	const { origin, asked, query } = addressOf(url);
 	const act = await operationAt(origin, asked);
 	if (!act) return null;
+	const customer = new URLSearchParams(query).get('customer');
 	const answered = await fetch(`${origin}${asked}${query}`, {
 		method: 'POST',
-		headers: { authorization: `Bearer ${await tokenOf(session)}`, 'content-type': 'application/json' },
+		headers: {
+			authorization: `Bearer ${await tokenOf(session)}`,
+			'content-type': 'application/json',
+			...(customer && { 'limen-customer': customer })
+		},
 		body: JSON.stringify(await asJson(form))
 	});
 	const told = (await answered.json()) as Record<string, unknown>;

@@ -178,7 +178,7 @@ export class Installation {
 		);
 	}
 
-	form(path: string, fields: Record<string, string>, cookie = ''): Promise<Response> {
+	form(path: string, fields: Record<string, string> | URLSearchParams, cookie = ''): Promise<Response> {
 		return fetch(this.url(path), {
 			method: 'POST',
 			body: new URLSearchParams(fields),

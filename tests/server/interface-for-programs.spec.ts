@@ -106,6 +106,23 @@ describe('the interface, for programs', () => {
 		expect(untold.join('\n')).to.equal('');
 	});
 
+	it('is about the customer that a program says, and about no other when that is not theirs to see', async () => {
+		const program = await programOf(engineer);
+		const other = await customerLike('Southfold Physio');
+		const rule = { reads: 'weekly', keepVersions: '50', keepDays: '730', holdAnHour: '6' };
+		const ruled = (headers: Record<string, string>) =>
+			program.ask('act.upkeep.archive.rule', {}, rule, headers);
+		const unsaid = await ruled({});
+		expect(unsaid.status).to.equal(409);
+		expect((await unsaid.json()).detail).to.equal('Choose a customer first.');
+		expect((await ruled({ 'limen-customer': await customerId(other) })).status).to.equal(404);
+		expect((await ruled({ 'limen-customer': 'all of them' })).status).to.equal(404);
+		const done = await ruled({ 'limen-customer': customerKey });
+		expect(done.status, await done.clone().text()).to.equal(200);
+		const [kept] = await unwalled()('upkeep_rule').where({ customer_id: customerKey });
+		expect(kept.reads).to.equal('weekly');
+	});
+
 	it('takes what a field holds as it is described: a list of values, a block of addresses, a file', async () => {
 		const program = await programOf(engineer);
 		const positionId = await openPosition('gateway', customer);

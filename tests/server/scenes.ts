@@ -99,7 +99,7 @@ export const SCENES: Readonly<Record<string, Ask>> = {
 		return post('/people/walls?/end', { screen }, {}, as);
 	},
 	'POST /people?/token': (ids, as) =>
-		post('/people?/token', { name: 'x', days: '1', acts: 'see', customers: ids.customer }, {}, as),
+		post('/people?/token', { name: 'x', days: '1', act: 'see', customer: ids.customer }, {}, as),
 	'POST /signing?/renew': ownKey,
 	'POST /signing?/giveUp': async (ids, as, token) => {
 		await ownKey(ids, as, token);

@@ -1,7 +1,7 @@
 import * as v from 'valibot';
 import { DUTIES, type Duty } from '$core/people';
 import type { Act } from '$lib/server/act';
-import { formAction, oneId } from '$lib/server/forms';
+import { formAction, manyIds, oneId } from '$lib/server/forms';
 import type { Actor } from '$lib/server/ledger';
 import {
 	createToken,
@@ -36,13 +36,25 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 
 const name = v.pipe(v.string('Say a name.'), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(80));
 const personSchema = v.object({ person: id });
-/** The duties are fields of their own, one for each customer. */
-const dutiesSchema = v.looseObject({ person: id });
-const invitationSchema = v.looseObject({
-	name,
-	email: v.pipe(v.string(), v.trim(), v.email('Write the whole e-mail address.'), v.maxLength(254))
-});
-const tokenSchema = v.looseObject({
+/** The duties are fields of their own, one for each customer; programs read so in their description. */
+const dutyFields = v.pipe(
+	v.string(),
+	v.description(
+		`Of a field named “duty:” and the id of a customer: the duty there, ${DUTIES.join(', ')}, or empty for none.`
+	)
+);
+const administrator = v.optional(v.literal('on'));
+const dutiesSchema = v.objectWithRest({ person: id, administrator }, dutyFields);
+const invitationSchema = v.objectWithRest(
+	{
+		name,
+		email: v.pipe(v.string(), v.trim(), v.email('Write the whole e-mail address.'), v.maxLength(254)),
+		administrator
+	},
+	dutyFields
+);
+const tokenAct = v.picklist(TOKEN_ACTS);
+const tokenSchema = v.object({
 	name,
 	days: v.pipe(
 		v.string(),
@@ -50,7 +62,18 @@ const tokenSchema = v.looseObject({
 		v.transform(Number),
 		v.minValue(1),
 		v.maxValue(365)
-	)
+	),
+	act: v.optional(
+		v.union([
+			v.array(tokenAct),
+			v.pipe(
+				tokenAct,
+				v.transform((one) => [one])
+			)
+		]),
+		[]
+	),
+	customer: v.optional(manyIds('Choose for which customers.'), [])
 });
 
 type Fields = Readonly<Record<string, unknown>>;
@@ -86,15 +109,15 @@ export const actions: Actions = {
 		invitationSchema,
 		'Somebody new will get access.',
 		'The invitation is on its way.',
-		({ name, email, ...fields }, actor) =>
-			invite({ name, email, administrator: fields.administrator === 'on', duties: dutiesIn(fields) }, actor)
+		({ name, email, administrator, ...fields }, actor) =>
+			invite({ name, email, administrator: administrator === 'on', duties: dutiesIn(fields) }, actor)
 	),
 	duties: careful(
 		dutiesSchema,
 		'What a person may do will change.',
 		'The duties are set.',
-		({ person, ...fields }, actor) =>
-			setDuties(person, dutiesIn(fields), fields.administrator === 'on', actor)
+		({ person, administrator, ...fields }, actor) =>
+			setDuties(person, dutiesIn(fields), administrator === 'on', actor)
 	),
 	link: careful(
 		personSchema,
@@ -132,19 +155,8 @@ export const actions: Actions = {
 		tokenSchema,
 		'A program will get access.',
 		'The token is made. Copy it now: it is not shown again.',
-		({ name, days, ...fields }, actor) =>
-			createToken(
-				{
-					name,
-					days,
-					acts: TOKEN_ACTS.filter((act) => fields[`act:${act}`] === 'on'),
-					customers: Object.keys(fields).flatMap(
-						(field) =>
-							(v.safeParse(id, /^customer:(.*)$/.exec(field)?.[1]).output as string | undefined) ?? []
-					)
-				},
-				actor
-			)
+		({ name, days, act, customer }, actor) =>
+			createToken({ name, days, acts: act, customers: customer }, actor)
 	),
 	customer: careful(
 		v.object({ name: v.pipe(v.string(), v.trim(), v.minLength(1, 'Say a name.'), v.maxLength(120)) }),

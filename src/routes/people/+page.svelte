@@ -186,14 +186,15 @@
 				<fieldset class="mt-3">
 					<legend class="font-semibold">It may</legend>
 					{#each data.tokenActs as act (act)}<Checkbox
-							name="act:{act}"
+							name="act"
+							value={act}
 							checked={act === 'see'}
 							classes={{ div: 'mr-4 inline-flex' }}>{act}</Checkbox
 						>{/each}
 				</fieldset>
 				<fieldset class="mt-3">
 					<legend class="font-semibold">For</legend>
-					{#each data.customers as customer (customer.id)}<Checkbox name="customer:{customer.id}"
+					{#each data.customers as customer (customer.id)}<Checkbox name="customer" value={customer.id}
 							>{customer.name}</Checkbox
 						>{/each}
 				</fieldset>

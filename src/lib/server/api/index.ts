@@ -1,7 +1,7 @@
 export * from './answers';
 export { documentFields } from './form-schema';
 export * from './idempotency';
-export type { InterfaceAct, InterfacePage } from './interface-paths';
+export { CUSTOMER_HEADER, type InterfaceAct, type InterfacePage } from './interface-paths';
 export * from './openapi';
 export * from './schemas';
 export * from './store';

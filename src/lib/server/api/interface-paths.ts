@@ -27,6 +27,12 @@ const parametersOf = (parameters: readonly Parameter[]) =>
 		...{ name, in: 'path', required: true, description: isId ? 'Its id.' : 'Its name in the address.' },
 		schema: isId ? { type: 'string', format: 'uuid' } : { type: 'string' }
 	}));
+/** How a program chooses the customer that a person chooses above each page. */
+export const CUSTOMER_HEADER = 'limen-customer';
+const CUSTOMER = {
+	...{ name: 'Limen-Customer', in: 'header', required: false, schema: { type: 'string', format: 'uuid' } },
+	description: 'The customer that it is about, as a person chooses it above the page; without it all of them.'
+};
 const json = (schema: object) => ({ content: { 'application/json': { schema } } });
 const idOf = (what: string, path: string, name = ''): string =>
 	[what, ...path.split('/').filter(Boolean), name].filter(Boolean).join('.').replace(/[{}]/g, '');
@@ -67,7 +73,7 @@ export function interfacePaths(
 				summary: isFile ? `The file at ${path}.` : `What the page ${path} shows.`,
 				description:
 					'A query is that of the page itself: its text, filters, order and whatever else stands in its address.',
-				parameters: parametersOf(parameters),
+				parameters: [...parametersOf(parameters), CUSTOMER],
 				responses: {
 					'200': {
 						description: isFile ? 'The file.' : 'What it shows.',
@@ -91,6 +97,7 @@ export function interfacePaths(
 				}),
 				parameters: [
 					...parametersOf(parameters),
+					CUSTOMER,
 					{
 						...{ name: 'Idempotency-Key', in: 'header', required: false, schema: { type: 'string' } },
 						description: 'The same request with the same key is worked once.'

@@ -6,7 +6,14 @@ import {
 	type RequestEvent
 } from '@sveltejs/kit';
 import { match as isUuid } from '../../../params/uuid';
-import { answer, documentFields, problem, type InterfaceAct, type InterfacePage } from '$lib/server/api';
+import {
+	answer,
+	CUSTOMER_HEADER,
+	documentFields,
+	problem,
+	type InterfaceAct,
+	type InterfacePage
+} from '$lib/server/api';
 import type { DescribedAction } from '$lib/server/forms';
 import { gateOf } from '$lib/server/people';
 
@@ -77,6 +84,10 @@ function routeOf<Module>(known: readonly Known<Module>[], path: readonly string[
 
 const segmentsOf = ({ params }: RequestEvent): string[] => (params.path ?? '').split('/').filter(Boolean);
 const NOT_HERE = 'There is nothing at this address. What there is stands in /api/v1/openapi.json.';
+const NO_CUSTOMER = 'There is no such customer, or you see nothing of it.';
+/** A program that names a customer is never taken to mean all of them. */
+const isLost = ({ request, locals }: RequestEvent): boolean =>
+	request.headers.has(CUSTOMER_HEADER) && locals.customerId === null;
 const NEEDS_PERSON = 'This needs a personal token: a program acts there as the person who made it.';
 
 /** The same request, as the page's own. */
@@ -102,6 +113,7 @@ function within(
 /** What a page shows, as JSON; or a file that the interface offers, as it is. */
 export async function showPage(event: RequestEvent): Promise<Response> {
 	if (!event.locals.person) return problem(403, NEEDS_PERSON);
+	if (isLost(event)) return problem(404, NO_CUSTOMER);
 	const path = segmentsOf(event);
 	return inWords(async () => {
 		const [page, file] = [routeOf(pages, path), routeOf(endpoints, path)];
@@ -139,6 +151,7 @@ export async function doAct(
 	body: Readonly<Record<string, unknown>> | null
 ): Promise<Response> {
 	if (!event.locals.person) return problem(403, NEEDS_PERSON);
+	if (isLost(event)) return problem(404, NO_CUSTOMER);
 	const path = segmentsOf(event);
 	const name = path.pop() ?? '';
 	const page = routeOf(pages, path);
