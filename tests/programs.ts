@@ -112,9 +112,12 @@ export async function overApi({
 		},
 		body: JSON.stringify(await asJson(form))
 	});
-	const told = (await answered.json()) as Record<string, unknown>;
+	const isJson = /\bjson\b/.test(answered.headers.get('content-type') ?? '');
+	const told = isJson ? ((await answered.json()) as Record<string, unknown>) : {};
 	if (!answered.ok) return { refused: told };
 	note('program', act.operation);
+	// A document is not told to a page: the form gets it as well
+	if (!isJson) return null;
 	const done =
 		typeof told.goes === 'string' && Object.keys(told).length === 1
 			? { type: 'redirect', status: 303, location: told.goes }

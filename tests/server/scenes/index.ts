@@ -1,7 +1,9 @@
 import { readFileSync } from 'node:fs';
-import { newUnit, openPosition, post, unwalled } from './making';
-import type { Ids } from './things';
-import type { Ask } from './walk';
+import { newUnit, openPosition, post, unwalled } from '../making';
+import { provenSite } from '../handover-making';
+import type { Ids } from '../things';
+import type { Ask } from '../walk';
+import { ONLINE } from './online';
 
 /**
  * What has to be so before an act can be done, where the walk's own things do not do: for whoever does each act once. By the
@@ -42,6 +44,7 @@ const atWebhook =
 const ownKey: Ask = (ids, as) => post('/signing?/renew', { customer: ids.customer }, {}, as);
 
 export const SCENES: Readonly<Record<string, Ask>> = {
+	...ONLINE,
 	'POST /?/bind': bindAt('/?/bind'),
 	'POST /arrivals?/bind': bindAt('/arrivals?/bind'),
 	'POST /phone?/bind': bindAt('/phone?/bind'),
@@ -137,6 +140,23 @@ export const SCENES: Readonly<Record<string, Ask>> = {
 			{},
 			as
 		);
+	},
+	'POST /sites/[id=uuid]/handover?/make': async (_ids, as) => {
+		const { site } = await provenSite();
+		const given = { acceptedBy: 'Bryony Castell', how: 'on the screen', signature: 'M10 10L20 30L40 5' };
+		return post(`/sites/${site}/handover?/make`, given, {}, as);
+	},
+	'POST /addresses/surveys/[id=uuid]?/stop': async (ids, as) => {
+		const begun = { customer: ids.customer, name: 'y', begins: '192.0.2.1', ranges: '192.0.2.0/24' };
+		await post('/addresses/surveys?/begin', begun, {}, as);
+		const survey = await newest('survey', { customer_id: ids.customer, name: 'y' });
+		return post(`/addresses/surveys/${survey}?/stop`, {}, {}, as);
+	},
+	'POST /units/[id=uuid]/reach?/stop': async (ids, as) => {
+		const unit = await unitOf(ids);
+		const reached = { address: '192.0.2.7', port: '22', user: 'x', password: 'y' };
+		await post(`/units/${unit}/reach?/reach`, reached, {}, as);
+		return post(`/units/${unit}/reach?/stop`, {}, {}, as);
 	},
 	'POST /upkeep/secrets?/dropRule': async (ids, as) => {
 		await post('/upkeep/secrets?/rule', { customer: ids.customer, about: '', days: '90' }, {}, as);
