@@ -96,6 +96,8 @@ describe('parts', () => {
 		const { id } = must(await createPart({ name: fresh('Part'), summary: '' }, ACTOR));
 		const save = (draft: string) =>
 			post(`/profiles/parts/${id}?/save`, { edit: '1', draft }, {}, engineer).then(answerOf);
+		const elsewhere = await save(JSON.stringify({ texts: { okapira: 'a line;' }, fields: [] }));
+		expect(elsewhere.data!.problem).to.include('under the name of their dialect');
 		await fc.assert(
 			fc.asyncProperty(fc.oneof(fc.json(), fc.string()), async (draft) => {
 				expect((await save(draft)).status).to.equal(400);

@@ -1,9 +1,10 @@
 import { readFileSync } from 'node:fs';
-import { newUnit, openPosition, post, unwalled } from '../making';
+import { lineOf, newLabel, newUnit, openPosition, post, unwalled } from '../making';
 import { provenSite } from '../handover-making';
 import type { Ids } from '../things';
 import type { Ask } from '../walk';
 import { ONLINE } from './online';
+import { WRITING } from './writing';
 
 /**
  * What has to be so before an act can be done, where the walk's own things do not do: for whoever does each act once. By the
@@ -33,6 +34,11 @@ const droppedView =
 		await savedView(path)(ids, as, token);
 		return post(`${path}?/dropView`, { view: await newest('saved_view', { person_id: as.id }) }, {}, as);
 	};
+const rowAt =
+	(act: string, more: Record<string, string> = {}): Ask =>
+	(ids, as) =>
+		// The row that could not be read
+		post(`/intake/${ids.batch}?/${act}`, { row: '2', ...more }, {}, as);
 const WEBHOOK = { name: 'x', url: 'https://x.example/', kinds: 'alert.begun' };
 const atWebhook =
 	(act: string, more: Record<string, string> = {}): Ask =>
@@ -45,6 +51,7 @@ const ownKey: Ask = (ids, as) => post('/signing?/renew', { customer: ids.custome
 
 export const SCENES: Readonly<Record<string, Ask>> = {
 	...ONLINE,
+	...WRITING,
 	'POST /?/bind': bindAt('/?/bind'),
 	'POST /arrivals?/bind': bindAt('/arrivals?/bind'),
 	'POST /phone?/bind': bindAt('/phone?/bind'),
@@ -92,7 +99,10 @@ export const SCENES: Readonly<Record<string, Ask>> = {
 		const id = await newest('firm_group', { customer_id: ids.customer });
 		return post('/people/groups?/unmap', { mapped: id }, {}, as);
 	},
-	'POST /people/webhooks/[id=uuid]?/save': atWebhook('save', WEBHOOK),
+	'POST /intake/[id=uuid]?/mend': (ids, as, token) =>
+		rowAt('mend', { text: lineOf(newLabel()) })(ids, as, token),
+	'POST /intake/[id=uuid]?/drop': rowAt('drop'),
+	'POST /people/webhooks/[id=uuid]?/save': atWebhook('save', { ...WEBHOOK, edit: '1' }),
 	'POST /people/webhooks/[id=uuid]?/try': atWebhook('try'),
 	'POST /people/webhooks/[id=uuid]?/renew': atWebhook('renew'),
 	'POST /people/webhooks/[id=uuid]?/end': atWebhook('end'),

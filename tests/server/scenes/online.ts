@@ -7,6 +7,7 @@ import { online, readAnew, renamed, typed, type Gateway } from '../gateway';
 import { post, unwalled, type TestPerson } from '../making';
 import { must } from '../profile-making';
 import type { Ask } from '../walk';
+import { made } from './writing';
 
 /** Acts at a unit that is online, or whose plan has changed since; it hangs up afterwards. */
 type At = (gateway: Gateway, as: TestPerson) => Promise<Response>;
@@ -31,13 +32,6 @@ const atBehind = (act: At) =>
 	}, act);
 
 const idOf = ({ unit }: Gateway) => unit.unitId;
-/** Where a form leads; its last part is the id of what was made. */
-async function made(answered: Response): Promise<string> {
-	const told = await answered.text();
-	const { location } = JSON.parse(told) as { location?: string };
-	expect(location, told).to.be.a('string');
-	return location!.split('/').at(-1)!;
-}
 const drafted = async (gateway: Gateway, as: TestPerson, kind: string) =>
 	made(await post('/units?/rollout', { unit: idOf(gateway), kind }, {}, as));
 const atRollout = (id: string, act: string, fields: Record<string, string>, as: TestPerson) =>

@@ -28,9 +28,13 @@ const textSchema = v.pipe(
 	draftTextSchema,
 	v.check((text) => checkText(text).length === 0, 'The text has a broken tag.')
 );
+/** What stands under another name would be lost without a word. */
 const perDialect = <Schema extends v.GenericSchema>(schema: Schema) =>
 	v.partial(
-		v.object(Object.fromEntries(DIALECTS.map((dialect) => [dialect, schema])) as Record<Dialect, Schema>)
+		v.strictObject(
+			Object.fromEntries(DIALECTS.map((dialect) => [dialect, schema])) as Record<Dialect, Schema>,
+			`Texts stand under the name of their dialect: ${DIALECTS.join(', ')}.`
+		)
 	);
 export const textsSchema = perDialect(textSchema);
 export const draftTextsSchema = perDialect(draftTextSchema);
