@@ -37,15 +37,15 @@ export const UNIT_LIST = {
 	columns: [
 		{ id: 'serial', title: 'Serial number', width: 11, sorts: true, usual: true },
 		{ id: 'model', title: 'Model', width: 6, sorts: true, usual: true, wide: true },
-		{ id: 'standing', title: 'How it stands', width: 13.6, sorts: true, usual: true },
+		{ id: 'standing', title: 'How it stands', width: 17.4, sorts: true, usual: true },
 		{ id: 'place', title: 'Position', width: 14.2, grows: true, sorts: true, usual: true },
 		{ id: 'mac', title: 'MAC address', width: 11, wide: true },
 		{ id: 'version', title: 'Version', width: 6.2, sorts: true, usual: true, wide: true },
-		{ id: 'heard', title: 'Sign of life', width: 9, sorts: true, usual: true, wide: true },
-		{ id: 'claimed', title: 'Claimed', width: 9, sorts: true, usual: true, wide: true },
+		{ id: 'heard', title: 'Sign of life', width: 7.6, sorts: true, usual: true, wide: true },
+		{ id: 'claimed', title: 'Claimed', width: 7.6, sorts: true, usual: true, wide: true },
 		{ id: 'drift', title: 'Configuration', width: 10, sorts: true, wide: true },
 		{ id: 'shipped', title: 'Shipped to', width: 12, sorts: true, wide: true },
-		{ id: 'customer', title: 'Customer', width: 12, sorts: true, usual: true, wide: true }
+		{ id: 'customer', title: 'Customer', width: 11, sorts: true, usual: true, wide: true }
 	],
 	filters: {
 		standing: [

@@ -192,7 +192,6 @@
 	}
 	.body .line {
 		contain: layout style;
-		background: var(--sheet);
 	}
 	.line {
 		display: grid;
