@@ -117,10 +117,13 @@ describe('the interface, for programs', () => {
 		expect((await unsaid.json()).detail).to.equal('Choose a customer first.');
 		expect((await ruled({ 'limen-customer': await customerId(other) })).status).to.equal(404);
 		expect((await ruled({ 'limen-customer': 'all of them' })).status).to.equal(404);
-		const done = await ruled({ 'limen-customer': customerKey });
+		const key = { 'idempotency-key': uuid() };
+		const done = await ruled({ ...key, 'limen-customer': customerKey });
 		expect(done.status, await done.clone().text()).to.equal(200);
 		const [kept] = await unwalled()('upkeep_rule').where({ customer_id: customerKey });
 		expect(kept.reads).to.equal('weekly');
+		expect((await ruled({ ...key, 'limen-customer': customerKey })).status).to.equal(200);
+		expect((await ruled(key)).status, 'the same key, about all customers').to.not.equal(200);
 	});
 
 	it('takes what a field holds as it is described: a list of values, a block of addresses, a file', async () => {

@@ -4,6 +4,7 @@ import pLimit from 'p-limit';
 import { apartFromTransaction, database } from '../database';
 import { tokenHash } from '../people';
 import { problem } from './answers';
+import { CUSTOMER_HEADER } from './interface-paths';
 
 /**
  * A request that names a key (`Idempotency-Key`) is worked once: the same again gets the same answer, also
@@ -24,7 +25,10 @@ export async function once(
 	if (!/^[\x21-\x7e]{1,100}$/.test(key))
 		return problem(400, 'An Idempotency-Key has 1 to 100 printable characters.');
 	const row = { token_id: event.locals.program?.tokenId ?? event.locals.person!.sessionId, key };
-	const request_hash = tokenHash(`${event.request.method} ${event.url.pathname}\n${text}`);
+	// About another customer, or of another query, it is another request
+	const { pathname, search } = event.url;
+	const customer = event.request.headers.get(CUSTOMER_HEADER) ?? '';
+	const request_hash = tokenHash(`${event.request.method} ${pathname}${search}${customer}\n${text}`);
 	await database()('idempotency')
 		.insert({ ...row, request_hash })
 		.onConflict(['token_id', 'key'])
