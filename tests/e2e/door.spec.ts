@@ -21,7 +21,7 @@ test('who calls without being bound is held at the door, turned away, asked agai
 	const caller = page.locator(`[data-caller="${unit.serial}"]`);
 	await expect(caller).toContainText('Claimed, but bound to no position yet.');
 	await expect(caller).toContainText('rt-1 at Winton Rimu');
-	await page.getByRole('button', { name: `Turn ${unit.serial} away` }).click();
+	await page.getByRole('button', { name: `Turn away ${unit.serial}` }).click();
 	await expect(caller).toHaveCount(0);
 	await page.locator('summary').filter({ hasText: 'Turned away' }).click();
 	await page.getByRole('button', { name: 'Let it ask again' }).first().click();

@@ -1,3 +1,4 @@
+import type { Page } from '@playwright/test';
 import { checkCharacter } from '../../src/core/intake';
 import { seriousIn } from './axe';
 import { expect, test } from './test';
@@ -60,51 +61,74 @@ const PAGES = [
 	'/people'
 ];
 
-test('axe finds nothing serious, in light and in dark', { tag: '@long' }, async ({ page }) => {
-	await page.goto('/sites?q=Nelson');
-	const site = await page.getByRole('link', { name: 'Nelson clinic' }).getAttribute('href');
-	await page.goto('/profiles');
-	const profile = await page.getByRole('link', { name: 'Bakery router' }).getAttribute('href');
-	const part = await page.getByRole('link', { name: 'Local network' }).getAttribute('href');
-	await page.goto('/addresses');
-	const pool = await page.getByRole('link', { name: 'Bakery networks' }).getAttribute('href');
-	await page.goto(site!);
-	const preview = await page.getByRole('link', { name: 'Compare' }).getAttribute('href');
-	const own = await yardUnit('OG-2');
-	await claim(page, 'Marlstone Veterinary', lineOf(own));
-	await page.goto(`/find?q=${own.serial}`);
-	await expect(page).toHaveURL(/\/units\/[0-9a-f-]{36}/);
-	const unit = new URL(page.url()).pathname;
-	const ofUnit = ['', '/health', '/send', '/firmware', '/reach', '/dialogue'].map((rest) => unit + rest);
+const roomOf = (path: string): string => path.split(/[/?]/)[1] || 'today';
+
+/** What axe finds on each of these pages, on a desk's screen and on a phone's. */
+async function foundOn(page: Page, paths: string[]): Promise<string[]> {
 	const found: string[] = [];
-	for (const path of [
-		...PAGES,
-		...[
-			'/components',
-			site!,
-			`${site}?cabling`,
-			`${site}/network`,
-			`${site}/bundle`,
-			`${site}/health`,
-			'/profiles/makers/okapira',
-			`${site}/rehearsal`,
-			`${site}/proof`,
-			`${site}/handover`,
-			profile!,
-			part!,
-			pool!,
-			preview!
-		],
-		...ofUnit
-	]) {
+	for (const path of paths) {
 		await visit(page, path);
 		for (const width of [1280, 390]) {
 			await page.setViewportSize({ width, height: 844 });
 			found.push(...(await seriousIn(page)).map((words) => `${path} ${width} ${words}`));
 		}
 	}
-	expect(found).toEqual([]);
-});
+	return found;
+}
+
+// One test for each room, so that none takes longer the more rooms there are
+for (const room of new Set(PAGES.map(roomOf)))
+	test(`axe finds nothing serious in ${room}, in light and in dark`, { tag: '@long' }, async ({ page }) => {
+		const paths = PAGES.filter((path) => roomOf(path) === room);
+		expect(await foundOn(page, paths)).toEqual([]);
+	});
+
+test(
+	'axe finds nothing serious on the pages of one site, in light and in dark',
+	{ tag: '@long' },
+	async ({ page }) => {
+		await page.goto('/sites?q=Nelson');
+		const site = await page.getByRole('link', { name: 'Nelson clinic' }).getAttribute('href');
+		await page.goto(site!);
+		const preview = await page.getByRole('link', { name: 'Compare' }).getAttribute('href');
+		const ofSite = ['', '?cabling', '/network', '/bundle', '/health', '/rehearsal', '/proof', '/handover'];
+		expect(await foundOn(page, [...ofSite.map((rest) => site! + rest), preview!])).toEqual([]);
+	}
+);
+
+test(
+	'axe finds nothing serious on the pages of one unit, in light and in dark',
+	{ tag: '@long' },
+	async ({ page }) => {
+		const own = await yardUnit('OG-2');
+		await claim(page, 'Marlstone Veterinary', lineOf(own));
+		await page.goto(`/find?q=${own.serial}`);
+		await expect(page).toHaveURL(/\/units\/[0-9a-f-]{36}/);
+		const unit = new URL(page.url()).pathname;
+		const ofUnit = ['', '/health', '/send', '/firmware', '/reach', '/dialogue'];
+		expect(
+			await foundOn(
+				page,
+				ofUnit.map((rest) => unit + rest)
+			)
+		).toEqual([]);
+	}
+);
+
+test(
+	'axe finds nothing serious on profiles, parts, pools and components, in light and in dark',
+	{
+		tag: '@long'
+	},
+	async ({ page }) => {
+		await page.goto('/profiles');
+		const profile = await page.getByRole('link', { name: 'Bakery router' }).getAttribute('href');
+		const part = await page.getByRole('link', { name: 'Local network' }).getAttribute('href');
+		await page.goto('/addresses');
+		const pool = await page.getByRole('link', { name: 'Bakery networks' }).getAttribute('href');
+		expect(await foundOn(page, [profile!, part!, pool!, '/components'])).toEqual([]);
+	}
+);
 
 test('on a phone nothing runs off the side, and the bottom bar leads on @long', async ({ page }) => {
 	await page.setViewportSize({ width: 390, height: 844 });

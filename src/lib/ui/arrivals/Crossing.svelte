@@ -47,7 +47,7 @@
 		{#each RUN_STEPS as step, index (step)}
 			<a
 				href={hrefOf(chosen === step ? null : step)}
-				aria-label="{counts[step]} at {step}"
+				aria-label="{counts[step]} {step}"
 				aria-current={chosen === step ? 'true' : undefined}
 			>
 				<rect x={(x(step) ?? 0) - x.step() / 2} y="0" width={x.step()} height={HEIGHT} fill="transparent" />
@@ -58,7 +58,8 @@
 					class:none={counts[step] === 0}
 					class:online={step === 'online'}
 				/>
-				{#if counts[step] > 0}<text x={x(step)} y={MIDDLE + 4.5} class="count">{counts[step]}</text>{/if}
+				{#if counts[step] > 0}<text x={x(step)} y={MIDDLE + 4.5} class="count">{`${counts[step]} `}</text
+					>{/if}
 				<text
 					x={x(step)}
 					y={HEIGHT - 4 + (narrow && index % 2 === 1 ? 14 : 0)}

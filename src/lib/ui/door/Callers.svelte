@@ -130,7 +130,7 @@
 								>{:else if caller.unitId}<a href="/units/{caller.unitId}">Look at it</a>{/if}
 							{#if mayTurnAway(caller)}<form method="POST" action="?/away" use:act class="mt-1">
 									<input type="hidden" name="caller" value={caller.id} />
-									<button class="quiet cursor-pointer underline" aria-label="Turn {caller.serial} away"
+									<button class="quiet cursor-pointer underline" aria-label="Turn away {caller.serial}"
 										>Turn away</button
 									>
 								</form>{/if}

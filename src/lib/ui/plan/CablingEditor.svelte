@@ -70,8 +70,8 @@
 					size="xs"
 					color="alternative"
 					class="self-end"
-					aria-label="Take cable {index + 1} out"
-					onclick={() => cables.splice(index, 1)}>Take it out</Button
+					aria-label="Take out cable {index + 1}"
+					onclick={() => cables.splice(index, 1)}>Take out</Button
 				>{/if}
 		</li>
 	{/each}

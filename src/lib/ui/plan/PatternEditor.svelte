@@ -229,8 +229,8 @@
 							size="xs"
 							color="alternative"
 							class="mb-1"
-							aria-label="Take {place.name || 'this position'} out"
-							onclick={() => takeOut(index)}>Take it out</Button
+							aria-label="Take out {place.name || 'this position'}"
+							onclick={() => takeOut(index)}>Take out</Button
 						>{/if}
 				</div>
 				{#if fields.length > 0}

@@ -95,7 +95,7 @@
 					<Button
 						size="xs"
 						color="alternative"
-						aria-label="Take {part.name} out"
+						aria-label="Take out {part.name}"
 						onclick={() => (parts = parts.filter(({ partId }) => partId !== part.partId))}>Take out</Button
 					>
 				</span>

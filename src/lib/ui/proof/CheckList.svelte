@@ -88,7 +88,7 @@
 								type="submit"
 								size="sm"
 								color="alternative"
-								aria-label="Check again: {check.title}, {name}">Check this again</Button
+								aria-label="Check this again: {check.title}, {name}">Check this again</Button
 							>
 						</form>{/if}
 				{/if}

@@ -129,7 +129,7 @@
 									size="xs"
 									color="alternative"
 									class="whitespace-nowrap"
-									aria-label="Leave {unit.name} out">Leave out</Button
+									aria-label="Leave out {unit.name}">Leave out</Button
 								>
 							</form></TableBodyCell
 						>{:else}<TableBodyCell>{unit.site}</TableBodyCell><TableBodyCell>{unit.position}</TableBodyCell
