@@ -12,6 +12,8 @@ import { newToken, tokenHash } from '../src/lib/server/people/chance';
  * noted, and compared in the end with all that the document describes.
  */
 export const BY_PROGRAMS = process.env.LIMEN_TEST_BY === 'programs';
+/** As whom records know what somebody of this name did in a form: here a program did it for them. */
+export const inRecords = (name: string): string => (BY_PROGRAMS ? `${name} (A program)` : name);
 /** Where it is noted, a line each: `described`, `program` or `form`, and the operation. */
 export const NOTES = 'acts-done.txt';
 type What = 'described' | 'program' | 'form';

@@ -1,3 +1,4 @@
+import { inRecords } from '../programs';
 import { readFile } from 'node:fs/promises';
 import { expect, test, type Page } from './test';
 import Papa from 'papaparse';
@@ -268,7 +269,9 @@ test('two engineers write the same part: the second is shown both, and nothing i
 	await saveDraft(one);
 	await other.getByRole('button', { name: 'Save draft' }).click();
 	await expect(
-		other.getByRole('alert').filter({ hasText: 'Maren Aldous saved this draft while you wrote' })
+		other
+			.getByRole('alert')
+			.filter({ hasText: `${inRecords('Maren Aldous')} saved this draft while you wrote` })
 	).toBeVisible();
 	await expect(other.getByRole('heading', { name: 'Theirs and yours, braced' })).toBeVisible();
 	await expect(other.locator('.cm-deletedChunk')).toContainText('theirs.example');

@@ -36,7 +36,9 @@ async function actByProgram(context: BrowserContext): Promise<BrowserContext> {
 			if (!sent) return route.fallback();
 			const done = await doneByProgram(sent);
 			if (done) return route.fulfill({ json: done });
-			const answered = await route.fetch({ maxRedirects: 0 });
+			const answered = await route.fetch({ maxRedirects: 0 }).catch(() => null);
+			// Its page was closed meanwhile
+			if (!answered) return;
 			if (answered.ok()) await noteForm(sent.url, await answered.json());
 			await route.fulfill({ response: answered });
 		}

@@ -1,3 +1,4 @@
+import { inRecords } from '../programs';
 import { expect, test, type Page } from './test';
 import { signedInAs } from './people';
 import { giveValue, sendAfterLooking } from './sending';
@@ -54,7 +55,9 @@ test('what somebody typed at a unit is found, put right, accepted into the plan;
 			.click();
 		await page.getByLabel('Known good, because').fill('as it was handed over');
 		await page.getByRole('button', { name: 'Pin version 1' }).click();
-		await expect(page.getByText('Pinned by Maren Aldous: as it was handed over')).toBeVisible();
+		await expect(
+			page.getByText(`Pinned by ${inRecords('Maren Aldous')}: as it was handed over`)
+		).toBeVisible();
 	});
 
 	await test.step('it is put right, and nothing else is sent', async () => {

@@ -1,3 +1,4 @@
+import { inRecords } from '../programs';
 import { signedInAs } from './people';
 import { expect, test } from './test';
 import { heardBy, listenerAddress, visit } from './yard';
@@ -24,7 +25,7 @@ test('a webhook is made, tried, and seen to be heard; what a receiver does not t
 	const [event] = (await heardBy()).filter(({ type }) => type === 'limen.webhook.tried');
 	expect(event).toMatchObject({
 		specversion: '1.0',
-		data: { words: 'Sallowfield administrator tries whether this is heard.' }
+		data: { words: `${inRecords('Sallowfield administrator')} tries whether this is heard.` }
 	});
 
 	await page.getByRole('button', { name: 'Tell it again' }).click();

@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { inRecords } from '../programs';
 import { v7 as uuid } from 'uuid';
 import { alertRuleSchema, type AlertRule } from '../../src/core/alerts';
 import * as v from 'valibot';
@@ -176,8 +177,8 @@ describe('what a person states and takes care of', function () {
 		);
 		const whole = (await asLimen(() => alertById(alert!.id)))!;
 		expect(whole).to.deep.include({
-			owner: technician.name,
-			seenBy: technician.name,
+			owner: inRecords(technician.name),
+			seenBy: inRecords(technician.name),
 			endedAt: null,
 			notes: 1
 		});

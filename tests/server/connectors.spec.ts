@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { inRecords } from '../programs';
 import { readWhatIsDue } from '../../src/lib/server/connectors';
 import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
 import { onChange } from './dialling';
@@ -28,7 +29,7 @@ describe('connectors', function () {
 		const entry = await unwalled()('ledger_entry')
 			.where({ act: 'plan site', customer_id: scene.customerKey })
 			.first();
-		expect(entry.actor).to.equal(scene.coordinator.name);
+		expect(entry.actor).to.equal(inRecords(scene.coordinator.name));
 		expect((await compare(id)).counts).to.include({ new: 0, changed: 0, same: 2 });
 	});
 

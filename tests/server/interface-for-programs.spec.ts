@@ -167,7 +167,7 @@ describe('the interface, for programs', () => {
 		expect(names).to.have.length(new Set(names).size);
 		for (const [path] of acts) {
 			// With an empty form: it is refused in words, or was nothing to be asked for
-			const answer = await program.send('post', path, {}, { customer: uuid(), id: uuid() });
+			const answer = await program.send('post', path, {}, {});
 			expect(answer.status, path).to.be.lessThan(500);
 			const told = await answer.text();
 			expect(answer.headers.get('content-type'), path).to.match(/json/);
@@ -221,6 +221,9 @@ describe('the interface, for programs', () => {
 		expect(wrong.status).to.equal(400);
 		expect(wrong.headers.get('content-type')).to.contain('application/problem+json');
 		expect((await wrong.json()).fields).to.have.property('name');
+		const misspelt = await program.ask('act.sites.connectors.save', {}, { nmae: 'x', customer: customerKey });
+		expect(misspelt.status).to.equal(400);
+		expect((await misspelt.json()).detail).to.match(/^This act has no field “nmae”\. Its fields: .*\bname\b/);
 		const once = { 'idempotency-key': uuid() };
 		const form = { name: 'Once', customer: customerKey, kind: 'sites', url: 'https://x.example/' };
 		const first = await (await program.ask('act.sites.connectors.save', {}, form, once)).json();

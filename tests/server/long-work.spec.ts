@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { inRecords } from '../programs';
 import { startBinding } from '../../src/lib/server/binding';
 import { enterInLedger } from '../../src/lib/server/ledger';
 import { beginLongWork, onLongWork, workOn } from '../../src/lib/server/jobs';
@@ -48,7 +49,7 @@ describe('long work', () => {
 			.to.include('2 units may try again')
 			.and.to.include('1 had not failed');
 		const work = await ended(person.id);
-		expect(work).to.include({ state: 'done', total: 2, done: 2, failed: 0, actor: person.name });
+		expect(work).to.include({ state: 'done', total: 2, done: 2, failed: 0, actor: inRecords(person.name) });
 		for (const { positionId } of [first, second]) {
 			const runs = await unwalled()('run').where({ position_id: positionId }).orderBy('number');
 			expect(runs.map(({ outcome }) => outcome)).to.deep.equal(['failed', 'open']);

@@ -339,7 +339,8 @@ export async function post(
 			...headers
 		}
 	});
-	if (isForPrograms && answered.ok) await noteForm(url, await answered.clone().json());
+	const isTold = /\bjson\b/.test(answered.headers.get('content-type') ?? '');
+	if (isForPrograms && answered.ok && isTold) await noteForm(url, await answered.clone().json());
 	return answered;
 }
 

@@ -3,6 +3,7 @@ import { expect } from 'chai';
 import ssh2 from 'ssh2';
 import { bindUnit } from '../../src/lib/server/binding';
 import { createPool, planTunnel } from '../../src/lib/server/plan';
+import { lastProof, proveSite } from '../../src/lib/server/proof';
 import { Fabric } from '../../standins/network/fabric';
 import type { Plug, Station } from '../../standins/network/station';
 import { NO_IMAGES } from '../../standins/units/images';
@@ -206,3 +207,17 @@ export class Network {
 	}
 }
 export type PlannedSite = Awaited<ReturnType<Network['plannedSite']>>;
+
+/** The proof of a site, once it has come to its end. */
+export async function ended(siteId: string) {
+	await onChange(['proofs'], async () => {
+		const proof = await lastProof(siteId);
+		return proof !== null && proof.state !== 'open';
+	});
+	return (await lastProof(siteId))!;
+}
+export async function proven(siteId: string) {
+	const act = await proveSite(siteId, 'asked', ACTOR);
+	if (!act.ok) throw new Error(act.problem);
+	return ended(siteId);
+}

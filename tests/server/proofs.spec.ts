@@ -14,7 +14,7 @@ import {
 import type { LimitsOf } from '../../src/lib/server/proof/limits';
 import { FAULTS, type Fault } from '../../standins/units/flash';
 import { onChange } from './dialling';
-import { Network, type Box, type PlannedSite } from './network';
+import { ended, Network, proven, type Box, type PlannedSite } from './network';
 import { tokenFor } from './things';
 import { ACTOR, actorOf, address, get, newPerson, post, unwalled } from './making';
 
@@ -23,25 +23,11 @@ let hub: Box;
 const network = new Network(CUSTOMER);
 const { fabric } = network;
 
-/** The last proof of a site, once it has ended. */
-async function ended(siteId: string) {
-	await onChange(['proofs'], async () => {
-		const proof = await lastProof(siteId);
-		return proof !== null && proof.state !== 'open';
-	});
-	return (await lastProof(siteId))!;
-}
 const faultsIn = ({ checks }: Awaited<ReturnType<typeof ended>>) =>
 	checks
 		.filter(({ state }) => state !== 'holds' && state !== 'cannot')
 		.map(({ positionName, kind, state }) => `${positionName} ${kind} ${state}`)
 		.sort();
-async function proven(siteId: string) {
-	const act = await proveSite(siteId, 'asked', ACTOR);
-	if (!act.ok) throw new Error(act.problem);
-	return ended(siteId);
-}
-
 const THROUGH_THE_HUB = ['rt-1 reach fails', 'rt-1 reach fails', 'rt-1 path fails'];
 const WITHOUT_TUNNEL = ['rt-1 tunnel fails', 'rt-1 route fails', 'rt-1 route fails', ...THROUGH_THE_HUB];
 /** What each fault of the yard makes fail, when it is a fault of the site's router; nothing else does. */

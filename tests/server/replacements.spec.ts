@@ -1,13 +1,9 @@
 import { expect } from 'chai';
 import { swapUnit } from '../../src/lib/server/binding';
-import { cohorts, keepCohort } from '../../src/lib/server/cohorts';
 import { BOOTSTRAP, runAs } from '../../src/lib/server/database';
-import { claimBatch } from '../../src/lib/server/intake';
 import {
 	beginReplacement,
 	endReplacement,
-	giveUnits,
-	lookAtReplacement,
 	lookAtReplacements,
 	placesOf,
 	replacementById,
@@ -15,43 +11,16 @@ import {
 	swapPlaces,
 	takeUnitsBack
 } from '../../src/lib/server/replacement';
-import { newModelLabel } from '../model-label';
 import { onChange } from './dialling';
-import { ACTOR, boundUnit, customerId, doneBy, lineOf, newPerson, unwalled } from './making';
+import { ACTOR, doneBy, newPerson, unwalled } from './making';
 import { fresh, must, why } from './profile-making';
+import { CUSTOMER, give, look, newGateway, replacing, type Bound } from './replacement-making';
 
-const CUSTOMER = 'Marlstone Veterinary';
-type Bound = Awaited<ReturnType<typeof boundUnit>>;
-const look = (id: string) => runAs(BOOTSTRAP, () => lookAtReplacement(id));
-
-/** So many gateways, and a replacement of them by the model. */
-async function replacing(count: number, model = 'og-8') {
-	const customer = await customerId(CUSTOMER);
-	const name = fresh('old gateways');
-	const bound: Bound[] = [];
-	for (let at = 0; at < count; at++) bound.push(await boundUnit('gateway', CUSTOMER));
-	await unwalled().raw(`update position set values = values || ? where id = any (?)`, [
-		JSON.stringify({ ring: name }),
-		bound.map(({ positionId }) => positionId)
-	]);
-	must(await keepCohort({ customer, name, rule: `field=${encodeURIComponent(`ring=${name}`)}` }, ACTOR));
-	const cohort = (await cohorts([customer])).find((one) => one.name === name)!.id;
-	const { id } = must(await beginReplacement({ cohort, model, name }, ACTOR));
-	await look(id);
-	return { id, name, cohort, bound };
-}
-async function newGateway(model: 'OG-8' | 'OG-2' | 'VT-340' = 'OG-8', customer = CUSTOMER): Promise<string> {
-	const label = newModelLabel(model);
-	const claimed = must(await claimBatch(await customerId(customer), lineOf(label), ACTOR));
-	expect(claimed.rows[0]!.unitId, claimed.rows[0]!.reason).to.be.a('string');
-	return label.serial;
-}
 const standings = async (id: string) => (await placesOf(id)).map(({ standing }) => standing);
 const counts = async (id: string) => {
 	const { going, coming } = (await replacementById(id))!;
 	return [going, coming];
 };
-const give = (id: string, units: string, actor = ACTOR) => giveUnits(id, { units }, actor);
 
 describe('replacing a model', () => {
 	it('says who is to go, gives new units their places, swaps what is ready, and counts what shrinks beside what grows', async () => {

@@ -3,7 +3,9 @@ import { lineOf, newLabel, newUnit, openPosition, post, unwalled } from '../maki
 import { provenSite } from '../handover-making';
 import type { Ids } from '../things';
 import type { Ask } from '../walk';
+import { DOOR } from './arriving';
 import { ONLINE } from './online';
+import { PLANNED } from './planned';
 import { WRITING } from './writing';
 
 /**
@@ -36,21 +38,30 @@ const droppedView =
 	};
 const rowAt =
 	(act: string, more: Record<string, string> = {}): Ask =>
-	(ids, as) =>
-		// The row that could not be read
-		post(`/intake/${ids.batch}?/${act}`, { row: '2', ...more }, {}, as);
+	async ({ batch }, as) => {
+		const handedBack = unwalled()('batch_row').where({ batch_id: batch }).whereNotNull('raw');
+		const { ordinal } = await handedBack.first('ordinal');
+		return post(`/intake/${batch}?/${act}`, { row: String(ordinal), ...more }, {}, as);
+	};
 const WEBHOOK = { name: 'x', url: 'https://x.example/', kinds: 'alert.begun' };
 const atWebhook =
 	(act: string, more: Record<string, string> = {}): Ask =>
 	async (ids, as) => {
 		await post('/people/webhooks?/save', { ...WEBHOOK, customer: ids.customer }, {}, as);
 		const webhook = await newest('webhook', { customer_id: ids.customer });
-		return post(`/people/webhooks/${webhook}?/${act}`, { webhook, id: webhook, ...more }, {}, as);
+		return post(
+			`/people/webhooks/${webhook}?/${act}`,
+			act === 'save' ? { id: webhook, ...more } : { webhook },
+			{},
+			as
+		);
 	};
 const ownKey: Ask = (ids, as) => post('/signing?/renew', { customer: ids.customer }, {}, as);
 
 export const SCENES: Readonly<Record<string, Ask>> = {
+	...DOOR,
 	...ONLINE,
+	...PLANNED,
 	...WRITING,
 	'POST /?/bind': bindAt('/?/bind'),
 	'POST /arrivals?/bind': bindAt('/arrivals?/bind'),
@@ -86,13 +97,6 @@ export const SCENES: Readonly<Record<string, Ask>> = {
 		const id = await newest('way_in', { customer_id: ids.customer });
 		return post('/addresses/ways?/remove', { way: id }, {}, as);
 	},
-	'POST /addresses/tunnels?/plan': async (ids, as) =>
-		post(
-			'/addresses/tunnels?/plan',
-			{ customer: ids.customer, near: await openOf(ids), far: ids.elsewhere },
-			{},
-			as
-		),
 	'POST /people/groups?/unmap': async (ids, as) => {
 		const mapped = { group: 'of a program', duty: 'reader', customer: ids.customer };
 		await post('/people/groups?/map', mapped, {}, as);
@@ -117,6 +121,11 @@ export const SCENES: Readonly<Record<string, Ask>> = {
 	'POST /signing?/giveUp': async (ids, as, token) => {
 		await ownKey(ids, as, token);
 		return post('/signing?/giveUp', { customer: ids.customer }, {}, as);
+	},
+	'POST /work/[id=uuid]?/away': async (ids, as) => {
+		await unwalled()('long_work').where({ id: ids.work }).update({ person_id: as.id });
+		await post(`/work/${ids.work}?/cancel`, {}, {}, as);
+		return post(`/work/${ids.work}?/away`, {}, {}, as);
 	},
 	'POST /profiles?/part': (_ids, as) => post('/profiles?/part', { name: `Part of ${as.id}` }, {}, as),
 	'POST /profiles?/profile': (_ids, as) =>

@@ -2,8 +2,11 @@ import { expect } from 'chai';
 import { USUAL_RULES } from '../../../src/core/rollout';
 import { BOOTSTRAP, runAs } from '../../../src/lib/server/database';
 import { lookWhoIsBehind } from '../../../src/lib/server/drift';
+import { ownTextOf } from '../../../src/lib/server/profile';
 import { lookBeforeSending } from '../../../src/lib/server/send';
+import { smallChangeById } from '../../../src/lib/server/small-change';
 import { online, readAnew, renamed, typed, type Gateway } from '../gateway';
+import { onChange } from '../dialling';
 import { post, unwalled, type TestPerson } from '../making';
 import { must } from '../profile-making';
 import type { Ask } from '../walk';
@@ -55,6 +58,16 @@ async function findingAt(gateway: Gateway): Promise<string> {
 			.first('id')
 	).id;
 }
+/** A line that somebody put into its rules, which the position can have as its own. */
+async function ruleAt(gateway: Gateway): Promise<string> {
+	typed(gateway, (text) => text.replace('permit established;', 'permit established;\n\tpermit icmp;'));
+	await readAnew(gateway);
+	return (
+		await unwalled()('finding')
+			.where({ unit_id: idOf(gateway) })
+			.first('id')
+	).id;
+}
 
 export const ONLINE: Readonly<Record<string, Ask>> = {
 	'POST /units/[id=uuid]?/restart': atOnline((gateway, as) =>
@@ -72,8 +85,27 @@ export const ONLINE: Readonly<Record<string, Ask>> = {
 		post(`/units/${idOf(gateway)}/versions?/save`, { finding: await findingAt(gateway) }, {}, as)
 	),
 	'POST /upkeep/findings/[id=uuid]?/accept': atOnline(async (gateway, as) => {
-		const finding = await findingAt(gateway);
+		const finding = await ruleAt(gateway);
 		return post(`/upkeep/findings/${finding}?/accept`, { finding, scope: 'own text' }, {}, as);
+	}),
+	'POST /positions/[id=uuid]/preview?/removeOwn': atOnline(async (gateway, as) => {
+		const finding = await ruleAt(gateway);
+		await post(`/upkeep/findings/${finding}?/accept`, { finding, scope: 'own text' }, {}, as);
+		const { positionId } = gateway.unit;
+		const [words] = await ownTextOf(positionId);
+		return post(`/positions/${positionId}/preview?/removeOwn`, { index: '0', words: words! }, {}, as);
+	}),
+	'POST /upkeep/change/[id=uuid]?/keep': atOnline(async (gateway, as) => {
+		const change = await changed(gateway, as);
+		await post(
+			`/upkeep/change/${change}?/look`,
+			{ kind: 'value', field: 'time_server', value: 'clock.example' },
+			{},
+			as
+		);
+		const looked = () => runAs({ kind: 'person', personId: as.id }, () => smallChangeById(change));
+		await onChange(['profiles'], async () => (await looked())!.state !== 'working');
+		return post(`/upkeep/change/${change}?/keep`, { edit: String((await looked())!.edit) }, {}, as);
 	}),
 	'POST /units/[id=uuid]/send?/send': atBehind(async (gateway, as) => {
 		const { readingId: reading, fingerprint } = must(await lookBeforeSending(idOf(gateway), true));
@@ -93,6 +125,25 @@ export const ONLINE: Readonly<Record<string, Ask>> = {
 			as
 		)
 	),
+	'POST /arrivals/rollouts/[id=uuid]?/doNow': async (ids, as) => {
+		// Its unit is away, so that it waits
+		await unwalled()('rollout')
+			.where({ id: ids.rollout })
+			.update({
+				...{ state: 'under way', rules: JSON.stringify(USUAL_RULES), begun_at: new Date() },
+				until: new Date(Date.now() + 86_400_000)
+			});
+		return atRollout(ids.rollout, 'doNow', { unit: ids.unit }, as);
+	},
+	'POST /arrivals/rollouts/[id=uuid]?/back': async (ids, as) => {
+		// The unit’s stance was taken by it, and was another one before
+		await post(`/units/${ids.unit}/versions?/stance`, { stance: 'hold' }, {}, as);
+		await unwalled()('rollout').where({ id: ids.rollout }).update({ kind: 'stance' });
+		await unwalled()('rollout_item')
+			.where({ rollout_id: ids.rollout })
+			.update({ state: 'done', had: 'watch', begun_at: new Date(), ended_at: new Date(), ended_as: 1 });
+		return atRollout(ids.rollout, 'back', {}, as);
+	},
 	'POST /arrivals/rollouts?/draft': atBehind((_gateway, as) =>
 		post('/arrivals/rollouts?/draft', { kind: 'due' }, {}, as)
 	),

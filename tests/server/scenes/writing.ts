@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { post, unwalled, type TestPerson } from '../making';
-import { fresh } from '../profile-making';
+import { fresh, releasedPart as makePart, releasedProfile as makeProfile } from '../profile-making';
 import type { Ask } from '../walk';
 
 /** Where a form leads; its last part is the id of what was made. */
@@ -43,6 +43,13 @@ async function profileDraft(profile: string): Promise<{ edit: string; draft: str
 	};
 }
 
+const LIMITS = { loss: '20', milliseconds: '', speed: '', least: '', seconds: '' };
+/** A profile that has a revision and no draft. */
+async function releasedOnce(): Promise<string> {
+	const part = await makePart(`tweak-note "of a program";\n`, []);
+	return (await makeProfile([part.revisionId], [{}])).id;
+}
+
 /** Parts and profiles, from the first word to their end. */
 export const WRITING: Readonly<Record<string, Ask>> = {
 	'POST /profiles/parts/[id=uuid]?/save': async (_ids, as) => {
@@ -68,6 +75,15 @@ export const WRITING: Readonly<Record<string, Ask>> = {
 		),
 	'POST /profiles/begin?/default': (_ids, as) =>
 		post('/profiles/begin?/default', { name: fresh('Guided'), role: 'gateway' }, {}, as),
+	'POST /profiles/[id=uuid]?/again': async (_ids, as) =>
+		post(`/profiles/${await releasedOnce()}?/again`, { number: '1' }, {}, as),
+	'POST /profiles/[id=uuid]?/rehearse': async (_ids, as) => {
+		const profile = await releasedOnce();
+		await post(`/profiles/${profile}?/again`, { number: '1' }, {}, as);
+		return post(`/profiles/${profile}?/rehearse`, {}, {}, as);
+	},
+	'POST /profiles/[id=uuid]/proof?/save': async (_ids, as) =>
+		post(`/profiles/${await releasedOnce()}/proof?/save`, LIMITS, {}, as),
 	'POST /profiles/[id=uuid]?/drop': async (_ids, as) => {
 		const profile = await begunProfile(as);
 		const { edit } = await profileDraft(profile);

@@ -56,7 +56,13 @@ export const ARRIVING: Asks = {
 			as
 		),
 	...Object.fromEntries(
-		['look', 'pause', 'goOn', 'end', 'leaveOut', 'doNow', 'back', 'throwAway'].map((act): [string, Ask] => [
+		['look', 'pause', 'goOn', 'end', 'back', 'throwAway'].map((act): [string, Ask] => [
+			`POST /arrivals/rollouts/[id=uuid]?/${act}`,
+			(ids, as) => post(`/arrivals/rollouts/${ids.rollout}?/${act}`, {}, {}, as)
+		])
+	),
+	...Object.fromEntries(
+		['leaveOut', 'doNow'].map((act): [string, Ask] => [
 			`POST /arrivals/rollouts/[id=uuid]?/${act}`,
 			(ids, as) => post(`/arrivals/rollouts/${ids.rollout}?/${act}`, { unit: ids.unit }, {}, as)
 		])

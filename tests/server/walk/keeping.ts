@@ -4,15 +4,14 @@ import { address, get, post } from '../making';
 import type { Ids } from '../things';
 import { form, TOMORROW, type Ask, type Asks } from './asking';
 
-const reportForm = ({ customer }: Ids): Record<string, string> => ({
-	customer,
-	cohort: '',
-	parts: 'health',
+const aboutForm = ({ customer }: Ids): Record<string, string> => ({ customer, cohort: '', parts: 'health' });
+const reportForm = (ids: Ids): Record<string, string> => ({
+	...aboutForm(ids),
 	from: '2026-11-01',
 	to: '2026-11-30'
 });
 const scheduleForm = (ids: Ids, id: string): Record<string, string> => ({
-	...reportForm(ids), id, edit: '1', name: 'A report of the walk', every: 'month', weekday: '1', monthDay: '1', hour: '7', zone: 'UTC',
+	...aboutForm(ids), id, edit: '1', name: 'A report of the walk', every: 'month', weekday: '1', monthDay: '1', hour: '7', zone: 'UTC',
 	recipients: 'walk@example.test'
 }); // prettier-ignore
 
@@ -74,9 +73,15 @@ export const KEEPING: Asks = {
 	'POST /upkeep/replacements/[id=uuid]?/give': (ids, as) =>
 		post(`/upkeep/replacements/${ids.replacement}?/give`, { units: 'OG8K00000000' }, {}, as),
 	...Object.fromEntries(
-		['takeBack', 'swap', 'look', 'end'].map((act): [string, Ask] => [
+		['takeBack', 'swap'].map((act): [string, Ask] => [
 			`POST /upkeep/replacements/[id=uuid]?/${act}`,
 			(ids, as) => post(`/upkeep/replacements/${ids.replacement}?/${act}`, { position: ids.position }, {}, as)
+		])
+	),
+	...Object.fromEntries(
+		['look', 'end'].map((act): [string, Ask] => [
+			`POST /upkeep/replacements/[id=uuid]?/${act}`,
+			(ids, as) => post(`/upkeep/replacements/${ids.replacement}?/${act}`, {}, {}, as)
 		])
 	),
 	'POST /upkeep/cohorts?/drop': (ids, as) => post('/upkeep/cohorts?/drop', { cohort: ids.cohort }, {}, as),

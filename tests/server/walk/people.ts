@@ -33,11 +33,12 @@ export const PEOPLE: Asks = {
 			as
 		),
 	...Object.fromEntries(
-		['try', 'renew', 'end', 'again'].map((act): [string, Ask] => [
-			`POST /people/webhooks/[id=uuid]?/${act}`,
-			(ids, as) =>
-				post(`/people/webhooks/${ids.unit}?/${act}`, { webhook: ids.unit, delivery: ids.unit }, {}, as)
-		])
+		Object.entries({ try: 'webhook', renew: 'webhook', end: 'webhook', again: 'delivery' }).map(
+			([act, named]): [string, Ask] => [
+				`POST /people/webhooks/[id=uuid]?/${act}`,
+				(ids, as) => post(`/people/webhooks/${ids.unit}?/${act}`, { [named]: ids.unit }, {}, as)
+			]
+		)
 	),
 	'GET /people/walls': (_ids, as) => get('/people/walls', as),
 	'POST /people/walls?/make': (ids, as) =>

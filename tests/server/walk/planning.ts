@@ -1,6 +1,6 @@
 import { v7 as uuid } from 'uuid';
 import { get, newUnit, post } from '../making';
-import { firstOf } from '../things';
+import { firstOf, type Ids } from '../things';
 import { form, type Ask, type Asks } from './asking';
 
 const SITE_FORM = {
@@ -138,19 +138,17 @@ export const PLANNING: Asks = {
 		post('/sites/connectors?/save', { name: 'x', customer: ids.customer, url: 'https://x.example/' }, {}, as),
 	'GET /sites/connectors/[id=uuid]': (ids, as) => get(`/sites/connectors/${ids.connector}`, as),
 	...Object.fromEntries(
-		['save', 'look', 'compare', 'map', 'take', 'decide', 'end'].map((act): [string, Ask] => [
+		Object.entries<(ids: Ids) => Record<string, string>>({
+			save: ({ connector }) => ({ id: connector, edit: '1', name: 'x' }),
+			look: ({ connector }) => ({ connector }),
+			compare: ({ connector }) => ({ connector }),
+			map: ({ connector }) => ({ connector, edit: '1', key: 'id', from: 'name', to: 'site' }),
+			take: ({ comparison }) => ({ run: comparison }),
+			decide: ({ comparison }) => ({ run: comparison, row: '2', side: 'there' }),
+			end: ({ connector }) => ({ connector })
+		}).map(([act, fields]): [string, Ask] => [
 			`POST /sites/connectors/[id=uuid]?/${act}`,
-			(ids, as) =>
-				post(
-					`/sites/connectors/${ids.connector}?/${act}`,
-					{
-						...{ connector: ids.connector, run: ids.comparison, row: '2', side: 'there', edit: '1' },
-						...(act === 'save' && { id: ids.connector, name: 'x' }),
-						...(act === 'map' && { key: 'id', from: 'name', to: 'site' })
-					},
-					{},
-					as
-				)
+			(ids, as) => post(`/sites/connectors/${ids.connector}?/${act}`, fields(ids), {}, as)
 		])
 	),
 	'GET /addresses/tunnels': (ids, as) => get(`/addresses/tunnels?make=${ids.customer}`, as),

@@ -20,15 +20,58 @@ const FILE: Described = {
 const formsIn = (schema: object): readonly GenericSchema[] =>
 	'forms' in schema ? (schema.forms as GenericSchema[]) : [schema as GenericSchema];
 
+/** What every act takes beside its form. */
+const BESIDE: Described = {
+	reason: { type: 'string', description: 'Why, where the act wants it.' },
+	asked: { type: 'string', enum: ['on'], description: 'Somebody was asked before, where that is wanted.' }
+};
+
 /**
  * A form as JSON Schema: everything that can be written in a form can be written in JSON. A field that holds a document is
  * described by what the document holds, for it may be sent as it is.
  */
 export function formSchema(schema: object | null): Described {
-	if (schema === null) return { type: 'object', properties: {} };
-	const [first, ...others] = formsIn(schema).map(described);
-	return others.length === 0 ? { type: 'object', ...first } : { type: 'object', anyOf: [first, ...others] };
+	if (schema === null) return { type: 'object', properties: BESIDE };
+	const [first, ...others] = closedForms(schema);
+	return others.length === 0 ? first! : { type: 'object', anyOf: [first, ...others] };
 }
+
+/** The fields that a form takes; null where it takes any. */
+export function fieldsTaken(schema: object | null): ReadonlySet<string> | null {
+	const forms = schema === null ? [] : closedForms(schema);
+	return forms.length > 0 && forms.every(({ additionalProperties }) => additionalProperties === false)
+		? new Set(forms.flatMap(({ properties }) => Object.keys(properties as object)))
+		: null;
+}
+
+/** The forms of which one is sent. Each takes what it describes and nothing else: a name that is written wrong is told, not passed over. */
+const closedForms = (schema: object): Described[] =>
+	formsIn(schema)
+		.map(described)
+		.flatMap(alternatives)
+		.map((form) => ({
+			...{ type: 'object', additionalProperties: false },
+			...form,
+			properties: { ...(form.properties as object), ...BESIDE }
+		}));
+
+/** What is composed of others, as the objects that it can be. */
+function alternatives({ allOf = [], anyOf, oneOf, ...own }: Described): Described[] {
+	const parts = [...(allOf as Described[]).map((part) => [part]), anyOf ?? [], oneOf ?? []] as Described[][];
+	return parts
+		.filter((choices) => choices.length > 0)
+		.reduce<Described[]>(
+			(forms, choices) =>
+				forms.flatMap((form) => choices.flatMap(alternatives).map((other) => together(form, other))),
+			[own]
+		);
+}
+const together = (one: Described, other: Described): Described => ({
+	...one,
+	...other,
+	required: [...((one.required ?? []) as string[]), ...((other.required ?? []) as string[])],
+	properties: { ...(one.properties as object), ...(other.properties as object) }
+});
 
 /** The fields of a form that hold a document. */
 export const documentFields = (schema: object | null): ReadonlySet<string> =>

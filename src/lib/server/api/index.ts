@@ -1,5 +1,5 @@
 export * from './answers';
-export { documentFields } from './form-schema';
+export { documentFields, fieldsTaken } from './form-schema';
 export * from './idempotency';
 export { CUSTOMER_HEADER, type InterfaceAct, type InterfacePage } from './interface-paths';
 export * from './openapi';

@@ -48,16 +48,6 @@ const DONE = {
 	},
 	additionalProperties: true
 };
-const REASON = {
-	reason: { type: 'string', description: 'Why, where the act wants it.' },
-	asked: { type: 'string', enum: ['on'], description: 'Somebody was asked before, where that is wanted.' }
-};
-
-const reasonBeside = (form: Record<string, unknown>): Record<string, unknown> => ({
-	...form,
-	properties: { ...(form.properties as object | undefined), ...REASON }
-});
-
 /** The paths of an OpenAPI description by which programs see and do all that people see and do. */
 export function interfacePaths(
 	acts: readonly InterfaceAct[],
@@ -105,7 +95,7 @@ export function interfacePaths(
 				],
 				requestBody: {
 					required: true,
-					...json(asks ? reasonBeside(formSchema(schema)) : formSchema(schema))
+					...json(formSchema(schema))
 				},
 				responses: { '200': { description: 'Done.', ...json(DONE) }, ...problems }
 			}

@@ -138,7 +138,9 @@ const tomorrow: Part = async (trx, personId, base) => {
 const whatHappened: Part = async (trx, personId, base) => {
 	const { rows } = await trx.raw(
 		`with wish as (
-			select when_stuck, when_through, when_alert, told_until, now() as until from letter_wish where person_id = :person for update
+			-- asked again: another may have written to them since they were found
+			select when_stuck, when_through, when_alert, told_until, now() as until from letter_wish
+			where person_id = :person and told_at < now() - interval '${APART}' for update
 		), happened as (
 			select site.id, site.name, 'stuck' as kind, count(*)::int as units, min(run.failure_words) as words, min(run.ended_at) as at
 			from wish join run on run.outcome = 'failed' and run.ended_at > told_until and run.ended_at <= until

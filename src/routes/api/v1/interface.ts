@@ -10,6 +10,7 @@ import {
 	answer,
 	CUSTOMER_HEADER,
 	documentFields,
+	fieldsTaken,
 	problem,
 	type InterfaceAct,
 	type InterfacePage
@@ -159,10 +160,14 @@ export async function doAct(
 	const { actions = {} } = await page.route.read();
 	const action = Object.hasOwn(actions, name) ? actions[name] : undefined;
 	if (!action) return problem(404, NOT_HERE);
+	const form = body ? formOf(body, documentFields(action.schema ?? null)) : await event.request.formData();
+	const taken = fieldsTaken(action.schema ?? null);
+	const unknown = taken && [...form.keys()].find((field) => !taken.has(field));
+	if (unknown) return notTaken(unknown, [...taken]);
 	const request = new Request(event.url, {
 		method: 'POST',
 		headers: { 'x-sveltekit-action': 'true', 'user-agent': event.request.headers.get('user-agent') ?? '' },
-		body: body ? formOf(body, documentFields(action.schema ?? null)) : await event.request.formData()
+		body: form
 	});
 	event = { ...event, params: { ...event.params, path: path.join('/') } } as RequestEvent;
 	return inWords(async () => {
@@ -172,6 +177,10 @@ export async function doAct(
 			: new Response(JSON.stringify(outcome ?? {}, plain), { headers: JSON_HEADERS });
 	});
 }
+
+/** A name that is written wrong must not pass for a field that was left out. */
+const notTaken = (unknown: string, taken: readonly string[]): Response =>
+	problem(400, `This act has no field “${unknown.slice(0, 80)}”. Its fields: ${taken.join(', ')}.`);
 
 /** A refusal as a problem (RFC 9457), with what is wrong field by field, or what has to be said first. */
 async function refused({ status, data }: ActionFailure): Promise<Response> {
