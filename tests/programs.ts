@@ -75,6 +75,8 @@ async function makeToken(session: string): Promise<string> {
 async function asJson(form: FormData | URLSearchParams): Promise<Record<string, unknown>> {
 	const body: Record<string, unknown> = {};
 	for (const name of new Set(form.keys())) {
+		// What the library of the interface’s forms adds for itself
+		if (name.startsWith('__superform')) continue;
 		// What a browser sends of a field for files that has none
 		const given = form.getAll(name).filter((value) => typeof value === 'string' || value.name !== '');
 		const values = await Promise.all(

@@ -28,6 +28,6 @@ import { WALK } from './walk';
 				expect(status, operation).to.be.within(400, 499);
 			}
 		}
-		expect(done).to.be.greaterThan(160);
+		expect(done).to.be.greaterThan(205);
 	}).timeout(900_000);
 });

@@ -169,8 +169,8 @@ export const timePasses = (unitId: string) =>
 		.update({ said_at: new Date(Date.now() - 60_000), look_at: new Date() });
 
 /** A unit that came online and is connected. */
-export async function onlineRouter(): Promise<Gateway> {
-	const unit = await readyToDial('router');
+export async function onlineRouter(customer?: string): Promise<Gateway> {
+	const unit = await readyToDial('router', customer ? { customer } : {});
 	expect(await dialUntilEnded(unit, unit.runId, answeringAsRouter(unit))).to.include({ outcome: 'through' });
 	const router = new Gateway(unit, 'veltrane');
 	await router.dial();

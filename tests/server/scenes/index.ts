@@ -6,6 +6,7 @@ import type { Ask } from '../walk';
 import { DOOR } from './arriving';
 import { ONLINE } from './online';
 import { PLANNED } from './planned';
+import { TAKING_ON } from './taking-on';
 import { WRITING } from './writing';
 
 /**
@@ -38,11 +39,9 @@ const droppedView =
 	};
 const rowAt =
 	(act: string, more: Record<string, string> = {}): Ask =>
-	async ({ batch }, as) => {
-		const handedBack = unwalled()('batch_row').where({ batch_id: batch }).whereNotNull('raw');
-		const { ordinal } = await handedBack.first('ordinal');
-		return post(`/intake/${batch}?/${act}`, { row: String(ordinal), ...more }, {}, as);
-	};
+	(ids, as) =>
+		// The row that could not be read
+		post(`/intake/${ids.batch}?/${act}`, { row: '2', ...more }, {}, as);
 const WEBHOOK = { name: 'x', url: 'https://x.example/', kinds: 'alert.begun' };
 const atWebhook =
 	(act: string, more: Record<string, string> = {}): Ask =>
@@ -62,6 +61,7 @@ export const SCENES: Readonly<Record<string, Ask>> = {
 	...DOOR,
 	...ONLINE,
 	...PLANNED,
+	...TAKING_ON,
 	...WRITING,
 	'POST /?/bind': bindAt('/?/bind'),
 	'POST /arrivals?/bind': bindAt('/arrivals?/bind'),

@@ -29,20 +29,6 @@ async function releasedPart(as: TestPerson): Promise<string> {
 	return part;
 }
 
-async function begunProfile(as: TestPerson): Promise<string> {
-	const named = { name: fresh('Profile of a program'), role: 'gateway' };
-	return made(await post('/profiles?/profile', named, {}, as));
-}
-/** What its page has of the draft, as a program reads it and sends it back. */
-async function profileDraft(profile: string): Promise<{ edit: string; draft: string }> {
-	const row = await unwalled()('profile_revision').where({ profile_id: profile, state: 'draft' }).first();
-	const { edit, checks, files, scripts, targets } = row;
-	return {
-		edit: String(edit),
-		draft: JSON.stringify({ parts: [], values: [], checks, files, scripts, targets: targets ?? {} })
-	};
-}
-
 const LIMITS = { loss: '20', milliseconds: '', speed: '', least: '', seconds: '' };
 /** A profile that has a revision and no draft. */
 async function releasedOnce(): Promise<string> {
@@ -60,8 +46,6 @@ export const WRITING: Readonly<Record<string, Ask>> = {
 	'POST /profiles/parts/[id=uuid]?/drop': atPart('drop', { edit: '2' }),
 	'POST /profiles/parts/[id=uuid]?/retire': async (_ids, as) =>
 		post(`/profiles/parts/${await releasedPart(as)}?/retire`, {}, {}, as),
-	'POST /profiles/parts/[id=uuid]?/library': async (_ids, as) =>
-		post(`/profiles/parts/${await releasedPart(as)}?/library`, {}, {}, as),
 	'POST /profiles/parts/from-text?/default': (_ids, as) =>
 		post(
 			'/profiles/parts/from-text?/default',
@@ -85,8 +69,11 @@ export const WRITING: Readonly<Record<string, Ask>> = {
 	'POST /profiles/[id=uuid]/proof?/save': async (_ids, as) =>
 		post(`/profiles/${await releasedOnce()}/proof?/save`, LIMITS, {}, as),
 	'POST /profiles/[id=uuid]?/drop': async (_ids, as) => {
-		const profile = await begunProfile(as);
-		const { edit } = await profileDraft(profile);
-		return post(`/profiles/${profile}?/drop`, { edit }, {}, as);
+		const profile = await releasedOnce();
+		await post(`/profiles/${profile}?/again`, { number: '1' }, {}, as);
+		const { edit } = await unwalled()('profile_revision')
+			.where({ profile_id: profile, state: 'draft' })
+			.first();
+		return post(`/profiles/${profile}?/drop`, { edit: String(edit) }, {}, as);
 	}
 };

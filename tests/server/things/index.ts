@@ -53,7 +53,9 @@ export async function thingsOf(
 	);
 	if (!pool.ok) throw new Error(pool.problem);
 	await importUsed(pool.done.id, [{ value: '5', label: 'a label of theirs' }], ACTOR);
-	const claimed = await claimBatch(customer, `${lineOf(newLabel())}\nrubbish of theirs`, ACTOR);
+	// Between two that can be read: what stands below the last is passed over
+	const rows = [lineOf(newLabel()), 'rubbish of theirs', lineOf(newLabel())].join('\n');
+	const claimed = await claimBatch(customer, rows, ACTOR);
 	if (!claimed.ok) throw new Error(claimed.problem);
 	const pattern = await savePattern(
 		customer,
