@@ -48,26 +48,22 @@ async function begun(gateway: Gateway, as: TestPerson): Promise<string> {
 }
 const changed = async (gateway: Gateway, as: TestPerson) =>
 	made(await post('/units?/smallChange', { unit: idOf(gateway) }, {}, as));
-/** The difference that somebody made at its console. */
-async function findingAt(gateway: Gateway): Promise<string> {
-	typed(gateway, (text) => `${text}tweak-note "left by the night shift";\n`);
-	await readAnew(gateway);
-	return (
-		await unwalled()('finding')
+/** The difference that somebody makes at its console. */
+const findingOf =
+	(change: (text: string) => string) =>
+	async (gateway: Gateway): Promise<string> => {
+		typed(gateway, change);
+		await readAnew(gateway);
+		const { id } = await unwalled()('finding')
 			.where({ unit_id: idOf(gateway) })
-			.first('id')
-	).id;
-}
-/** A line that somebody put into its rules, which the position can have as its own. */
-async function ruleAt(gateway: Gateway): Promise<string> {
-	typed(gateway, (text) => text.replace('permit established;', 'permit established;\n\tpermit icmp;'));
-	await readAnew(gateway);
-	return (
-		await unwalled()('finding')
-			.where({ unit_id: idOf(gateway) })
-			.first('id')
-	).id;
-}
+			.first('id');
+		return id;
+	};
+const findingAt = findingOf((text) => `${text}tweak-note "left by the night shift";\n`);
+/** One that the position can have as its own. */
+const ruleAt = findingOf((text) =>
+	text.replace('permit established;', 'permit established;\n\tpermit icmp;')
+);
 
 export const ONLINE: Readonly<Record<string, Ask>> = {
 	'POST /units/[id=uuid]?/restart': atOnline((gateway, as) =>
