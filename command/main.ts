@@ -24,6 +24,7 @@ const USAGE = `Usage: ./limen COMMAND
           outside, also that it is the same ledger since
   verify-handover FILE [--certificate PEM]
           proves that a handover's file is as it was sealed, and by whom
+  schema  draws docs/schema.md, what the database holds
   rotate-key
           seals all secrets with a new key
   stop    stops what runs here
@@ -41,6 +42,7 @@ const COMMANDS: Record<string, () => Promise<void>> = {
 	'bring-in': async () => (await import('./customer-file')).importCustomer(parameters),
 	'verify-ledger': async () => (await import('./keep')).verifyLedger(parameters),
 	'verify-handover': async () => (await import('./verify-handover')).verifyHandover(parameters),
+	schema: async () => (await import('./schema')).schema(),
 	'rotate-key': async () => (await import('./keep')).rotateKey(),
 	bench: async () => (await import('../bench/main')).bench(parameters),
 	soak: async () => (await import('../tests/soak/run')).run(parameters),

@@ -1,14 +1,19 @@
+import { readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import { RUN_STEPS, STEP_MOVES } from '../../src/core/onboarding';
 import { DIALECTS } from '../../src/core/config';
 import { VERDICTS } from '../../src/core/intake';
-import { database, grouped, SETUP } from '../../src/lib/server/database';
+import { database, drawSchema, grouped, SETUP } from '../../src/lib/server/database';
 import { subscribe, notify, type Change } from '../../src/lib/server/live';
 import { insertRun } from '../../src/lib/server/runs';
 import { readSettings } from '../../src/lib/server/settings';
 import { asOwner, boundUnit, newUnit, openPosition, refusalOf, customerId, unwalled } from './making';
 
 describe('what the database itself holds', () => {
+	it('is drawn in docs/schema.md as it is: `./limen schema` draws it anew', async () => {
+		expect(await drawSchema(unwalled())).to.equal(readFileSync('docs/schema.md', 'utf8'));
+	});
+
 	it('knows the moves of a run just as core does', async () => {
 		const moves = await unwalled()('step_move').select('from_step', 'to_step');
 		expect(moves.map(({ from_step, to_step }) => [from_step, to_step])).to.have.deep.members(

@@ -53,8 +53,8 @@ export async function thingsOf(
 	);
 	if (!pool.ok) throw new Error(pool.problem);
 	await importUsed(pool.done.id, [{ value: '5', label: 'a label of theirs' }], ACTOR);
-	// Between two that can be read: what stands below the last is passed over
-	const rows = [lineOf(newLabel()), 'rubbish of theirs', lineOf(newLabel())].join('\n');
+	// One word: several would be passed over as what somebody wrote beside the list
+	const rows = [lineOf(newLabel()), 'rubbish-of-theirs', lineOf(newLabel())].join('\n');
 	const claimed = await claimBatch(customer, rows, ACTOR);
 	if (!claimed.ok) throw new Error(claimed.problem);
 	const pattern = await savePattern(
@@ -133,7 +133,7 @@ export async function thingsOf(
 		unit.serial,
 		unit.mac,
 		'their words',
-		'rubbish of theirs',
+		'rubbish-of-theirs',
 		'a label of theirs',
 		owner.email,
 		'tendon-maple-sky',

@@ -10,7 +10,7 @@
 		brief = false
 	}: { ends: Ends; from: number | null; zone?: string; brief?: boolean } = $props();
 	const words = $derived(endsWords(ends, clock.now, zone));
-	const shown = $derived(brief ? words.replace(/^done /, '').replace(/,.*/, '') : words);
+	const shown = $derived(brief ? words.replace(/^(should be )?done (in )?/, '').replace(/,.*/, '') : words);
 </script>
 
 <span class="end" title={words}>

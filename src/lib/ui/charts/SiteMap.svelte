@@ -102,16 +102,29 @@
 	);
 	const wordOf = (standing: Shown) => (standing === 'stuck' ? 'needs a person' : standing.replace('-', ' '));
 	let opened = $state.raw<readonly MapSite[]>([]);
-	/** Names are written where they do not cover each other. */
+	/** How wide a letter of a name is, about; how far from its mark a name begins; and where there is no room on the right. */
+	const LETTER = 6.2;
+	const BESIDE = 11;
+	const endsBefore = (x: number) => x > width - 130;
+	/** Names are written where they cover neither each other nor a mark; that of the chosen site always. */
 	const named = $derived.by(() => {
-		const written: { x: number; y: number }[] = [];
+		const covered = drawn.map(({ x, y, members }) => {
+			const around = members.length === 1 ? 7 : 14;
+			return { left: x - around, right: x + around, top: y - around, bottom: y + around };
+		});
 		const single = drawn.flatMap(({ x, y, members }) =>
 			members.length === 1 ? [{ ...members[0]!, x, y }] : []
 		);
 		const order = [...single.filter(({ id }) => id === chosen), ...single.filter(({ id }) => id !== chosen)];
-		return order.filter(({ x, y }) => {
-			if (written.some((other) => Math.abs(other.x - x) < 110 && Math.abs(other.y - y) < 15)) return false;
-			written.push({ x, y });
+		return order.filter(({ id, name, x, y }) => {
+			const left = endsBefore(x) ? x - BESIDE - name.length * LETTER : x + BESIDE;
+			const box = { left, right: left + name.length * LETTER, top: y - 7, bottom: y + 7 };
+			const isFree = covered.every(
+				(other) =>
+					other.left > box.right || other.right < box.left || other.top > box.bottom || other.bottom < box.top
+			);
+			if (!isFree && id !== chosen) return false;
+			covered.push(box);
 			return true;
 		});
 	});
@@ -208,9 +221,9 @@
 				{/if}
 			{/each}
 			{#each named as site (site.id)}<text
-					x={site.x + (site.x > width - 130 ? -11 : 11)}
+					x={site.x + (endsBefore(site.x) ? -BESIDE : BESIDE)}
 					y={site.y + 4}
-					text-anchor={site.x > width - 130 ? 'end' : 'start'}
+					text-anchor={endsBefore(site.x) ? 'end' : 'start'}
 					class:main={site.id === chosen}>{site.name}</text
 				>{/each}
 		</svg>
