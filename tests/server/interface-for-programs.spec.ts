@@ -106,6 +106,18 @@ describe('the interface, for programs', () => {
 		expect(untold.join('\n')).to.equal('');
 	});
 
+	it('describes a form that is composed of others as each of the forms that it can be', async () => {
+		const { document } = await programOf(engineer);
+		const { anyOf } = document.paths['/api/v1/acts/units/rollout']!.post!.requestBody!.content[
+			'application/json'
+		]!.schema as { anyOf: readonly { properties: object; additionalProperties: boolean }[] };
+		expect(anyOf.map(({ properties }) => Object.keys(properties).sort())).to.deep.equal([
+			['all', 'asked', 'kind', 'reason'],
+			['asked', 'kind', 'reason', 'unit']
+		]);
+		expect(anyOf.map(({ additionalProperties }) => additionalProperties)).to.deep.equal([false, false]);
+	});
+
 	it('is about the customer that a program says, and about no other when that is not theirs to see', async () => {
 		const program = await programOf(engineer);
 		const other = await customerLike('Southfold Physio');

@@ -36,10 +36,16 @@ export function formSchema(schema: object | null): Described {
 	return others.length === 0 ? first! : { type: 'object', anyOf: [first, ...others] };
 }
 
-/** The fields that a form takes; null where it takes any. */
+/** The fields that a form takes; null where it takes any. An act has the same each time it is called. */
 export function fieldsTaken(schema: object | null): ReadonlySet<string> | null {
-	const forms = schema === null ? [] : closedForms(schema);
-	return forms.length > 0 && forms.every(({ additionalProperties }) => additionalProperties === false)
+	if (schema === null) return null;
+	if (!TAKEN.has(schema)) TAKEN.set(schema, readTaken(schema));
+	return TAKEN.get(schema)!;
+}
+const TAKEN = new WeakMap<object, ReadonlySet<string> | null>();
+function readTaken(schema: object): ReadonlySet<string> | null {
+	const forms = closedForms(schema);
+	return forms.every(({ additionalProperties }) => additionalProperties === false)
 		? new Set(forms.flatMap(({ properties }) => Object.keys(properties as object)))
 		: null;
 }
