@@ -42,3 +42,27 @@ test('a webhook is made, tried, and seen to be heard; what a receiver does not t
 	await expect(page).toHaveURL('/people/webhooks');
 	await expect(page.locator('[data-webhook="Ticket desk"]')).toHaveCount(0);
 });
+
+test('a secret that is told once is shown, though the page hears of its webhook before the answer is there', async ({
+	browser
+}) => {
+	const [page, other] = [
+		await signedInAs(browser, 'Sallowfield administrator'),
+		await signedInAs(browser, 'Sallowfield administrator')
+	];
+	const listed = (one: typeof page) => one.locator('[data-webhook="Slow desk"]');
+	await Promise.all([visit(page, '/people/webhooks'), visit(other, '/people/webhooks')]);
+	await page.route('**/people/webhooks?/save', async (route) => {
+		const answer = await route.fetch();
+		await expect(listed(other)).toBeVisible();
+		// Whatever this page had begun to load by then is there before what it asks for behind that
+		for (let at = 0; at < 3; at++)
+			await page.evaluate(async () => (await fetch(`${location.pathname}/__data.json`)).text());
+		await route.fulfill({ response: answer });
+	});
+	await page.getByLabel('Name', { exact: true }).fill('Slow desk');
+	await page.getByLabel('Address').fill(listenerAddress());
+	await page.getByRole('button', { name: 'Make the webhook' }).click();
+	await expect(page.locator('[data-secret]')).toHaveText(/^[A-Za-z0-9+/]{43}=$/);
+	await expect(listed(page)).toBeVisible();
+});

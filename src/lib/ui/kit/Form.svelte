@@ -1,12 +1,12 @@
 <script lang="ts">
 	import { page } from '$app/state';
 	import type { ActionResult } from '@sveltejs/kit';
-	import { onMount, setContext, type Snippet } from 'svelte';
+	import { onDestroy, onMount, setContext, type Snippet } from 'svelte';
 	import type { HTMLFormAttributes } from 'svelte/elements';
 	import { SvelteSet } from 'svelte/reactivity';
 	import { superForm } from 'sveltekit-superforms/client';
 	import { FORM, keepingThePage, showAnswer, type FormState } from '../forms';
-	import { goFirst } from '../live';
+	import { goFirst, untilAnswered } from '../live';
 	import Notice from './Notice.svelte';
 
 	/**
@@ -36,6 +36,8 @@
 
 	let element: HTMLFormElement | undefined = $state();
 	let submitter: HTMLElement | null = null;
+	let answered = (): void => undefined;
+	onDestroy(() => answered());
 	const here = new SvelteSet<string>();
 	/** The problem that no field shows. */
 	let problem = $state('');
@@ -62,6 +64,8 @@
 			onSubmit: ({ submitter: by }) => {
 				submitter = by;
 				goFirst();
+				answered();
+				answered = untilAnswered();
 				problem = '';
 				errors.clear();
 			},
@@ -77,6 +81,7 @@
 				}
 				if (result.type === 'success') form.set(typed(), { taint: 'untaint-all' });
 				await onanswer?.(result);
+				answered();
 			}
 		}
 	);

@@ -22,6 +22,22 @@ export async function loadAnew(key?: string): Promise<void> {
 	await (key === undefined ? invalidateAll() : invalidate(key));
 }
 
+/** Forms that wait for their answer. */
+const unanswered = new Set<Promise<void>>();
+/**
+ * Changes wait until a form has its answer: loading again may take the form away, and with it what is said once, as a secret
+ * is. Gives what is to be called once the answer was shown.
+ */
+export function untilAnswered(): () => void {
+	let answered!: () => void;
+	const wait = new Promise<void>((resolve) => (answered = resolve));
+	unanswered.add(wait);
+	return () => {
+		unanswered.delete(wait);
+		answered();
+	};
+}
+
 /** What happens within so short a time of a page's making is seldom missed. */
 const UNHEARD_MS = 1_000;
 /** When the page that is shown was asked for; the first one with the document itself. */
@@ -51,6 +67,7 @@ export function refreshOn(
 		loading = true;
 		while (again && !stopped) {
 			again = false;
+			await Promise.all(unanswered);
 			await loadAnew(key);
 			if (rest > 0) await new Promise((resolve) => setTimeout(resolve, rest));
 		}
