@@ -28,7 +28,7 @@ export async function once(
 	// About another customer, or of another query, it is another request
 	const { pathname, search } = event.url;
 	const customer = event.request.headers.get(CUSTOMER_HEADER) ?? '';
-	const request_hash = tokenHash(`${event.request.method} ${pathname}${search}${customer}\n${text}`);
+	const request_hash = tokenHash(`${event.request.method} ${pathname}${search}\n${customer}\n${text}`);
 	await database()('idempotency')
 		.insert({ ...row, request_hash })
 		.onConflict(['token_id', 'key'])

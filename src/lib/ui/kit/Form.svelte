@@ -72,16 +72,19 @@
 			onError: () => undefined,
 			onResult: async (event) => {
 				event.cancel();
-				const result = keepingThePage(event.result, () => element?.requestSubmit(submitter));
-				// The question who it is belongs to the page; a problem is said here, beside its field
-				if (result.type === 'failure' && !result.data?.confirm) tell(result.data);
-				else {
-					form.set({}, { taint: 'untaint-all' });
-					await showAnswer(result, element!, { reset: !stays });
+				try {
+					const result = keepingThePage(event.result, () => element?.requestSubmit(submitter));
+					// The question who it is belongs to the page; a problem is said here, beside its field
+					if (result.type === 'failure' && !result.data?.confirm) tell(result.data);
+					else {
+						form.set({}, { taint: 'untaint-all' });
+						await showAnswer(result, element!, { reset: !stays });
+					}
+					if (result.type === 'success') form.set(typed(), { taint: 'untaint-all' });
+					await onanswer?.(result);
+				} finally {
+					answered();
 				}
-				if (result.type === 'success') form.set(typed(), { taint: 'untaint-all' });
-				await onanswer?.(result);
-				answered();
 			}
 		}
 	);

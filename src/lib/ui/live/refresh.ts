@@ -68,6 +68,7 @@ export function refreshOn(
 		while (again && !stopped) {
 			again = false;
 			await Promise.all(unanswered);
+			if (stopped) break;
 			await loadAnew(key);
 			if (rest > 0) await new Promise((resolve) => setTimeout(resolve, rest));
 		}

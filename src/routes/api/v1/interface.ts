@@ -162,8 +162,8 @@ export async function doAct(
 	if (!action) return problem(404, NOT_HERE);
 	const form = body ? formOf(body, documentFields(action.schema ?? null)) : await event.request.formData();
 	const taken = fieldsTaken(action.schema ?? null);
-	const unknown = taken && [...form.keys()].find((field) => !taken.has(field));
-	if (unknown) return notTaken(unknown, [...taken]);
+	const unknown = [...form.keys()].find((field) => taken && !taken.has(field));
+	if (taken && unknown !== undefined) return notTaken(unknown, [...taken]);
 	const request = new Request(event.url, {
 		method: 'POST',
 		headers: { 'x-sveltekit-action': 'true', 'user-agent': event.request.headers.get('user-agent') ?? '' },
