@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { expect } from 'chai';
 import { RUN_STEPS, STEP_MOVES } from '../../src/core/onboarding';
 import { DIALECTS } from '../../src/core/config';
@@ -11,7 +11,10 @@ import { asOwner, boundUnit, newUnit, openPosition, refusalOf, customerId, unwal
 
 describe('what the database itself holds', () => {
 	it('is drawn in docs/schema.md as it is: `./limen schema` draws it anew', async () => {
-		expect(await drawSchema(unwalled())).to.equal(readFileSync('docs/schema.md', 'utf8'));
+		const drawn = await drawSchema(unwalled());
+		expect(drawn).to.equal(readFileSync('docs/schema.md', 'utf8'));
+		for (const [, room] of drawn.matchAll(/^## (.+)$/gm))
+			expect(existsSync(`src/lib/server/${room}`), room).to.equal(true);
 	});
 
 	it('knows the moves of a run just as core does', async () => {

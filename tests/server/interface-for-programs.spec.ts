@@ -236,6 +236,15 @@ describe('the interface, for programs', () => {
 		const misspelt = await program.ask('act.sites.connectors.save', {}, { nmae: 'x', customer: customerKey });
 		expect(misspelt.status).to.equal(400);
 		expect((await misspelt.json()).detail).to.match(/^This act has no field “nmae”\. Its fields: .*\bname\b/);
+		const broken = await fetch(address('/api/v1/acts/sites/connectors/save'), {
+			method: 'POST',
+			headers: {
+				authorization: `Bearer ${await tokenOf(engineer)}`,
+				'content-type': 'multipart/form-data; boundary=x'
+			},
+			body: '--y\r\nno form\r\n'
+		});
+		expect(broken.status, await broken.text()).to.equal(400);
 		const once = { 'idempotency-key': uuid() };
 		const form = { name: 'Once', customer: customerKey, kind: 'sites', url: 'https://x.example/' };
 		const first = await (await program.ask('act.sites.connectors.save', {}, form, once)).json();

@@ -9,5 +9,6 @@ export * from './site-list';
 export * from './site-standing';
 export * from './stamping';
 export * from './gather';
+export * from './names-on-map';
 export * from './tunnels';
 export * from './week';

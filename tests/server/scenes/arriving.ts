@@ -1,29 +1,17 @@
 import { v7 as uuid } from 'uuid';
 import { bindUnit, swapUnit } from '../../../src/lib/server/binding';
-import { seal } from '../../../src/lib/server/keys';
 import { newHostKey } from '../../../standins/units/home';
 import ssh2 from 'ssh2';
-import {
-	ACTOR,
-	address,
-	asOwner,
-	boundUnit,
-	newPerson,
-	newUnit,
-	openPosition,
-	post,
-	unwalled
-} from '../making';
+import { ACTOR, address, boundUnit, newUnit, openPosition, post, unwalled } from '../making';
 import { must } from '../profile-making';
+import type { Ids } from '../things';
 import { give, newGateway, replacing } from '../replacement-making';
 import type { Ask } from '../walk';
-
-const nameOf = async (customer: string): Promise<string> =>
-	(await unwalled()('customer').where({ id: customer }).first('name')).name;
+import { nameOf } from './names';
 
 /** A unit that its maker's registry did not give. */
-async function refusedUnit(customer: string): Promise<string> {
-	const { unitId } = await newUnit('gateway', await nameOf(customer));
+async function refusedUnit(ids: Ids): Promise<string> {
+	const { unitId } = await newUnit('gateway', await nameOf(ids));
 	await unwalled()('unit')
 		.where({ id: unitId })
 		.update({ ownership: 'refused', ownership_words: 'It belongs to another account.' });
@@ -32,12 +20,12 @@ async function refusedUnit(customer: string): Promise<string> {
 const ofRefused =
 	(act: (ids: Parameters<Ask>[0]) => string, fields: Record<string, string>): Ask =>
 	async (ids, as) =>
-		post(act(ids), { unit: await refusedUnit(ids.customer), ...fields }, {}, as);
+		post(act(ids), { unit: await refusedUnit(ids), ...fields }, {}, as);
 const CODE = { code: 'NEWCODE234' };
 
 /** A unit in whose place another has come. */
-async function swappedOut(customer: string): Promise<string> {
-	const name = await nameOf(customer);
+async function swappedOut(ids: Ids): Promise<string> {
+	const name = await nameOf(ids);
 	const old = await boundUnit('gateway', name);
 	const { unitId: next } = await newUnit('gateway', name);
 	must(await swapUnit(old.positionId, next, { ...ACTOR, reason: 'it smokes' }));
@@ -86,33 +74,20 @@ const atReplacement =
 	};
 
 /** Units at the door, out of service, refused, or meant for another's place. */
-export const DOOR: Readonly<Record<string, Ask>> = {
+export const ARRIVING: Readonly<Record<string, Ask>> = {
 	'POST /intake?/again': ofRefused(() => '/intake?/again', CODE),
 	'POST /intake?/drop': ofRefused(() => '/intake?/drop', {}),
 	'POST /intake/[id=uuid]?/again': ofRefused(({ batch }) => `/intake/${batch}?/again`, CODE),
-	'POST /units/[id=uuid]?/service': async ({ customer }, as) =>
-		post(`/units/${await swappedOut(customer)}?/service`, {}, {}, as),
-	'POST /units/[id=uuid]?/giveUp': async ({ customer }, as) =>
-		post(`/units/${await swappedOut(customer)}?/giveUp`, {}, {}, as),
+	'POST /units/[id=uuid]?/service': async (ids, as) =>
+		post(`/units/${await swappedOut(ids)}?/service`, {}, {}, as),
+	'POST /units/[id=uuid]?/giveUp': async (ids, as) =>
+		post(`/units/${await swappedOut(ids)}?/giveUp`, {}, {}, as),
 	'POST /arrivals/keys/[caller]?/default': async (ids, as) => {
-		const { unitId: unit } = await boundUnit('gateway', await nameOf(ids.customer));
+		const { unitId: unit } = await boundUnit('gateway', await nameOf(ids));
 		return post(`/arrivals/keys/${await unknownKey()}`, { unit }, {}, as);
 	},
 	'POST /day?/settle': async (_ids, as) =>
 		post('/day?/settle', { conflict: await conflictOf(as), choice: 'theirs' }, {}, as),
-	'POST /people?/codes': async (_ids, as) => {
-		const person = await newPerson({});
-		await unwalled()('person')
-			.where({ id: person.id })
-			.update({ totp_secret: seal('JBSWY3DPEHPK3PXP'), totp_confirmed_at: new Date() });
-		return post('/people?/codes', { person: person.id }, {}, as);
-	},
-	'POST /running?/job': async (_ids, as) => {
-		const { rows } = await asOwner(
-			`select (limen_jobs.add_job('nobody does this', run_at := now() + interval '1 day')).id`
-		);
-		return post('/running?/job', { job: String(rows[0].id) }, {}, as);
-	},
 	'POST /upkeep/replacements/[id=uuid]?/give': atReplacement('give', false, async () => ({
 		units: await newGateway()
 	})),

@@ -1,11 +1,14 @@
 import { readFileSync } from 'node:fs';
-import { lineOf, newLabel, newUnit, openPosition, post, unwalled } from '../making';
+import { seal } from '../../../src/lib/server/keys';
+import { asOwner, lineOf, newLabel, newPerson, newUnit, openPosition, post, unwalled } from '../making';
 import { provenSite } from '../handover-making';
 import type { Ids } from '../things';
 import type { Ask } from '../walk';
-import { DOOR } from './arriving';
+import { ARRIVING } from './arriving';
+import { nameOf } from './names';
 import { ONLINE } from './online';
 import { PLANNED } from './planned';
+import { SECRETS } from './secrets';
 import { TAKING_ON } from './taking-on';
 import { WRITING } from './writing';
 
@@ -13,8 +16,6 @@ import { WRITING } from './writing';
  * What has to be so before an act can be done, where the walk's own things do not do: for whoever does each act once. By the
  * walk's names of routes.
  */
-const nameOf = async ({ customer }: Ids): Promise<string> =>
-	(await unwalled()('customer').where({ id: customer }).first('name')).name;
 const openOf = async (ids: Ids) => openPosition('gateway', await nameOf(ids));
 const unitOf = async (ids: Ids) => (await newUnit('gateway', await nameOf(ids))).unitId;
 const siteOf = async (position: string): Promise<string> =>
@@ -58,9 +59,10 @@ const atWebhook =
 const ownKey: Ask = (ids, as) => post('/signing?/renew', { customer: ids.customer }, {}, as);
 
 export const SCENES: Readonly<Record<string, Ask>> = {
-	...DOOR,
+	...ARRIVING,
 	...ONLINE,
 	...PLANNED,
+	...SECRETS,
 	...TAKING_ON,
 	...WRITING,
 	'POST /?/bind': bindAt('/?/bind'),
@@ -121,6 +123,19 @@ export const SCENES: Readonly<Record<string, Ask>> = {
 	'POST /signing?/giveUp': async (ids, as, token) => {
 		await ownKey(ids, as, token);
 		return post('/signing?/giveUp', { customer: ids.customer }, {}, as);
+	},
+	'POST /people?/codes': async (_ids, as) => {
+		const person = await newPerson({});
+		await unwalled()('person')
+			.where({ id: person.id })
+			.update({ totp_secret: seal('JBSWY3DPEHPK3PXP'), totp_confirmed_at: new Date() });
+		return post('/people?/codes', { person: person.id }, {}, as);
+	},
+	'POST /running?/job': async (_ids, as) => {
+		const { rows } = await asOwner(
+			`select (limen_jobs.add_job('nobody does this', run_at := now() + interval '1 day')).id`
+		);
+		return post('/running?/job', { job: String(rows[0].id) }, {}, as);
 	},
 	'POST /work/[id=uuid]?/away': async (ids, as) => {
 		await unwalled()('long_work').where({ id: ids.work }).update({ person_id: as.id });

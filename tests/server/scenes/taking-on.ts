@@ -1,8 +1,8 @@
 import { v7 as uuid } from 'uuid';
 import { choose, unitsOfTakeOn } from '../../../src/lib/server/takeon';
-import { callHomeKeys, seal } from '../../../src/lib/server/keys';
-import { online, onlineRouter } from '../gateway';
-import { ACTOR, customerId, customerLike, post, unwalled } from '../making';
+import { seal } from '../../../src/lib/server/keys';
+import { online } from '../gateway';
+import { ACTOR, post, unwalled } from '../making';
 import { field, fresh, must, REACH, releasedPart, releasedProfile } from '../profile-making';
 import { begun, learnt, lodges, onlyGroup, released } from '../takeon-making';
 import type { Ask } from '../walk';
@@ -82,28 +82,5 @@ export const TAKING_ON: Readonly<Record<string, Ask>> = {
 		const profile = await released(await lodges());
 		const { id: part } = await unwalled()('part').where({ only_for: profile }).first('id');
 		return post(`/profiles/parts/${part}?/library`, {}, {}, as);
-	},
-	'POST /upkeep/secrets?/due': async (_ids, as) => {
-		const name = await customerLike('Pippin & Loaf', { local_password: seal('oven-door-4') });
-		const customer = await customerId(name);
-		const router = await onlineRouter(name);
-		try {
-			await post('/upkeep/secrets?/rule', { customer, about: '', days: '1' }, {}, as);
-			await unwalled()('secret').where({ customer_id: customer }).update({ since: '2026-01-01' });
-			return await post('/upkeep/secrets?/due', {}, {}, as);
-		} finally {
-			await router.call!.end();
-		}
-	},
-	'POST /upkeep/secrets?/newKey': async (_ids, as) =>
-		post('/upkeep/secrets?/newKey', { key: callHomeKeys()[0].fingerprint }, {}, as),
-	'POST /upkeep/secrets?/bringToKey': async (_ids, as) => {
-		const gateway = await online();
-		try {
-			await post('/upkeep/secrets?/newKey', { key: callHomeKeys()[0].fingerprint }, {}, as);
-			return await post('/upkeep/secrets?/bringToKey', { key: callHomeKeys()[0].fingerprint }, {}, as);
-		} finally {
-			await gateway.call!.end();
-		}
 	}
 };

@@ -2,7 +2,7 @@
 	import { onMount, untrack } from 'svelte';
 	import { geoCentroid, geoMercator, geoPath, select, zoom, zoomIdentity, type ZoomTransform } from 'd3';
 	import type { GeometryCollection } from 'geojson';
-	import { gather } from '$core/plan';
+	import { gather, namesThatFit } from '$core/plan';
 	import { betterFirst, Shape, worstOf, type Shown } from '../marks';
 
 	/**
@@ -102,31 +102,28 @@
 	);
 	const wordOf = (standing: Shown) => (standing === 'stuck' ? 'needs a person' : standing.replace('-', ' '));
 	let opened = $state.raw<readonly MapSite[]>([]);
-	/** How wide a letter of a name is, about; how far from its mark a name begins; and where there is no room on the right. */
+	/** How wide a letter of a name is, about; how far from its mark a name begins; how far marks reach. */
 	const LETTER = 6.2;
 	const BESIDE = 11;
-	const endsBefore = (x: number) => x > width - 130;
+	const REACHES = { single: 7, many: 14 };
 	/** Names are written where they cover neither each other nor a mark; that of the chosen site always. */
 	const named = $derived.by(() => {
-		const covered = drawn.map(({ x, y, members }) => {
-			const around = members.length === 1 ? 7 : 14;
-			return { left: x - around, right: x + around, top: y - around, bottom: y + around };
+		const marks = drawn.map(({ x, y, members }) => {
+			const by = members.length === 1 ? REACHES.single : REACHES.many;
+			return { left: x - by, right: x + by, top: y - by, bottom: y + by };
 		});
-		const single = drawn.flatMap(({ x, y, members }) =>
-			members.length === 1 ? [{ ...members[0]!, x, y }] : []
-		);
-		const order = [...single.filter(({ id }) => id === chosen), ...single.filter(({ id }) => id !== chosen)];
-		return order.filter(({ id, name, x, y }) => {
-			const left = endsBefore(x) ? x - BESIDE - name.length * LETTER : x + BESIDE;
-			const box = { left, right: left + name.length * LETTER, top: y - 7, bottom: y + 7 };
-			const isFree = covered.every(
-				(other) =>
-					other.left > box.right || other.right < box.left || other.top > box.bottom || other.bottom < box.top
-			);
-			if (!isFree && id !== chosen) return false;
-			covered.push(box);
-			return true;
+		const names = drawn.flatMap(({ x, y, members }) => {
+			if (members.length > 1) return [];
+			const [site] = members;
+			const long = site!.name.length * LETTER;
+			// To the left of its mark where there is no room on the right
+			const isLeft = x + BESIDE + long > width;
+			const left = isLeft ? x - BESIDE - long : x + BESIDE;
+			return [{ ...site!, x, y, isLeft, box: { left, right: left + long, top: y - 7, bottom: y + 7 } }];
 		});
+		const first = names.filter(({ id }) => id === chosen);
+		const others = names.filter(({ id }) => id !== chosen);
+		return [...first, ...namesThatFit(others, [...marks, ...first.map(({ box }) => box)])];
 	});
 	/** Opens a count: comes nearer until its places part, and lists them below. */
 	function openGroup(group: {
@@ -221,9 +218,9 @@
 				{/if}
 			{/each}
 			{#each named as site (site.id)}<text
-					x={site.x + (endsBefore(site.x) ? -BESIDE : BESIDE)}
+					x={site.x + (site.isLeft ? -BESIDE : BESIDE)}
 					y={site.y + 4}
-					text-anchor={endsBefore(site.x) ? 'end' : 'start'}
+					text-anchor={site.isLeft ? 'end' : 'start'}
 					class:main={site.id === chosen}>{site.name}</text
 				>{/each}
 		</svg>

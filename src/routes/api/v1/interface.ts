@@ -160,7 +160,10 @@ export async function doAct(
 	const { actions = {} } = await page.route.read();
 	const action = Object.hasOwn(actions, name) ? actions[name] : undefined;
 	if (!action) return problem(404, NOT_HERE);
-	const form = body ? formOf(body, documentFields(action.schema ?? null)) : await event.request.formData();
+	const form = body
+		? formOf(body, documentFields(action.schema ?? null))
+		: await event.request.formData().catch(() => null);
+	if (!form) return problem(400, 'The body is no form of the type that it names.');
 	const taken = fieldsTaken(action.schema ?? null);
 	const unknown = [...form.keys()].find((field) => taken && !taken.has(field));
 	if (taken && unknown !== undefined) return notTaken(unknown, [...taken]);
