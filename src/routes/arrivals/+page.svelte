@@ -79,8 +79,8 @@
 		{ id: 'unit', title: 'Unit', width: 11, wide: true },
 		{ id: 'track', title: 'On its way', width: 7.8, wide: true },
 		{ id: 'state', title: 'How it stands', width: 17.2 },
-		{ id: 'time', title: 'How long', width: 10.4, wide: true },
-		{ id: 'words', title: 'What it said', width: 13, grows: true, wide: true },
+		{ id: 'time', title: 'How long', width: 11.4, wide: true },
+		{ id: 'words', title: 'What it said', width: 12, grows: true, wide: true },
 		{ id: 'act', title: 'What helps', width: 12.2, wide: true }
 	];
 	const LACKS = { image: 'its image is gone', connection: 'it has lost its connection' };
@@ -89,7 +89,7 @@
 		(row.lacks && LACKS[row.lacks]) ??
 		row.failureWords ??
 		(row.wrongCode > 0 && row.step === 'bound'
-			? `called ${row.wrongCode} times with a wrong claim code`
+			? `called ${counted(row.wrongCode, 'time')} with a wrong claim code`
 			: [row.lastType, row.lastWords].filter(Boolean).join(': '));
 </script>
 

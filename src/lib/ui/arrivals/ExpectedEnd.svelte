@@ -13,7 +13,7 @@
 	const shown = $derived(brief ? words.replace(/^(should be )?done (in )?/, '').replace(/,.*/, '') : words);
 </script>
 
-<span class="end" title={words}>
+<span class="end" class:brief title={words}>
 	{#if from !== null}<span class="bar" aria-hidden="true"
 			><span style:width="{100 * shareDone(from, ends, clock.now)}%"></span></span
 		>{/if}<span>{shown}</span>
@@ -32,6 +32,9 @@
 		background: var(--hairline);
 		border-radius: 0.2rem;
 		overflow: hidden;
+	}
+	.brief .bar {
+		width: 2.2rem;
 	}
 	.bar span {
 		display: block;

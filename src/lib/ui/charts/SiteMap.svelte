@@ -91,8 +91,8 @@
 		})
 	);
 	const near = $derived(placed.filter(({ x, y }) => x > -20 && x < width + 20 && y > -20 && y < height + 20));
-	/** Closer than this they would cover each other, in pixels. */
-	const APART = 18;
+	/** Closer than this they would cover each other, or the number on a count: a little more than a count is wide, in pixels. */
+	const APART = 26;
 	const groups = $derived(gather(near, APART));
 	/** The worst stands for its group, and is drawn over the others. */
 	const drawn = $derived(
