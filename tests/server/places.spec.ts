@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import { claimBatch, readColumns } from '../../src/lib/server/intake';
 import {
-	approveProposal,
+	approveProposals,
 	bindOnTheWay,
 	bindUnit,
 	declineProposal,
@@ -17,6 +17,7 @@ import {
 	answerOf,
 	boundUnit,
 	customerId,
+	get,
 	invoke,
 	lineOf,
 	newLabel,
@@ -27,6 +28,7 @@ import {
 	type TestLabel,
 	unwalled
 } from './making';
+import { onChange } from './dialling';
 
 const customer = 'Southfold Physio';
 const siteOf = async (positionId: string) =>
@@ -43,7 +45,8 @@ async function takeIn(text: string, more: Parameters<typeof claimBatch>[3] = {})
 	const id = await customerId(customer);
 	const act = await claimBatch(id, text, ACTOR, more);
 	if (!act.ok) throw new Error(act.problem);
-	return { ...act.done, bound: await bindOnTheWay(id, act.done.rows, ACTOR) };
+	const { outcomes, work } = await bindOnTheWay(id, act.done, ACTOR);
+	return { ...act.done, bound: outcomes, work };
 }
 
 describe('lists from suppliers', () => {
@@ -156,6 +159,59 @@ describe('where a list says that units go', () => {
 		expect(await unwalled()('binding').orderBy('position_id')).to.deep.equal(before);
 	});
 
+	it('for more than can be waited for is long work, found again on the page of the batch', async () => {
+		const person = await newPerson({ [customer]: 'coordinator' });
+		const positions: string[] = [];
+		for (let n = 0; n < 101; n++) positions.push(await openPosition('gateway', customer));
+		const siteNames = new Map<string, string>(
+			(
+				await unwalled()('position')
+					.join('site', 'site.id', 'site_id')
+					.whereIn('position.id', positions)
+					.select('position.id', 'site.name')
+			).map(({ id, name }) => [id, name])
+		);
+		const labels = [...positions, positions[0]!].map((position) => ({ ...newLabel(), position }));
+		const text = [
+			'serial,claim code,site,position',
+			...labels.map(
+				({ serial, claimCode, position }) => `${serial},${claimCode},${siteNames.get(position)},gw-1`
+			)
+		].join('\n');
+		const taken = await post(
+			'/intake?/claim',
+			{ customer: await customerId(customer), text },
+			{},
+			person
+		).then(answerOf);
+		const { batchId, binding, bound, held, unbound } = taken.data!.outcome as Record<string, unknown> & {
+			binding: { id: string; count: number };
+		};
+		expect({ count: binding.count, bound, held, unbound }).to.deep.equal({
+			count: 102,
+			bound: 0,
+			held: 0,
+			unbound: 0
+		});
+		const work = () => unwalled()('long_work').where({ id: binding.id }).first();
+		await onChange(['work'], async () => (await work()).state !== 'under way');
+		expect(await work()).to.include({
+			state: 'done',
+			done: 101,
+			failed: 1,
+			title: 'Bind 102 units of a list'
+		});
+		for (const { serial, position } of labels.slice(0, -1)) expect(await boundAt(serial)).to.equal(position);
+		// Two units for one position: the first in the list has it
+		const [failed] = await unwalled()('long_work_item').where({ work_id: binding.id, state: 'failed' });
+		expect(failed.subject).to.include(labels.at(-1)!.serial);
+		expect(failed.words).to.equal(
+			`gw-1 at ${siteNames.get(positions[0]!)} already has a unit; unbind that one first.`
+		);
+		const page = await get(`/intake/${batchId}`, person).then((answer) => answer.text());
+		expect(page).to.include('Bind 102 units of a list').and.to.include(`/work/${binding.id}`);
+	});
+
 	it('warns when a unit that was shipped to one site is bound at another, and takes nothing away', async () => {
 		const [here, there] = [await openPosition('gateway', customer), await openPosition('gateway', customer)];
 		const label = newLabel();
@@ -260,10 +316,11 @@ describe('rules by which new units fill open positions', () => {
 		expect(waiting.map(({ positionId }) => positionId)).to.deep.equal(positions);
 		// Proposed ones are proposed no second time
 		const [first, second] = labels.map(({ serial }) => rows.find((row) => row.serial === serial)!.unitId!);
-		const others = await fillOpenPositions(id, null, ACTOR);
-		expect(others.map(({ unitId }) => unitId)).to.not.include.oneOf([first, second]);
-		const acts = await Promise.all([approveProposal(first!, ACTOR), approveProposal(first!, ACTOR)]);
-		expect(acts.filter(({ ok }) => ok)).to.have.lengthOf(1);
+		const others = await fillOpenPositions(id, ACTOR);
+		expect(others.proposed.map(({ unitId }) => unitId)).to.not.include.oneOf([first, second]);
+		const acts = await Promise.all([approveProposals([first!], ACTOR), approveProposals([first!], ACTOR)]);
+		const approved = acts.filter((act) => act.ok && act.done.outcomes!.every(({ ok }) => ok));
+		expect(approved).to.have.lengthOf(1);
 		expect(await boundAt(labels[0]!.serial)).to.equal(positions[0]);
 		expect(await declineProposal(second!, ACTOR)).to.include({ ok: true });
 		expect(await declineProposal(second!, ACTOR)).to.include({ ok: false });
@@ -280,7 +337,7 @@ describe('rules by which new units fill open positions', () => {
 		)!.positionId;
 		const other = await newUnit('gateway', customer);
 		expect(await bindUnit(position, other.unitId, ACTOR)).to.include({ ok: true });
-		expect(await approveProposal(rows[0]!.unitId!, ACTOR)).to.include({ ok: false });
+		expect(await approveProposals([rows[0]!.unitId!], ACTOR)).to.include({ ok: false });
 		await unbindUnit(position, ACTOR);
 	});
 

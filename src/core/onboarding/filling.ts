@@ -1,3 +1,5 @@
+import { group } from 'd3';
+
 /** An open position that units can fill, as far as choosing among such needs. */
 export interface OpenPlace {
 	readonly id: string;
@@ -52,9 +54,7 @@ export function fillByRules(
 	rules: readonly FillingRule[],
 	now: number
 ): readonly Filling[] {
-	const waiting = new Map<string, OpenPlace[]>();
-	for (const place of [...places].sort(nearestFirst(now)))
-		waiting.set(place.roleId, [...(waiting.get(place.roleId) ?? []), place]);
+	const waiting = group([...places].sort(nearestFirst(now)).reverse(), ({ roleId }) => roleId);
 	const ordered = [...rules].sort(
 		(a, b) => byText(a.modelId, b.modelId) || byText(a.roleId, b.roleId) || byText(a.id, b.id)
 	);
@@ -62,7 +62,7 @@ export function fillByRules(
 		.sort((a, b) => byText(a.serial, b.serial) || byText(a.id, b.id))
 		.flatMap(({ id, modelId }) => {
 			const rule = ordered.find((one) => one.modelId === modelId && waiting.get(one.roleId)?.length);
-			const place = rule && waiting.get(rule.roleId)!.shift()!;
+			const place = rule && waiting.get(rule.roleId)!.pop()!;
 			return rule && place ? [{ unitId: id, positionId: place.id, ruleId: rule.id, held: rule.held }] : [];
 		});
 }

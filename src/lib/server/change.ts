@@ -9,7 +9,7 @@ export class TakenBack extends Error {
 	}
 }
 
-const MEANWHILE = 'Somebody changed this meanwhile. Look again; nothing was done.';
+export const MEANWHILE = 'Somebody changed this meanwhile. Look again; nothing was done.';
 
 /**
  * One act, one transaction: thrown `TakenBack`s take it back and become its refusal, and so do refusals of

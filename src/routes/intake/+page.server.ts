@@ -98,16 +98,16 @@ export const actions: Actions = {
 			if (!act.ok) return act;
 			return done({
 				claimed: act.done,
-				bound: await bindOnTheWay(customer, act.done.rows, actor),
+				...(await bindOnTheWay(customer, act.done, actor)),
 				remark: read?.remark ?? null
 			});
 		},
-		said: async ({ claimed, bound, remark }) => {
-			const rows = claimed.rows.map((row) => ({ ...row, bound: bound.get(row.line) ?? null }));
+		said: async ({ claimed, outcomes, work, remark }) => {
+			const rows = claimed.rows.map((row) => ({ ...row, bound: outcomes.get(row.line) ?? null }));
 			const bad = rows.filter(({ verdict }) => isBad(verdict));
 			const good = rows.filter(({ verdict }) => !isBad(verdict)).map((row) => ({ ...row, raw: '' }));
 			const counted = (wanted: boolean | null) =>
-				[...bound.values()].filter(({ ok }) => ok === wanted).length;
+				[...outcomes.values()].filter(({ ok }) => ok === wanted).length;
 			return {
 				outcome: {
 					...claimed,
@@ -116,7 +116,8 @@ export const actions: Actions = {
 					rows: [...bad, ...good].slice(0, MOST_SHOWN),
 					given: rows.length,
 					bound: counted(true),
-					held: counted(null),
+					binding: work,
+					held: counted(null) - (work?.count ?? 0),
 					unbound: counted(false),
 					remark
 				},

@@ -47,8 +47,10 @@ export const batchRowSchema = v.object({
 		)
 	),
 	binding: v.pipe(
-		v.nullable(v.object({ ok: v.boolean(), words: v.string() })),
-		v.description('What came of binding it, when the list names its site and position; else null.')
+		v.nullable(v.object({ ok: v.nullable(v.boolean()), words: v.string() })),
+		v.description(
+			'What came of binding it, when the list says where it goes or a rule does; else null. `ok` is null while it waits for approval, or is being bound by the work that `bindingWork` names.'
+		)
 	)
 });
 export const batchSchema = v.object({
@@ -56,6 +58,10 @@ export const batchSchema = v.object({
 	customerId: id('The customer.'),
 	counts: v.record(v.picklist(VERDICTS), v.number()),
 	rows: v.array(batchRowSchema),
+	bindingWork: v.pipe(
+		v.nullable(id('The long work that binds its units.')),
+		v.description('Where there are many to bind: the long work that does it, at `/work/…`; else null.')
+	),
 	outcomes: v.pipe(
 		v.array(
 			v.object({

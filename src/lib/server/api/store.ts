@@ -1,6 +1,7 @@
 import type * as v from 'valibot';
 import { normalSerial, VERDICTS, type Verdict } from '../../../core/intake';
 import { database } from '../database';
+import { lastWorkAbout } from '../jobs';
 import { outcomesOfBatch } from '../watch';
 import type {
 	alertSchema,
@@ -135,7 +136,8 @@ export async function batchById(id: string): Promise<v.InferOutput<typeof batchS
 	);
 	const counts = Object.fromEntries(VERDICTS.map((verdict) => [verdict, 0])) as Record<Verdict, number>;
 	for (const { verdict } of rows as { verdict: Verdict }[]) counts[verdict]++;
-	return { id, customerId: batch.customer_id, counts, rows, outcomes: await outcomesOfBatch(id) };
+	const [outcomes, work] = await Promise.all([outcomesOfBatch(id), lastWorkAbout(id)]);
+	return { id, customerId: batch.customer_id, counts, rows, bindingWork: work?.id ?? null, outcomes };
 }
 
 const FAILED_AT = `case outcome when 'malformed' then 'reading' when 'unknown-model' then 'reading' when 'refused' then 'claiming' when 'registry-refused' then 'registry' end`;

@@ -1,8 +1,11 @@
 export { bindOnTheWay } from './on-the-way';
 export * from './bind';
+export { fillOpenPositions } from './filling';
+export { startBinding } from './many';
 export * from './pairing';
 export { phonePairs, type PhonePair } from './phone';
-export { retryUnits, startBinding } from './retry-many';
-export * from './rules';
+export { approveProposals, countProposals, declineProposal, proposals } from './proposals';
+export { retryUnits } from './retry-many';
+export { bindingRules, removeRule, rulesPossible, saveRule } from './rules';
 export { returnToService, swapIn, swapUnit } from './swap';
 export * from './actions';

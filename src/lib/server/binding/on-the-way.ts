@@ -1,11 +1,14 @@
+import { group } from 'd3';
 import { counted } from '../../../core/text';
 import type { Verdict, WantedPlace } from '../../../core/intake';
 import { nearestFirst, type OpenPlace } from '../../../core/onboarding';
+import type { Act } from '../act';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
-import { warningsOf } from './pairing';
-import { fillOpenPositions } from './rules';
-import { bindUnit } from './bind';
+import { fillings } from './filling';
+import { wordsOf, type Said } from '../jobs';
+import { bindMany } from './many';
+import type { Pairing } from './pairing';
 
 /** A row of a batch; some say where their unit belongs. */
 interface Row {
@@ -22,68 +25,91 @@ export interface PlacedOutcome {
 	readonly words: string;
 }
 
-/** More than this at once is a rollout and belongs in pieces. */
-const MOST_PLACED = 500;
+/** What became of binding the units of a list. */
+export interface BoundOnTheWay {
+	/** By the line of the list. */
+	readonly outcomes: ReadonlyMap<number, PlacedOutcome>;
+	/** Where there are many: the long work that binds them, and how many. */
+	readonly work: { readonly id: string; readonly count: number } | null;
+}
 
 /**
  * Binds units that were just taken in: to the positions that their list names, to the next open position of
  * the profile that it names, or else by the customer's rules. Each is an act of its own: those that can be
- * bound are, the others say why not and stay claimed. A list that names a site alone says where its unit was
- * shipped. The same list again changes nothing. Whoever may bind for the customer may do it. Returns what
- * became of each, by its line.
+ * bound are, the others say why not and stay claimed; many are long work. A list that names a site alone says
+ * where its unit was shipped. The same list again changes nothing. Whoever may bind for the customer may do it.
  */
 export async function bindOnTheWay(
 	customerId: string,
-	rows: readonly Row[],
+	{ batchId, rows }: { readonly batchId: string; readonly rows: readonly Row[] },
 	actor: Actor
-): Promise<ReadonlyMap<number, PlacedOutcome>> {
+): Promise<BoundOnTheWay> {
 	const good = rows.filter(({ verdict }) => verdict === 'claimed' || verdict === 'already-ours');
 	const named = good.filter((row): row is PlacedRow => row.place !== null);
 	const outcomes = new Map<number, PlacedOutcome>();
-	if (named.length > 0) await bindNamed(customerId, named, actor, outcomes);
-	const free = rows.filter(({ verdict, line }) => verdict === 'claimed' && !outcomes.has(line));
-	const lineOf = new Map(free.flatMap(({ unitId, line }) => (unitId ? [[unitId, line] as const] : [])));
-	if (lineOf.size > 0)
-		for (const { unitId, place, bound, problem } of await fillOpenPositions(
-			customerId,
-			[...lineOf.keys()],
-			actor
-		))
-			outcomes.set(lineOf.get(unitId)!, {
-				ok: bound,
-				words:
-					bound === null
-						? `By rule for ${place}, once approved.`
-						: bound
-							? `Bound to ${place}, by rule.`
-							: `Not bound to ${place}: ${problem}`
-			});
-	return outcomes;
+	const wanted = named.length > 0 ? await pairNamed(customerId, named, actor, outcomes) : [];
+	const byUnit = new Map(wanted.map(({ unitId, line }) => [unitId, line]));
+	const lineOf = new Map(
+		rows.flatMap(({ verdict, line, unitId }) =>
+			verdict === 'claimed' && unitId && !outcomes.has(line) && !byUnit.has(unitId)
+				? [[unitId, line] as const]
+				: []
+		)
+	);
+	const taken = new Set(wanted.map(({ positionId }) => positionId));
+	const ruled =
+		lineOf.size > 0
+			? await fillings(customerId, [...lineOf.keys()], actor, taken)
+			: { proposed: [], ready: [] };
+	for (const { unitId, place } of ruled.proposed)
+		outcomes.set(lineOf.get(unitId)!, { ok: null, words: `By rule for ${place}, once approved.` });
+	const pairings = [...wanted, ...ruled.ready.map((one) => ({ ...one, line: lineOf.get(one.unitId)! }))];
+	const title = `Bind ${counted(pairings.length, 'unit')} of a list`;
+	const { bound, workId } = await bindMany(customerId, pairings, { title, aboutId: batchId }, actor);
+	for (const [index, { pairing, outcome }] of bound.entries())
+		outcomes.set(pairings[index]!.line, placed(pairing, outcome));
+	return { outcomes, work: workId === null ? null : { id: workId, count: pairings.length } };
 }
 
-async function bindNamed(
+function placed({ place, byRule }: Pairing, outcome: Act<string | Said> | null): PlacedOutcome {
+	if (outcome === null) return { ok: null, words: `Being bound to ${place}${byRule ? ', by rule' : ''}.` };
+	if (outcome.ok) return { ok: true, words: wordsOf(outcome.done) };
+	return { ok: false, words: `Not bound${byRule ? ` to ${place}` : ''}: ${outcome.problem}` };
+}
+
+/** Which position each row's unit goes to; what can be said without binding is an outcome already. */
+async function pairNamed(
 	customerId: string,
 	named: readonly PlacedRow[],
 	actor: Actor,
 	outcomes: Map<number, PlacedOutcome>
-): Promise<void> {
+): Promise<(Pairing & { readonly line: number })[]> {
 	const found = await findPlaces(customerId, named);
 	await noteShipping(customerId, found, actor);
-	const open = await openByProfile(
-		customerId,
-		named.flatMap(({ place }) => (place.position === null ? (place.profile ?? []) : []))
+	const takeNext = inTurn(
+		await openByProfile(
+			customerId,
+			named.flatMap(({ place }) => (place.position === null ? (place.profile ?? []) : []))
+		),
+		new Set(found.flatMap(({ positionId }) => positionId ?? []))
 	);
-	let bound = 0;
-	for (const [index, { line, place }] of named.entries()) {
+	return named.flatMap(({ line, serial, place }, index) => {
 		const there = found[index]!;
 		const settled = settledBefore(place, there);
 		if (settled !== null) outcomes.set(line, settled);
 		// Where it was shipped is noted; where it goes is for rules and people
-		else if (place.position === null && place.profile === null) continue;
-		else if (++bound > MOST_PLACED)
-			outcomes.set(line, notBound(`at most ${MOST_PLACED} at once. Send the rest again.`));
-		else outcomes.set(line, await bindThere(place, there, open, actor));
-	}
+		if (settled !== null || (place.position === null && place.profile === null)) return [];
+		const next = there.positionId
+			? { id: there.positionId, words: `${place.position} at ${place.site}` }
+			: takeNext(place.profile!, there.siteId);
+		if (next !== null)
+			return [{ line, serial, unitId: there.unitId!, positionId: next.id, place: next.words, byRule: false }];
+		outcomes.set(
+			line,
+			notBound(`no open position${place.site ? ` at “${place.site}”` : ''} follows “${place.profile}”.`)
+		);
+		return [];
+	});
 }
 
 const notBound = (why: string): PlacedOutcome => ({ ok: false, words: `Not bound: ${why}` });
@@ -101,23 +127,6 @@ function settledBefore(
 	if (boundTo === positionId)
 		return { ok: true, words: `Bound to ${place.position} at ${place.site} already.` };
 	return positionId === null && place.profile !== null ? { ok: true, words: 'Bound already.' } : null;
-}
-
-async function bindThere(
-	place: WantedPlace,
-	{ unitId, siteId, positionId }: Found,
-	open: ProfilePlace[],
-	actor: Actor
-): Promise<PlacedOutcome> {
-	const next = positionId
-		? { id: positionId, words: `${place.position} at ${place.site}` }
-		: takeNext(open, place.profile!, siteId);
-	if (next === null)
-		return notBound(`no open position${place.site ? ` at “${place.site}”` : ''} follows “${place.profile}”.`);
-	const act = await bindUnit(next.id, unitId!, actor);
-	if (!act.ok) return notBound(act.problem);
-	const warnings = await warningsOf({ unitId: unitId!, positionId: next.id });
-	return { ok: true, words: [`Bound to ${next.words}.`, ...warnings].join(' ') };
 }
 
 interface Found {
@@ -171,17 +180,21 @@ async function openByProfile(customerId: string, profiles: readonly string[]): P
 	return (rows as ProfilePlace[]).sort(nearestFirst(Date.now()));
 }
 
-/** Takes the first that is left out of the open positions. */
-function takeNext(
-	open: ProfilePlace[],
-	profile: string,
-	siteId: string | null
-): { id: string; words: string } | null {
-	const at = open.findIndex(
-		(place) => place.profile === profile.toLowerCase() && (siteId === null || place.siteId === siteId)
-	);
-	const [place] = at < 0 ? [] : open.splice(at, 1);
-	return place ? { id: place.id, words: `${place.name} at ${place.siteName}` } : null;
+/** Gives the first open position of a profile, at a site or anywhere, that was not given and is in no other row's name. */
+function inTurn(open: readonly ProfilePlace[], named: ReadonlySet<string>) {
+	const given = new Set(named);
+	// The next one stands last, where taking it moves no other
+	const waiting = group([...open].reverse(), ({ profile }) => profile);
+	const waitingAt = group([...open].reverse(), ({ profile, siteId }) => `${siteId} ${profile}`);
+	return (profile: string, siteId: string | null): { id: string; words: string } | null => {
+		const key = profile.toLowerCase();
+		const queue = (siteId === null ? waiting.get(key) : waitingAt.get(`${siteId} ${key}`)) ?? [];
+		let place = queue.pop();
+		while (place && given.has(place.id)) place = queue.pop();
+		if (!place) return null;
+		given.add(place.id);
+		return { id: place.id, words: `${place.name} at ${place.siteName}` };
+	};
 }
 
 /** Keeps where units were shipped, for when somebody pairs them otherwise. */

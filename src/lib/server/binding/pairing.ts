@@ -1,5 +1,6 @@
 import { kilometresBetween } from '../../../core/day';
 import { pairingWarnings } from '../../../core/onboarding';
+import type { Knex } from 'knex';
 import { database } from '../database';
 
 export interface Pair {
@@ -8,13 +9,25 @@ export interface Pair {
 }
 export const pairKey = ({ unitId, positionId }: Pair): string => `${unitId} ${positionId}`;
 
+/** A unit, and the position that it is to be bound to. */
+export interface Pairing extends Pair {
+	readonly serial: string;
+	/** The position in words. */
+	readonly place: string;
+	/** A rule wants it so. */
+	readonly byRule: boolean;
+}
+
 /**
  * What speaks against each pair of a unit and a position, by `pairKey`; pairs that nothing speaks against
  * are left out. Looks only at what whoever asks may see.
  */
-export async function warningsFor(pairs: readonly Pair[]): Promise<ReadonlyMap<string, readonly string[]>> {
+export async function warningsFor(
+	pairs: readonly Pair[],
+	knex: Knex = database()
+): Promise<ReadonlyMap<string, readonly string[]>> {
 	if (pairs.length === 0) return new Map();
-	const { rows } = await database().raw(
+	const { rows } = await knex.raw(
 		`select wanted.unit_id as "unitId", wanted.position_id as "positionId", site.name as "siteName", site.latitude, site.longitude,
 			case when shipped.id <> site.id then shipped.name end as "shippedTo", host(called.address) as address,
 			other.name as "otherName", other.latitude as "otherLatitude", other.longitude as "otherLongitude"
@@ -80,5 +93,5 @@ interface Row extends Pair {
 }
 
 /** The same for one pair. */
-export const warningsOf = async (pair: Pair): Promise<readonly string[]> =>
-	(await warningsFor([pair])).get(pairKey(pair)) ?? [];
+export const warningsOf = async (pair: Pair, knex?: Knex): Promise<readonly string[]> =>
+	(await warningsFor([pair], knex)).get(pairKey(pair)) ?? [];

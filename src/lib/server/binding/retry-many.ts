@@ -1,18 +1,9 @@
 import { done, refuse, type Act } from '../act';
 import { database } from '../database';
-import { beginLongWork, onLongWork } from '../jobs';
+import { beginLongWork } from '../jobs';
 import type { Actor } from '../ledger';
-import { retryIn } from './bind';
 
-const TRY_AGAIN = 'try again';
-
-/** From now on what was begun for many units at once is done. */
-export function startBinding(): void {
-	onLongWork(TRY_AGAIN, async (trx, { position }, actor) => {
-		const act = await retryIn(trx, position!, actor);
-		return act.ok ? done('It may try again.') : act;
-	});
-}
+export const TRY_AGAIN = 'try again';
 
 /**
  * Lets those of many units whose runs failed or stalled try again, as long work, each as an act of its own. Returns how

@@ -10,8 +10,8 @@ import { remember } from './remember';
 import { TAKE_UNITS } from './take';
 import { unitList } from './world';
 
-/** So many units are one batch. */
-const AT_ONCE = 200;
+/** So many units are one batch: as many as are bound at once. */
+const AT_ONCE = 100;
 
 interface Taking {
 	readonly id: string;
@@ -59,7 +59,7 @@ async function takeAll(run: Taking): Promise<void> {
 		for (let rows = await next(run.id, 0); rows.length > 0; rows = await next(run.id, rows.at(-1)!.ordinal)) {
 			const list = unitList(rows.map(({ base }) => ({ cells: JSON.parse(unseal(base)) })));
 			const claimed = await claimBatch(run.customer_id, list, actor);
-			if (claimed.ok) await bindOnTheWay(run.customer_id, claimed.done.rows, actor);
+			if (claimed.ok) await bindOnTheWay(run.customer_id, claimed.done, actor);
 			await database().transaction((trx) =>
 				note(trx, run, rows, claimed.ok ? claimed.done.rows : [], claimed.ok ? '' : claimed.problem)
 			);

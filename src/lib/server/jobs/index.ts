@@ -1,25 +1,31 @@
 export { CLEAN_UPS, cleanUp } from './clean-up';
 export {
 	adoptLongWork,
-	allWork,
 	beginLongWork,
-	cancelWork,
-	itemsOf,
-	lastWorkAbout,
+	doOrBegin,
 	LONG_WORK,
 	onLongWork,
-	ownWork,
-	putAway,
-	shownAlike,
-	workById,
+	wordsOf,
 	workOn,
-	type LongWork,
+	type DoneOrBegun,
 	type Said,
-	type ShownAlike,
 	type Thing,
-	type WorkItem
+	type WorkToDo
 } from './long-work';
 export { taskCounts, troubledJobs, tryJobAgain, type TaskCount, type TroubledJob } from './overview';
 export { beat, onBeat, onRebirth, startProcess, stopProcess, thisProcess } from './process';
 export { onJob, onSchedule, startJobs, stopJobs } from './worker';
 export { takeTurns, type Turns } from './turns';
+export {
+	allWork,
+	cancelWork,
+	itemsOf,
+	lastWorkAbout,
+	ownWork,
+	putAway,
+	shownAlike,
+	workById,
+	type LongWork,
+	type ShownAlike,
+	type WorkItem
+} from './work-list';

@@ -1,8 +1,7 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
-import type { Progress } from '../../../core/long-work';
-import { refuse, type Act } from '../act';
-import { TakenBack } from '../change';
+import { done, refuse, type Act } from '../act';
+import { changing, MEANWHILE, TakenBack } from '../change';
 import { BOOTSTRAP, database, enqueue, isRefusal, runAs } from '../database';
 import type { Actor } from '../ledger';
 import { notify } from '../live';
@@ -29,6 +28,7 @@ export interface Said {
 	readonly words: string;
 	readonly shown: string | null;
 }
+export const wordsOf = (said: string | Said): string => (typeof said === 'string' ? said : said.words);
 const LONGEST_SHOWN = 200_000;
 /** One thing's turn, in a transaction of its own; what it returns is said of it. A refusal takes it back. */
 type Each = (trx: Knex, about: Readonly<Record<string, string>>, actor: Actor) => Promise<Act<string | Said>>;
@@ -40,6 +40,12 @@ interface Kind {
 const kinds = new Map<string, Kind>();
 export const onLongWork = (kind: string, each: Each, refusals: Kind['refusals'] = {}): void =>
 	void kinds.set(kind, { each, refusals });
+
+function kindOf(name: string): Kind {
+	const kind = kinds.get(name);
+	if (!kind) throw new Error(`Nobody knows how to do “${name}”.`);
+	return kind;
+}
 
 export interface WorkToDo {
 	readonly kind: string;
@@ -79,6 +85,35 @@ export async function beginLongWork(
 	return { ok: true, done: { id } };
 }
 
+/** Up to so many things are done while whoever wants it waits for the answer. */
+const DONE_AT_ONCE = 100;
+/** Work has to be somebody's: a service token waits for its answer, and gives the rest again. */
+const DONE_AT_ONCE_FOR_TOKENS = 500;
+const NOT_SO_MANY = `A service token has at most ${DONE_AT_ONCE_FOR_TOKENS} done at once. Send the rest again.`;
+
+/** What was said of each thing, in their order; where they were too many for one answer, the work that does them instead. */
+export type DoneOrBegun =
+	| { readonly workId: null; readonly outcomes: readonly Act<string | Said>[] }
+	| { readonly workId: string; readonly outcomes: null };
+
+/** Does few things at once, each in a transaction of its own, and begins long work on more of them. */
+export async function doOrBegin(toDo: WorkToDo, actor: Actor): Promise<Act<DoneOrBegun>> {
+	const { things } = toDo;
+	if (things.length > DONE_AT_ONCE && actor.personId) {
+		const begun = await database().transaction((trx) => beginLongWork(trx, toDo, actor));
+		return begun.ok ? done({ workId: begun.done.id, outcomes: null }) : begun;
+	}
+	const { each, refusals } = kindOf(toDo.kind);
+	const outcomes: Act<string | Said>[] = [];
+	for (const { about } of things)
+		outcomes.push(
+			outcomes.length < DONE_AT_ONCE_FOR_TOKENS
+				? await changing((trx) => each(trx, about, actor), refusals)
+				: refuse(NOT_SO_MANY)
+		);
+	return done({ workId: null, outcomes });
+}
+
 /** Somebody else has taken it up, or it has ended. */
 class Superseded extends Error {}
 
@@ -100,8 +135,7 @@ export async function workOn(id: string): Promise<void> {
 	);
 	if (!work) return;
 	const actor = await actorById(work.person_id, work.actor, work.address ?? null);
-	const kind = kinds.get(work.kind);
-	if (!kind) throw new Error(`Nobody knows how to do “${work.kind}”.`);
+	const kind = kindOf(work.kind);
 	const [taken] = await runAs(BOOTSTRAP, () =>
 		database()('long_work')
 			.where({ id, state: 'under way' })
@@ -156,7 +190,7 @@ const COULD_NOT = 'Limen could not do this. The log of Limen says more.';
 function whyNot(error: unknown, refusals: Kind['refusals'], { id }: Turn): string {
 	if (error instanceof TakenBack) return error.refusal.problem;
 	if (error instanceof Superseded) throw error;
-	if (isRefusal(error)) return refusals[error.constraint ?? ''] ?? 'Somebody changed this meanwhile.';
+	if (isRefusal(error)) return refusals[error.constraint ?? ''] ?? MEANWHILE;
 	// The database is away, say
 	if ((error as { code?: unknown }).code !== undefined) throw error;
 	log.error({ work: id, error: (error as Error).stack }, 'a thing of long work could not be done');
@@ -197,119 +231,6 @@ async function end(turn: Turn): Promise<void> {
 			});
 		await notify(trx, 'work', turn.customerId, [turn.id]);
 	});
-}
-
-export interface LongWork extends Progress {
-	readonly id: string;
-	readonly title: string;
-	readonly actor: string;
-	readonly begunAt: Date;
-	readonly endedAt: Date | null;
-	readonly wantsCancel: boolean;
-	readonly customerId: string | null;
-}
-
-const works = () =>
-	database()('long_work').select(
-		'id',
-		'title',
-		'actor',
-		'begun_at as begunAt',
-		'ended_at as endedAt',
-		'state',
-		'total',
-		'done',
-		'failed',
-		'wants_cancel as wantsCancel',
-		'customer_id as customerId'
-	);
-
-/** What somebody began and has not put away: it goes with them from page to page. */
-export const ownWork = (personId: string): Promise<LongWork[]> =>
-	works()
-		.where({ person_id: personId, put_away: false })
-		.whereRaw(`(state = 'under way' or ended_at > now() - interval '1 day')`)
-		.orderBy('begun_at', 'desc')
-		.limit(5);
-
-export const allWork = (limit: number): Promise<LongWork[]> =>
-	works().orderBy('begun_at', 'desc').limit(limit);
-export const workById = (id: string): Promise<LongWork | undefined> => works().where({ id }).first();
-/** The last that was begun for something; undefined where none was, or it is not kept any more. */
-export const lastWorkAbout = (aboutId: string): Promise<LongWork | undefined> =>
-	works().where({ about_id: aboutId }).orderBy('begun_at', 'desc').first();
-
-export interface WorkItem {
-	readonly ordinal: number;
-	readonly subject: string;
-	readonly state: 'waiting' | 'done' | 'failed';
-	readonly words: string;
-}
-
-/** What came of each thing, what was not done first; `withoutShown`: of those alone of which nothing is shown. */
-export const itemsOf = (
-	id: string,
-	{ limit, only, withoutShown = false }: { limit: number; only?: WorkItem['state']; withoutShown?: boolean }
-): Promise<WorkItem[]> => {
-	const query = database()('long_work_item')
-		.where({ work_id: id })
-		.orderByRaw(`array_position(array['failed', 'waiting', 'done'], state), ordinal`)
-		.limit(limit)
-		.select('ordinal', 'subject', 'state', 'words');
-	if (only) void query.where({ state: only });
-	if (withoutShown) void query.whereNull('shown');
-	return query;
-};
-
-/** Things of which the same is shown. */
-export interface ShownAlike {
-	readonly shown: string;
-	readonly words: string;
-	readonly count: number;
-	/** The first of them; `unitId` where one of them is a unit. */
-	readonly things: readonly { readonly subject: string; readonly unitId: string | null }[];
-	/** So many in all of which something is shown, beyond the groups that are given too. */
-	readonly total: number;
-}
-const MOST_GROUPS = 100;
-const MOST_NAMED = 200;
-/**
- * What work shows of its things, those together of which it shows the same, the largest groups first. Of `customers` alone,
- * at which somebody may see that; null: of all.
- */
-export async function shownAlike(id: string, customers: readonly string[] | null): Promise<ShownAlike[]> {
-	const { rows } = await database().raw(
-		`select shown, words, count(*)::int as count,
-			to_jsonb((array_agg(jsonb_build_object('subject', subject, 'unitId', about->'unit') order by ordinal))[:${MOST_NAMED}]) as things,
-			(sum(count(*)) over ())::int as total
-		from long_work_item where work_id = :id and shown is not null and (:customers::uuid[] is null or customer_id = any (:customers::uuid[]))
-		group by shown, words order by count(*) desc, min(ordinal) limit ${MOST_GROUPS}`,
-		{ id, customers: customers && [...customers] }
-	);
-	return rows;
-}
-
-/** Stops it after the thing it is at; what is done stays done. Whoever began it may, and administrators. */
-export async function cancelWork(id: string, actor: Actor): Promise<Act> {
-	return database().transaction(async (trx) => {
-		const work = await trx('long_work').where({ id }).first('person_id', 'state', 'customer_id');
-		if (!work) return refuse('There is no such work.');
-		if (work.person_id !== actor.personId && !actor.may('manage people', null))
-			return refuse('Only whoever began it can stop it.');
-		if (work.state !== 'under way') return refuse('It has ended already.');
-		await trx('long_work').where({ id }).update({ wants_cancel: true });
-		await notify(trx, 'work', work.customer_id, [id]);
-		return { ok: true, done: undefined };
-	});
-}
-
-/** Takes ended work off the bar of whoever began it; it stays in the list. */
-export async function putAway(id: string, actor: Actor): Promise<Act> {
-	const away = await database()('long_work')
-		.where({ id, person_id: actor.personId ?? null })
-		.whereNot({ state: 'under way' })
-		.update({ put_away: true });
-	return away > 0 ? { ok: true, done: undefined } : refuse('It is still under way, or not yours.');
 }
 
 /** All that has not ended has its job: after a restart, and after a backup was brought back. */

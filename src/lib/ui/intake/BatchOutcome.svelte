@@ -33,6 +33,7 @@
 			readonly passedOver: readonly string[];
 			readonly given: number;
 			readonly bound: number;
+			readonly binding: { readonly id: string; readonly count: number } | null;
 			readonly held: number;
 			readonly unbound: number;
 			readonly remark: string | null;
@@ -99,7 +100,8 @@
 	<h2>
 		{counts.claimed} of {total} claimed{#if counts.asked > 0}, {counts.asked} asked of the makers{/if}{#if counts['already-ours'] + counts.repeated > 0},
 			{counts['already-ours'] + counts.repeated} there already{/if}{#if toMend > 0},
-			<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if outcome.bound > 0}, {outcome.bound} bound{/if}{#if outcome.held > 0},
+			<span class="text-[var(--brick)]">{toMend} to mend</span>{/if}{#if outcome.bound > 0}, {outcome.bound} bound{/if}{#if outcome.binding},
+			<a href="/work/{outcome.binding.id}">{outcome.binding.count} being bound</a>{/if}{#if outcome.held > 0},
 			{outcome.held} to approve{/if}{#if outcome.unbound > 0},
 			<span class="text-[var(--brick)]">{outcome.unbound} not bound</span>{/if}
 	</h2>

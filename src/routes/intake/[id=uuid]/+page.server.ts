@@ -4,6 +4,7 @@ import { done, refuse } from '$lib/server/act';
 import { formAction, oneId } from '$lib/server/forms';
 import { againAction, batchById, batchHead, claimBatch, dropRefused, dropRow } from '$lib/server/intake';
 import { bindOnTheWay } from '$lib/server/binding';
+import { lastWorkAbout } from '$lib/server/jobs';
 import { maySee, demand } from '$lib/server/people';
 import { endOfBatch, outcomesOfBatch } from '$lib/server/watch';
 import type { Actions, PageServerLoad } from './$types';
@@ -17,12 +18,13 @@ export const load: PageServerLoad = async ({ params, locals, depends }) => {
 	if (!head) error(404, 'There is no such batch.');
 	demand(locals, 'see', head.customerId);
 	const mayMend = maySee(locals, 'claim', head.customerId);
-	const [batch, outcomes, ends] = await Promise.all([
+	const [batch, outcomes, ends, binding] = await Promise.all([
 		batchById(params.id, mayMend, MOST_SHOWN),
 		outcomesOfBatch(params.id),
-		endOfBatch(params.id)
+		endOfBatch(params.id),
+		lastWorkAbout(params.id)
 	]);
-	return { batch: batch!, mayMend, outcomes, ends };
+	return { batch: batch!, mayMend, outcomes, ends, binding };
 };
 
 const ordinal = v.pipe(v.string(), v.regex(/^\d{1,6}$/), v.transform(Number));
@@ -47,7 +49,7 @@ export const actions: Actions = {
 				mending: { batchId: event.params.id!, ordinal: row }
 			});
 			if (!act.ok) return act;
-			await bindOnTheWay(batch.customerId, act.done.rows, actor);
+			await bindOnTheWay(batch.customerId, act.done, actor);
 			const [first] = act.done.rows;
 			return first?.unitId || first?.verdict === 'already-ours'
 				? done(`${first.serial} is taken in.`)

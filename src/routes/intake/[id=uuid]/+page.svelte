@@ -19,9 +19,10 @@
 	import { ExpectedEnd } from '$ui/arrivals';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
+	import { Progress } from '$ui/work';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['units', 'runs'], { rest: 600 }));
+	onMount(() => refreshOn(['units', 'runs', 'work'], { rest: 600 }));
 	const batch = $derived(data.batch);
 	const asked = $derived(batch.counts.asked);
 	const done = $derived(batch.counts.claimed);
@@ -66,6 +67,11 @@
 				<ExpectedEnd ends={data.ends} from={null} />
 			</li>{/if}
 	</ul>
+{/if}
+{#if data.binding}
+	<p class="mt-2">
+		<a href="/work/{data.binding.id}">{data.binding.title}</a>: <Progress work={data.binding} />
+	</p>
 {/if}
 {#if asked > 0}
 	<label class="mt-2 block max-w-xl"

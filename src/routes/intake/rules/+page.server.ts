@@ -1,8 +1,9 @@
 import * as v from 'valibot';
+import { counted } from '$core/text';
 import { done, refuse } from '$lib/server/act';
 import { formAction, manyIds, oneId } from '$lib/server/forms';
 import {
-	approveProposal,
+	approveProposals,
 	bindingRules,
 	declineProposal,
 	fillOpenPositions,
@@ -54,30 +55,34 @@ export const actions: Actions = {
 	}),
 	fill: formAction(v.object({ customer: oneId(WHICH) }), {
 		act: async ({ customer }, actor) => {
-			const outcomes = await fillOpenPositions(customer, null, actor);
-			const counted = (wanted: boolean | null) => outcomes.filter(({ bound }) => bound === wanted).length;
-			const words = `${counted(true)} bound, ${counted(null)} to approve.`;
-			const failed = outcomes.filter(({ bound }) => bound === false);
-			return failed.length === 0
-				? done(words)
-				: refuse(`${words} ${failed.map(({ place, problem }) => `${place}: ${problem}`).join(' ')}`);
+			const { proposed, bound, workId } = await fillOpenPositions(customer, actor);
+			if (workId !== null)
+				return done(
+					`${counted(bound.length, 'unit is', 'units are')} being bound, ${proposed.length} to approve.`
+				);
+			const failed = bound.flatMap(({ pairing, outcome }) =>
+				outcome?.ok === false ? [`${pairing.place}: ${outcome.problem}`] : []
+			);
+			const words = `${bound.length - failed.length} bound, ${proposed.length} to approve.`;
+			return failed.length === 0 ? done(words) : refuse(`${words} ${failed.join(' ')}`);
 		},
 		said: (words) => words
 	}),
 	approve: formAction(v.object({ unit: manyIds('Choose at least one.') }), {
 		act: async ({ unit }, actor) => {
-			const problems: string[] = [];
-			const bound: string[] = [];
-			for (const one of unit) {
-				const act = await approveProposal(one, actor);
-				if (act.ok) bound.push(act.done.positionId);
-				else problems.push(act.problem);
-			}
-			return problems.length === 0
-				? done(bound)
-				: refuse(`${bound.length} bound; not bound: ${[...new Set(problems)].join(' ')}`);
+			const act = await approveProposals(unit, actor);
+			if (!act.ok || act.done.workId !== null) return act;
+			const problems = new Set(act.done.outcomes.flatMap((one) => (one.ok ? [] : [one.problem])));
+			const bound = act.done.outcomes.filter(({ ok }) => ok).length;
+			return problems.size === 0 ? act : refuse(`${bound} bound; not bound: ${[...problems].join(' ')}`);
 		},
-		said: (bound) => ({ said: `${bound.length} bound.`, ...(bound.length === 1 && { undo: bound[0]! }) })
+		said: ({ workId, positionIds }) =>
+			workId === null
+				? {
+						said: `${positionIds.length} bound.`,
+						...(positionIds.length === 1 && { undo: positionIds[0]! })
+					}
+				: { said: `${positionIds.length} are being bound.` }
 	}),
 	decline: formAction(v.object({ unit: oneId(WHICH) }), {
 		act: ({ unit }, actor) => declineProposal(unit, actor),

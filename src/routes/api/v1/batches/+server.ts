@@ -21,7 +21,7 @@ export const POST: RequestHandler = async (event) => {
 		const actor = actorOf(event);
 		const act = await claimBatch(customerId, text, actor);
 		if (!act.ok) return problem(422, act.problem);
-		const bound = await bindOnTheWay(customerId, act.done.rows, actor);
+		const { outcomes, work } = await bindOnTheWay(customerId, act.done, actor);
 		const { batchId: id, counts, rows } = act.done;
 		const ownership = await ownershipOf(id);
 		return answer(
@@ -39,8 +39,9 @@ export const POST: RequestHandler = async (event) => {
 					repairs,
 					// The makers are asked afterwards
 					ownership: unitId === null ? null : ownership.get(unitId)!,
-					binding: bound.get(line) ?? null
-				}))
+					binding: outcomes.get(line) ?? null
+				})),
+				bindingWork: work?.id ?? null
 			},
 			201
 		);
