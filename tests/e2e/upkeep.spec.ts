@@ -60,6 +60,18 @@ test('what somebody typed at a unit is found, put right, accepted into the plan;
 		).toBeVisible();
 	});
 
+	await test.step('the commands that would put it right are looked at before, where it is decided', async () => {
+		await visit(page, '/upkeep');
+		const group = page.getByRole('listitem').filter({ hasText: 'Upkeep rooms, sw-1' });
+		await group.getByRole('link', { name: 'Decide' }).click();
+		await page.getByRole('button', { name: 'Look at the commands' }).click();
+		const looked = page.locator('form').filter({ hasText: 'The exact commands' });
+		await expect(looked).toContainText('all 1 done');
+		await looked.getByRole('link', { name: /^Looked/ }).click();
+		await expect(page.getByRole('heading', { level: 1 })).toHaveText('What 1 unit would be told');
+		await expect(page.locator('main')).toContainText('upkeep-sw-1');
+	});
+
 	await test.step('it is put right, and nothing else is sent', async () => {
 		await visit(page, versions);
 		await page.getByRole('link', { name: 'Put this right' }).click();

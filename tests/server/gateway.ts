@@ -50,6 +50,8 @@ export class Gateway {
 	/** Commands that it does not understand. */
 	refuses: RegExp | null = null;
 	readonly heard: string[] = [];
+	/** What happens elsewhere at the moment at which it hears a command. */
+	whenHearing: ((command: string) => void) | null = null;
 	/** Another process of Limen that it dials. */
 	port: number | undefined;
 	call: ReturnType<typeof dial> | null = null;
@@ -97,6 +99,7 @@ export class Gateway {
 		const { key, accounts } = maker.home(maker.format.read(this.runs))!;
 		const answer = (command: string) => {
 			this.heard.push(command);
+			this.whenHearing?.(command);
 			if (this.refuses?.test(command)) return null;
 			const said = maker.answer(command, {
 				serial: this.unit.serial,
@@ -193,11 +196,20 @@ export async function behind(): Promise<Gateway> {
 }
 
 export const BECAUSE = () => ({ ...ACTOR, reason: 'for a test' });
-export async function send({ unit }: Gateway, discards = false, wanted?: Wanted): Promise<string> {
-	const look = must(await lookBeforeSending(unit.unitId, true, wanted));
-	const { readingId: reading, fingerprint } = look;
-	const sending = { reading, fingerprint, discards, asked: false, ...(wanted && { wanted }) };
-	return must(await beginSend(unit.unitId, sending, BECAUSE())).sendId;
+/** What somebody saw who looked at what a send would change. */
+export async function looked({ unit }: Gateway, wanted?: Wanted) {
+	const { readingId, fingerprint } = must(await lookBeforeSending(unit.unitId, true, wanted));
+	return { reading: readingId, fingerprint };
+}
+export async function send(
+	gateway: Gateway,
+	discards = false,
+	wanted?: Wanted,
+	seen?: Awaited<ReturnType<typeof looked>>
+): Promise<string> {
+	const look = seen ?? (await looked(gateway, wanted));
+	const sending = { ...look, discards, asked: false, ...(wanted && { wanted }) };
+	return must(await beginSend(gateway.unit.unitId, sending, BECAUSE())).sendId;
 }
 /** As if so many seconds had passed since it was set off. */
 export const ago = (unitId: string, seconds: number) =>

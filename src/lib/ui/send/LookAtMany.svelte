@@ -18,7 +18,7 @@
 		The exact commands, compared with what each unit was read to run last; units that are told the same stand
 		together.
 		{#if looked}<span class="block"
-				><a href="/work/{looked.id}">Looked at <When at={looked.begunAt} /></a>: <Progress
+				><a href="/work/{looked.id}">Looked <When at={looked.begunAt} /></a>: <Progress
 					work={looked}
 				/></span
 			>{/if}
