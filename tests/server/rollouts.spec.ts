@@ -79,6 +79,14 @@ describe('a rollout', () => {
 		expect(pdf.subarray(0, 5).toString()).to.equal('%PDF-');
 		const elsewhere = await newPerson({ 'Southfold Physio': 'engineer' });
 		expect((await get(`/arrivals/rollouts/${id}/file`, elsewhere)).status).to.equal(404);
+		const window = async (query: string, person = engineer) =>
+			(await get(`/arrivals/rollouts/${id}/rows${query}`, person)).json();
+		const whole = await window('');
+		expect(whole.rows.map(({ unitId }: { unitId: string }) => unitId)).to.have.members(units(gateways));
+		expect(await window('?offset=1')).to.deep.equal({ total: 3, offset: 1, rows: whole.rows.slice(1) });
+		expect(await window('?wave=0')).to.deep.include({ total: 1 });
+		expect(await window('?state=failed')).to.deep.equal({ total: 0, offset: 0, rows: [] });
+		expect(await window('', elsewhere)).to.deep.include({ total: 0, rows: [] });
 
 		const back = must(await goBack(id, ACTOR));
 		expect(back.count).to.equal(3);

@@ -51,8 +51,9 @@ export interface RolloutItem {
 	readonly isNow: boolean;
 	/** How long it is expected to take, in milliseconds. */
 	readonly takes: number;
-	readonly begunAt: Date | null;
-	readonly endedAt: Date | null;
+	/** In milliseconds since 1970. */
+	readonly begunAt: number | null;
+	readonly endedAt: number | null;
 	/** What its flash or its send is at; null when none is under way. */
 	readonly flashState: string | null;
 	readonly percent: number | null;

@@ -48,6 +48,7 @@ export const ARRIVING: Asks = {
 	}),
 	'GET /arrivals/rollouts/[id=uuid]': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}`, as),
 	'GET /arrivals/rollouts/[id=uuid]/file': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}/file`, as),
+	'GET /arrivals/rollouts/[id=uuid]/rows': (ids, as) => get(`/arrivals/rollouts/${ids.rollout}/rows`, as),
 	'POST /arrivals/rollouts/[id=uuid]?/begin': (ids, as) =>
 		post(
 			`/arrivals/rollouts/${ids.rollout}?/begin`,

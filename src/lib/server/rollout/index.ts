@@ -11,8 +11,9 @@ export { tellOfRollouts } from './tell';
 export {
 	allRollouts,
 	failedAlike,
-	ITEMS_AT_ONCE,
 	itemsOfRollout,
+	rolloutWindow,
+	whichIn,
 	rolloutById,
 	stoppedRollouts,
 	wavesOfRollout

@@ -21,8 +21,8 @@ export const rolloutRows = (items: readonly RolloutItem[]): string[][] => [
 		one.to ?? '',
 		one.state,
 		one.words,
-		one.begunAt?.toISOString() ?? '',
-		one.endedAt?.toISOString() ?? ''
+		one.begunAt === null ? '' : new Date(one.begunAt).toISOString(),
+		one.endedAt === null ? '' : new Date(one.endedAt).toISOString()
 	])
 ];
 

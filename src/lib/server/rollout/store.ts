@@ -1,13 +1,17 @@
 import type { Knex } from 'knex';
-import type {
-	FailedAlike,
-	ItemState,
-	PlanInputs,
-	Rollout,
-	RolloutItem,
-	WaveCount
+import { ROWS_AT_ONCE } from '../../../core/list';
+import {
+	ITEM_STATES,
+	type FailedAlike,
+	type ItemState,
+	type PlanInputs,
+	type Rollout,
+	type RolloutItem,
+	type WaveCount
 } from '../../../core/rollout';
 import { database } from '../database';
+import type { ListRows } from '../list';
+import { MOST_UNITS } from './candidates';
 
 const rollouts = (where: string) => `
 	select rollout.id, title, kind, rollout.customer_id as "customerId", rules, rollout.state, rollout.words, stopped_models as "stoppedModels", actor,
@@ -39,37 +43,65 @@ export async function stoppedRollouts(customers: readonly string[] | null): Prom
 	return (await allRollouts(customers)).filter(({ state }) => state === 'stopped');
 }
 
-/** So many units a page shows. */
-export const ITEMS_AT_ONCE = 400;
+/** Which of a rollout's units are meant; all of them where nothing is said. */
+export interface WhichItems {
+	readonly state?: ItemState | null;
+	readonly wave?: number | null;
+	readonly unit?: string | null;
+	readonly offset?: number;
+	readonly limit?: number;
+}
+const WHICH = `item.rollout_id = :id and (:state::text is null or item.state = :state) and (:wave::int is null or item.wave = :wave::int)
+	and (:unit::uuid is null or item.unit_id = :unit::uuid)`;
+const ASKED = { state: null, wave: null, unit: null };
 
 /** The units of a rollout, wave by wave: what goes wrong first, then what is under way, what waits, what is over. */
-export async function itemsOfRollout(
-	id: string,
-	{
-		state = null,
-		wave = null,
-		limit = ITEMS_AT_ONCE
-	}: { readonly state?: ItemState | null; readonly wave?: number | null; readonly limit?: number } = {}
-): Promise<RolloutItem[]> {
+export async function itemsOfRollout(id: string, which: WhichItems = {}): Promise<RolloutItem[]> {
 	const { rows } = await database().raw(
 		`select item.unit_id as "unitId", serial, site.id as "siteId", site.name as "siteName", position.name as "positionName", customer.name as customer,
 			model.name as model, item.wave, item.had as "from", item.gets as "to", item.state, item.words, item.signature, now_because is not null as "isNow",
-			(extract(epoch from takes) * 1000)::float8 as takes, item.begun_at as "begunAt", item.ended_at as "endedAt",
+			(extract(epoch from takes) * 1000)::float8 as takes, (extract(epoch from item.begun_at) * 1000)::float8 as "begunAt",
+			(extract(epoch from item.ended_at) * 1000)::float8 as "endedAt",
 			flash.state as "flashState", flash.percent, send.state as "sendState", rotation.state as "rotationState",
 			exists (select from unit_connection c where c.unit_id = item.unit_id and c.ended_at is null) as "isConnected",
 			item.state = 'waiting' and (exists (select from rollout_item other where other.unit_id = item.unit_id and other.state = 'under way')
 				or exists (select from flash f where f.unit_id = item.unit_id and f.ended_at is null)
 				or exists (select from send s where s.unit_id = item.unit_id and s.ended_at is null)) as "isBusy"
-		from rollout_item item join any_unit unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
+		from (
+			select item.*, row_number() over (
+				order by array_position(array['failed', 'under way', 'waiting', 'done', 'left out'], state), wave, ended_at desc nulls last, ordinal
+			) as place from rollout_item item where ${WHICH} order by place offset :offset limit :limit
+		) item join any_unit unit on unit.id = item.unit_id join site on site.id = item.site_id join position on position.id = item.position_id
 		join customer on customer.id = item.customer_id join model on model.id = item.model_id
 		left join flash on flash.id = item.flash_id and flash.ended_at is null left join send on send.id = item.send_id and send.ended_at is null
-		left join rotation on rotation.id = item.rotation_id and rotation.ended_at is null
-		where item.rollout_id = :id and (:state::text is null or item.state = :state) and (:wave::int is null or item.wave = :wave::int)
-		order by array_position(array['failed', 'under way', 'waiting', 'done', 'left out'], item.state), item.wave, item.ended_at desc nulls last, item.ordinal
-		limit :limit`,
-		{ id, state, wave, limit }
+		left join rotation on rotation.id = item.rotation_id and rotation.ended_at is null order by place`,
+		{ id, ...ASKED, offset: 0, limit: MOST_UNITS, ...which }
 	);
 	return rows;
+}
+
+/** Those of them that are in sight, of how many. */
+export async function rolloutWindow(
+	id: string,
+	which: Pick<WhichItems, 'state' | 'wave'>,
+	offset: number
+): Promise<ListRows<RolloutItem>> {
+	const [rows, counted] = await Promise.all([
+		itemsOfRollout(id, { ...which, offset, limit: ROWS_AT_ONCE }),
+		database().raw(`select count(*)::int as total from rollout_item item where ${WHICH}`, {
+			id,
+			...ASKED,
+			...which
+		})
+	]);
+	return { total: counted.rows[0].total, offset, rows };
+}
+
+/** Which units the address of a rollout's page asks for. */
+export function whichIn(url: URL): Pick<WhichItems, 'state' | 'wave'> {
+	const given = url.searchParams.get('state');
+	const wave = /^\d{1,2}$/.exec(url.searchParams.get('wave') ?? '')?.[0];
+	return { state: ITEM_STATES.find((one) => one === given) ?? null, wave: wave ? Number(wave) : null };
 }
 
 export async function wavesOfRollout(id: string): Promise<WaveCount[]> {

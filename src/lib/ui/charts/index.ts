@@ -6,5 +6,6 @@ export { default as DaysChart } from './DaysChart.svelte';
 export { default as ReachMatrix } from './ReachMatrix.svelte';
 export { default as SizeLine } from './SizeLine.svelte';
 export { default as StepCurve } from './StepCurve.svelte';
+export { timeMarks } from './axis';
 export { pngOf, saveFile, svgFileOf } from './export';
 export { default as Stroke } from './Stroke.svelte';

@@ -12,7 +12,7 @@
 	} from '$core/health';
 	import { exactly } from '$core/text';
 	import { Stroke } from '../charts';
-	import { timeMarks } from './axis';
+	import { timeMarks } from '../charts';
 
 	/**
 	 * Figures over time: a line for each of a few, with the range between its least and its most; where nothing is known,

@@ -1,1 +1,2 @@
 export { default as WorkList } from './WorkList.svelte';
+export { LongRows } from './rows.svelte';

@@ -11,7 +11,7 @@ interface Window<Row> {
  * The rows of a long list, fetched as they come into sight, some at a time. What is shown stays until newer
  * rows are there; while one scrolls past quickly nothing is asked for.
  */
-export class LongRows<Row extends { readonly id: string }> {
+export class LongRows<Row> {
 	total = $state(0);
 	/** Rows are being fetched that are in sight. */
 	waiting = $state(false);

@@ -1,7 +1,8 @@
 <script lang="ts">
-	import { max, scaleLinear, scaleTime, timeFormat } from 'd3';
+	import { max, scaleLinear, scaleTime } from 'd3';
 	import type { RolloutPlan } from '$core/rollout';
 	import { counted } from '$core/text';
+	import { timeMarks } from '../charts';
 
 	/** How many units are under way when, wave by wave, if each takes as long as expected: hills along the time. */
 	let { plan }: { plan: RolloutPlan } = $props();
@@ -30,8 +31,8 @@
 	});
 	const height = $derived(scaleLinear([0, max(hills.flat()) ?? 1], [0, ROW - 16]));
 	const each = $derived((x.range()[1]! - LEFT) / BUCKETS);
-	const ticks = $derived(x.ticks(Math.max(2, Math.floor(width / 140))));
-	const label = $derived(until - from > 2 * 86_400_000 ? timeFormat('%-d %b') : timeFormat('%-d %b %H:%M'));
+	const { timeZone } = Intl.DateTimeFormat().resolvedOptions();
+	const marks = $derived(timeMarks(from, until, x.range()[1]! - LEFT, timeZone));
 </script>
 
 {#if spans.length > 0}
@@ -44,9 +45,9 @@
 			role="img"
 			aria-label="{counted(plan.waves.length, 'wave')} over time"
 		>
-			{#each ticks as tick (tick.getTime())}
-				<line x1={x(tick)} x2={x(tick)} y1="0" y2={plan.waves.length * ROW} class="tick" />
-				<text x={x(tick)} y={plan.waves.length * ROW + 16} class="when">{label(tick)}</text>
+			{#each marks as { at, words } (at)}
+				<line x1={x(at)} x2={x(at)} y1="0" y2={plan.waves.length * ROW} class="tick" />
+				<text x={x(at)} y={plan.waves.length * ROW + 16} class="when">{words}</text>
 			{/each}
 			{#each hills as hill, wave (wave)}
 				{@const ground = (wave + 1) * ROW - 6}

@@ -11,6 +11,7 @@
 		TableHeadCell
 	} from 'flowbite-svelte';
 	import {
+		bringsConfiguration,
 		fewestFailures,
 		kindDone,
 		rolloutRulesSchema,
@@ -97,7 +98,7 @@
 		{ahead.away === 1 ? 'is' : 'are'} not connected, or {ahead.away === 1 ? 'has' : 'have'} no window in the next
 		four weeks. They wait for that until then and hold nobody up.</Notice
 	>{/if}
-{#if ahead.drifted > 0 && kind !== 'firmware'}<Notice kind="careful" class="mt-2"
+{#if ahead.drifted > 0 && bringsConfiguration(kind)}<Notice kind="careful" class="mt-2"
 		>{counted(ahead.drifted, 'unit')}
 		{ahead.drifted === 1 ? 'runs' : 'run'} something else than intended: what is sent takes its place.</Notice
 	>{/if}
@@ -158,7 +159,7 @@
 			</p>
 		{:else if rules === null}<p class="quiet">Mend the limits first.</p>
 		{:else}<p class="quiet">Being computed …</p>{/if}
-		<h3 class="mt-4">What changes</h3>
+		<h3 class="mt-4">{kind === 'restart' ? 'Which units' : 'What changes'}</h3>
 		{#if kind === 'secret'}<p class="mt-1">
 				{#if ahead.renews.length === 0}Each is brought to Limen’s new key, and no longer lets the one before
 					in.{:else}

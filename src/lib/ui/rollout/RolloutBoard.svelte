@@ -1,13 +1,7 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { onMount, untrack } from 'svelte';
+	import { Button } from 'flowbite-svelte';
+	import { goto } from '$app/navigation';
 	import { page } from '$app/state';
 	import { flashTitle, type FlashState } from '$core/firmware';
 	import {
@@ -21,7 +15,9 @@
 	import { sendTitle, type SendState } from '$core/send';
 	import { rotationTitle, type RotationState } from '$core/secret';
 	import { counted } from '$core/text';
+	import { Grid, type GridColumn } from '../grid';
 	import { Notice } from '../kit';
+	import { LongRows } from '../list';
 	import { clock, duration, Serial, Standing, When } from '../marks';
 	import { act } from '../forms';
 	import { ITEMS } from './words';
@@ -30,15 +26,17 @@
 	interface Props {
 		rollout: Rollout;
 		waves: readonly WaveCount[];
-		items: readonly RolloutItem[];
+		/** Its units in sight at first; the others are fetched as they come into sight. */
+		items: { readonly total: number; readonly offset: number; readonly rows: readonly RolloutItem[] };
 		alike: readonly FailedAlike[];
 		mayAct: boolean;
-		atOnce: number;
 	}
-	let { rollout, waves, items, alike, mayAct, atOnce }: Props = $props();
+	let { rollout, waves, items, alike, mayAct }: Props = $props();
 
 	const chosen = $derived(page.url.searchParams.get('state'));
 	const wave = $derived(/^\d{1,2}$/.exec(page.url.searchParams.get('wave') ?? '')?.[0] ?? null);
+	const isWholeDone = $derived(rollout.state === 'ended' && rollout.done === rollout.total);
+	const noticeKind = $derived(rollout.state === 'stopped' ? 'wrong' : isWholeDone ? 'done' : 'careful');
 	const isOpen = $derived(rollout.state !== 'ended');
 	const CHOICES: readonly (readonly [ItemState, string])[] = [
 		['failed', 'failed'],
@@ -66,15 +64,49 @@
 		return item.state === 'under way' ? 'being told' : item.state;
 	}
 	const isLate = (item: RolloutItem) =>
-		item.state === 'under way' &&
-		item.begunAt !== null &&
-		clock.now - item.begunAt.getTime() > 2 * item.takes;
-	const rest = (item: RolloutItem) => Math.max(0, item.takes - (clock.now - item.begunAt!.getTime()));
+		item.state === 'under way' && item.begunAt !== null && clock.now - item.begunAt > 2 * item.takes;
+	/** How long it has been at it, and how long it will be; or what it waits for. */
+	function howLong(item: RolloutItem): string {
+		if (item.state === 'under way' && item.begunAt !== null) {
+			const since = clock.now - item.begunAt;
+			return isLate(item)
+				? `${duration(since)}, expected were ${duration(item.takes)}`
+				: `about ${duration(Math.max(0, item.takes - since))} more`;
+		}
+		if (item.state !== 'waiting' || item.words !== '') return '';
+		if (item.isBusy) return 'something else is done at it just now';
+		if (!item.isConnected && interrupts(rollout.kind)) return 'not connected';
+		return item.isNow ? 'its turn is next' : '';
+	}
+
+	const columns = $derived<readonly GridColumn[]>([
+		{ id: 'place', title: 'Where', width: 14, grows: true },
+		{ id: 'unit', title: 'Unit', width: 15, wide: true },
+		{ id: 'wave', title: 'Wave', width: 4, wide: true },
+		...(rollout.kind === 'firmware' ? [{ id: 'firmware', title: 'Firmware', width: 10, wide: true }] : []),
+		{ id: 'state', title: 'How it stands', width: 11 },
+		{ id: 'time', title: 'When', width: 13, wide: true },
+		{ id: 'words', title: 'What it said', width: 11, grows: true, wide: true },
+		...(mayAct && isOpen ? [{ id: 'act', title: 'What to do', width: 14, wide: true }] : [])
+	]);
+	const rows = new LongRows<RolloutItem>(
+		untrack(() => items),
+		() => `${page.url.pathname}/rows${page.url.search}`
+	);
+	let grid: ReturnType<typeof Grid> | undefined = $state();
+	let seen = untrack(() => page.url.search);
+	$effect(() => {
+		const [window, address] = [items, page.url.search];
+		untrack(() => {
+			rows.take(window, address !== seen);
+			if (address !== seen) grid?.toTop();
+			seen = address;
+		});
+	});
+	onMount(() => () => rows.stop());
 </script>
 
-{#if rollout.words}<Notice kind={rollout.state === 'stopped' ? 'wrong' : 'careful'} class="mt-3"
-		>{rollout.words}</Notice
-	>{/if}
+{#if rollout.words}<Notice kind={noticeKind} class="mt-3">{rollout.words}</Notice>{/if}
 <ul class="sheet mt-3" aria-label="Waves">
 	{#each waves as one (one.wave)}
 		<li data-wave={one.wave}>
@@ -106,65 +138,52 @@
 			>{/if}{/each}
 	{#if wave}<span>wave {Number(wave) + 1} only</span>{/if}
 </nav>
-<Table classes={{ div: 'mt-2' }}>
-	<TableHead
-		><TableHeadCell>Where</TableHeadCell><TableHeadCell>Unit</TableHeadCell><TableHeadCell>Wave</TableHeadCell
-		>{#if rollout.kind === 'firmware'}<TableHeadCell>Firmware</TableHeadCell>{/if}<TableHeadCell
-			>How it stands</TableHeadCell
-		><TableHeadCell><span class="sr-only">What to do</span></TableHeadCell></TableHead
+<div class="mt-2">
+	<Grid
+		bind:this={grid}
+		label="Units of this rollout"
+		{columns}
+		count={rows.total}
+		row={44}
+		onsee={(from, to) => rows.see(from, Math.max(from, to - 1))}
+		onopen={(index) => {
+			const item = rows.at(index);
+			if (item) void goto(`/units/${item.unitId}`);
+		}}
+		about={(index) => {
+			const item = rows.at(index);
+			return item ? { 'data-unit': item.serial, 'data-state': item.state } : {};
+		}}
 	>
-	<TableBody>
-		{#each items as item (item.unitId)}
-			<TableBodyRow data-unit={item.serial} data-state={item.state}
-				><TableBodyCell><a href="/sites/{item.siteId}">{item.siteName}</a>, {item.positionName}</TableBodyCell
-				><TableBodyCell
-					><a href="/units/{item.unitId}"><Serial serial={item.serial} /></a>
-					<span class="quiet">{item.model}</span></TableBodyCell
-				><TableBodyCell>{item.wave === null ? '' : item.wave + 1}</TableBodyCell
-				>{#if rollout.kind === 'firmware'}<TableBodyCell class="mono whitespace-nowrap"
-						>{item.from} → {item.to}</TableBodyCell
-					>{/if}<TableBodyCell
-					><Standing
-						standing={isLate(item) ? 'late' : ITEMS[item.state]}
-						word={doing(item)}
-					/>{#if item.state === 'under way' && item.begunAt}
-						<span class="quiet ml-2"
-							>{#if isLate(item)}{duration(clock.now - item.begunAt.getTime())}, expected were {duration(
-									item.takes
-								)}{:else}about {duration(rest(item))} more{/if}</span
-						>{:else if item.state === 'waiting' && item.words === ''}
-						<span class="quiet ml-2"
-							>{item.isBusy
-								? 'something else is done at it just now'
-								: !item.isConnected && interrupts(rollout.kind)
-									? 'not connected'
-									: item.isNow
-										? 'its turn is next'
-										: ''}</span
-						>{/if}{#if item.words}<span class="block">{item.words}</span>{/if}{#if item.endedAt}<span
-							class="quiet block"><When at={item.endedAt} /></span
-						>{/if}</TableBodyCell
-				><TableBodyCell
-					>{#if mayAct && isOpen && item.state === 'waiting'}<form
-							method="POST"
-							use:act
-							class="flex flex-wrap gap-2"
-						>
-							<input type="hidden" name="unit" value={item.unitId} />
-							<Button type="submit" formaction="?/leaveOut" size="xs" color="alternative">Leave out</Button>
-							{#if rollout.state === 'under way' && item.isConnected}<Button
-									type="submit"
-									formaction="?/doNow"
-									size="xs"
-									color="alternative">Do it now</Button
-								>{/if}
-						</form>{/if}</TableBodyCell
-				></TableBodyRow
-			>
-		{/each}
-	</TableBody>
-</Table>
-{#if items.length >= atOnce}<p class="quiet mt-2">The first {items.length} of them.</p>{/if}
+		{#snippet cell(index, { id })}
+			{@const item = rows.at(index)}
+			{#if !item}<i class="quiet">…</i>
+			{:else if id === 'place'}<a href="/sites/{item.siteId}" class="font-semibold">{item.siteName}</a>
+				<span class="quiet max-sm:block">{item.positionName}</span>
+			{:else if id === 'unit'}<a href="/units/{item.unitId}"><Serial serial={item.serial} /></a>
+				<span class="quiet">{item.model}</span>
+			{:else if id === 'wave'}{item.wave === null ? '' : item.wave + 1}
+			{:else if id === 'firmware'}<span class="mono">{item.from} → {item.to}</span>
+			{:else if id === 'state'}<Standing
+					standing={isLate(item) ? 'late' : ITEMS[item.state]}
+					word={doing(item)}
+				/>
+			{:else if id === 'time'}{#if item.endedAt}<span class="quiet"><When at={item.endedAt} /></span
+					>{:else}<span class="quiet">{howLong(item)}</span>{/if}
+			{:else if id === 'words'}{item.words}
+			{:else if item.state === 'waiting'}<form method="POST" use:act class="flex gap-2">
+					<input type="hidden" name="unit" value={item.unitId} />
+					<Button type="submit" formaction="?/leaveOut" size="xs" color="alternative">Leave out</Button>
+					{#if rollout.state === 'under way' && item.isConnected}<Button
+							type="submit"
+							formaction="?/doNow"
+							size="xs"
+							color="alternative">Do it now</Button
+						>{/if}
+				</form>{/if}
+		{/snippet}
+	</Grid>
+</div>
 
 <style>
 	li[data-wave] {

@@ -1,6 +1,6 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { ITEM_STATES, kindTitle } from '$core/rollout';
+import { kindTitle } from '$core/rollout';
 import { counted } from '$core/text';
 import { formAction, oneId } from '$lib/server/forms';
 import { lastWorkAbout } from '$lib/server/jobs';
@@ -13,14 +13,15 @@ import {
 	failedAlike,
 	goBack,
 	goOnWithRollout,
-	ITEMS_AT_ONCE,
 	itemsOfRollout,
 	leaveOut,
 	lookAtRollout,
 	pauseRollout,
 	rolloutAhead,
 	rolloutById,
-	wavesOfRollout
+	rolloutWindow,
+	wavesOfRollout,
+	whichIn
 } from '$lib/server/rollout';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -29,20 +30,12 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	depends('limen:live');
 	const rollout = await rolloutById(params.id);
 	if (!rollout) error(404, 'There is no such rollout.');
-	const given = url.searchParams.get('state');
-	const wave = Number(url.searchParams.get('wave') ?? NaN);
-	const state = ITEM_STATES.find((one) => one === given) ?? null;
 	const isPlanned = rollout.state === 'planned';
 	const [ahead, looked, waves, items, alike] = await Promise.all([
 		isPlanned ? rolloutAhead(rollout.id, Date.now()) : null,
 		isPlanned ? lastWorkAbout(rollout.id) : null,
 		isPlanned ? [] : wavesOfRollout(rollout.id),
-		isPlanned
-			? []
-			: itemsOfRollout(rollout.id, {
-					state,
-					wave: Number.isInteger(wave) && wave >= 0 && wave < 100 ? wave : null
-				}),
+		isPlanned ? { total: 0, offset: 0, rows: [] } : rolloutWindow(rollout.id, whichIn(url), 0),
 		isPlanned ? [] : failedAlike(rollout.id)
 	]);
 	return {
@@ -51,8 +44,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		looked: looked ?? null,
 		waves,
 		items,
-		alike,
-		atOnce: ITEMS_AT_ONCE
+		alike
 	};
 };
 
@@ -118,9 +110,7 @@ export const actions: Actions = {
 	}),
 	doNow: formAction(oneUnit, {
 		ask: async ({ unit }, actor, event) => {
-			const item = (await itemsOfRollout(thisOne(event), { state: 'waiting' })).find(
-				({ unitId }) => unitId === unit
-			);
+			const [item] = await itemsOfRollout(thisOne(event), { state: 'waiting', unit });
 			if (!item) return null;
 			return {
 				words: `${item.serial} does not wait for its wave and its window: it is interrupted now.`,

@@ -84,12 +84,5 @@
 			<LookAtMany looked={data.looked} />
 		</section>{/if}
 {:else}
-	<RolloutBoard
-		{rollout}
-		waves={data.waves}
-		items={data.items}
-		alike={data.alike}
-		{mayAct}
-		atOnce={data.atOnce}
-	/>
+	<RolloutBoard {rollout} waves={data.waves} items={data.items} alike={data.alike} {mayAct} />
 {/if}

@@ -2,7 +2,7 @@ import { error } from '@sveltejs/kit';
 import { listFile } from '$lib/server/list-response';
 import { printedReport } from '$lib/server/paper';
 import { demand } from '$lib/server/people';
-import { itemsOfRollout, MOST_UNITS, rolloutById, rolloutDocument, rolloutRows } from '$lib/server/rollout';
+import { itemsOfRollout, rolloutById, rolloutDocument, rolloutRows } from '$lib/server/rollout';
 import type { RequestHandler } from './$types';
 
 /** A rollout to take away: its units as CSV or XLSX, or what came of it as a document (PDF). */
@@ -13,11 +13,7 @@ export const GET: RequestHandler = async ({ locals, params, url }) => {
 	const name = `rollout-${rollout.id.slice(0, 8)}`;
 	const wanted = url.searchParams.get('as');
 	if (wanted !== 'pdf')
-		return listFile(
-			name,
-			rolloutRows(await itemsOfRollout(rollout.id, { limit: MOST_UNITS })),
-			wanted === 'xlsx'
-		);
+		return listFile(name, rolloutRows(await itemsOfRollout(rollout.id)), wanted === 'xlsx');
 	return new Response(new Uint8Array(await printedReport(await rolloutDocument(rollout))), {
 		headers: {
 			'content-type': 'application/pdf',

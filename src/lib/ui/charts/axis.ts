@@ -1,7 +1,7 @@
 import { scaleUtc, utcFormat } from 'd3';
 
 /** How far a zone's clock is ahead of UTC at a moment, in milliseconds. */
-export function zoneOffset(zone: string, at: number): number {
+function zoneOffset(zone: string, at: number): number {
 	const parts = new Intl.DateTimeFormat('en', {
 		timeZone: zone,
 		year: 'numeric',
@@ -36,9 +36,10 @@ export function timeMarks(
 ): { at: number; words: string }[] {
 	// One offset for all: over a change of the clock a mark may stand an hour beside its place
 	const ahead = zoneOffset(zone, (from + to) / 2);
-	const ticks = scaleUtc([new Date(from + ahead), new Date(to + ahead)], [0, width]).ticks(
-		Math.max(2, Math.floor(width / APART))
-	);
+	const most = Math.max(2, Math.floor(width / APART));
+	const ticks = scaleUtc([new Date(from + ahead), new Date(to + ahead)], [0, width]).ticks(most);
+	// Round times may be many more than were asked for
+	const every = Math.ceil(ticks.length / most);
 	const length = to - from;
 	const words = utcFormat(
 		length <= 2 * DAY_MS
@@ -50,8 +51,10 @@ export function timeMarks(
 					: '%b %Y'
 	);
 	const day = utcFormat('%a %-d %b');
-	return ticks.map((tick) => ({
-		at: tick.getTime() - ahead,
-		words: length <= 2 * DAY_MS && tick.getTime() % DAY_MS === 0 ? day(tick) : words(tick)
-	}));
+	return ticks
+		.filter((_, nth) => nth % every === 0)
+		.map((tick) => ({
+			at: tick.getTime() - ahead,
+			words: length <= 2 * DAY_MS && tick.getTime() % DAY_MS === 0 ? day(tick) : words(tick)
+		}));
 }
