@@ -50,6 +50,8 @@ export class Gateway {
 	/** Commands that it does not understand. */
 	refuses: RegExp | null = null;
 	readonly heard: string[] = [];
+	/** A command at which it loses its power, once: before it has done what it says, or after. */
+	powerFails: { readonly at: string; readonly when: 'before' | 'after' } | null = null;
 	/** What happens elsewhere at the moment at which it hears a command. */
 	whenHearing: ((command: string) => void) | null = null;
 	/** Another process of Limen that it dials. */
@@ -100,6 +102,8 @@ export class Gateway {
 		const answer = (command: string) => {
 			this.heard.push(command);
 			this.whenHearing?.(command);
+			const fails = this.powerFails?.at === command ? this.powerFails.when : null;
+			if (fails === 'before') return this.#losePower();
 			if (this.refuses?.test(command)) return null;
 			const said = maker.answer(command, {
 				serial: this.unit.serial,
@@ -112,6 +116,7 @@ export class Gateway {
 				images: this.images,
 				restart: () => void this.call!.end()
 			});
+			if (fails === 'after') return this.#losePower();
 			if (!this.breaksAt?.test(command)) return said;
 			this.breaksAt = null;
 			void this.call!.end();
@@ -124,6 +129,13 @@ export class Gateway {
 		});
 		// What was only a trial of a login ends at once
 		await Promise.race([untilConnected(this.unit.unitId), this.call.ended]);
+	}
+
+	#losePower(): null {
+		this.powerFails = null;
+		this.changes.powerLost();
+		void this.call!.end();
+		return null;
 	}
 
 	/** Dials again whenever its connection has ended, as units do, until it is told not to. */

@@ -40,8 +40,7 @@ async function killedAt(command: string): Promise<{ gateway: Gateway; sendId: st
 		};
 		const sendId = await send(gateway, false, undefined, seen);
 		const ends = gateway.staysHome();
-		const hasEnded = async () => sendHasEnded((await stateOf(gateway.unit.unitId)) as SendState);
-		await onChange(['sends'], hasEnded);
+		await untilEnded(gateway);
 		await ends();
 		return { gateway, sendId, isKilled };
 	} finally {
@@ -49,25 +48,52 @@ async function killedAt(command: string): Promise<{ gateway: Gateway; sendId: st
 	}
 }
 
-describe('a confirmed send whose process is killed with -9', () => {
-	it('is brought to its end by another, whatever it was saying: the unit is told once, and runs what Limen says that it runs @long', async () => {
-		const words = await wordsOfASend();
+/** A send that has come to its end leaves its unit reachable and running what Limen says, and was told once. */
+async function expectTruth({ unit, heard, runs, changes }: Gateway, sendId: string, where: string) {
+	const [one, ...more] = await sendsOf(unit.unitId);
+	expect([one!.id, more.length], where).to.deep.equal([sendId, 0]);
+	const { state } = one!.send;
+	expect(state, where).to.be.oneOf(['confirmed', 'gone back', 'refused']);
+	expect([runs.includes('new-name'), changes.isPending], `${where}: ${state}`).to.deep.equal([
+		state === 'confirmed',
+		false
+	]);
+	expect(heard.filter((command) => command.startsWith('switch to')).length, where).to.be.at.most(1);
+	const ended = await unwalled()('ledger_entry').where({ act: 'send ended', subject_id: unit.unitId });
+	expect(ended, where).to.have.length(1);
+}
+const untilEnded = ({ unit }: Gateway) =>
+	onChange(['sends'], async () => sendHasEnded((await stateOf(unit.unitId)) as SendState));
+
+describe('a confirmed send', () => {
+	let words: readonly string[];
+	before(async () => {
+		words = await wordsOfASend();
 		expect(words).to.include.members(['stage changes', 'switch to staged 30s', 'stay']);
+	});
+
+	it('whose process is killed with -9 is brought to its end by another, whatever it was saying @long', async () => {
 		for (const command of words) {
 			const { gateway, sendId, isKilled } = await killedAt(command);
-			const { unit, heard, runs, changes } = gateway;
 			expect(isKilled, command).to.equal(true);
-			const [one, ...more] = await sendsOf(unit.unitId);
-			expect([one!.id, more.length], command).to.deep.equal([sendId, 0]);
-			const state = one!.send.state;
-			expect(state, command).to.be.oneOf(['confirmed', 'gone back', 'refused']);
-			expect([runs.includes('new-name'), changes.isPending], `${command}: ${state}`).to.deep.equal([
-				state === 'confirmed',
-				false
-			]);
-			expect(heard.filter((one) => one.startsWith('switch to')).length, command).to.be.at.most(1);
-			const ended = await unwalled()('ledger_entry').where({ act: 'send ended', subject_id: unit.unitId });
-			expect(ended, command).to.have.length(1);
+			await expectTruth(gateway, sendId, command);
 		}
+	});
+
+	it('whose unit loses its power, before or after it did what it was told, ends with a unit that is reached @long', async () => {
+		const points = words.flatMap((at) => (['before', 'after'] as const).map((when) => ({ at, when })));
+		await Promise.all(
+			points.map(async (point) => {
+				const gateway = await behind();
+				const seen = await looked(gateway);
+				gateway.powerFails = point;
+				const sendId = await send(gateway, false, undefined, seen);
+				const ends = gateway.staysHome();
+				await untilEnded(gateway);
+				await ends();
+				expect(gateway.powerFails).to.equal(null);
+				await expectTruth(gateway, sendId, `${point.when} ${point.at}`);
+			})
+		);
 	});
 });
