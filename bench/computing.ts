@@ -98,7 +98,8 @@ async function wholes(): Promise<readonly Whole[]> {
 			customer: {
 				...{ staff_ssid: 'a', staff_secret: 'bbbbbbbb', guest_ssid: 'c', guest_secret: 'dddddddd' },
 				...{ hub: '203.0.113.10', hub_networks: ['10.0.0.0/16'], tunnel_range: '10.255.0.0/20' },
-				...{ log_server: 'log.example', management_ranges: ['198.51.100.0/24'] }
+				...{ log_server: 'log.example', management_ranges: ['198.51.100.0/24'] },
+				...{ session_user: 'somebody@provider.example', session_secret: 'eeeeeeee' }
 			},
 			site: {
 				networks: `10.${index % 256}.0.0/22`,
