@@ -87,7 +87,7 @@ async function wholes(): Promise<readonly Whole[]> {
 	return Array.from({ length: ROWS }, (_, index) => {
 		const { revision, dialect, ports, pieces } = composed[index % composed.length]!;
 		const known = {
-			site: { name: 'Queen Street', time_zone: 'Pacific/Auckland' },
+			site: { name: 'Queen Street', time_zone: 'Pacific/Auckland', apn: 'internet.example' },
 			customer: { name: 'A customer' },
 			position: { name: 'gw-1' },
 			port: ports,
