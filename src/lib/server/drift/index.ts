@@ -11,14 +11,8 @@ import { LOOK_AGAIN, lookAgain, lookAt } from './look';
 export { onLooked, type LookedAt } from './look';
 
 export { behindByDay, countWhoIsBehind, type BehindOnDay } from './behind-days';
-export {
-	acceptanceOf,
-	acceptFindings,
-	acceptedWords,
-	MOST_ACCEPTED,
-	type Acceptance,
-	type AcceptOption
-} from './accept';
+export { acceptanceOf, MOST_ACCEPTED, type Acceptance, type AcceptOption } from './acceptance';
+export { acceptFindings, acceptedWords } from './accept';
 export {
 	behindByProfile,
 	behindUnits,

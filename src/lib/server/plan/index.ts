@@ -6,7 +6,13 @@ export { allotMissing, importUsed, releaseAllotment } from './allotting';
 export * from './sheet';
 export * from './values';
 export * from './sheet-file';
-export { followProfile, followProfileIn } from './positions';
+export {
+	addPosition,
+	addPositionIn,
+	followProfile,
+	followProfileIn,
+	removePosition
+} from './positions';
 export {
 	colleagues,
 	FACT_COLUMNS,
@@ -29,6 +35,7 @@ export {
 } from './stamping';
 export * from './site-page';
 export * from './sites';
+export * from './visits';
 export * from './site-list';
 export { lookAtSite, planSite, type OneSite } from './one-site';
 export { cablingOf, cablingSchema, decideCabling, type Cabling, type PortedPosition } from './cabling';
