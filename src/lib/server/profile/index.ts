@@ -4,6 +4,17 @@ export * from './impact';
 export * from './keeping';
 export * from './opened';
 export { addOwnIn, ownTextOf, removeOwn } from './own-text';
+export {
+	allParts,
+	newestPartRevisions,
+	partById,
+	releasedParts,
+	revisionsOfPart,
+	usesOfPart,
+	type PartOfLibrary,
+	type PartRevision,
+	type PartRow
+} from './library';
 export * from './parts';
 export * from './preview';
 export * from './renderings';
