@@ -59,6 +59,8 @@ export class Gateway {
 	call: ReturnType<typeof dial> | null = null;
 	/** Whom it sees around it. */
 	network: Surroundings = ALONE;
+	/** Which serial number it says that it has, where that is not its own. */
+	saysSerial: string | null = null;
 	/** It lets in what its configuration says no more. */
 	stillLetsIn: Home['accounts'] = [];
 
@@ -106,7 +108,7 @@ export class Gateway {
 			if (fails === 'before') return this.#losePower();
 			if (this.refuses?.test(command)) return null;
 			const said = maker.answer(command, {
-				serial: this.unit.serial,
+				serial: this.saysSerial ?? this.unit.serial,
 				version: this.flash.version,
 				configuration: this.runs,
 				saved: this.flash.saved ?? this.runs,

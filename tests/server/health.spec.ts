@@ -1,6 +1,7 @@
 import { expect } from 'chai';
 import { v7 as uuid } from 'uuid';
 import { SLOT_MS } from '../../src/core/health';
+import { tellOfSerials } from '../../src/lib/server/alerts';
 import { BOOTSTRAP, CLEAN_UP, runAs } from '../../src/lib/server/database';
 import {
 	askHowTheyDo,
@@ -14,7 +15,7 @@ import {
 import { ALONE } from '../../standins/network/fabric';
 import { onChange } from './dialling';
 import { online, untilLost, type Gateway } from './gateway';
-import { asOwner, newPerson, unwalled } from './making';
+import { asOwner, get, newPerson, unwalled } from './making';
 
 const HOUR_MS = 3_600_000;
 const DAY_MS = 24 * HOUR_MS;
@@ -58,6 +59,28 @@ describe('how units do', function () {
 	before(() => asOwner(`select limen_keep_health(now() - interval '3 days', 4, 30, 1000)`));
 	afterEach(async () => {
 		for (const { call } of gateways.splice(0)) await call!.end();
+	});
+
+	it('tells of a box that says another serial number than the one that is bound, until that is in its place', async () => {
+		const gateway = await onlineGateway();
+		const { unitId, serial } = gateway.unit;
+		gateway.saysSerial = 'OG2K0000001';
+		await askAll();
+		const open = () =>
+			unwalled()('alert').where({ unit_id: unitId, kind: 'other serial', ended_at: null }).select('words');
+		await onChange(['alerts'], async () => (await open()).length > 0);
+		const [alert, ...more] = await open();
+		expect(more).to.deep.equal([]);
+		expect(alert.words)
+			.to.include(`What answers as ${serial} for gw-1 at `)
+			.and.to.include('its serial number is OG2K0000001');
+		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
+		expect(await (await get('/upkeep/events', engineer)).text()).to.include('says another serial number');
+		// The same again is one alert; its own, however it is written, ends it
+		await asLimen(() => tellOfSerials([{ unitId, serial: 'OG2K0000001' }]));
+		expect(await open()).to.have.length(1);
+		await asLimen(() => tellOfSerials([{ unitId, serial: serial.toLowerCase() }]));
+		expect(await open()).to.deep.equal([]);
 	});
 
 	it('is asked of those that are connected, once in each stretch, and kept', async () => {

@@ -17,6 +17,7 @@ export const ALERT_KINDS = {
 	'put back': 'put back by itself',
 	'not put back': 'cannot be put back',
 	'other host key': 'shows another host key',
+	'other serial': 'says another serial number',
 	figure: 'past a limit',
 	'not heard': 'not heard',
 	said: 'says so',

@@ -1,18 +1,19 @@
 import { onOtherKey } from '../connections';
 import { onLooked } from '../drift';
+import { onSerialsTold } from '../health';
 import { BOOTSTRAP } from '../database';
 import { onSchedule } from '../jobs';
 import { currentSettings } from '../settings';
 import { watchStates } from './states';
 import { watchFigures, watchSilence } from './watching';
-import { endOfThoseAway, tellOfDrift, tellOfOtherKey } from './raise';
+import { endOfThoseAway, tellOfDrift, tellOfOtherKey, tellOfSerials } from './raise';
 
 export * from './care';
 export { previewRule, type Preview } from './preview';
 export * from './rules';
 export { watchStates } from './states';
 export { watchFigures, watchSilence } from './watching';
-export { endAlertOf, endOfThoseAway, raise, type Raised } from './raise';
+export { endAlertOf, endOfThoseAway, raise, tellOfSerials, type Raised } from './raise';
 export { seeAlerts } from './see';
 export { alertById, ALERTS_AT_ONCE, alerts, type Alert } from './store';
 
@@ -20,6 +21,7 @@ export { alertById, ALERTS_AT_ONCE, alerts, type Alert } from './store';
 export function startAlerts(): void {
 	onLooked(tellOfDrift);
 	onOtherKey(tellOfOtherKey);
+	onSerialsTold(tellOfSerials);
 	onSchedule('* * * * *', 'end alerts', BOOTSTRAP, endOfThoseAway);
 	if (currentSettings().LIMEN_WATCH)
 		onSchedule('* * * * *', 'watch for alerts', BOOTSTRAP, async () => {

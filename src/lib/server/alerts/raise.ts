@@ -4,6 +4,7 @@ import type { AlertKind } from '../../../core/events';
 import { counted } from '../../../core/text';
 import type { LookedAt } from '../drift';
 import { database } from '../database';
+import type { ToldSerials } from '../health';
 import { notify } from '../live';
 
 /** What a person should see of a unit, or of a connector. */
@@ -102,12 +103,18 @@ export async function tellOfDrift(trx: Knex, looked: readonly LookedAt[]): Promi
 			});
 	const asIntended = looked.filter(({ state }) => state === 'as intended');
 	if (asIntended.length === 0) return;
+	await endAlerts(
+		trx,
+		asIntended.map(({ unitId }) => unitId),
+		['changed outside', 'put back', 'not put back']
+	);
+}
+
+/** What a person was told of units is so no more. */
+async function endAlerts(trx: Knex, unitIds: readonly string[], kinds: readonly AlertKind[]): Promise<void> {
 	const ended: { unit_id: string; customer_id: string }[] = await trx('alert')
-		.whereIn(
-			'unit_id',
-			asIntended.map(({ unitId }) => unitId)
-		)
-		.whereIn('kind', ['changed outside', 'put back', 'not put back'])
+		.whereIn('unit_id', [...unitIds])
+		.whereIn('kind', [...kinds])
 		.whereNull('ended_at')
 		.update({ ended_at: trx.fn.now() })
 		.returning(['unit_id', 'customer_id']);
@@ -128,3 +135,30 @@ export const tellOfOtherKey = (
 			words: `What answers at ${address} shows another host key than this unit did at the first contact: it was replaced or reset, or somebody stands in between. It is not logged into. Once you know why, say anew where it is reached.`
 		})
 	);
+
+/**
+ * A unit that says another serial number than the one that is bound there is another box: a person is told, once until it
+ * says its own again. Runs as BOOTSTRAP.
+ */
+export const tellOfSerials = (told: ToldSerials): Promise<void> =>
+	database().transaction(async (trx) => {
+		const { rows } = await trx.raw(
+			`select unit.id as "unitId", unit.customer_id as "customerId", unit.serial, told.serial as said, position.name || ' at ' || site.name as place
+			from jsonb_to_recordset(?::jsonb) as told("unitId" uuid, serial text) join unit on unit.id = told."unitId"
+			join binding on binding.unit_id = unit.id join position on position.id = binding.position_id join site on site.id = position.site_id
+			where upper(told.serial) <> upper(unit.serial) or exists (
+				select from alert where alert.unit_id = unit.id and alert.kind = 'other serial' and alert.ended_at is null
+			)`,
+			[JSON.stringify(told)]
+		);
+		for (const { unitId, customerId, serial, said, place } of rows as Record<string, string>[])
+			if (said!.toUpperCase() !== serial!.toUpperCase())
+				await raise(trx, {
+					unitId: unitId!,
+					customerId: customerId!,
+					kind: 'other serial',
+					isSame: true,
+					words: `What answers as ${serial} for ${place} says that its serial number is ${said}: another box stands in its place. Swap it in the plan as well, or have the right one put back.`
+				});
+			else await endAlerts(trx, [unitId!], ['other serial']);
+	});

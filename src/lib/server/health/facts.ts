@@ -17,6 +17,13 @@ interface Told {
 
 const LONGEST = 500;
 
+/** What units said when they were asked for their serial numbers. */
+export type ToldSerials = readonly { readonly unitId: string; readonly serial: string }[];
+type Listener = (told: ToldSerials) => Promise<void>;
+const listeners: Listener[] = [];
+/** Whenever units have said what their serial numbers are. Runs as BOOTSTRAP. */
+export const onSerialsTold = (listener: Listener): void => void listeners.push(listener);
+
 /** Keeps what units say that they are made of: each fact with since when it is so. Runs as BOOTSTRAP. */
 export const keepFacts = grouped<Told, void>(BOOTSTRAP, async (all) => {
 	const rows = all.flatMap(({ unitId, customerId, answer }) =>
@@ -41,6 +48,10 @@ export const keepFacts = grouped<Told, void>(BOOTSTRAP, async (all) => {
 		on conflict do nothing`,
 		{ rows: JSON.stringify(rows) }
 	);
+	const serials = rows.flatMap(({ unit_id, fact, value }) =>
+		fact === 'serial' ? [{ unitId: unit_id, serial: value }] : []
+	);
+	if (serials.length > 0) for (const listener of listeners) await listener(serials);
 	for (const { unitId } of all) asked.set(unitId, true);
 	return all.map(() => undefined);
 });

@@ -7,7 +7,7 @@ import { gatherDays, gatherHours, keepHealth } from './gathering';
 import { readHealth } from './reading';
 
 export { askHowTheyDo } from './asking';
-export { keepFacts } from './facts';
+export { keepFacts, onSerialsTold, type ToldSerials } from './facts';
 export { gatherDays, gatherHours, keepHealth } from './gathering';
 export { keepReadings, type UnitFigures } from './reading';
 export { healthKept, seriesOf, type SeriesOfUnit } from './series';
