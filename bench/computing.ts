@@ -70,6 +70,11 @@ export async function benchIntake(): Promise<Figure[]> {
 	];
 }
 
+const TUNNEL = {
+	...{ name: 'hub', endpoint: '203.0.113.10', secret: 'ffffffff', own_address: '10.255.0.1/31' },
+	networks: ['10.0.0.0/16']
+};
+
 interface Whole {
 	readonly input: Composition;
 	readonly flat: Record<string, unknown>;
@@ -87,11 +92,16 @@ async function wholes(): Promise<readonly Whole[]> {
 	return Array.from({ length: ROWS }, (_, index) => {
 		const { revision, dialect, ports, pieces } = composed[index % composed.length]!;
 		const known = {
-			site: { name: 'Queen Street', time_zone: 'Pacific/Auckland', apn: 'internet.example' },
+			site: { name: 'Queen Street', time_zone: 'Pacific/Auckland', apn: 'internet.example', sim: '' },
 			customer: { name: 'A customer' },
-			position: { name: 'gw-1' },
+			position: { name: 'gw-1', tunnels: [TUNNEL] },
 			port: ports,
-			limen: { call_home_host: '127.0.0.1', call_home_port: 4081, public_key: 'ssh-ed25519 AAAA' }
+			limen: {
+				call_home_host: '127.0.0.1',
+				call_home_port: 4081,
+				netconf_port: 4082,
+				public_key: 'ssh-ed25519 AAAA'
+			}
 		};
 		const scoped = {
 			profile: revision.values,
