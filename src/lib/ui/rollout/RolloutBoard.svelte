@@ -80,14 +80,13 @@
 	}
 
 	const columns = $derived<readonly GridColumn[]>([
-		{ id: 'place', title: 'Where', width: 14, grows: true },
-		{ id: 'unit', title: 'Unit', width: 15, wide: true },
-		{ id: 'wave', title: 'Wave', width: 4, wide: true },
-		...(rollout.kind === 'firmware' ? [{ id: 'firmware', title: 'Firmware', width: 10, wide: true }] : []),
-		{ id: 'state', title: 'How it stands', width: 11 },
-		{ id: 'time', title: 'When', width: 13, wide: true },
-		{ id: 'words', title: 'What it said', width: 11, grows: true, wide: true },
-		...(mayAct && isOpen ? [{ id: 'act', title: 'What to do', width: 14, wide: true }] : [])
+		{ id: 'place', title: 'Where', width: 13, grows: true },
+		{ id: 'unit', title: 'Unit', width: 13.6, wide: true },
+		{ id: 'wave', title: 'Wave', width: 4.4, wide: true },
+		...(rollout.kind === 'firmware' ? [{ id: 'firmware', title: 'Firmware', width: 9.8, wide: true }] : []),
+		{ id: 'state', title: 'How it stands', width: 10 },
+		{ id: 'words', title: 'What it said', width: 13, grows: true, wide: true },
+		...(mayAct && isOpen ? [{ id: 'act', title: 'What to do', width: 13, wide: true }] : [])
 	]);
 	const rows = new LongRows<RolloutItem>(
 		untrack(() => items),
@@ -168,9 +167,10 @@
 					standing={isLate(item) ? 'late' : ITEMS[item.state]}
 					word={doing(item)}
 				/>
-			{:else if id === 'time'}{#if item.endedAt}<span class="quiet"><When at={item.endedAt} /></span
-					>{:else}<span class="quiet">{howLong(item)}</span>{/if}
 			{:else if id === 'words'}{item.words}
+				<span class="quiet"
+					>{#if item.endedAt}<When at={item.endedAt} />{:else}{howLong(item)}{/if}</span
+				>
 			{:else if item.state === 'waiting'}<form method="POST" use:act class="flex gap-2">
 					<input type="hidden" name="unit" value={item.unitId} />
 					<Button type="submit" formaction="?/leaveOut" size="xs" color="alternative">Leave out</Button>
