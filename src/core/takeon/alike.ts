@@ -23,7 +23,7 @@ export function groupAlike(units: readonly UnitShape[]): readonly (readonly stri
 	for (const { shape } of shapes) for (const one of shape) counts.set(one, (counts.get(one) ?? 0) + 1);
 	const weight = (one: string) => Math.log(1 + units.length / counts.get(one)!);
 	const sorted = shapes
-		.map((one) => ({ ...one, key: [...one.shape].sort().join('\n') }))
+		.map((one) => ({ ...one, key: [...one.shape].join('\n') }))
 		.sort((a, b) => b.shape.size - a.shape.size || (a.key < b.key ? -1 : a.key > b.key ? 1 : 0));
 	const groups: { readonly first: (typeof sorted)[number]; readonly ids: string[] }[] = [];
 	for (const one of sorted) {
@@ -50,7 +50,8 @@ function shapeOf(tree: ConfigTree): ReadonlySet<string> {
 		}
 	};
 	walk(tree, '');
-	return shape;
+	// In one order: sums of the same weights differ in their last digits by the order in which they are added
+	return new Set([...shape].sort());
 }
 
 function likenessOf(
