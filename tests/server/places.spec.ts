@@ -322,6 +322,18 @@ describe('rules by which new units fill open positions', () => {
 		const approved = acts.filter((act) => act.ok && act.done.outcomes!.every(({ ok }) => ok));
 		expect(approved).to.have.lengthOf(1);
 		expect(await boundAt(labels[0]!.serial)).to.equal(positions[0]);
+		// Chosen together with one that waits, the one that is decided says so
+		const both = await post(
+			'/intake/rules?/approve',
+			new URLSearchParams([
+				['unit', first!],
+				['unit', second!]
+			]) as never
+		).then(answerOf);
+		expect(both.data).to.deep.include({ problem: '1 bound; not bound: Somebody has decided on it already.' });
+		expect(await boundAt(labels[1]!.serial)).to.equal(positions[1]);
+		await unbindUnit(positions[1]!, ACTOR);
+		await fillOpenPositions(id, ACTOR);
 		expect(await declineProposal(second!, ACTOR)).to.include({ ok: true });
 		expect(await declineProposal(second!, ACTOR)).to.include({ ok: false });
 		expect(await boundAt(labels[1]!.serial)).to.equal(null);

@@ -148,7 +148,9 @@ export const tellOfSerials = (told: ToldSerials): Promise<void> =>
 			join binding on binding.unit_id = unit.id join position on position.id = binding.position_id join site on site.id = position.site_id
 			where upper(told.serial) <> upper(unit.serial) or exists (
 				select from alert where alert.unit_id = unit.id and alert.kind = 'other serial' and alert.ended_at is null
-			)`,
+			)
+			-- in one order for every process: none waits for another that waits for it
+			order by unit.id`,
 			[JSON.stringify(told)]
 		);
 		for (const { unitId, customerId, serial, said, place } of rows as Record<string, string>[])

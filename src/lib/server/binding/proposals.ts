@@ -92,21 +92,22 @@ export async function approveProposals(
 	unitIds: readonly string[],
 	actor: Actor
 ): Promise<Act<DoneOrBegun & { readonly positionIds: readonly string[] }>> {
-	const things: { unit: string; position: string; customerId: string; subject: string }[] = await database()(
-		'binding_proposal'
-	)
-		.join('unit', 'unit.id', 'unit_id')
-		.join('position', 'position.id', 'position_id')
-		.join('site', 'site.id', 'site_id')
-		.whereIn('unit_id', [...unitIds])
-		.orderBy(['site.name', 'position.name'])
-		.select(
-			'unit_id as unit',
-			'position_id as position',
-			'binding_proposal.customer_id as customerId',
-			database().raw(`unit.serial || ', ' || site.name || ' ' || position.name as subject`)
-		);
-	if (things.length === 0) return refuse(DECIDED);
+	// Those of which somebody has decided meanwhile are among them, and say so
+	const things: { unit: string; position: string | null; customerId: string; subject: string }[] =
+		await database()('unit')
+			.leftJoin('binding_proposal as proposal', 'proposal.unit_id', 'unit.id')
+			.leftJoin('position', 'position.id', 'proposal.position_id')
+			.leftJoin('site', 'site.id', 'position.site_id')
+			.whereIn('unit.id', [...unitIds])
+			.orderBy(['site.name', 'position.name', 'unit.serial'])
+			.select(
+				'unit.id as unit',
+				'proposal.position_id as position',
+				'unit.customer_id as customerId',
+				database().raw(`concat_ws(', ', unit.serial, site.name || ' ' || position.name) as subject`)
+			);
+	const positionIds = things.flatMap(({ position }) => position ?? []);
+	if (positionIds.length === 0) return refuse(DECIDED);
 	const act = await doOrBegin(
 		{
 			kind: APPROVE,
@@ -115,7 +116,7 @@ export async function approveProposals(
 		},
 		actor
 	);
-	return act.ok ? done({ ...act.done, positionIds: things.map(({ position }) => position) }) : act;
+	return act.ok ? done({ ...act.done, positionIds }) : act;
 }
 
 /** Declines what a rule proposed: unit and position stay free, and are not proposed to each other by the same intake again. */

@@ -2,6 +2,7 @@ import type { Knex } from 'knex';
 import { bindOnTheWay } from '../binding';
 import { database, enqueue, runAs } from '../database';
 import { claimBatch, type RowOutcome } from '../intake';
+import { DONE_AT_ONCE } from '../jobs';
 import { unseal } from '../keys';
 import { notify } from '../live';
 import { log } from '../log';
@@ -9,9 +10,6 @@ import { actorById } from '../people';
 import { remember } from './remember';
 import { TAKE_UNITS } from './take';
 import { unitList } from './world';
-
-/** So many units are one batch: as many as are bound at once. */
-const AT_ONCE = 100;
 
 interface Taking {
 	readonly id: string;
@@ -72,7 +70,8 @@ const next = (runId: string, after: number): Promise<Row[]> =>
 		.where({ run_id: runId, verdict: 'new', taken_at: null })
 		.where('ordinal', '>', after)
 		.orderBy('ordinal')
-		.limit(AT_ONCE)
+		// This is a job itself: no more than are bound without beginning another
+		.limit(DONE_AT_ONCE)
 		.select('ordinal', 'key', 'name', 'base');
 
 /** What became of each: taken in, or why not. */

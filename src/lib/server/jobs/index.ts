@@ -2,6 +2,7 @@ export { CLEAN_UPS, cleanUp } from './clean-up';
 export {
 	adoptLongWork,
 	beginLongWork,
+	DONE_AT_ONCE,
 	doOrBegin,
 	LONG_WORK,
 	onLongWork,

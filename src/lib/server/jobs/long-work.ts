@@ -86,7 +86,7 @@ export async function beginLongWork(
 }
 
 /** Up to so many things are done while whoever wants it waits for the answer. */
-const DONE_AT_ONCE = 100;
+export const DONE_AT_ONCE = 100;
 /** Work has to be somebody's: a service token waits for its answer, and gives the rest again. */
 const DONE_AT_ONCE_FOR_TOKENS = 500;
 const NOT_SO_MANY = `A service token has at most ${DONE_AT_ONCE_FOR_TOKENS} done at once. Send the rest again.`;
