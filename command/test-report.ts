@@ -61,10 +61,18 @@ export function whatWasShown(state: string): string[] {
 		const path = join(results, name, 'error-context.md');
 		if (!existsSync(path)) return [];
 		const lines = readFileSync(path, 'utf8').split('\n');
-		const told = lines.filter(
-			(line) => /^\s*- (heading|status|alert|dialog)\b/.test(line) || /\[(active|disabled)\]/.test(line)
-		);
-		return [[`${name} showed:`, ...told.slice(0, 20)].join('\n')];
+		const told: string[] = [];
+		/** How far in what is told just now stands: what stands further in is part of it. */
+		let within = Infinity;
+		for (const line of lines) {
+			const depth = line.search(/\S/);
+			if (depth > within) told.push(line);
+			else if (/^\s*- (heading|status|alert|dialog)\b/.test(line) || /\[(active|disabled)\]/.test(line)) {
+				told.push(line);
+				within = depth;
+			} else within = Infinity;
+		}
+		return [[`${name} showed:`, ...told.slice(0, 60)].join('\n')];
 	});
 }
 
