@@ -112,3 +112,47 @@ test('a site is planned by hand, and what is missing goes away as it is given', 
 	await fromMenu(page, 'Show it on the map');
 	await expect(page.getByRole('link', { name: 'Cromwell clinic, open' })).toBeVisible();
 });
+
+test('who types on while another choice is read loses neither their place nor a letter', async ({
+	browser
+}) => {
+	const page = await signedInAs(browser, 'Ines Okafor');
+	await visit(page, '/sites/new');
+	let answer = (): void => undefined;
+	const held = new Promise<void>((resolve) => (answer = resolve));
+	await page.route(/\/sites\/new\/__data\.json/, async (route) => {
+		await held;
+		await route.continue();
+	});
+	const name = page.getByLabel('Site', { exact: true });
+	await page
+		.getByRole('combobox', { name: /^Customer/ })
+		.last()
+		.selectOption({ label: 'Marlstone Veterinary' });
+	await expect(page.getByRole('button', { name: 'Reading what it needs …' })).toBeVisible();
+	await name.pressSequentially('Crom');
+	const before = await page.evaluate(() => {
+		scrollTo(0, 120);
+		return scrollY;
+	});
+	expect(before).toBeGreaterThan(0);
+	answer();
+	await expect(page).toHaveURL(/customer=/);
+	await expect(page.getByRole('button', { name: 'Plan the site' })).toBeVisible();
+	await expect(name).toBeFocused();
+	await page.keyboard.type('well');
+	await expect(name).toHaveValue('Cromwell');
+	expect(await page.evaluate(() => scrollY)).toBe(before);
+	// Somewhere else is asked for first, once
+	let asked = 0;
+	page.on('dialog', (dialog) => {
+		asked++;
+		void (asked === 1 ? dialog.dismiss() : dialog.accept());
+	});
+	await page.getByRole('link', { name: 'Stamp them from a pattern' }).click();
+	await expect.poll(() => asked).toBe(1);
+	await expect(name).toHaveValue('Cromwell');
+	await page.getByRole('link', { name: 'Stamp them from a pattern' }).click();
+	await expect(page).toHaveURL(/\/sites\/stamp/);
+	expect(asked).toBe(2);
+});

@@ -5,14 +5,16 @@ import { BOOTSTRAP } from '../database';
 import { onSchedule } from '../jobs';
 import { currentSettings } from '../settings';
 import { watchStates } from './states';
-import { watchFigures, watchSilence } from './watching';
+import { watchFigures } from './figures';
+import { watchSilence } from './silence';
 import { endOfThoseAway, tellOfDrift, tellOfOtherKey, tellOfSerials } from './raise';
 
 export * from './care';
 export { previewRule, type Preview } from './preview';
 export * from './rules';
 export { watchStates } from './states';
-export { watchFigures, watchSilence } from './watching';
+export { watchFigures } from './figures';
+export { watchSilence } from './silence';
 export { endAlertOf, endOfThoseAway, raise, tellOfSerials, type Raised } from './raise';
 export { seeAlerts } from './see';
 export { alertById, ALERTS_AT_ONCE, alerts, type Alert } from './store';

@@ -53,7 +53,7 @@
 	</div>
 	<Input
 		type="time"
-		class="!w-28"
+		class="!w-32"
 		value={time}
 		disabled={disabled || !value}
 		aria-label="Time{zone ? `, ${zone}` : ''}"

@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { beforeNavigate } from '$app/navigation';
 	import { page } from '$app/state';
 	import type { ActionResult } from '@sveltejs/kit';
 	import { onDestroy, onMount, setContext, type Snippet } from 'svelte';
@@ -52,15 +53,8 @@
 			applyAction: false,
 			multipleSubmits: 'prevent',
 			validators: false,
-			// svelte-ignore state_referenced_locally
-			taintedMessage: casual
-				? null
-				: (navigation) =>
-						Promise.resolve(
-							// The page itself with another choice in its address is not left
-							navigation?.to?.url.pathname === location.pathname ||
-								confirm('What you typed here is not saved. Leave it?')
-						),
+			// The library would go there anew, by a way of its own that moves the page and takes the focus
+			taintedMessage: null,
 			onSubmit: ({ submitter: by }) => {
 				submitter = by;
 				goFirst();
@@ -88,6 +82,13 @@
 			}
 		}
 	);
+	beforeNavigate((navigation) => {
+		if (casual || $submitting || !isTainted($tainted)) return;
+		// The page itself with another choice in its address is not left; of one that is closed the browser asks
+		if (navigation.to?.url.pathname === location.pathname) return;
+		if (navigation.type === 'leave' || !confirm('What you typed here is not saved. Leave it?'))
+			navigation.cancel();
+	});
 	const typed = (): Record<string, unknown> => Object.fromEntries(new FormData(element));
 	onMount(() => form.set(typed(), { taint: 'untaint-all' }));
 
