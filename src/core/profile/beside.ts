@@ -1,5 +1,5 @@
 import type { Dialect } from '../config';
-import type { RenderProblem, RenderResult } from './compose';
+import type { RenderProblem, RenderResult } from './composition';
 import { hunksBetween } from './impact';
 import { renderText } from './render';
 

@@ -1,9 +1,7 @@
 import {
-	jsonLines,
 	NO_RULES,
 	parseConfig,
 	printConfig,
-	type ConfigNode,
 	type ConfigTree,
 	type Dialect,
 	type DialectRules
@@ -13,76 +11,20 @@ import { isOverTime } from './problems';
 import { compile, isProblem, KNOWN_GROUPS, newLimits } from './language';
 import type { OriginLine } from './origin';
 import { withOwn, type OwnStatement } from './own-text';
-import { renderText, scopeOf, type Scope as TextScope } from './render';
-import { resolveFields, type FieldProblem, type Resolution, type Resolved } from './resolve';
-import type { ScopedValues, Scope } from './values';
-
-/** A part at one revision, or the profile's own text, in the dialect of the model. */
-export interface Piece {
-	/** Tells pieces of one profile apart. */
-	readonly id: string;
-	readonly name: string;
-	readonly text: string;
-	readonly fields: readonly Field[];
-}
-
-/** What Limen itself knows, by group and name; a list's rows have names of their own: `position.tunnels`. */
-export type Known = Readonly<Record<string, Readonly<Record<string, string | number | readonly object[]>>>>;
-
-export interface Composition {
-	readonly dialect: Dialect;
-	/** What is the maker's own in it. */
-	readonly rules?: DialectRules;
-	readonly pieces: readonly Piece[];
-	readonly scoped: ScopedValues;
-	/** What Limen itself knows, under names that no field can shadow: `site.name`, `port.uplink`. */
-	readonly known: Known;
-	/** The position's own statements, beside its profile's. */
-	readonly own?: readonly OwnStatement[];
-}
-
-/** A line of a rendering: its text, and the piece, the lines in it and the fields that made it. */
-export interface RenderedLine {
-	readonly text: string;
-	/** Index of the piece; null for what composing adds (the braces around JSON). */
-	readonly piece: number | null;
-	readonly sources: readonly number[];
-	readonly fields: readonly string[];
-	/** It is the position's own. */
-	readonly isOwn?: true;
-}
-
-export interface RenderProblem {
-	readonly kind: 'missing' | 'invalid' | 'formula' | 'broken' | 'limit' | 'conflict' | 'dialect' | 'rejected';
-	readonly message: string;
-	/** The piece it is in, and the 1-based place in its text; null when it has none. */
-	readonly piece: string | null;
-	readonly line: number | null;
-	readonly column: number | null;
-	readonly field: string | null;
-	/** Where the value was given or is expected. */
-	readonly scope: Scope | null;
-	/** 1-based line of the rendering, when there is one. */
-	readonly at: number | null;
-}
-
-export type RenderResult =
-	| {
-			readonly ok: true;
-			readonly text: string;
-			readonly lines: readonly RenderedLine[];
-			readonly tree: ConfigTree;
-			readonly values: ReadonlyMap<string, Resolved>;
-			/** What the texts saw: for what goes with the configuration and sees the same. */
-			readonly scope: TextScope;
-	  }
-	| {
-			readonly ok: false;
-			readonly problems: readonly RenderProblem[];
-			readonly values: ReadonlyMap<string, Resolved>;
-	  };
-
-const NOWHERE = { piece: null, line: null, column: null, field: null, scope: null, at: null } as const;
+import { renderText, scopeOf } from './render';
+import { resolveFields, type FieldProblem, type Resolution } from './resolve';
+import type { Scope } from './values';
+import { mergeJson, textOf } from './merge';
+import {
+	dialectProblem,
+	NOWHERE,
+	type Composed,
+	type Composition,
+	type Piece,
+	type RenderProblem,
+	type RenderResult,
+	type RenderedLine
+} from './composition';
 
 /**
  * Renders a profile for one position. All that is missing or invalid is named at once. The pieces follow
@@ -187,16 +129,6 @@ function shareFields(pieces: readonly Pick<Piece, 'name' | 'fields'>[]): SharedF
 	return { fields: [...known.values()].map(({ field }) => field), conflicts };
 }
 
-type Composed =
-	| { readonly lines: readonly RenderedLine[]; readonly text: string; readonly tree: ConfigTree }
-	| { readonly problem: RenderProblem };
-
-const textOf = (lines: readonly { readonly text: string }[]): string => {
-	let whole = '';
-	for (const { text } of lines) whole += `${text}\n`;
-	return whole;
-};
-
 function joinLines(
 	pieces: readonly Piece[],
 	parts: readonly (readonly OriginLine[])[],
@@ -253,102 +185,6 @@ function ownAdded(
 				return { text: line, piece: null, sources: [], fields: [], ...(from === 0 && { isOwn: true }) };
 			})
 	};
-}
-
-const dialectProblem = (
-	message: string,
-	line: RenderedLine | undefined,
-	pieces: readonly Piece[],
-	at: number | null
-): RenderProblem => ({
-	...NOWHERE,
-	kind: 'dialect',
-	message,
-	piece: line?.piece == null ? null : pieces[line.piece]!.name,
-	line: line?.sources[0] ?? null,
-	at
-});
-
-/** A node and the piece it comes from. */
-interface Owned extends ConfigNode {
-	readonly piece: number;
-	readonly children: readonly Owned[];
-}
-
-class Conflict extends Error {
-	constructor(
-		readonly key: string,
-		readonly node: Owned
-	) {
-		super();
-	}
-}
-
-function mergeJson(pieces: readonly Piece[], parts: readonly (readonly OriginLine[])[]): Composed {
-	const own = (node: ConfigNode, piece: number): Owned => ({
-		...node,
-		piece,
-		children: node.children.map((child) => own(child, piece))
-	});
-	let tree: readonly Owned[] = [];
-	for (const [piece, part] of parts.entries()) {
-		const text = textOf(part);
-		if (text.trim() === '') continue;
-		const reading = parseConfig(text, 'json');
-		if (!reading.ok) {
-			const { line, message } = reading.problems[0]!;
-			const source = part[line - 1];
-			return { problem: dialectProblem(message, source && { ...source, piece }, pieces, null) };
-		}
-		try {
-			tree = mergeNodes(
-				tree,
-				reading.tree.map((node) => own(node, piece))
-			);
-		} catch (error) {
-			if (!(error instanceof Conflict)) throw error;
-			const source = parts[piece]![error.node.line - 1];
-			const message = `Another part gives “${error.key}” as well.`;
-			return {
-				problem: {
-					...dialectProblem(message, source && { ...source, piece }, pieces, null),
-					kind: 'conflict'
-				}
-			};
-		}
-	}
-	const printed = jsonLines(tree);
-	const lines = printed.map(({ text, node }): RenderedLine => {
-		if (!node) return { text, piece: null, sources: [], fields: [] };
-		const { piece, line } = node as Owned;
-		const { sources, fields } = parts[piece]![line - 1]!;
-		return { text, piece, sources, fields };
-	});
-	// The tree as it is numbered in the merged text
-	const text = textOf(lines);
-	const reading = parseConfig(text, 'json');
-	return reading.ok
-		? { lines, text, tree: reading.tree }
-		: { problem: dialectProblem(reading.problems[0]!.message, undefined, pieces, null) };
-}
-
-function mergeNodes(left: readonly Owned[], right: readonly Owned[]): readonly Owned[] {
-	const merged = [...left];
-	for (const node of right) {
-		const at = merged.findIndex(({ head }) => head === node.head);
-		const other = merged[at];
-		if (!other) merged.push(node);
-		else if (other.kind !== node.kind || node.kind === 'leaf') throw new Conflict(node.head, node);
-		else
-			merged[at] = {
-				...other,
-				children:
-					node.kind === 'list'
-						? [...other.children, ...node.children]
-						: mergeNodes(other.children, node.children)
-			};
-	}
-	return merged;
 }
 
 /** What is wrong with a piece before any value is known: broken tags, and names that nothing declares. */

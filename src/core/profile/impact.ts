@@ -1,5 +1,5 @@
 import { diffArrays } from 'diff';
-import type { Piece, RenderResult } from './compose';
+import type { Piece, RenderResult } from './composition';
 import { shownLines, type Secrets } from './showing';
 
 /** Lines that one rendering has and another has not, at one place. */

@@ -1,7 +1,17 @@
 export * from './beside';
 export * from './compose';
+export type { Composition, Known, Piece, RenderedLine, RenderProblem, RenderResult } from './composition';
 export * from './coverage';
+export {
+	describeType,
+	FIELD_KINDS,
+	fieldTypeSchema,
+	isSecretType,
+	type FieldType,
+	type SimpleType
+} from './field-types';
 export * from './fields';
+export * from './reading';
 export { OWN_FILTERS } from './filters';
 export * from './guide';
 export * from './impact';

@@ -1,5 +1,6 @@
-import type { Piece } from './compose';
-import { isSecretType, type Field } from './fields';
+import type { Piece } from './composition';
+import { isSecretType } from './field-types';
+import type { Field } from './fields';
 import { SECRET_WORDS } from './mask';
 
 /** A remark on a text, with the reason for it. It stops nothing. */

@@ -1,7 +1,7 @@
 import { parseAddress, parseInterface, parsePrefix } from '../address';
 import { readMac, writtenAsMac } from '../intake';
 import { isSecretName, MASK } from './mask';
-import type { FieldType } from './fields';
+import type { FieldType } from './field-types';
 
 /** Where the same words stand in a text, as whole words: not inside a longer word, number or address. */
 export interface Occurrence {

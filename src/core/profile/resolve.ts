@@ -1,6 +1,7 @@
 import { newLimits, type Limits } from './language';
 import { evaluate, readsOf, scopeOf } from './render';
-import { readValue, type Field } from './fields';
+import type { Field } from './fields';
+import { readValue } from './reading';
 import { explainValues, resolveValues, SCOPES, type Scope, type ScopedValues, type Value } from './values';
 
 /** Where a field's value comes from: a scope, the field's own formula, or the value used otherwise. */

@@ -1,5 +1,6 @@
-import type { Piece, RenderedLine, RenderResult } from './compose';
-import { isSecretType, type Field } from './fields';
+import type { Piece, RenderedLine, RenderResult } from './composition';
+import { isSecretType } from './field-types';
+import type { Field } from './fields';
 import { isSecretName, MASK } from './mask';
 import { compile, isProblem, KNOWN_GROUPS } from './language';
 import { readsOf } from './render';

@@ -1,26 +1,16 @@
 import {
 	comparable,
 	comparing,
-	splitWords,
 	treeDifferences,
 	type ConfigNode,
 	type ConfigTree,
 	type Dialect,
 	type DialectRules
 } from '../config';
-import {
-	compile,
-	isProblem,
-	isSecretType,
-	MOST_IN_LIST,
-	renderWhole,
-	resolveFields,
-	writeValue,
-	type Field,
-	type Known,
-	type Piece
-} from '../profile';
+import { isSecretType, renderWhole, resolveFields, writeValue, type Known, type Piece } from '../profile';
 import { usualOf } from './usual';
+import { Matcher, NOTHING } from './matcher';
+import { type Template, said, templateOf } from './template';
 
 /** A part of the library that says some of what units run, in a profile that is learnt from them. */
 export interface ExplainingPart extends Piece {
@@ -101,15 +91,6 @@ const most = (found: readonly FoundAt[]): number =>
 	Math.max(0, ...found.map(({ nodes }) => [...nodes].reduce((sum, node) => sum + size(node), 0)));
 const size = (node: ConfigNode): number => node.children.reduce((sum, child) => sum + size(child), 1);
 
-/** Those statements of a tree that are, or are not, among some; with the blocks around them. */
-const said = (tree: ConfigTree, some: ReadonlySet<ConfigNode>, among: boolean): ConfigTree =>
-	tree.flatMap((node) => {
-		if (some.has(node)) return among ? [node] : [];
-		if (node.children.length === 0) return among ? [] : [node];
-		const children = said(node.children, some, among);
-		return children.length === 0 ? [] : [{ ...node, children }];
-	});
-
 /** What more than half of several units give, where all give something, is the profile’s, but for secrets; the others keep theirs. */
 function parted(values: readonly Readonly<Record<string, string>>[], parts: readonly Piece[]) {
 	const shared: Record<string, string> = {};
@@ -122,55 +103,6 @@ function parted(values: readonly Readonly<Record<string, string>>[], parts: read
 		Object.fromEntries(Object.entries(one).filter(([name, value]) => shared[name] !== value))
 	);
 	return { shared, own };
-}
-
-/** Stand in a template for a value. Of a private use: no configuration has them. */
-const [OPEN, CLOSE] = ['\uE010', '\uE011'];
-const marker = (name: string): string => `${OPEN}${name}${CLOSE}`;
-/** Begins a text of JSON that stands for something without quotation marks. */
-const BARE = '\uE012';
-const bare = (text: string): string =>
-	text.replace(/([:[,]\s*)\{\{-?\s*([\w.]+)\s*-?\}\}(?=\s*[,\]}])/g, `$1"${BARE}{{ $2 }}"`);
-const MARKERS = new RegExp(`${OPEN}([\\w.]+)${CLOSE}`);
-
-/** What a part says, with marks where values stand; by node, the fields that made it or decided that it is there. */
-interface Template {
-	readonly tree: ConfigTree;
-	readonly fieldsOf: (node: ConfigNode) => readonly string[];
-}
-
-/** Null where marks cannot stand for its values: filters reckon with them, say. */
-function templateOf(
-	{ id, name, text, fields }: Piece,
-	dialect: Dialect,
-	rules: DialectRules
-): Template | null {
-	const compiled = compile(text);
-	if (isProblem(compiled)) return null;
-	const known: Record<string, Record<string, string>> = {};
-	for (const read of compiled.reads.keys()) {
-		const [group, inner] = read.split('.');
-		if (inner !== undefined) (known[group!] ??= {})[inner] = marker(read);
-	}
-	const plain = fields.map(({ name: field, type }): Field => ({
-		name: field,
-		type: type.kind === 'list' ? { kind: 'list', of: { kind: 'text' } } : { kind: 'text' },
-		description: '',
-		example: '',
-		need: 'optional',
-		scope: 'position'
-	}));
-	const rendered = renderWhole({
-		dialect,
-		rules,
-		pieces: [{ id, name, text: dialect === 'json' ? bare(text) : text, fields: plain }],
-		scoped: { position: Object.fromEntries(fields.map((field) => [field.name, marker(field.name)])) },
-		known
-	});
-	if (!rendered.ok || rendered.tree.length === 0) return null;
-	// What begins with a value could be anything
-	if (comparable(rendered.tree, rules).some(({ head }) => head.startsWith(OPEN))) return null;
-	return { tree: rendered.tree, fieldsOf: ({ line }) => rendered.lines[line - 1]?.fields ?? [] };
 }
 
 /** Where a part stands at each unit; null where any of them does not have it. */
@@ -228,112 +160,4 @@ function withoutUsual(
 		if (usual && writeValue(usual.value) === value) left = others;
 	}
 	return left;
-}
-
-/** What was seen where marks stand, and which statements were seen. */
-interface Matched {
-	readonly seen: ReadonlyMap<string, readonly string[]>;
-	readonly nodes: readonly ConfigNode[];
-	/** The fields of templates that had their statement. */
-	readonly there: ReadonlySet<string>;
-}
-const NOTHING: Matched = { seen: new Map(), nodes: [], there: new Set() };
-
-class Matcher {
-	readonly #fields: ReadonlyMap<string, Field>;
-	readonly #template: Template;
-	/** What follows a name there is one value, and what several texts say of one thing is put together. */
-	readonly #isTree: boolean;
-
-	constructor(fields: readonly Field[], template: Template, dialect: Dialect) {
-		this.#isTree = dialect === 'json' || dialect === 'xml';
-		this.#fields = new Map(fields.map((field) => [field.name, field]));
-		this.#template = template;
-	}
-
-	/** Each statement of a template at one of its own among others; null where one is not there that has to be. */
-	within(templates: ConfigTree, tree: ConfigTree, before: Matched): Matched | null {
-		let matched = before;
-		const used = new Set<ConfigNode>();
-		const said: ConfigNode[] = [];
-		for (const template of templates) {
-			const names = this.#template.fieldsOf(template);
-			const isList = names.some((name) => this.#fields.get(name)?.type.kind === 'list');
-			const isOptional = names.some((name) => this.#isOptional(name));
-			let isThere = false;
-			for (const node of tree) {
-				if (used.has(node)) continue;
-				const next = this.#one(template, node, matched);
-				if (!next) continue;
-				used.add(node);
-				said.push(...next.nodes);
-				matched = next;
-				isThere = true;
-				if (!isList) break;
-			}
-			if (!isThere && !isOptional) return null;
-			if (isThere) matched = { ...matched, there: new Set([...matched.there, ...names]) };
-		}
-		return { ...matched, nodes: said };
-	}
-
-	#isOptional(name: string): boolean {
-		const field = this.#fields.get(name);
-		return field !== undefined && (field.need !== 'required' || field.type.kind === 'yes or no');
-	}
-
-	/** One statement, and all that is inside of both. */
-	#one(template: ConfigNode, node: ConfigNode, before: Matched): Matched | null {
-		// Most differ in their first word: the others are taken apart
-		if (template.kind !== node.kind || (template.head !== node.head && !template.head.includes(OPEN)))
-			return null;
-		const seen = this.#read(template, node, before.seen);
-		if (!seen) return null;
-		const inside = this.within(template.children, node.children, { ...before, seen });
-		if (!inside) return null;
-		// Objects of JSON and elements of XML are merged; any other block, and a list, whose order counts, is one part’s as a whole
-		if (this.#isTree && node.head !== '' && node.kind === 'block') return inside;
-		return inside.nodes.length === node.children.length ? { ...inside, nodes: [node] } : null;
-	}
-
-	/** What stands where the marks are, one in a word; null where the words are others, or a value is another than before. */
-	#read(template: ConfigNode, node: ConfigNode, before: Matched['seen']): Matched['seen'] | null {
-		const [wanted, words] = [this.#words(template), this.#words(node)];
-		if (wanted.length !== words.length) return null;
-		let seen = before;
-		for (const [at, word] of words.entries()) {
-			const [start, name, end, ...more] = wanted[at]!.split(MARKERS) as [string, ...string[]];
-			if (name === undefined || end === undefined) {
-				if (start !== word) return null;
-				continue;
-			}
-			const value = word.slice(start.length, word.length - end.length);
-			if (more.length > 0 || word.length <= start.length + end.length) return null;
-			if (!word.startsWith(start) || !word.endsWith(end)) return null;
-			const others = seen.get(name) ?? [];
-			const isList = this.#fields.get(name)?.type.kind === 'list';
-			if (!isList && others.length > 0 && others[0] !== value) return null;
-			// No value is a longer list: whoever runs more is not read to the end
-			if (others.length >= MOST_IN_LIST) return null;
-			if (!others.includes(value)) seen = new Map([...seen, [name, [...others, value]]]);
-		}
-		return seen;
-	}
-	#words({ head, rest }: ConfigNode): readonly string[] {
-		if (rest.startsWith(`"${BARE}`)) return [head, rest.slice(2, -1)];
-		return this.#isTree ? [head, rest] : [head, ...(splitWords(rest) ?? [rest])];
-	}
-
-	/** What has to be given for it; null where something that Limen knows is another there, or not known. */
-	valuesOf({ seen, there }: Matched, known: Known): Readonly<Record<string, string>> | null {
-		const values: Record<string, string> = {};
-		for (const [name, all] of seen) {
-			const [group, inner] = name.split('.') as [string, string | undefined];
-			if (inner === undefined) values[name] = all.join(', ');
-			else if (String(known[group]?.[inner] ?? '') !== all[0]) return null;
-		}
-		for (const { name, type } of this.#fields.values())
-			if (type.kind === 'yes or no') values[name] = there.has(name) ? 'yes' : 'no';
-		return values;
-	}
 }

@@ -1,16 +1,15 @@
 import pLimit from 'p-limit';
 import { v7 as uuid } from 'uuid';
-import { afterBreak, ERRAND_KINDS, PASSING_KINDS, type ErrandKind } from '../../../core/errand';
+import { afterBreak, PASSING_KINDS, type ErrandKind } from '../../../core/errand';
 import type { Talk } from '../../../core/pack';
 import { BOOTSTRAP, database, grouped, runAs } from '../database';
-import { onBeat, thisProcess } from '../jobs';
 import { seal, unseal } from '../keys';
-import { CHANNEL, notifyEach, subscribe } from '../live';
+import { CHANNEL } from '../live';
 import { log } from '../log';
 import { talkOf } from '../packs';
 import { ConnectionBroke, Dialogue, type ReadingKind } from './dialogue';
 import { privilegeSecret } from './privileges';
-import { allHeld, heldBy, type Held, type KnownUnit } from './held';
+import { heldBy, type Held, type KnownUnit } from './held';
 
 /**
  * Does the errands of the units that this process holds: one at a time for each unit, some units at once.
@@ -49,21 +48,7 @@ const readers: Reader[] = [];
 export const onRead = (reader: Reader): void => void readers.push(reader);
 
 const atOnce = pLimit(UNITS_AT_ONCE);
-const busy = new Set<string>();
-let unsubscribe: (() => void) | undefined;
-
-export function startErrands(): void {
-	unsubscribe = subscribe(
-		({ topic, ids }) => void (topic === 'errand-asked' && ids.forEach(nudge)),
-		() => true
-	);
-	onBeat(expire);
-	onBeat(settleLost);
-	onBeat(lookAgain);
-}
-
-export const stopErrands = (): void => void unsubscribe?.();
-
+export const busy = new Set<string>();
 /** Units that were asked for something while they were busy: what came too late to be seen is looked for after. */
 const askedMeanwhile = new Set<string>();
 
@@ -233,98 +218,3 @@ const finish = grouped<Attempted, boolean>(BOOTSTRAP, async (all) => {
 	// One that goes back to wait does so for its next connection
 	return all.map(({ held, state }) => state !== 'waiting' && wanting.has(held.unit.unitId));
 });
-
-/**
- * What nobody did in time is not done any more: whoever asked is told. Nor is what Limen wanted of itself while a unit's
- * binding was being taken away.
- */
-async function expire(): Promise<void> {
-	await database().transaction(async (trx) => {
-		const waiting = () => trx('errand').where({ state: 'waiting' });
-		const over = (state: 'expired' | 'cancelled', words: string) => ({
-			state,
-			ended_at: trx.fn.now(),
-			words
-		});
-		const told = ['id', 'customer_id as customerId'];
-		const late = await waiting()
-			.where('deadline', '<=', trx.fn.now())
-			.update(over('expired', 'The unit did not come in time.'))
-			.returning(told);
-		const left = await waiting()
-			.whereNotNull('why')
-			.whereRaw('not exists (select from binding where binding.unit_id = errand.unit_id)')
-			.update(over('cancelled', 'Its unit is no longer at its place.'))
-			.returning(told);
-		await notifyEach(trx, 'errand-ended', [...late, ...left]);
-	});
-}
-
-/** Nobody is at an errand for so long without its unit being busy. */
-const LOST_AFTER = '20 seconds';
-const READING_KINDS = (Object.keys(ERRAND_KINDS) as ErrandKind[]).filter(
-	(kind) => afterBreak(kind) === 'waiting'
-);
-
-/**
- * What is under way at a unit that is held here, though nobody is at it: that it was begun, or how it ended, was lost with a
- * connection to the database. Until it is settled nothing else is done at its unit. What only reads is asked again; of the
- * rest nobody knows what came of it.
- */
-async function settleLost(): Promise<void> {
-	const { rows } = await database().raw(
-		`select errand.unit_id as id from errand join unit_connection c on c.unit_id = errand.unit_id and c.session = errand.session
-		where errand.state = 'under way' and errand.begun_at < now() - interval '${LOST_AFTER}' and c.process_id = ? and c.ended_at is null`,
-		[thisProcess()]
-	);
-	const lost = (rows as { id: string }[]).flatMap(({ id }) => {
-		const one = heldBy(id);
-		return one && !busy.has(id) ? [one] : [];
-	});
-	if (lost.length === 0) return;
-	const reads = 'case when kind = any (:reading) then';
-	// Nothing is begun at them meanwhile
-	for (const { unit } of lost) busy.add(unit.unitId);
-	try {
-		await database().transaction(async (trx) => {
-			const settled = await trx.raw(
-				`update errand set state = ${reads} 'waiting' else 'uncertain' end, session = null,
-					begun_at = ${reads} null else begun_at end, ended_at = ${reads} null else now() end,
-					words = ${reads} words else 'What came of it was lost with a connection to the database.' end
-				from jsonb_to_recordset(:lost::jsonb) as l(unit uuid, session uuid)
-				where errand.unit_id = l.unit and errand.session = l.session and errand.state = 'under way'
-				returning errand.id, customer_id as "customerId", errand.state`,
-				{
-					lost: JSON.stringify(lost.map(({ unit, session }) => ({ unit: unit.unitId, session }))),
-					reading: READING_KINDS
-				}
-			);
-			await notifyEach(
-				trx,
-				'errand-ended',
-				(settled.rows as Settled[]).filter(({ state }) => state !== 'waiting')
-			);
-		});
-	} finally {
-		for (const { unit } of lost) {
-			busy.delete(unit.unitId);
-			nudge(unit.unitId);
-		}
-	}
-}
-interface Settled {
-	readonly id: string;
-	readonly customerId: string;
-	readonly state: string;
-}
-
-/** Notifications can be missed; what waits for a unit that is held here is looked for now and then. */
-async function lookAgain(): Promise<void> {
-	const idle = allHeld().filter(({ unit }) => !busy.has(unit.unitId));
-	if (idle.length === 0) return;
-	const { rows } = await database().raw(
-		`select distinct unit_id as id from errand where state = 'waiting' and unit_id = any (?::uuid[])`,
-		[idle.map(({ unit }) => unit.unitId)]
-	);
-	for (const { id } of rows as { id: string }[]) nudge(id);
-}

@@ -1,4 +1,17 @@
-export * from './editing';
+export {
+	addPartsIn,
+	createProfile,
+	createProfileIn,
+	draftFrom,
+	dropProfileDraft,
+	EMPTY_DRAFT,
+	NOT_YOURS,
+	profileWords,
+	saveProfile,
+	sealedValues,
+	type ProfileDraft
+} from './editing';
+export { coverageOfRevision, releaseProfile } from './release';
 export * from './files';
 export * from './impact';
 export * from './keeping';

@@ -41,6 +41,9 @@
 
 <style>
 	.works {
+		display: flex;
+		flex-wrap: wrap;
+		column-gap: 2.5rem;
 		border-bottom: 1px solid var(--hairline);
 		background: var(--sheet);
 		padding: 0.25rem 1.25rem;

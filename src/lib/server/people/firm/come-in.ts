@@ -1,35 +1,17 @@
 import * as client from 'openid-client';
-import type { Knex } from 'knex';
 import * as v from 'valibot';
-import { v7 as uuid } from 'uuid';
-import { dutiesOfGroups, groupsIn, type Duty } from '../../../../core/people';
+import { dutiesOfGroups, groupsIn } from '../../../../core/people';
 import { cleanText } from '../../../../core/text';
 import { database, isRefusal, runAs, SIGN_IN } from '../../database';
 import { seal, unseal } from '../../keys';
 import { enterInLedger } from '../../ledger';
-import { notify } from '../../live';
 import { log } from '../../log';
 import { currentSettings } from '../../settings';
 import { beginSession, type From } from '../sessions';
 import { aboutPerson, actorFor } from '../sign-in';
 import { answered, configuration, firmCallback, forgetProvider, ProviderAway } from './provider';
-
-/** Why somebody did not come in through the firm; the page that they come back to has the words. */
-export const FIRM_REFUSALS = {
-	away: 'The firm’s sign-in does not answer as it should. Come in with a password of your own, or try again later.',
-	stopped: 'The firm’s sign-in did not let you in.',
-	stale: 'That took too long, or was begun in another window. Try again.',
-	untrue:
-		'What the firm’s sign-in said could not be trusted. Try again; if it happens again, tell an administrator.',
-	nothing: 'The firm knows you, but none of your groups may do anything here. Ask an administrator of Limen.',
-	nameless: 'The firm’s sign-in did not tell your e-mail address, or not as one that is checked.',
-	shut: 'You were shut out here. Ask an administrator.',
-	other: 'That was somebody else. Confirm as the person who is signed in here.'
-} as const;
-export type FirmRefusal = keyof typeof FIRM_REFUSALS;
-/** `back`: where they wanted to go, where that is known. */
-type Refused = { readonly ok: false; readonly why: FirmRefusal; readonly back?: string };
-const refused = (why: FirmRefusal): Refused => ({ ok: false, why });
+import { giveWhatGroupsSay, personOf, type Firmly } from './person';
+import { refused, type FirmRefusal, type Refused } from './refusals';
 
 /** What a browser keeps, sealed, while somebody is at the provider. */
 const underWaySchema = v.object({
@@ -74,16 +56,6 @@ export async function beginAtFirm(
 	} catch (error) {
 		return whyNot(error);
 	}
-}
-
-/** What is known of somebody who came from the provider. */
-interface Firmly {
-	readonly subject: string;
-	readonly email: string | null;
-	readonly name: string;
-	readonly groups: readonly string[];
-	/** When they last showed there who they are. */
-	readonly shownAt: number;
 }
 
 /**
@@ -230,85 +202,4 @@ async function comeIn(
 		if (isRefusal(error)) return refused('stale');
 		throw error;
 	}
-}
-
-interface Person {
-	readonly id: string;
-	readonly name: string;
-	readonly administrator: boolean;
-	readonly administrator_from_groups: boolean;
-	readonly disabled_at: Date | null;
-}
-type Given = ReturnType<typeof dutiesOfGroups>;
-
-/** Who it is: known from before, invited here under an address that the firm has checked, or new and with something to do here. */
-async function personOf(
-	trx: Knex,
-	{ subject, email, name }: Firmly,
-	given: Given
-): Promise<Person | FirmRefusal> {
-	const columns = ['id', 'name', 'administrator', 'administrator_from_groups', 'disabled_at'];
-	const known = await trx('person').where({ firm_subject: subject }).forUpdate().first(columns);
-	if (known) return known;
-	if (email === null) return 'nameless';
-	const invited = await trx('person')
-		.whereRaw('lower(email) = ?', [email])
-		.forUpdate()
-		.first([...columns, 'firm_subject']);
-	// Somebody else at the firm had this address before
-	if (invited?.firm_subject) return 'other';
-	if (invited) {
-		await trx('person').where({ id: invited.id }).update({ firm_subject: subject });
-		return invited;
-	}
-	if (!given.administrator && Object.keys(given.duties).length === 0) return 'nothing';
-	const [made] = await trx('person')
-		.insert({ id: uuid(), email, name: name || email, firm_subject: subject })
-		.returning(columns);
-	return made;
-}
-
-/**
- * What came with groups is what they say now; what was given here stays, whatever they say. False: nothing is left that they
- * may do.
- */
-async function giveWhatGroupsSay(
-	trx: Knex,
-	person: Person,
-	{ administrator, duties }: Given,
-	from: From
-): Promise<boolean> {
-	const had: { customer_id: string; duty: Duty; from_groups: boolean }[] = await trx('membership')
-		.where({ person_id: person.id })
-		.select('customer_id', 'duty', 'from_groups');
-	const own = new Set(had.filter((one) => !one.from_groups).map((one) => one.customer_id));
-	const wanted = Object.entries(duties).filter(([customer]) => !own.has(customer));
-	const before = Object.fromEntries(
-		had.filter((one) => one.from_groups).map((one) => [one.customer_id, one.duty])
-	);
-	const isByGroups = administrator && (!person.administrator || person.administrator_from_groups);
-	const isAdministrator = isByGroups || (person.administrator && !person.administrator_from_groups);
-	const after = Object.fromEntries(wanted);
-	const differs =
-		JSON.stringify(Object.entries(before).sort()) !== JSON.stringify(Object.entries(after).sort()) ||
-		isAdministrator !== person.administrator;
-	if (differs) {
-		await trx('membership').where({ person_id: person.id, from_groups: true }).delete();
-		if (wanted.length > 0)
-			await trx('membership').insert(
-				wanted.map(([customer_id, duty]) => ({ person_id: person.id, customer_id, duty, from_groups: true }))
-			);
-		await trx('person')
-			.where({ id: person.id })
-			.update({ administrator: isAdministrator, administrator_from_groups: isByGroups });
-		await notify(trx, 'access', null, [person.id]);
-		await enterInLedger(trx, actorFor(person, from), [
-			{
-				...aboutPerson(person, 'set duties', `Duties of ${person.name} are what the firm’s groups say.`),
-				before: { administrator: person.administrator, duties: before },
-				after: { administrator: isAdministrator, duties: after }
-			}
-		]);
-	}
-	return isAdministrator || own.size + wanted.length > 0;
 }

@@ -1,0 +1,10 @@
+export * from './acts';
+export {
+	positionChoices,
+	toldAcross,
+	tunnels,
+	tunnelsWanted,
+	type TunnelPlace,
+	type TunnelRow,
+	type WantedTunnels
+} from './store';
