@@ -33,6 +33,8 @@ export async function benchAlerts(): Promise<Figure[]> {
 		await asOwner(
 			`update run set step = '${step}'${step === 'online' ? `, outcome = 'through', ended_at = now()` : ''} where customer_id = '${customerId}'`
 		);
+	// As the database does by itself some minutes after a fleet has come
+	await asOwner('vacuum analyze');
 	const first = [await rules(), await wall()];
 	for (const { name, measured, result } of first) say(`${name}: ${measured}, ${result}`);
 	return [...first, await search(customerId)];

@@ -138,6 +138,16 @@ describe('what a unit says of how it does', () => {
 		);
 	});
 
+	it('a figure has six digits, those nearest to what was said', () => {
+		fc.assert(
+			fc.property(fc.double({ min: 1e-8, max: 600_000, noNaN: true }), (trip) => {
+				const figure = figuresOf(null, { at: 0, trip }).figures.trip!;
+				expect(Number(figure.toPrecision(6))).to.equal(figure);
+				expect(figure).to.be.closeTo(trip, trip * 5.000001e-6);
+			})
+		);
+	});
+
 	it('is written as people read it', () => {
 		const cases: [Figure, number, string][] = [
 			['processor', 23.04, '23 %'],

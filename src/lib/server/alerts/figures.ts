@@ -34,17 +34,22 @@ export async function watchFigures(now = new Date()): Promise<void> {
 			select binding.unit_id, binding.customer_id, position.site_id
 			from binding join run on run.id = binding.run_id and run.outcome = 'through' join position on position.id = binding.position_id
 			where abs(hashtext(binding.unit_id::text)) % :turns = :turn
-		), candidate as (
-			-- only what is past its limit in the last reading, or was told, is looked at further back
-			select served.unit_id, served.customer_id, served.site_id, rule.id as rule_id, rule.needed, f.key, f.value::float8 as last, alert.id as open_id
-			from served cross join lateral (
+		), latest as materialized (
+			-- step by step: with the rules joined first, each reading would be fetched and opened once for each of them
+			select served.*, r.at, r.figures from served cross join lateral (
 				select at, figures from health_reading r where r.unit_id = served.unit_id
 					and r.at > :now::timestamptz - make_interval(mins => 5 * ((select max(needed) from rule) + 1)) order by at desc limit 1
-			) r cross join lateral jsonb_each(r.figures) f
-			join rule on (rule.customer is null or rule.customer = served.customer_id) and split_part(f.key, ':', 1) = rule.figure
-				and r.at > :now::timestamptz - make_interval(mins => 5 * (rule.needed + 1))
-			left join alert on alert.unit_id = served.unit_id and alert.rule_id = rule.id and alert.part = f.key and alert.ended_at is null
-			where alert.id is not null or case when above then f.value::float8 > past else f.value::float8 < past end
+			) r
+		), said as materialized (
+			select latest.unit_id, latest.customer_id, latest.site_id, latest.at, f.key, split_part(f.key, ':', 1) as figure, f.value
+			from latest cross join lateral jsonb_each(latest.figures) f
+		), candidate as materialized (
+			-- only what is past its limit in the last reading, or was told, is looked at further back
+			select said.unit_id, said.customer_id, said.site_id, rule.id as rule_id, rule.needed, said.key, said.value::float8 as last, alert.id as open_id
+			from said join rule on said.figure = rule.figure and (rule.customer is null or rule.customer = said.customer_id)
+				and said.at > :now::timestamptz - make_interval(mins => 5 * (rule.needed + 1))
+			left join alert on alert.unit_id = said.unit_id and alert.rule_id = rule.id and alert.part = said.key and alert.ended_at is null
+			where alert.id is not null or case when above then said.value::float8 > past else said.value::float8 < past end
 		), seen as (
 			select candidate.*, further.readings, further.low, further.high from candidate cross join lateral (
 				select count(*) as readings, min(value) as low, max(value) as high from (

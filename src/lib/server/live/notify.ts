@@ -1,3 +1,4 @@
+import { group } from 'd3';
 import type { Knex } from 'knex';
 
 /** What can have changed, as it is told over LISTEN/NOTIFY to every process of the application. */
@@ -80,10 +81,12 @@ export async function notifyEach(
 	things: readonly { readonly id: string; readonly customerId: string }[]
 ): Promise<void> {
 	if (things.length === 0) return;
-	const ids = new Map<string, string[]>();
-	for (const { id, customerId } of things) ids.set(customerId, [...(ids.get(customerId) ?? []), id]);
-	await trx.raw('select pg_notify(?, payload) from unnest(?::text[]) payload', [
-		CHANNEL,
-		[...ids].flatMap(([customerId, some]) => notifications(topic, some, customerId))
-	]);
+	const payloads = [...group(things, ({ customerId }) => customerId)].flatMap(([customerId, some]) =>
+		notifications(
+			topic,
+			some.map(({ id }) => id),
+			customerId
+		)
+	);
+	await trx.raw('select pg_notify(?, payload) from unnest(?::text[]) payload', [CHANNEL, payloads]);
 }
