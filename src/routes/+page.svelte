@@ -1,17 +1,13 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { Badge, Button } from 'flowbite-svelte';
-	import { ALERT_KINDS } from '$core/events';
-	import { standingWords } from '$core/onboarding';
+	import { Button } from 'flowbite-svelte';
 	import { counted } from '$core/text';
-	import { RunActions, standingOfRow } from '$ui/arrivals';
-	import { act } from '$ui/forms';
 	import { Notice, PageHead } from '$ui/kit';
-	import { FindingText } from '$ui/drift';
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, siteDayTime, Standing, When } from '$ui/marks';
+	import { siteDayTime, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
+	import { NeedsPerson } from '$ui/today';
 
 	let { data, form } = $props();
 	onMount(() =>
@@ -79,179 +75,7 @@
 <div class="columns mt-4">
 	<section>
 		<h2>Needs a person</h2>
-		<ul class="sheet work mt-2" aria-label="Needs a person">
-			{#each data.stuck as arrival (arrival.runId)}
-				{@const standing = standingOfRow(arrival, clock.now)}
-				<li data-serial={arrival.serial}>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing {standing} word={standingWords(standing, arrival.step)} />
-							<a class="font-bold" href="/sites/{arrival.siteId}?position={arrival.positionId}"
-								>{arrival.siteName} {arrival.positionName}</a
-							>
-							<span class="quiet">for {duration(clock.now - arrival.since)}</span>
-						</p>
-						<p class="mt-0.5">
-							{#if arrival.failureWords}<span class="mono said" title={arrival.failureWords}
-									>{arrival.failureWords}</span
-								>{:else if arrival.wrongCode > 0}It called {counted(arrival.wrongCode, 'time')} with a wrong claim
-								code.{/if}
-							{#if arrival.advice}<span class="quiet">{arrival.advice}</span>{/if}
-						</p>
-					</div>
-					<div class="do">
-						<RunActions {arrival} brief />
-						<a href="/units/{arrival.unitId}">What <Serial serial={arrival.serial} /> said</a>
-					</div>
-				</li>
-			{/each}
-			{#each data.unsound as site (site.id)}<li data-site={site.name}>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing standing="stuck" word="proof does not hold" />
-							<a class="font-bold" href="/sites/{site.id}/proof">{site.name}</a>
-							<span class="quiet">since <When at={site.since} /></span>
-						</p>
-						<p class="mt-0.5">{site.words}</p>
-					</div>
-					<p class="do"><a href="/sites/{site.id}/proof">See its proof</a></p>
-				</li>{/each}
-			{#each data.apart as { customerId, customerName, pairs, since } (customerId)}<li>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing standing="stuck" word="do not reach each other" />
-							<a class="font-bold" href="/sites/reachability?customer={customerId}">{customerName}</a>
-							<span class="quiet">since <When at={since} /></span>
-						</p>
-						<p class="mt-0.5">
-							{counted(pairs, 'pair')} of sites that are online {pairs === 1 ? 'does' : 'do'} not reach each other.
-						</p>
-					</div>
-					<p class="do">
-						<a href="/sites/reachability?customer={customerId}">See what they have in common</a>
-					</p>
-				</li>{/each}
-			{#each data.alerts as alert (alert.id)}<li data-alert={alert.id}>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing standing="stuck" word={ALERT_KINDS[alert.kind]} />
-							<a class="font-bold" href="/upkeep/alerts/{alert.id}">{alert.where}</a>
-							<span class="quiet">since <When at={alert.beganAt} /></span>
-						</p>
-						<p class="mt-0.5">{alert.words}</p>
-					</div>
-					<div class="do">
-						{#if mayDo('prove', alert.customerId)}<form method="POST" action="?/see" use:act>
-								<input type="hidden" name="alert" value={alert.id} />
-								<Button type="submit" size="xs" color="alternative">Seen</Button>
-							</form>{/if}
-					</div>
-				</li>{/each}
-			{#if data.alertsMore}<li><p class="what"><a href="/upkeep/events">All alerts</a></p></li>{/if}
-			{#each data.drifted as group (group.id)}<li data-finding={group.id}>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing
-								standing="stuck"
-								word={group.units === 1 ? 'runs something else' : 'run something else'}
-							/>
-							<a
-								class="font-bold"
-								href={group.where ? `/units/${group.unitId}/versions` : `/upkeep/findings/${group.id}`}
-								>{group.where ?? `${counted(group.units, 'unit')} at ${counted(group.sites, 'site')}`}</a
-							>
-							<span class="quiet">since <When at={group.since} /></span>
-						</p>
-						<FindingText finding={group} brief />
-					</div>
-					<p class="do"><a href="/upkeep/findings/{group.id}">Decide what becomes of it</a></p>
-				</li>{/each}
-			{#if data.driftedMore}<li><p class="what"><a href="/upkeep">All that drifted</a></p></li>{/if}
-			{#each data.stopped as rollout (rollout.id)}<li>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing standing="stuck" word="rollout stopped" />
-							<a class="font-bold" href="/arrivals/rollouts/{rollout.id}">{rollout.title}</a>
-						</p>
-						<p class="mt-0.5">{rollout.words}</p>
-					</div>
-					<p class="do"><a href="/arrivals/rollouts/{rollout.id}">Decide whether it goes on</a></p>
-				</li>{/each}
-			{#each data.lostReports as report (report.id)}<li>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing
-								standing="stuck"
-								word={report.state === 'failed' ? 'report not made' : 'report did not arrive'}
-							/>
-							<a class="font-bold" href="/records/reports/{report.id}">{report.schedule}</a>
-						</p>
-						<p class="mt-0.5">
-							{report.problem ||
-								`It did not come to ${counted(report.lost, 'address', 'addresses')}. Send it again from there.`}
-						</p>
-					</div>
-				</li>{/each}
-			{#if data.behind > 0}<li>
-					<p class="what">
-						<a class="font-bold" href="/upkeep/behind">{counted(data.behind, 'unit')} behind</a> what is released
-						and planned.
-					</p>
-				</li>{/if}
-			{#each data.unreachable as unit (unit.id)}<li>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing standing="stuck" word="cannot be reached" />
-							<a class="font-bold" href="/units/{unit.id}"><Serial serial={unit.serial} /></a>
-							<span class="quiet"><When at={unit.at} /></span>
-						</p>
-						<p class="mt-0.5">{unit.words}</p>
-					</div>
-					<p class="do"><a href="/units/{unit.id}">Look at the unit</a></p>
-				</li>{/each}
-			{#each data.notHeard as arrival (arrival.runId)}<li data-serial={arrival.serial}>
-					<div class="what">
-						<p class="flex flex-wrap items-center gap-x-3">
-							<Standing standing="not-heard" word="not heard" />
-							<a class="font-bold" href="/sites/{arrival.siteId}?position={arrival.positionId}"
-								>{arrival.siteName} {arrival.positionName}</a
-							>
-							<span class="quiet">for {duration(clock.now - (arrival.quietSince ?? clock.now))}</span>
-						</p>
-						<p class="quiet mt-0.5">It was online. Has it power, and is its uplink plugged in?</p>
-					</div>
-					<p class="do"><a href="/units/{arrival.unitId}">What <Serial serial={arrival.serial} /> said</a></p>
-				</li>{/each}
-			{#if data.notHeardCount > data.notHeard.length}<li>
-					<p class="what">
-						<a href="/units?standing=not-heard"
-							>All {data.notHeardCount.toLocaleString('en')} that are not heard</a
-						>
-					</p>
-				</li>{/if}
-			{#if data.toApprove > 0}<li>
-					<p class="what">
-						<a class="font-bold" href="/intake/rules">{counted(data.toApprove, 'binding')} to approve</a>, as
-						your rules for new units propose.
-					</p>
-				</li>{/if}
-			{#each data.tight as pool (pool.id)}<li>
-					<p class="what">
-						<Badge color="yellow">nearly full</Badge>
-						<a class="font-bold" href="/addresses/{pool.id}">{pool.name}</a> of {pool.customerName}: {pool.left}
-						left{#if pool.wanting > 0}, {pool.wanting} wanted now{/if}.
-					</p>
-					<p class="do"><a href="/addresses/{pool.id}">Look at the pool</a></p>
-				</li>{/each}
-			{#if data.stuck.length + data.toApprove + data.tight.length + data.notHeard.length + data.unreachable.length + data.unsound.length + data.apart.length + data.drifted.length + data.alerts.length + data.stopped.length + data.lostReports.length + data.behind === 0}<li
-				>
-					<p class="what">
-						Nothing needs you. {#if under > 0}<a href="/arrivals">{under.toLocaleString('en')} under way</a
-							>.{:else}<a href="/intake">Take in units</a>
-							or <a href="/sites">choose a site</a>.{/if}
-					</p>
-				</li>{/if}
-		</ul>
+		<NeedsPerson {...data} {under} />
 		{#if stuckCount > data.stuck.length}<p class="mt-2">
 				<a href="/arrivals?at=person">All {stuckCount.toLocaleString('en')}</a>
 			</p>{/if}
@@ -326,31 +150,6 @@
 		grid-template-columns: minmax(0, 1.5fr) minmax(0, 1fr);
 		gap: 2rem;
 	}
-	.work li {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) auto;
-		gap: 0.4rem 1.2rem;
-		align-items: start;
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	.work li:last-child {
-		border: 0;
-	}
-	.work .do {
-		display: flex;
-		flex-direction: column;
-		align-items: end;
-		gap: 0.3rem;
-		text-align: right;
-	}
-	.said {
-		display: block;
-		overflow: hidden;
-		font-size: 0.9rem;
-		white-space: nowrap;
-		text-overflow: ellipsis;
-	}
 	.list li {
 		display: grid;
 		grid-template-columns: 1fr auto 10rem;
@@ -371,16 +170,6 @@
 		border: 0;
 	}
 	@media (max-width: 900px) {
-		.work li {
-			grid-template-columns: minmax(0, 1fr);
-		}
-		.work .do {
-			align-items: start;
-			text-align: left;
-		}
-		.said {
-			white-space: normal;
-		}
 		.columns {
 			grid-template-columns: minmax(0, 1fr);
 		}

@@ -87,7 +87,11 @@ async function figureCounts(rule: FigureRule, customer: string | null): Promise<
 	const { rows } = await database().raw(
 		`with unit as (
 			select binding.unit_id from binding where :customer::uuid is null or binding.customer_id = :customer::uuid order by 1 limit ${MOST_UNITS}
-		), since as (select coalesce(min(at), now()) as at from health_reading where at > now() - interval '${DAYS} days')
+		), since as (
+			select coalesce(min(first.at), now()) as at from unit cross join lateral (
+				select at from health_reading r where r.unit_id = unit.unit_id and at > now() - interval '${DAYS} days' order by at limit 1
+			) first
+		)
 		select unit_id as "unitId", key, is_hour as "isHour", array_agg(extract(epoch from at)::float8 * 1000 order by at) as at, array_agg(value order by at) as values
 		from (
 			select h.unit_id, f.key, true as is_hour, h.at, (f.value->>1)::float8 as value from unit join health_hour h on h.unit_id = unit.unit_id

@@ -1,3 +1,4 @@
+export { default as ChosenPosition } from './ChosenPosition.svelte';
 export { default as CopySetUp } from './CopySetUp.svelte';
 export { default as Differences } from './Differences.svelte';
 export { default as PatternEditor } from './PatternEditor.svelte';

@@ -1,0 +1,1 @@
+export { default as NeedsPerson } from './NeedsPerson.svelte';
