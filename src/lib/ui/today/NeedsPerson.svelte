@@ -51,7 +51,9 @@
 		lostReports: readonly {
 			readonly id: string;
 			readonly state: string;
-			readonly schedule: string;
+			/** None: it was made by hand. */
+			readonly schedule: string | null;
+			readonly askedBy: string;
 			readonly problem: string;
 			readonly lost: number;
 		}[];
@@ -201,7 +203,7 @@
 			standing="stuck"
 			word={report.state === 'failed' ? 'report not made' : 'report did not arrive'}
 			href="/records/reports/{report.id}"
-			name={report.schedule}
+			name={report.schedule ?? `A report for ${report.askedBy}`}
 			words={report.problem ||
 				`It did not come to ${counted(report.lost, 'address', 'addresses')}. Send it again from there.`}
 		/>
