@@ -112,14 +112,16 @@
 			const by = members.length === 1 ? REACHES.single : REACHES.many;
 			return { left: x - by, right: x + by, top: y - by, bottom: y + by };
 		});
-		const names = drawn.flatMap(({ x, y, members }) => {
+		// What is worst is named first
+		const names = drawn.toReversed().flatMap(({ x, y, members }) => {
 			if (members.length > 1) return [];
 			const [site] = members;
 			const long = site!.name.length * LETTER;
+			const from = (left: number) => ({ left, right: left + long, top: y - 7, bottom: y + 7 });
 			// To the left of its mark where there is no room on the right
-			const isLeft = x + BESIDE + long > width;
-			const left = isLeft ? x - BESIDE - long : x + BESIDE;
-			return [{ ...site!, x, y, isLeft, box: { left, right: left + long, top: y - 7, bottom: y + 7 } }];
+			const sides = [from(x + BESIDE), from(x - BESIDE - long)];
+			const places = sides.filter(({ left, right }) => left >= 0 && right <= width);
+			return [{ ...site!, x, y, places, box: places[0] ?? sides[0]! }];
 		});
 		const first = names.filter(({ id }) => id === chosen);
 		const others = names.filter(({ id }) => id !== chosen);
@@ -217,10 +219,12 @@
 					</g>
 				{/if}
 			{/each}
-			{#each named as site (site.id)}<text
-					x={site.x + (site.isLeft ? -BESIDE : BESIDE)}
+			{#each named as site (site.id)}
+				{@const isLeft = site.box.left < site.x}
+				<text
+					x={site.x + (isLeft ? -BESIDE : BESIDE)}
 					y={site.y + 4}
-					text-anchor={site.isLeft ? 'end' : 'start'}
+					text-anchor={isLeft ? 'end' : 'start'}
 					class:main={site.id === chosen}>{site.name}</text
 				>{/each}
 		</svg>

@@ -1,0 +1,16 @@
+import { expect } from 'chai';
+import { soak } from '../soak';
+
+/** The short form of `./limen soak`: each kind of trouble once, while some units fail and people work. */
+describe('a soak', () => {
+	it('loses, doubles and falsifies nothing while one part after the other is killed', async () => {
+		const { faults } = await soak({
+			minutes: 1.5,
+			units: 20,
+			seed: 25,
+			troubleEverySeconds: 12,
+			say: console.log
+		});
+		expect(faults.join('\n')).to.equal('');
+	}).timeout(900_000);
+});
