@@ -1,9 +1,8 @@
 import type { ChildProcess } from 'node:child_process';
-import { existsSync, readdirSync, statfsSync } from 'node:fs';
+import { existsSync, statfsSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { currentSettings, PORTS, publicUrl, type Settings } from '../src/lib/server/settings';
-import type { RegistryPlace } from '../src/lib/server/intake';
 import { firstAdministratorLink } from '../src/lib/server/people';
 import { build, buildPrograms } from './build';
 import { closeDatabase, migrate, startCluster, stopCluster } from './cluster';
@@ -31,9 +30,15 @@ import { LEAST_FREE_BYTES } from './doctor/machine';
 import { Problem, say } from './problem';
 import { startProgram, stopPrograms, whenReady } from './processes';
 import { Supervisor } from './supervise';
+import {
+	DEMO_BOOTSTRAP_NAME,
+	DEMO_CLIENT_SECRET,
+	YARD_REGISTRIES,
+	demoOnly,
+	demoRegistries
+} from './demo-settings';
 
 const YARD_UNITS = fileURLToPath(new URL('../demo/yard.json', import.meta.url));
-const YARD_REGISTRIES = fileURLToPath(new URL('../demo/registries.json', import.meta.url));
 const TSX = [process.execPath, '--import', 'tsx'];
 
 /** The whole of Limen with the demo's world, until Ctrl-C. */
@@ -163,39 +168,6 @@ const applicationOnly = (settings: Settings): NodeJS.ProcessEnv => ({
 	LIMEN_DATABASE_URL: undefined,
 	LIMEN_DATABASE_APPLICATION_URL: databaseUrl(settings),
 	LIMEN_DATABASE_JOBS_URL: jobsUrl(settings)
-});
-
-/** What the demo's DHCP server calls the bootstrap server. */
-const DEMO_BOOTSTRAP_NAME = 'bootstrap.limen.example';
-
-/** The demo's makers have registries in the yard, at which the firm is known by a name. */
-const DEMO_MAKERS = readdirSync(new URL('../demo/packs/', import.meta.url)).map((name) =>
-	name.replace('.json', '')
-);
-const DEMO_ACCOUNT = 'sallowfield';
-/** Between the demo and the identity provider in its yard, which knows nobody real. */
-const DEMO_CLIENT_SECRET = 'sallowfield-demo-identity';
-
-/** Each maker's registry in the yard. */
-export const demoRegistries = ({ LIMEN_YARD_PORT: port }: Settings): readonly RegistryPlace[] =>
-	DEMO_MAKERS.map((makerId) => ({ makerId, url: `http://127.0.0.1:${port}/registry/${makerId}` }));
-
-/** What only a demo has: the quick sign-in, registries in the yard, and letters that go there. */
-export const demoOnly = (settings: Settings): NodeJS.ProcessEnv => ({
-	LIMEN_DEMO: 'yes',
-	LIMEN_REACH_EVERY: '15',
-	LIMEN_FIRM: 'Sallowfield Networks',
-	LIMEN_HELP_LINE: '021 555 0142',
-	LIMEN_BOOTSTRAP_NAME: DEMO_BOOTSTRAP_NAME,
-	LIMEN_REGISTRY_ACCOUNT: DEMO_ACCOUNT,
-	// The yard hears what webhooks tell
-	LIMEN_OUTWARD_NETWORKS: '127.0.0.1',
-	LIMEN_REGISTRIES: demoRegistries(settings)
-		.map(({ makerId, url }) => `${makerId}=${url}`)
-		.join(','),
-	LIMEN_OIDC_ISSUER: `http://${settings.LIMEN_HOST}:${settings.LIMEN_YARD_IDENTITY_PORT}`,
-	LIMEN_OIDC_CLIENT_SECRET: DEMO_CLIENT_SECRET,
-	LIMEN_SMTP_URL: settings.LIMEN_SMTP_URL ?? `smtp://127.0.0.1:${settings.LIMEN_YARD_MAIL_PORT}`
 });
 
 /** The demo's people have a password that everybody can read: it is for this machine alone. */

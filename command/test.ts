@@ -1,6 +1,4 @@
-import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { setPriority } from 'node:os';
 import { join, resolve } from 'node:path';
 import { actsByPrograms, readBrowser, readMocha, whatWasShown } from './test-report';
 import { readSettings, type Settings } from '../src/lib/server/settings';
@@ -10,6 +8,7 @@ import { needChromium, needYanglint } from './packages';
 import { freePort, freePorts } from './ports';
 import { Problem, say } from './problem';
 import { startProgram, stopPrograms, whenReady } from './processes';
+import { type Task, endRunning, inLanes, run, stopwatch } from './lanes';
 
 /** Everything that must hold before a change is landed. */
 interface Tally {
@@ -28,9 +27,6 @@ interface Wanted {
 	readonly programs: boolean;
 	wants(part: string): boolean;
 }
-/** One thing to run beside others. */
-type Task = () => Promise<void>;
-
 const FOLDER = resolve('.limen/test');
 const NPX = ['npx', '--no-install'];
 const CHECKS: Record<string, string[]> = {
@@ -130,22 +126,6 @@ export async function test(parameters: readonly string[] = []): Promise<void> {
 	await end(tally.failed > 0 || tally.passed === 0 ? 1 : 0);
 }
 
-/** Waits for all, also when one of them breaks, so that nothing goes on behind its back. */
-async function together(lanes: readonly (Promise<unknown> | null)[]): Promise<void> {
-	const ended = await Promise.allSettled(lanes);
-	const broken = ended.find((one) => one.status === 'rejected');
-	if (broken) throw broken.reason;
-}
-
-/** Every lane takes what is next, so that none stands idle while another has a long row before it. */
-async function inLanes(tasks: readonly Task[], lanes: number): Promise<void> {
-	const left = [...tasks];
-	const lane = async () => {
-		for (let task = left.shift(); task; task = left.shift()) await task();
-	};
-	await together(Array.from({ length: lanes }, lane));
-}
-
 /** The build and the checks; then what needs the application, the longest first. */
 function inOrder(cluster: Settings, prepare: Task, wanted: Wanted, tally: Tally): Task[] {
 	const shards = wanted.only.length > 0 ? [null] : Array.from({ length: SHARDS }, (_, at) => at + 1);
@@ -209,12 +189,6 @@ async function serverPart(
 		},
 		tally
 	);
-}
-
-/** How long something took, to be said behind it. */
-function stopwatch(): () => string {
-	const from = Date.now();
-	return () => ` in ${Math.round((Date.now() - from) / 1000)} s`;
 }
 
 /** Ports, state and a database of their own, so that tests disturb nothing that runs here. */
@@ -307,37 +281,4 @@ async function browser(
 		tally.why.push(...why, ...whatWasShown(environment.LIMEN_STATE_DIR!));
 	}
 	say(`${code === 0 ? 'passed' : 'FAILED'}: ${passed} browser tests${took()}`);
-}
-
-/** What runs now: it ends with this command, whatever ends that. */
-const running = new Set<ChildProcess>();
-/** Nothing begins any more: a lane whose part was ended would take its next one. */
-let isEnding = false;
-
-function run(command: readonly string[], environment: Record<string, string>, priority = 0): Promise<number> {
-	if (isEnding) return Promise.resolve(1);
-	const child = spawn(command[0]!, command.slice(1), {
-		stdio: ['ignore', 'inherit', 'inherit'],
-		env: { ...process.env, ...environment },
-		// A group of its own, so that what it starts can be ended with it
-		detached: true
-	});
-	running.add(child);
-	setPriority(child.pid!, priority);
-	return new Promise((resolvePromise) =>
-		child.once('exit', (code) => {
-			running.delete(child);
-			resolvePromise(code ?? 1);
-		})
-	);
-}
-
-function endRunning(): void {
-	isEnding = true;
-	for (const { pid } of running)
-		try {
-			process.kill(-pid!, 'SIGTERM');
-		} catch {
-			// It has ended by itself
-		}
 }

@@ -12,7 +12,8 @@ import {
 	loadPlan,
 	loadPools
 } from '../../command/demo';
-import { demoOnly, demoRegistries, startApplication, startYard } from '../../command/limen';
+import { demoOnly, demoRegistries } from '../../command/demo-settings';
+import { startApplication, startYard } from '../../command/limen';
 import { stopPrograms } from '../../command/processes';
 import { actAlwaysAs, SETUP } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';

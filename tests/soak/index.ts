@@ -1,5 +1,5 @@
 import { setTimeout as sleep } from 'node:timers/promises';
-import { demoOnly } from '../../command/limen';
+import { demoOnly } from '../../command/demo-settings';
 import { stopPrograms } from '../../command/processes';
 import { counted } from '../../src/core/text';
 import { Installation } from '../installation/installation';

@@ -7,6 +7,7 @@ export {
 	type VouchersGiven
 } from './registries';
 export { askNext, startRegistries, stopRegistries } from './registry-queue';
+export { correctClaimCode } from './correct-code';
 export * from './service';
 export { claimRunningIn, type RunningUnit } from './found';
 export { dropRow, type Mending } from './mending';
