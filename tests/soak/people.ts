@@ -88,9 +88,13 @@ export class People {
 				body: body ? JSON.stringify(body) : null,
 				signal: AbortSignal.timeout(60_000)
 			})
-				.then(async (one) => ({ status: one.status, text: await one.text() }))
+				.then(async (one) => ({
+					status: one.status,
+					isAnswer: one.status < 500 && !one.headers.has('retry-after'),
+					text: await one.text()
+				}))
 				.catch(() => null);
-			if (answer && answer.status < 500 && answer.status !== 429) return answer;
+			if (answer?.isAnswer) return answer;
 			// What is away comes back when it does
 			await sleep(200);
 		}

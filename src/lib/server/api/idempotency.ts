@@ -36,7 +36,10 @@ export async function once(
 	return inTurn(() => database().transaction((trx) => workOnce(trx, row, request_hash, work))).catch(
 		(error: { code?: string }) => {
 			if (error.code !== LOCK_NOT_AVAILABLE) throw error;
-			return problem(409, 'The same request is being worked now; ask again.');
+			// Its program knows by the header that nothing was refused
+			const response = problem(409, 'The same request is being worked now; ask again.');
+			response.headers.set('retry-after', '1');
+			return response;
 		}
 	);
 }
