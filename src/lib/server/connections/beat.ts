@@ -7,6 +7,7 @@ import { busy, nudge } from './work';
 
 let unsubscribe: (() => void) | undefined;
 
+/** From now on errands are done as soon as they are asked for; at each beat, those that were missed, lost or came too late are looked after. */
 export function startErrands(): void {
 	unsubscribe = subscribe(
 		({ topic, ids }) => void (topic === 'errand-asked' && ids.forEach(nudge)),
