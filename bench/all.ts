@@ -17,6 +17,7 @@ import { benchFleet } from './fleet';
 import { benchHealth } from './health';
 import { benchFirstView } from './first-view';
 import { benchPacks } from './packs';
+import { benchProcesses } from './processes';
 import { benchProof } from './proof';
 import { benchProving } from './proving';
 import { benchProvider } from './provider';
@@ -51,6 +52,7 @@ const BENCHMARKS = {
 	connectors: benchConnectors,
 	export: benchExport,
 	api: benchApi,
+	processes: benchProcesses,
 	provider: benchProvider,
 	alerts: benchAlerts,
 	takeon: benchTakeOn,

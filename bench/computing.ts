@@ -6,7 +6,7 @@ import Papa from 'papaparse';
 import pg from 'pg';
 import { from as copyFrom } from 'pg-copy-streams';
 import { renderText, renderWhole, type Composition } from '../src/core/profile';
-import { registerFilters } from '../src/core/profile/filters';
+import { registerFilters } from '../src/core/profile/text/filters';
 import { database, ownerUrl } from '../src/lib/server/database';
 import { claimBatch } from '../src/lib/server/intake';
 import { piecesOf, renderingModels, revisionsById } from '../src/lib/server/profile';

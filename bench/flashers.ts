@@ -1,8 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { ALONE } from '../standins/network/fabric';
-import { Changes } from '../standins/units/changes';
-import { canInstall } from '../standins/units/grammar';
+import { Changes } from '../standins/units/configuration/changes';
+import { canInstall } from '../standins/units/configuration/grammar';
 import { dialHome } from '../standins/units/home';
 import { Images } from '../standins/units/images';
 import { MAKERS } from '../standins/units/makers';

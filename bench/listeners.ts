@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { ALONE } from '../standins/network/fabric';
-import { Changes } from '../standins/units/changes';
+import { Changes } from '../standins/units/configuration/changes';
 import { listenAt, newHostKey } from '../standins/units/home';
 import { NO_IMAGES } from '../standins/units/images';
 import { MAKERS } from '../standins/units/makers';

@@ -3,7 +3,7 @@ import { connect, createServer, type AddressInfo } from 'node:net';
 import ssh2, { type Client, type ClientChannel } from 'ssh2';
 import { comparable, NO_RULES, parseConfig, type DialectRules } from '../src/core/config';
 import { readPack } from '../src/core/pack';
-import { ShellConsole } from '../src/lib/server/connections/shell';
+import { ShellConsole } from '../src/lib/server/connections/speaking/shell';
 import { newHostKey } from '../standins/units/home';
 import { FENNICK_PACK } from '../tests/fennick';
 import { inTurns, type Figure } from './world';

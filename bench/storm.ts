@@ -2,12 +2,12 @@ import { readFileSync } from 'node:fs';
 import { request } from 'node:https';
 import { createSecureContext, type SecureContext } from 'node:tls';
 import { startApplication } from '../command/limen';
-import { freePort } from '../command/ports';
-import { startProgram, whenReady } from '../command/processes';
+import { freePort } from '../command/running/ports';
+import { startProgram, whenReady } from '../command/running/processes';
 import { database } from '../src/lib/server/database';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
 import { deviceAuthority } from '../standins/registry/authority';
-import { deviceCertificate } from '../standins/units/identity';
+import { deviceCertificate } from '../standins/units/onboarding/identity';
 import { asOwner, customerWithRuns, send, type BenchUnit, type Figure } from './world';
 
 const UNITS = 2_000;

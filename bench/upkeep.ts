@@ -31,7 +31,7 @@ function comparing(): Figure {
 	const readings = Array.from({ length: READINGS }, (_, index) =>
 		index % DIFFERS === 0 ? text(lines.with(chance(LINES), line())) : intended
 	);
-	const place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [] } };
+	const place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [], leads: [] } };
 	const timed = (work: (running: string) => void) => {
 		const start = performance.now();
 		readings.forEach(work);

@@ -7,7 +7,7 @@ import { MOST_IN_REQUEST } from '../src/core/intake';
 import { database, runAs } from '../src/lib/server/database';
 import { findUnits, unitsBySerial } from '../src/lib/server/intake';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
-import { CODE_KINDS, drawCodes, photograph, type Taken } from '../tests/e2e/labels';
+import { CODE_KINDS, drawCodes, photograph, type Taken } from '../tests/e2e/help/labels';
 import { fewestFrames, fluency, longestTask } from './trace';
 import {
 	administratorSession,

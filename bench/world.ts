@@ -3,7 +3,7 @@ import { checkCharacter, readClaimCode } from '../src/core/intake';
 import pg from 'pg';
 import { database, ownerUrl } from '../src/lib/server/database';
 import { v7 as uuid } from 'uuid';
-import { beginSession } from '../src/lib/server/people/sessions';
+import { beginSession } from '../src/lib/server/people/coming-in/sessions';
 import { claimHash } from '../src/lib/server/keys';
 
 /** Generated things for the benchmarks: never by hand, never in the demo. */

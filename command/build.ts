@@ -9,6 +9,8 @@ import { Problem, say } from './problem';
 const SOURCES = [
 	'src',
 	'command/serve.ts',
+	'command/many.ts',
+	'command/running',
 	'static',
 	'svelte.config.js',
 	'vite.config.ts',

@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import { bringIn, LEAST_PASSPHRASE, takeOut } from '../src/lib/server/export';
 import { currentSettings } from '../src/lib/server/settings';
 import { migrate } from './cluster';
-import { withCluster } from './keep';
+import { withCluster } from './running/keep';
 import { Problem, say } from './problem';
 
 /** Everything of a customer as one file, and back into an empty installation. */

@@ -24,12 +24,12 @@ import {
 	loadWindows,
 	loadUnits
 } from './demo';
-import { takeLock } from './lock';
-import { freePort, portIsFree } from './ports';
+import { takeLock } from './running/lock';
+import { freePort, portIsFree } from './running/ports';
 import { LEAST_FREE_BYTES } from './doctor/machine';
 import { Problem, say } from './problem';
-import { startProgram, stopPrograms, whenReady } from './processes';
-import { Supervisor } from './supervise';
+import { startProgram, stopPrograms, whenReady } from './running/processes';
+import { Supervisor } from './running/supervise';
 import {
 	DEMO_BOOTSTRAP_NAME,
 	DEMO_CLIENT_SECRET,

@@ -33,21 +33,21 @@ const USAGE = `Usage: ./limen COMMAND
 const COMMANDS: Record<string, () => Promise<void>> = {
 	demo: async () => (await import('./limen')).demo(),
 	dev: async () => (await import('./limen')).dev(),
-	test: async () => (await import('./test')).test(parameters),
+	test: async () => (await import('./test/test')).test(parameters),
 	serve: async () => (await import('./limen')).serve(),
 	doctor: async () => (await import('./doctor')).doctor(parameters),
-	backup: async () => (await import('./keep')).backup(parameters),
-	restore: async () => (await import('./keep')).restore(parameters),
+	backup: async () => (await import('./running/keep')).backup(parameters),
+	restore: async () => (await import('./running/keep')).restore(parameters),
 	export: async () => (await import('./customer-file')).exportCustomer(parameters),
 	'bring-in': async () => (await import('./customer-file')).importCustomer(parameters),
-	'verify-ledger': async () => (await import('./keep')).verifyLedger(parameters),
+	'verify-ledger': async () => (await import('./running/keep')).verifyLedger(parameters),
 	'verify-handover': async () => (await import('./verify-handover')).verifyHandover(parameters),
 	schema: async () => (await import('./schema')).schema(),
-	'rotate-key': async () => (await import('./keep')).rotateKey(),
+	'rotate-key': async () => (await import('./running/keep')).rotateKey(),
 	bench: async () => (await import('../bench/main')).bench(parameters),
 	soak: async () => (await import('../tests/soak/run')).run(parameters),
-	stop: async () => (await import('./stop')).stop(),
-	reset: async () => (await import('./stop')).reset()
+	stop: async () => (await import('./running/stop')).stop(),
+	reset: async () => (await import('./running/stop')).reset()
 };
 
 const [name = '', ...parameters] = process.argv.slice(2);

@@ -3,7 +3,7 @@ import knexFactory from 'knex';
 import { drawSchema, ownerUrl } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
 import { migrate } from './cluster';
-import { withCluster } from './keep';
+import { withCluster } from './running/keep';
 import { say } from './problem';
 
 const FILE = 'docs/schema.md';

@@ -13,7 +13,7 @@ import {
 	TLS_FOR_DEVICES
 } from '../src/lib/server/devices/shown';
 import { currentSettings } from '../src/lib/server/settings';
-import { clientAddress, compressed, dropUnreadBody, proxyList } from './front';
+import { clientAddress, compressed, dropUnreadBody, proxyList } from './running/front';
 
 /**
  * The application's process: the built handler behind Node's servers. Plain HTTP for people's browsers and

@@ -1,4 +1,5 @@
 import type { IncomingMessage } from 'node:http';
+import type { KeyedRequest } from '$lib/server/ledger';
 import type { Program, SignedIn } from '$lib/server/people';
 
 declare global {
@@ -17,6 +18,8 @@ declare global {
 			program: Program | null;
 			/** The customer whose things are shown; null for all that the person sees. */
 			customerId: string | null;
+			/** The key under which this request is worked once. */
+			keyed?: KeyedRequest;
 			/** Why this request failed inside: the database did not answer, would not keep what was sent, or it was no form. */
 			failed?: 'database' | 'input' | 'form';
 		}

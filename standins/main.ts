@@ -91,11 +91,12 @@ const makers = new Map(
 			)
 	)
 );
-const registries = openRegistries(
+const { registries, keep: keepRegistries } = openRegistries(
 	settings.YARD_UNITS,
 	settings.YARD_REGISTRIES,
 	settings.YARD_REGISTRIES_TRUST === 'yes',
-	new Map([...makers].map(([maker, { vouchers }]) => [maker, vouchers]))
+	new Map([...makers].map(([maker, { vouchers }]) => [maker, vouchers])),
+	join(dirname(settings.YARD_STATE), 'registries.json')
 );
 const redirectors = await serveRedirectors(
 	registries,
@@ -134,5 +135,6 @@ if (process.env.LIMEN_ENDS_WITH_PARENT)
 for (const signal of ['SIGTERM', 'SIGINT'] as const)
 	process.once(signal, () => {
 		yard?.keep();
+		keepRegistries();
 		process.exit(0);
 	});

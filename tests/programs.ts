@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { stringify } from 'devalue';
 import pg from 'pg';
 import { v7 as uuid } from 'uuid';
-import { newToken, tokenHash } from '../src/lib/server/people/chance';
+import { newToken, tokenHash } from '../src/lib/server/people/coming-in/chance';
 
 /**
  * The tests done by programs (`./limen test programs`): what a test sends as somebody's form is sent over the API first, by a

@@ -12,7 +12,7 @@ import {
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import type { Settings } from '../../src/lib/server/settings';
-import { freePort, portIsFree } from '../ports';
+import { freePort, portIsFree } from '../running/ports';
 import { postgresPrograms } from '../packages';
 import { Problem, say } from '../problem';
 

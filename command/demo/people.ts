@@ -1,6 +1,6 @@
 import { v7 as uuid } from 'uuid';
 import { database } from '../../src/lib/server/database';
-import { hashPassword } from '../../src/lib/server/people/passwords';
+import { hashPassword } from '../../src/lib/server/people/coming-in/passwords';
 import { file } from './files';
 import { DEMO_PASSWORD } from './password';
 

@@ -2,7 +2,7 @@ import { execFile } from 'node:child_process';
 import { existsSync, readFileSync, statfsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
-import { isServed, portIsFree } from '../ports';
+import { isServed, portIsFree } from '../running/ports';
 import { PORTS, publicUrl, type Settings } from '../../src/lib/server/settings';
 import { watch, well, within, wordsOf, wrong, type Finding } from './finding';
 

@@ -5,7 +5,7 @@
 	import { Notice, PageHead } from '$ui/kit';
 	import { Callers } from '$ui/door';
 	import { refreshOn } from '$ui/live';
-	import { siteDayTime, Standing, When } from '$ui/marks';
+	import { weekdayOf, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 	import { NeedsPerson } from '$ui/today';
 
@@ -89,7 +89,7 @@
 			{#each data.due as site (site.id)}
 				<li>
 					<a href="/sites/{site.id}" class="font-semibold">{site.name}</a><span class="quiet"
-						>{siteDayTime(new Date(site.appointmentAt!), site.timeZone)}</span
+						>{weekdayOf(new Date(site.appointmentAt!), site.timeZone)}</span
 					><Standing
 						standing={site.word}
 						word={site.word === 'open' ? 'no units bound' : `${site.online} of ${site.positions} online`}

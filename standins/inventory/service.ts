@@ -4,7 +4,7 @@ import * as v from 'valibot';
 import { escape, PAGE_STYLE } from '../yard/pages';
 
 /** How the inventory can misbehave, in words for its page. */
-export const INVENTORY_FAULTS = {
+const INVENTORY_FAULTS = {
 	none: 'answers',
 	failing: 'answers with an error',
 	page: 'answers with a web page',

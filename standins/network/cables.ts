@@ -1,4 +1,4 @@
-import { portsOf } from '../units/wiring';
+import { portsOf } from '../units/configuration/wiring';
 import { nameOf, type Neighbour, type PortState, type Station } from './station';
 
 /** Who is plugged into what, who is fed over a cable, and what is heard at its other end. */

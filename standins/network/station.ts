@@ -1,5 +1,5 @@
 import type { Fault } from '../units/flash';
-import type { Wiring } from '../units/wiring';
+import type { Wiring } from '../units/configuration/wiring';
 
 /** A unit as the network between the units sees it. */
 export interface Station {

@@ -1,4 +1,4 @@
-import { portsOf, type Tunnel } from '../units/wiring';
+import { portsOf, type Tunnel } from '../units/configuration/wiring';
 import { networkText, sameBlock } from './addresses';
 import { Cables } from './cables';
 import type { Route, Station, TunnelState } from './station';

@@ -3,7 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { createSecureContext, type TLSSocket } from 'node:tls';
 import { encodeConveyed, OUTPUT, redirectInformation, YANG_JSON } from '../../src/core/bootstrap';
 import { issue, type Signer } from '../../src/core/trust';
-import type { Registry } from './registry';
+import type { Registries } from './open';
 
 /** The name that a maker's units know from the factory. */
 export const wellKnownName = (maker: string): string => `redirect.${maker}.example`;
@@ -13,7 +13,7 @@ export const wellKnownName = (maker: string): string => `redirect.${maker}.examp
  * owner has it sent, and by which certificate it knows that server. All on one port, told apart by name.
  */
 export async function serveRedirectors(
-	registries: ReadonlyMap<string, Registry>,
+	registries: Registries,
 	authorities: ReadonlyMap<string, Signer>
 ): Promise<{ readonly server: Server; readonly port: number }> {
 	const roots = [...authorities.values()].flatMap(({ chain }) => chain);

@@ -44,6 +44,13 @@ const RETRY_AFTER_SECONDS = 2;
 /** A voucher cannot be called back. */
 const VOUCHER_DAYS = 30;
 
+/** What a registry knows of a unit. `code`: the SHA-256 of its claim code, in hex. */
+export interface KeptUnit {
+	readonly code: string;
+	readonly owner: string | null;
+	readonly sentTo: SentTo;
+}
+
 /** A maker's registry: what was made, whose it is, and where it is sent when it first calls. */
 export class Registry {
 	readonly faults = new Set<RegistryFault>();
@@ -56,6 +63,8 @@ export class Registry {
 		string,
 		{ code: Buffer; owner: string | null; sentTo: SentTo; asked: number }
 	>();
+	/** Called when it knows something new. */
+	changed: () => void = () => undefined;
 
 	/** `trusting` has made every unit that it is asked about, with whatever claim code is said first. */
 	constructor(
@@ -67,6 +76,20 @@ export class Registry {
 	) {
 		for (const { serial, claimCode, owner } of known)
 			this.units.set(serial, { code: hashOf(claimCode), owner: owner ?? null, sentTo: NOWHERE, asked: 0 });
+	}
+
+	/** What it knows, by serial number: for when it is started again. */
+	get kept(): Readonly<Record<string, KeptUnit>> {
+		return Object.fromEntries(
+			[...this.units].map(([serial, { code, owner, sentTo }]) => [
+				serial,
+				{ code: code.toString('hex'), owner, sentTo }
+			])
+		);
+	}
+	recall(kept: Readonly<Record<string, KeptUnit>>): void {
+		for (const [serial, { code, ...unit }] of Object.entries(kept))
+			this.units.set(serial, { ...unit, code: Buffer.from(code, 'hex'), asked: 0 });
 	}
 
 	ownerOf(serial: string): string | null {
@@ -136,6 +159,7 @@ export class Registry {
 		if (this.faults.has('settling') && ++unit.asked < SETTLES_AFTER_ASKED) return 'pending';
 		unit.owner = account;
 		unit.sentTo = sentTo;
+		this.changed();
 		return 'claimed';
 	}
 
@@ -164,6 +188,7 @@ export class Registry {
 		if (unit?.owner === account) {
 			unit.owner = null;
 			unit.sentTo = NOWHERE;
+			this.changed();
 		}
 	}
 }

@@ -14,7 +14,7 @@ export interface Download {
 }
 
 /** A download that ended in words. */
-export class NotFetched extends Error {}
+class NotFetched extends Error {}
 const TRIES = 5;
 /** Before a broken download goes on. */
 const REST_MS = 200;

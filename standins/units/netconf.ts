@@ -1,7 +1,7 @@
 import type ssh2 from 'ssh2';
-import type { Changes } from './changes';
+import type { Changes } from './configuration/changes';
 import type { Images } from './images';
-import { markedUp, MARKUP, NotUnderstood, type Statement } from './configuration';
+import { markedUp, MARKUP, NotUnderstood, type Statement } from './configuration/configuration';
 
 /** A NETCONF server (RFC 6241, 6242) as small as a switch has one: it reads, and refuses what it cannot do. */
 const BASE = 'urn:ietf:params:xml:ns:netconf:base:1.0';

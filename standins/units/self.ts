@@ -3,7 +3,7 @@ import type { Signer } from '../../src/core/trust';
 import type { Fault, Flash } from './flash';
 import type { Lamp } from './lamps';
 import type { Maker } from './makers';
-import type { Storage } from './storage';
+import type { Storage } from './onboarding/storage';
 
 /** What is printed on the box. */
 export interface Label {

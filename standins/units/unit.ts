@@ -1,25 +1,25 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { ONBOARDING } from '../../src/core/bootstrap';
-import { Configured } from './configured';
+import { Configured } from './configuration/configured';
 import type { Fabric } from '../network/fabric';
 import type { Plug, Station } from '../network/station';
 import { resolveName } from '../network/names';
-import type { Server } from './bootstrap-client';
+import type { Server } from './onboarding/bootstrap-client';
 import { DURATIONS, PAUSES, type Fault, type Flash, type Tweak } from './flash';
-import { Asking } from './asking';
-import { Becoming } from './becoming';
+import { Asking } from './onboarding/asking';
+import { Becoming } from './onboarding/becoming';
 import type { Label, Self, World } from './self';
-import { Changes } from './changes';
+import { Changes } from './configuration/changes';
 import { sayTo, type Happening } from './events';
-import { canInstall, startsOn } from './grammar';
-import { findOut } from './finding';
+import { canInstall, startsOn } from './configuration/grammar';
+import { findOut } from './onboarding/finding';
 import { dialHome, listenAt, type Answering } from './home';
 import { Images } from './images';
 import { Meters } from './load';
 import { lampOf, type Lamp } from './lamps';
 import { MAKERS, type Home, type Maker } from './makers';
-import type { Storage } from './storage';
-import { portsOf, type Wiring } from './wiring';
+import type { Storage } from './onboarding/storage';
+import { portsOf, type Wiring } from './configuration/wiring';
 
 /** As long as a timer goes: some three weeks. */
 const FOR_EVER_MS = 2 ** 31 - 1;

@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { createServer, type IncomingMessage, type Server, type ServerResponse } from 'node:http';
 import * as v from 'valibot';
-import { REGISTRY_FAULTS, type Registry, type RegistryFault } from '../registry/registry';
+import type { Registries } from '../registry/open';
+import { REGISTRY_FAULTS, type RegistryFault } from '../registry/registry';
 import { FAULTS, type Fault } from '../units/flash';
-import { filesIn } from '../units/storage';
+import { filesIn } from '../units/onboarding/storage';
 import type { Unit } from '../units/unit';
-import { portsOf } from '../units/wiring';
+import { portsOf } from '../units/configuration/wiring';
 import type { Fabric } from '../network/fabric';
 import { lettersPage, type PostBox } from '../mail/post-box';
 import { heardPage, HookListener } from '../hooks/listener';
@@ -160,7 +161,6 @@ async function hear(
 	response.writeHead(204).end();
 }
 
-type Registries = ReadonlyMap<string, Registry>;
 const LARGEST_REQUEST = 200_000;
 
 /** What a maker's registry says: `/registry/MAKER/…`. */

@@ -1,6 +1,5 @@
-import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
-import { dirname } from 'node:path';
 import * as v from 'valibot';
+import { KeptFile } from '../kept-file';
 import { Fabric } from '../network/fabric';
 import type { Plug } from '../network/station';
 import { FAULTS, type Fault, type Flash } from '../units/flash';
@@ -10,7 +9,7 @@ import type { World } from '../units/self';
 import { Unit } from '../units/unit';
 
 /** The units the yard begins with: a file made by hand, in which only the label is required. */
-export const yardFileSchema = v.array(
+const yardFileSchema = v.array(
 	v.object({
 		serial: v.string(),
 		mac: v.string(),
@@ -66,16 +65,13 @@ export class Yard {
 	readonly units = new Map<string, Unit>();
 	readonly fabric: Fabric<Unit>;
 	private settling: NodeJS.Immediate | undefined;
-	private pending: NodeJS.Timeout | undefined;
+	private readonly file: KeptFile<Record<string, Kept>>;
 	private readonly kept: Readonly<Record<string, Kept>>;
 	private readonly world: World;
 
-	constructor(
-		file: unknown,
-		private readonly path: string,
-		world: World
-	) {
-		this.kept = this.read();
+	constructor(file: unknown, path: string, world: World) {
+		this.file = new KeptFile(path, () => this.now());
+		this.kept = this.file.read() ?? {};
 		this.world = world;
 		this.fabric = new Fabric(() => this.units.values(), world.pace);
 		for (const one of v.parse(yardFileSchema, file)) this.add(one);
@@ -121,14 +117,14 @@ export class Yard {
 	}
 
 	keep(): void {
-		clearTimeout(this.pending);
-		this.pending = undefined;
+		this.file.keep();
+	}
+
+	private now(): Record<string, Kept> {
 		const kept: Record<string, Kept> = {};
 		for (const [serial, { flash, power, cable, faults, carriedTo, plug }] of this.units)
 			kept[serial] = { flash, power, cable, faults: [...faults], carriedTo, plug };
-		mkdirSync(dirname(this.path), { recursive: true });
-		writeFileSync(`${this.path}.new`, JSON.stringify(kept), { mode: 0o600 });
-		renameSync(`${this.path}.new`, this.path);
+		return kept;
 	}
 
 	/** Something is otherwise: what follows from it in the network follows, and it is kept. */
@@ -139,14 +135,6 @@ export class Yard {
 				unit.settle(this.fabric.isFed(unit), this.fabric.hasWayOut(unit));
 			this.fabric.look();
 		});
-		this.pending ??= setTimeout(() => this.keep(), 200);
-	}
-
-	private read(): Record<string, Kept> {
-		try {
-			return JSON.parse(readFileSync(this.path, 'utf8')) as Record<string, Kept>;
-		} catch {
-			return {};
-		}
+		this.file.changed();
 	}
 }

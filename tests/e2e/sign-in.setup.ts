@@ -1,6 +1,6 @@
 import { expect, test } from '@playwright/test';
-import { signedInAs } from './people';
-import { yardUnits } from './yard';
+import { signedInAs } from './help/people';
+import { yardUnits } from './help/yard';
 
 /** Who the other tests are, unless they say otherwise; kept for all of them. */
 test('the administrator comes in from the demo’s list', async ({ browser }) => {

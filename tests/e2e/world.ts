@@ -14,7 +14,7 @@ import {
 } from '../../command/demo';
 import { demoOnly, demoRegistries } from '../../command/demo-settings';
 import { startApplication, startYard } from '../../command/limen';
-import { stopPrograms } from '../../command/processes';
+import { stopPrograms } from '../../command/running/processes';
 import { actAlwaysAs, SETUP } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
 import { unitsOf } from '../../standins/yard/units-file';

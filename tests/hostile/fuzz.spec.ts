@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import pg from 'pg';
-import { firstBroken } from '../../command/keep';
+import { firstBroken } from '../../command/running/keep';
 import { ownerUrl } from '../../src/lib/server/database';
 import { removeRule } from '../../src/lib/server/binding';
 import { issue } from '../../src/core/trust';

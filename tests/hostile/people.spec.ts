@@ -3,8 +3,8 @@ import { Secret, TOTP } from 'otpauth';
 import { database, runAs, SIGN_IN } from '../../src/lib/server/database';
 import { signIn } from '../../src/lib/server/people';
 import { turnOffCodesOf } from '../../src/lib/server/people/administration';
-import { issueTicket } from '../../src/lib/server/people/tickets';
-import { newTotp, renewRecoveryCodes } from '../../src/lib/server/people/totp';
+import { issueTicket } from '../../src/lib/server/people/coming-in/tickets';
+import { newTotp, renewRecoveryCodes } from '../../src/lib/server/people/coming-in/totp';
 import {
 	address,
 	answerOf,

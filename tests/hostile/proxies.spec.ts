@@ -1,7 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { clientAddress, proxyList } from '../../command/front';
+import { clientAddress, proxyList } from '../../command/running/front';
 
 const PROXIES = proxyList(['192.0.2.0/24', '2001:db8::1']);
 const from = (remoteAddress: string, headers: Record<string, string> = {}) =>

@@ -5,10 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { expect } from 'chai';
 import { clusterFolder } from '../../command/cluster';
-import { lockOwner, releaseLock, takeLock } from '../../command/lock';
+import { lockOwner, releaseLock, takeLock } from '../../command/running/lock';
 import { refuseFullDisk } from '../../command/limen';
 import { need } from '../../command/packages';
-import { freePort, portIsFree } from '../../command/ports';
+import { freePort, portIsFree } from '../../command/running/ports';
 import { readSettings } from '../../src/lib/server/settings';
 
 const settings = () => readSettings({ LIMEN_STATE_DIR: mkdtempSync(join(tmpdir(), 'limen-lock-')) });

@@ -8,7 +8,7 @@ import { expect } from 'chai';
 import type { Finding } from '../../command/doctor/finding';
 import { disk } from '../../command/doctor/machine';
 import { need } from '../../command/packages';
-import { freePort } from '../../command/ports';
+import { freePort } from '../../command/running/ports';
 import { issue } from '../../src/core/trust';
 import { Installation } from './installation';
 

@@ -6,7 +6,7 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { expect } from 'chai';
 import { INPUT, YANG_JSON } from '../../src/core/bootstrap';
 import { PostBox } from '../../standins/mail/post-box';
-import { freePort } from '../../command/ports';
+import { freePort } from '../../command/running/ports';
 import { Installation } from './installation';
 import { labelOf, listOfLabels, planted, program, tokenFor } from './planted';
 import { basic, OPERATIONS, overTls } from '../server/making';

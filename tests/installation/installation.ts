@@ -1,12 +1,12 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as sleep } from 'node:timers/promises';
 import pg from 'pg';
 import { removeCluster, startCluster } from '../../command/cluster';
-import { freePort } from '../../command/ports';
+import { freePort } from '../../command/running/ports';
 import { ownerUrl } from '../../src/lib/server/database';
 import { PORTS, readSettings, type Settings } from '../../src/lib/server/settings';
 
@@ -38,6 +38,19 @@ export class Installation {
 		};
 		for (const name of PORTS) own[name] = String(await freePort());
 		return new Installation({ ...(typeof more === 'function' ? more(readSettings(own)) : more), ...own });
+	}
+
+	/** From now on the clock of what is started here can be set; that of the database stays right. */
+	withClock(): void {
+		this.environment.NODE_OPTIONS = `--import ${new URL('../soak/clock.mjs', import.meta.url).href}`;
+		this.environment.SOAK_CLOCK = this.#clock;
+	}
+	/** How far off it is, in milliseconds. */
+	setClock(off: number): void {
+		writeFileSync(this.#clock, String(off));
+	}
+	get #clock(): string {
+		return join(this.settings.LIMEN_STATE_DIR, 'clock');
 	}
 
 	/** `./limen serve`; resolves when it is up. */
@@ -145,6 +158,8 @@ export class Installation {
 
 	async query<Row>(sql: string, values: unknown[] = []): Promise<Row[]> {
 		const client = new pg.Client({ connectionString: ownerUrl(this.settings) });
+		// A database that dies between two queries says so here as well; whoever asks it then hears of it
+		client.on('error', () => {});
 		await client.connect();
 		try {
 			return (await client.query(sql, values)).rows as Row[];

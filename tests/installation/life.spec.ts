@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { expect } from 'chai';
 import pg from 'pg';
 import { removeCluster } from '../../command/cluster';
-import { freePort, portIsFree } from '../../command/ports';
+import { freePort, portIsFree } from '../../command/running/ports';
 import { ownerUrl } from '../../src/lib/server/database';
 import { PORTS, readSettings, type Settings } from '../../src/lib/server/settings';
 

@@ -2,8 +2,8 @@ import { Readable } from 'node:stream';
 import { expect } from 'chai';
 import { findImage, uploadImage } from '../../src/lib/server/firmware';
 import { beginSend, lookBeforeSending, type Wanted } from '../../src/lib/server/send';
-import { Changes } from '../../standins/units/changes';
-import { canInstall } from '../../standins/units/grammar';
+import { Changes } from '../../standins/units/configuration/changes';
+import { canInstall } from '../../standins/units/configuration/grammar';
 import { Images } from '../../standins/units/images';
 import type { Flash } from '../../standins/units/flash';
 import { MAKERS, type Home } from '../../standins/units/makers';
@@ -22,7 +22,7 @@ import { v7 as uuid } from 'uuid';
 import { askErrand } from '../../src/lib/server/connections';
 import { database } from '../../src/lib/server/database';
 import { ACTOR, unwalled } from './making';
-import { must } from './profile-making';
+import { must } from './profile/profile-making';
 
 /** Of its latest send; undefined when there was none. */
 export const stateOf = async (unitId: string): Promise<string | undefined> =>

@@ -7,11 +7,11 @@ import { lastProof, proveSite } from '../../src/lib/server/proof';
 import { Fabric } from '../../standins/network/fabric';
 import type { Plug, Station } from '../../standins/network/station';
 import { NO_IMAGES } from '../../standins/units/images';
-import { Changes } from '../../standins/units/changes';
+import { Changes } from '../../standins/units/configuration/changes';
 import type { Fault } from '../../standins/units/flash';
 import { newHostKey } from '../../standins/units/home';
 import { MAKERS } from '../../standins/units/makers';
-import { wiringOf } from '../../standins/units/wiring';
+import { wiringOf } from '../../standins/units/configuration/wiring';
 import { dial, onChange } from './dialling';
 import { ACTOR, customerId, invoke, newUnit, report, runOf, TEST_SITE, unwalled } from './making';
 

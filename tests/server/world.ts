@@ -1,6 +1,6 @@
 import { closeDatabase, migrate } from '../../command/cluster';
 import { startApplication } from '../../command/limen';
-import { stopPrograms } from '../../command/processes';
+import { stopPrograms } from '../../command/running/processes';
 import { loadImages, loadPlan } from '../../command/demo';
 import { runAs, SETUP } from '../../src/lib/server/database';
 import { startHub, stopHub } from '../../src/lib/server/live';

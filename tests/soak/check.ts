@@ -37,7 +37,7 @@ export async function check(here: Installation, fleet: Fleet, people: People): P
 	await expectNone('A proof is not over', `select site_id from site_proof where state = 'open'`);
 	await expectNone(
 		'A job was given up',
-		`select task_identifier, last_error from limen_jobs.jobs where attempts >= max_attempts`
+		`select task_identifier, last_error from limen_jobs.jobs where attempts >= max_attempts and locked_at is null`
 	);
 	await expectNone(
 		'A unit has two connections',
@@ -73,7 +73,10 @@ export async function check(here: Installation, fleet: Fleet, people: People): P
 	return faults;
 }
 
-/** Waits for what still moves, and has a person help those that stand still; what does not come to rest is told by the checks. */
+/**
+ * Waits for what still moves, and has a person help those that stand still; what does not come to rest is told by the checks.
+ * A job without a key and without further tries was replaced by another while it was under way, and is forgotten in a moment.
+ */
 async function settled(here: Installation, people: People): Promise<void> {
 	const from = Date.now();
 	let isHelped = false;
@@ -87,7 +90,8 @@ async function settled(here: Installation, people: People): Promise<void> {
 				)
 				select (select count(*) from errand where state in ('waiting', 'under way'))::int
 					+ (select count(*) from send where ended_at is null)::int + (select count(*) from site_proof where state = 'open')::int
-					+ (select count(*) from long_work where ended_at is null)::int + (select count(*) from astray)::int as moving,
+					+ (select count(*) from long_work where ended_at is null)::int + (select count(*) from astray)::int
+					+ (select count(*) from limen_jobs.jobs where attempts >= max_attempts and key is null)::int as moving,
 					array(select id from astray) as standing_still`
 			)
 			.catch(() => [{ moving: 1, standing_still: [] }]);

@@ -41,8 +41,9 @@ export class Fleet {
 		await this.start();
 	}
 
+	/** May be said again where nobody knows whether it was heard. */
 	async bring(labels: readonly Label[]): Promise<void> {
-		this.labels.push(...labels);
+		this.labels.push(...labels.filter((one) => !this.labels.includes(one)));
 		await this.#send('', labels);
 	}
 

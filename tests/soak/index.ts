@@ -1,12 +1,13 @@
 import { setTimeout as sleep } from 'node:timers/promises';
 import { demoOnly } from '../../command/demo-settings';
-import { stopPrograms } from '../../command/processes';
+import { stopPrograms } from '../../command/running/processes';
 import { counted } from '../../src/core/text';
 import { Installation } from '../installation/installation';
 import { planted, tokenFor } from '../installation/planted';
 import { check } from './check';
 import { Fleet } from './fleet';
 import { People } from './people';
+import { Screens } from './screens';
 import { Trouble, type Sample } from './trouble';
 
 export interface Wanted {
@@ -15,6 +16,8 @@ export interface Wanted {
 	readonly seed: number;
 	/** Between one trouble and the next. */
 	readonly troubleEverySeconds: number;
+	/** Whether the application's clock jumps, too. */
+	readonly clockJumps: boolean;
 	readonly say: (words: string) => void;
 }
 export interface Found {
@@ -41,7 +44,14 @@ function chances(seed: number): () => number {
  * Limen with two processes and as many stand-ins as wanted, for so many minutes: people and programs at work, units that fail,
  * and one part after the other killed, cut or ended; afterwards stand-ins, database and ledger are compared.
  */
-export async function soak({ minutes, units, seed, troubleEverySeconds, say }: Wanted): Promise<Found> {
+export async function soak({
+	minutes,
+	units,
+	seed,
+	troubleEverySeconds,
+	clockJumps,
+	say
+}: Wanted): Promise<Found> {
 	const chance = chances(seed);
 	const here = await Installation.create((ports) => {
 		// All that the demo has for its units; people sign in as they do anywhere
@@ -50,7 +60,9 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 		return demo;
 	});
 	const fleet = new Fleet(here);
+	let screens: Screens | null = null;
 	try {
+		if (clockJumps) here.withClock();
 		await here.start();
 		const { cookie, customerId } = await planted(here);
 		const acts = ['see', 'claim', 'bind', 'unbind', 'retry', 'prove'];
@@ -61,12 +73,13 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 		const from = Date.now();
 		for (let at = 0; at < units; at += 50) await people.arrive(positions.slice(at, at + 50));
 		say(`${counted(units, 'unit')} claimed and bound in ${seconds(from)} s; they come online.`);
-		const trouble = new Trouble(here, fleet, chance);
+		const trouble = new Trouble(here, fleet, chance, clockJumps);
 		people.start(3, 2);
+		screens = await Screens.open(here, cookie, chance);
 		trouble.start(troubleEverySeconds * 1_000);
 		await sleep(minutes * 60_000);
 		await trouble.stop();
-		await people.stop();
+		await Promise.all([people.stop(), screens?.stop()]);
 		const { away } = trouble;
 		say(
 			`${counted(away.length, 'trouble')}: ${away.map(({ what, from, back }) => `${what} (${((back - from) / 1_000).toFixed(1)} s)`).join(', ')}.`
@@ -77,6 +90,10 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 		);
 		const settling = Date.now();
 		const faults = await check(here, fleet, people);
+		if (screens) {
+			say(`In a browser: ${screens.came} rooms come to by clicking, ${screens.reloaded} times loaded anew.`);
+			faults.push(...(await screens.check()));
+		}
 		say(`At rest and compared after ${seconds(settling)} s.`);
 		const undisturbed = people.asked.filter(
 			({ at, took }) => !away.some((one) => at < one.to && at + took > one.from)
@@ -97,6 +114,7 @@ export async function soak({ minutes, units, seed, troubleEverySeconds, say }: W
 			slow: slow.map(({ path, took }) => `${path}: ${took} ms`)
 		};
 	} finally {
+		await screens?.close();
 		await stopPrograms();
 		await here.remove();
 	}

@@ -22,6 +22,8 @@ export interface Sample {
 
 /** So long after it is back what waited meanwhile still is slow. */
 const CATCHING_UP_MS = 10_000;
+const FURTHEST_JUMP_MS = 120_000;
+const JUMP = 'the clock of the application';
 
 /** Kills with -9, cuts and ends, one thing at a time. */
 export class Trouble {
@@ -33,7 +35,8 @@ export class Trouble {
 	constructor(
 		private readonly here: Installation,
 		private readonly fleet: Fleet,
-		private readonly chance: () => number
+		private readonly chance: () => number,
+		private readonly clockJumps: boolean
 	) {}
 
 	readonly #kinds: Readonly<Record<string, () => Promise<void>>> = {
@@ -48,12 +51,22 @@ export class Trouble {
 				'select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and pid <> pg_backend_pid()'
 			);
 		},
-		'the power of all units': () => this.fleet.restart()
+		'the power of all units': () => this.fleet.restart(),
+		[JUMP]: () => this.#jump()
 	};
+
+	/** Forward or back by up to two minutes, from wherever it stood. */
+	async #jump(): Promise<void> {
+		this.here.setClock(Math.round((this.chance() * 2 - 1) * FURTHEST_JUMP_MS));
+		// It is looked at ten times a second
+		await sleep(500);
+	}
 
 	/** Once every so many milliseconds, each kind in its turn; and a look at what the processes have. */
 	start(everyMs: number): void {
-		const kinds = Object.entries(this.#kinds).sort(() => this.chance() - 0.5);
+		const kinds = Object.entries(this.#kinds)
+			.filter(([what]) => this.clockJumps || what !== JUMP)
+			.sort(() => this.chance() - 0.5);
 		const trouble = async () => {
 			for (let turn = 0; ; turn++) {
 				await this.#pause(everyMs);
@@ -79,6 +92,7 @@ export class Trouble {
 	async stop(): Promise<void> {
 		this.#goesOn = false;
 		await Promise.all(this.#work);
+		this.here.setClock(0);
 	}
 
 	/** Resolves when the application answers and reaches its database. */

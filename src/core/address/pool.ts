@@ -1,5 +1,5 @@
 import { BITS, type Version } from './address';
-import { contains, printPrefix, type Prefix } from './prefix';
+import { contains, type Prefix } from './prefix';
 
 /**
  * Free space of a block of addresses, as a binary tree cut where it is used: each node knows the shortest
@@ -195,8 +195,3 @@ export function overlaps(blocks: readonly Prefix[]): readonly (readonly [Prefix,
 	}
 	return found;
 }
-
-/** For messages: at most so many blocks by name. */
-export const nameBlocks = (blocks: readonly Prefix[], most = 3): string =>
-	blocks.slice(0, most).map(printPrefix).join(', ') +
-	(blocks.length > most ? ` and ${blocks.length - most} more` : '');

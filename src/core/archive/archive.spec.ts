@@ -25,7 +25,7 @@ describe('what an archive keeps', () => {
 	it('gives a text back to the letter once its secrets are put back', () => {
 		fc.assert(
 			fc.property(text, fc.subarray(['hush', 'abc', 'ab', 'wan0', '']), (whole, values) => {
-				const cut = cutSecrets(whole, values);
+				const cut = cutSecrets(whole, { values, leads: [] });
 				expect(withSecrets(cut)).to.equal(whole);
 				expect(cut.masked.split(MASK).length - 1).to.equal(cut.secrets.length);
 				if (values.length === 0 && !whole.includes(MASK)) expect(cut.masked).to.equal(maskSecrets(whole));
@@ -36,9 +36,10 @@ describe('what an archive keeps', () => {
 	});
 
 	it('cuts what follows a word for a secret, and known values wherever they stand', () => {
-		const { masked, secrets } = cutSecrets('login root password "a b"\nkey hush-1 tail\nname Hush', [
-			'hush-1'
-		]);
+		const { masked, secrets } = cutSecrets('login root password "a b"\nkey hush-1 tail\nname Hush', {
+			values: ['hush-1'],
+			leads: []
+		});
 		expect(masked).to.equal(`login root password ${MASK}\nkey ${MASK} tail\nname Hush`);
 		expect(secrets).to.deep.equal(['"a b"', 'hush-1']);
 	});

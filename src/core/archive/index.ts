@@ -1,3 +1,4 @@
 export * from './outline';
 export * from './secrets';
+export * from './since';
 export * from './words';

@@ -17,7 +17,7 @@ const base64 = (most: number) => v.pipe(v.string(), v.maxLength(most), v.regex(B
 const empty = v.tuple([v.null()]);
 
 /** Of a longer message its beginning is kept: what a unit reports of an error is never refused for its length. */
-export const MOST_MESSAGE_CHARACTERS = 16_000;
+const MOST_MESSAGE_CHARACTERS = 16_000;
 export const LARGEST_REQUEST_BYTES = 1024 * 1024;
 export const YANG_JSON = 'application/yang-data+json';
 

@@ -186,8 +186,9 @@ function longestRise(numbers: readonly number[]): ReadonlySet<number> {
 
 /**
  * What runs once the chosen differences are put right and the others left as they are. Laws: with all of them chosen it
- * means what is intended, with none what runs; order aside, it never
- * differs from what is intended in more places than before.
+ * means what is intended, with none what runs; order aside, and where words tell all blocks apart that stand side by side,
+ * it never differs from what is intended in more places than before. Of items without words of their own others may
+ * belong together afterwards.
  */
 export const broughtTo = (
 	intended: ConfigTree,

@@ -60,3 +60,9 @@ export const reversed = (tree: ConfigTree): ConfigTree =>
 	[...tree]
 		.reverse()
 		.map((node) => (node.kind === 'list' ? node : { ...node, children: reversed(node.children) }));
+/** Whether no two blocks stand side by side that their own words do not tell apart. */
+export const blocksAreNamed = (tree: ConfigTree): boolean => {
+	const blocks = tree.filter(({ kind }) => kind !== 'leaf');
+	const names = new Set(blocks.map(({ kind, head, rest }) => JSON.stringify([kind, head, rest])));
+	return names.size === blocks.length && blocks.every(({ children }) => blocksAreNamed(children));
+};

@@ -1,11 +1,11 @@
-import { parseBraced, printBraced } from './braced';
+import { parseBraced, printBraced } from './dialects/braced';
 import { compareTrees, inOrderOf, type ConfigDifference } from './compare';
 import { comparing } from './meaning';
-import { parseIndented, printIndented } from './indented';
-import { parseJson, printJson } from './json';
+import { parseIndented, printIndented } from './dialects/indented';
+import { parseJson, printJson } from './dialects/json';
 import { comparable, NO_RULES, withoutSurroundings, type DialectRules } from './rules';
-import { parseSetLines, printSetLines } from './set-lines';
-import { parseXmlConfig, printXmlConfig } from './xml';
+import { parseSetLines, printSetLines } from './dialects/set-lines';
+import { parseXmlConfig, printXmlConfig } from './dialects/xml';
 import { failed, LARGEST_CONFIGURATION, type ConfigReading, type ConfigTree, type Dialect } from './tree';
 
 const PARSERS: Readonly<Record<Dialect, (text: string, rules: DialectRules) => ConfigReading>> = {

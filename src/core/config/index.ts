@@ -12,7 +12,7 @@ export {
 	strangeRules,
 	type DialectRules
 } from './rules';
-export { jsonLines, type PrintedLine } from './json';
+export { jsonLines, type PrintedLine } from './dialects/json';
 export {
 	DIALECTS,
 	LARGEST_CONFIGURATION,

@@ -1,10 +1,17 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { NO_RULES, type Dialect } from '../config';
-import { ownWords, renderWhole, type Field, type OwnStatement, type Values } from '../profile';
+import {
+	ownWords,
+	renderWhole,
+	type Field,
+	type OwnStatement,
+	type Values,
+	NOTHING_UNSHOWN
+} from '../profile';
 import { acceptedInto, findingsBetween, ownStatement, putRight, valuesBehind, type Place } from '.';
 
-const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [] } };
+const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: NOTHING_UNSHOWN };
 const field = (name: string, more: Partial<Field> = {}): Field => ({
 	name,
 	type: { kind: 'text' },

@@ -1,9 +1,10 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { NO_RULES, type Dialect } from '../config';
+import { NOTHING_UNSHOWN } from '../profile';
 import { findingsBetween, type Place } from '.';
 
-const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [] } };
+const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: NOTHING_UNSHOWN };
 const between = (
 	intended: string,
 	running: string,
@@ -51,7 +52,7 @@ describe('what drifted', () => {
 		const particular = (running: string) =>
 			between('name birch-gw\nport lan1\n  label "Birch rooms"\n  mtu 1500\nntp a\nkey hush', running, {
 				particular: ['birch-gw', 'Birch', 'lan2'],
-				secrets: { values: ['hush'] }
+				secrets: { values: ['hush'], leads: [] }
 			}).map(({ isParticular }) => isParticular);
 		const same = 'name birch-gw\nport lan1\n  label "Birch rooms"\n  mtu 1500\nntp a\nkey hush';
 		expect(particular(same.replace('ntp a', 'ntp b'))).to.deep.equal([false]);
@@ -69,7 +70,7 @@ describe('what drifted', () => {
 			between(
 				'port wan0\n  own-address dhcp\n  mtu 1500\nname-server 1.1.1.1\nport lan1\n  own-address 10.0.0.1/24\nbanner hello\nkey hush',
 				running,
-				{ grammar, names, secrets: { values: ['hush'] } }
+				{ grammar, names, secrets: { values: ['hush'], leads: [] } }
 			).map(({ touches }) => touches);
 		const base = {
 			wan: 'own-address dhcp\n  mtu 1500',
@@ -117,7 +118,7 @@ describe('what drifted', () => {
 					new Set([should, is, later]).size === 3 &&
 						![should, is, later].some((one) => 'tunnel secret keyhash'.includes(one))
 				);
-				const secrets = { values: [should] };
+				const secrets = { values: [should], leads: [] };
 				const [one] = between(
 					`tunnel t\n  secret ${should}\n  key ${should}x`,
 					`tunnel t\n  secret ${is}\n  key ${should}x`,

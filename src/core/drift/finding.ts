@@ -16,7 +16,7 @@ import {
 	type TreeDifference,
 	type TwoConfigs
 } from '../config';
-import { withoutSecrets, maskSecrets, type Secrets } from '../profile';
+import { maskSecrets, type Unshown } from '../profile';
 
 /** What a difference can mean: for the way to the unit, for who gets in where, for how it is managed, for its secrets. */
 export const TOUCHES = ['uplink', 'access', 'management', 'security', 'nothing of these'] as const;
@@ -55,11 +55,11 @@ export interface Place {
 	readonly own: Readonly<Record<string, string>>;
 	/** What only this place has, as it stands in texts: values of its site and of its own. */
 	readonly particular: readonly string[];
-	readonly secrets: Pick<Secrets, 'values'>;
+	readonly secrets: Unshown;
 }
 
 /** Of one unit so many are told apart; one that differs in more places runs something else altogether. */
-export const MOST_FINDINGS = 300;
+const MOST_FINDINGS = 300;
 /** So much of a block stands in a finding. In characters. */
 const LONGEST_SHOWN = 4_000;
 
@@ -95,8 +95,7 @@ export function findingsBetween(two: TwoConfigs, place: Place): Looked {
 
 function findingOf(difference: TreeDifference, dialect: Dialect, place: Place): Finding {
 	const { said, intendedNode, runningNode, around } = difference;
-	const hidden = (text: string) =>
-		withoutSecrets(maskSecrets(text), place.secrets).replaceAll('\u0000', '\ufffd');
+	const hidden = (text: string) => maskSecrets(text, place.secrets).replaceAll('\u0000', '\ufffd');
 	const shown = (node: ConfigNode | null) => {
 		if (!node) return null;
 		const text = hidden(textOf(node, dialect));
@@ -259,7 +258,7 @@ const isParticular = (statement: string, { particular, secrets }: Place): boolea
 	particular.some((value) => statement.includes(value) && patternOfOwn(value).test(statement)) ||
 	showsSecret(statement, secrets);
 
-const showsSecret = (statement: string, secrets: Pick<Secrets, 'values'>): boolean =>
-	withoutSecrets(maskSecrets(statement), secrets) !== statement;
-const hasSecret = (node: ConfigNode, secrets: Pick<Secrets, 'values'>): boolean =>
+const showsSecret = (statement: string, secrets: Unshown): boolean =>
+	maskSecrets(statement, secrets) !== statement;
+const hasSecret = (node: ConfigNode, secrets: Unshown): boolean =>
 	statementsIn(node).some((statement) => showsSecret(statement, secrets));

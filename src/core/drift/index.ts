@@ -1,7 +1,6 @@
 export * from './accept';
 export {
 	findingsBetween,
-	MOST_FINDINGS,
 	putRight,
 	textOf,
 	TOUCHES,

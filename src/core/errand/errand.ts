@@ -2,16 +2,7 @@
  * An errand: one piece of work wanted of one unit, done by whichever process holds its connection. Its state
  * moves along ERRAND_MOVES and ends once; the database holds to the same.
  */
-export const ERRAND_STATES = [
-	'waiting',
-	'under way',
-	'done',
-	'failed',
-	'cancelled',
-	'expired',
-	'uncertain'
-] as const;
-export type ErrandState = (typeof ERRAND_STATES)[number];
+export type ErrandState = 'waiting' | 'under way' | 'done' | 'failed' | 'cancelled' | 'expired' | 'uncertain';
 
 /**
  * `under way` goes back to `waiting` when the connection broke and nothing can have changed. `uncertain`: it

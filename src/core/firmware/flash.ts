@@ -4,17 +4,8 @@
  * what it runs. `afterFlash` is the only thing that moves a flash; what is about to be said is recorded before it is
  * said, so that after a kill it is looked at and never begun twice.
  */
-export const FLASH_STATES = [
-	'waiting',
-	'fetching',
-	'installing',
-	'done',
-	'gone back',
-	'refused',
-	'differs',
-	'let go'
-] as const;
-export type FlashState = (typeof FLASH_STATES)[number];
+export type FlashState =
+	'waiting' | 'fetching' | 'installing' | 'done' | 'gone back' | 'refused' | 'differs' | 'let go';
 /** Which state may follow which; the database holds to the same. */
 export const FLASH_MOVES: Readonly<Record<FlashState, readonly FlashState[]>> = {
 	waiting: ['fetching', 'done', 'refused', 'let go'],
@@ -62,10 +53,10 @@ export type FlashEvent =
 	/** The unit was taken from its position; nobody looks any more. */
 	| { readonly kind: 'let go' };
 
-export const CHANGED_MEANWHILE = 'It runs another version now than when this was planned.';
+const CHANGED_MEANWHILE = 'It runs another version now than when this was planned.';
 
 /** The version that a step begins with. */
-export const stepFrom = ({ from, path, at }: Flash): string => path[at - 1] ?? from;
+const stepFrom = ({ from, path, at }: Flash): string => path[at - 1] ?? from;
 export const targetOf = ({ path }: Flash): string => path.at(-1)!;
 
 /**

@@ -10,9 +10,8 @@ export type Way =
 	{ readonly ok: true; readonly path: readonly string[] } | { readonly ok: false; readonly why: string };
 
 const blocked = (why: string): Way => ({ ok: false, why });
-export const withdrawnWords = (version: string, why: string): string =>
-	`Version ${version} was withdrawn: ${why}`;
-export const noRoom = (version: string): string =>
+const withdrawnWords = (version: string, why: string): string => `Version ${version} was withdrawn: ${why}`;
+const noRoom = (version: string): string =>
 	`The image of version ${version} is larger than what this model has room for.`;
 
 /**

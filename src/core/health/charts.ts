@@ -11,7 +11,7 @@ export const SPANS = {
 	year: { words: 'Year', length: 365 * 24 * HOUR_MS }
 } as const;
 export type SpanName = keyof typeof SPANS;
-export const isSpanName = (name: string): name is SpanName => Object.hasOwn(SPANS, name);
+const isSpanName = (name: string): name is SpanName => Object.hasOwn(SPANS, name);
 
 /** A span that somebody chose is at least so long, and lies within what can have been. */
 const SHORTEST = 10 * 60_000;

@@ -2,8 +2,7 @@
  * How finely figures are kept: every reading for a while, then what it came to in each hour, then in each day of the
  * place's own calendar.
  */
-export const GRAINS = ['reading', 'hour', 'day'] as const;
-export type Grain = (typeof GRAINS)[number];
+export type Grain = 'reading' | 'hour' | 'day';
 
 /** How often a unit is read, in milliseconds; a reading stands for as long. */
 export const SLOT_MS = 5 * 60_000;
@@ -24,7 +23,7 @@ export interface Series {
 	readonly points: readonly Point[];
 }
 
-export const lengthOfGrain = (grain: Grain): number =>
+const lengthOfGrain = (grain: Grain): number =>
 	grain === 'reading' ? SLOT_MS : grain === 'hour' ? HOUR_MS : DAY_MS;
 
 /** How far back each grain goes, in days; readings and hours by what is set, days as long as the customer's term. */

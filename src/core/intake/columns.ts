@@ -1,6 +1,6 @@
-import { writtenAsMac } from './mac';
+import { writtenAsMac } from './label/mac';
 import { readLines, type Line, type Lines } from './lines';
-import { fittingModels, normalSerial, readSerial, type SerialModel } from './serial';
+import { fittingModels, normalSerial, readSerial, type SerialModel } from './label/serial';
 
 /** What a column of a list can be about. */
 export const MEANINGS = ['serial', 'mac', 'claim', 'site', 'position', 'profile', 'firmware'] as const;

@@ -1,6 +1,6 @@
 import { MEANING_WORDS, meaningsOf, type Meaning } from './columns';
 import { type Line } from './lines';
-import { looksLikeMac, writtenAsMac } from './mac';
+import { looksLikeMac, writtenAsMac } from './label/mac';
 
 /** What a label has: a serial number or claim code with digits in it, or a MAC address. */
 const LIKE_A_LABEL = /^(?:(?=.*\d)(?=.*[A-Z])[0-9A-Z-]{8,}|\d{9,})$/i;

@@ -1,9 +1,9 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
-import { checkCharacter } from './check-character';
+import { checkCharacter } from './label/check-character';
 import { LARGEST_TEXT, MOST_ROWS, readIntake, type IntakeRow } from './rows';
 import { judgeRows } from './verdict';
-import type { SerialModel } from './serial';
+import type { SerialModel } from './label/serial';
 
 const models: SerialModel[] = [
 	{ id: 'r-1', name: 'Router one', serial: { template: 'VTBddddaaaac', check: 'iso7064-mod-37-36' } },

@@ -1,7 +1,7 @@
-import { readClaimCode } from './claim-code';
+import { readClaimCode } from './label/claim-code';
 import { layoutOf, layoutSignature, type KnownNames, type Meaning } from './columns';
 import { readLines, type Line } from './lines';
-import { looksLikeMac, readMac, writtenAsMac } from './mac';
+import { looksLikeMac, readMac, writtenAsMac } from './label/mac';
 import {
 	explainSerial,
 	fittingModels,
@@ -11,7 +11,7 @@ import {
 	type SerialModel,
 	type SerialReading,
 	type SerialRepair
-} from './serial';
+} from './label/serial';
 import { apartFromProse, headingFor } from './prose';
 
 /** One row of a pasted list or file, read but not yet compared with what is already known. */

@@ -73,18 +73,16 @@ function whyFirst(first: Fitting, second: Fitting | undefined, count: number): s
 }
 
 /** What of reaching an address went wrong; `in`: nothing. */
-export const TRY_OUTCOMES = [
-	'in',
-	'unreachable',
-	'port closed',
-	'no ssh',
-	'host key',
-	'login',
-	'held back',
-	'privilege',
-	'prompt'
-] as const;
-export type TryOutcome = (typeof TRY_OUTCOMES)[number];
+export type TryOutcome =
+	| 'in'
+	| 'unreachable'
+	| 'port closed'
+	| 'no ssh'
+	| 'host key'
+	| 'login'
+	| 'held back'
+	| 'privilege'
+	| 'prompt';
 /** Behind the login: what is asked of a unit whose pack is known. */
 type Behind = Extract<TryOutcome, 'privilege' | 'prompt'>;
 export type EntryOutcome = Exclude<TryOutcome, Behind>;

@@ -105,15 +105,14 @@ export function leftStep(before: RunState, after: RunState, at: number): LeftSte
 }
 
 /** The step a report belongs to; null when it belongs to none. */
-export function stepOfReport(type: ProgressType): RunStep | null {
+function stepOfReport(type: ProgressType): RunStep | null {
 	if (type === 'bootstrap-initiated' || type.startsWith('parsing-')) return 'identity';
 	if (type.startsWith('boot-image-')) return 'firmware';
 	if (type === 'bootstrap-complete') return 'proof';
 	return /^(pre-script|config|post-script)-/.test(type) ? 'configuration' : null;
 }
 
-export const isErrorReport = (type: ProgressType): boolean => type.endsWith('-error');
-export const isWarningReport = (type: ProgressType): boolean => type.endsWith('-warning');
+const isErrorReport = (type: ProgressType): boolean => type.endsWith('-error');
 
 function call(state: RunState, at: number): RunState {
 	if (state.restartExpected) return state;

@@ -10,7 +10,7 @@ import { talkSchema } from './talk';
  * A pack: all that Limen knows of one maker's models, as one open file (JSON, RFC 8259). Nothing else in Limen knows a
  * maker. How it is written, by example: docs/packs.md.
  */
-export const PACK_FORMAT = 1;
+const PACK_FORMAT = 1;
 /** A pack longer than this is none: the longest grammars are some 100 kB. In characters. */
 export const LARGEST_PACK = 2 * 1024 * 1024;
 

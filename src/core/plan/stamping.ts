@@ -1,7 +1,7 @@
 import { writeValue, type Value, type Values } from '../profile';
 import { following, type FollowChange, type Following, type Pattern, type StampedSite } from './following';
-import { appointmentOf, type SiteLine } from './site-list';
-import { writeLocalTime } from './local-time';
+import { appointmentOf, type SiteLine } from './sites/site-list';
+import { writeLocalTime } from './sites/local-time';
 import {
 	FACT_HEADINGS,
 	factsFrom,
@@ -9,7 +9,7 @@ import {
 	writeFact,
 	type FactName,
 	type SiteFacts
-} from './site-facts';
+} from './sites/site-facts';
 
 /** A site that stands already, as far as a list of sites can say something of it. */
 export interface StandingSite extends StampedSite {

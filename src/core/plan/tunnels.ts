@@ -42,11 +42,11 @@ export interface TunnelEnd {
 /** The field that says where a unit is reached from outside. */
 export const OUTSIDE_FIELD = 'outside_address';
 /** The field that says what is reached through a unit, where that is more than its site's own networks: of a hub. */
-export const THROUGH_FIELD = 'reachable_networks';
+const THROUGH_FIELD = 'reachable_networks';
 /** The field with a site's own networks. */
 export const OWN_FIELD = 'networks';
 /** The fields that say which networks are reached through a unit; the first that has a value counts. */
-export const BEHIND_FIELDS = [THROUGH_FIELD, OWN_FIELD] as const;
+const BEHIND_FIELDS = [THROUGH_FIELD, OWN_FIELD] as const;
 /** What is given at one end of a tunnel and stands at the other. */
 export const TOLD_ACROSS: readonly string[] = [OUTSIDE_FIELD, ...BEHIND_FIELDS];
 
@@ -72,7 +72,7 @@ export const isHub = ({ scoped }: Pick<TunnelSide, 'scoped'>): boolean =>
 	given(resolveValues(scoped)[THROUGH_FIELD]).length > 0;
 
 /** Where a position is reached from outside; empty where that is not known. */
-export const outsideOf = ({ scoped }: Pick<TunnelSide, 'scoped'>): string =>
+const outsideOf = ({ scoped }: Pick<TunnelSide, 'scoped'>): string =>
 	given(resolveValues(scoped)[OUTSIDE_FIELD])[0]?.split('/')[0] ?? '';
 
 /** The addresses of both ends: the far end (the hub) has the first of the block. */

@@ -3,7 +3,7 @@ import type { Pair, Plan, SeenPair } from './places';
 /** So many others a place is asked for in one turn: what else is wanted of it waits no longer than these take. */
 export const ONE_TURN = 10;
 /** Up to so many places a hub has no turn of its own in each: all pairs come round soon enough. */
-export const ALL_PAIRS = 60;
+const ALL_PAIRS = 60;
 const ASTRAY = 2;
 const WIDENING = 2;
 

@@ -4,7 +4,7 @@
  */
 export const LARGEST_PICTURE = 200 * 1024;
 /** In dots, each way. */
-export const MOST_DOTS = 1_500;
+const MOST_DOTS = 1_500;
 
 export type PictureKind = 'image/png' | 'image/jpeg';
 export type PictureReading =

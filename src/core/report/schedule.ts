@@ -9,7 +9,7 @@ export type Every = keyof typeof EVERY;
 export const WEEKDAYS = ['Monday', 'Tuesday', 'Wednesday', 'Thursday', 'Friday', 'Saturday', 'Sunday'] as const; // prettier-ignore
 /** Every month has it. */
 const LAST_DAY = 28;
-export const MOST_RECIPIENTS = 20;
+const MOST_RECIPIENTS = 20;
 /** After a time in which nothing was running, at most so many are made up for: the latest. */
 const MOST_MISSED = 7;
 

@@ -6,8 +6,7 @@ import { chanceOfMissing, MOST_ALLOWED, type StopRule } from './stop';
 import { wavesOf, type WaveRule } from './waves';
 
 /** What a rollout does at each unit. */
-export const ROLLOUT_KINDS = ['firmware', 'due', 'restore', 'restart', 'secret', 'stance'] as const;
-export type RolloutKind = (typeof ROLLOUT_KINDS)[number];
+export type RolloutKind = 'firmware' | 'due' | 'restore' | 'restart' | 'secret' | 'stance';
 /** Whether it brings units a configuration that people may read beforehand. */
 export const bringsConfiguration = (kind: RolloutKind): boolean => kind === 'due' || kind === 'restore';
 
@@ -119,8 +118,7 @@ export function planOf(
 /** Of larger rollouts the chance is nothing long before. */
 const MOST_WEIGHED = 2_000;
 
-export const ROLLOUT_STATES = ['planned', 'under way', 'paused', 'stopped', 'ended'] as const;
-export type RolloutState = (typeof ROLLOUT_STATES)[number];
+export type RolloutState = 'planned' | 'under way' | 'paused' | 'stopped' | 'ended';
 export const ITEM_STATES = ['waiting', 'under way', 'done', 'failed', 'left out'] as const;
 export type ItemState = (typeof ITEM_STATES)[number];
 

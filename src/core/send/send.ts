@@ -5,19 +5,17 @@
  * all interleavings; what is about to be said is recorded before it is said, so that a kill leaves nothing unknown
  * that is not called unknown.
  */
-export const SEND_STATES = [
-	'waiting',
-	'loading',
-	'committing',
-	'committed',
-	'confirming',
-	'confirmed',
-	'gone back',
-	'refused',
-	'differs',
-	'let go'
-] as const;
-export type SendState = (typeof SEND_STATES)[number];
+export type SendState =
+	| 'waiting'
+	| 'loading'
+	| 'committing'
+	| 'committed'
+	| 'confirming'
+	| 'confirmed'
+	| 'gone back'
+	| 'refused'
+	| 'differs'
+	| 'let go';
 const ENDED: ReadonlySet<SendState> = new Set(['confirmed', 'gone back', 'refused', 'differs', 'let go']);
 /** Which state may follow which; the database holds to the same. */
 export const SEND_MOVES: Readonly<Record<SendState, readonly SendState[]>> = {

@@ -12,7 +12,7 @@ export interface Dragged {
 	readonly groups: Readonly<Record<string, Spot>>;
 	readonly things: Readonly<Record<string, Spot>>;
 }
-export const NOTHING_DRAGGED: Dragged = { groups: {}, things: {} };
+const NOTHING_DRAGGED: Dragged = { groups: {}, things: {} };
 
 export interface DrawnThing extends Spot {
 	readonly thing: SurveyedThing;

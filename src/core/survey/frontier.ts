@@ -1,4 +1,3 @@
-import { counted } from '../text';
 import {
 	hostOf,
 	holdsAddress,
@@ -100,7 +99,3 @@ export function onwardFrom(
 		tooFar: depth < deepest ? [] : allowed
 	};
 }
-
-/** How a survey went, for a line of a list. */
-export const sightedWords = (seen: number, inside: number): string =>
-	`${counted(seen, 'address', 'addresses')}, ${inside} let in`;

@@ -1,19 +1,17 @@
 /** What came of an address in a survey. `in`: it let in and said what it is. */
-export const SIGHT_OUTCOMES = [
-	'in',
-	'not understood',
-	'no login',
-	'login',
-	'held back',
-	'host key',
-	'no ssh',
-	'port closed',
-	'unreachable',
-	'broke off',
-	'outside',
-	'not come to'
-] as const;
-export type SightOutcome = (typeof SIGHT_OUTCOMES)[number];
+export type SightOutcome =
+	| 'in'
+	| 'not understood'
+	| 'no login'
+	| 'login'
+	| 'held back'
+	| 'host key'
+	| 'no ssh'
+	| 'port closed'
+	| 'unreachable'
+	| 'broke off'
+	| 'outside'
+	| 'not come to';
 
 /** What a unit hears at one of its ports (LLDP, IEEE 802.1AB); empty where it does not say. */
 export interface Heard {

@@ -1,5 +1,5 @@
 import { parseConfig, type Dialect, type DialectRules } from '../config';
-import { groupAlike } from './alike';
+import { groupAlike } from './learn/alike';
 import { recogniseModel, type ModelWords } from './recognise';
 
 /** A configuration that is to be learnt from, with the model that it is of, if that is known. */

@@ -1,5 +1,5 @@
 import { isSecretType, maskSecrets, ownWords, describeType, type Field } from '../profile';
-import type { Learnt, Question } from './learnt';
+import type { Learnt, Question } from './learn/learnt';
 
 /** How one field varies across the units. A secret's values are counted and not said. */
 export interface ShownField {

@@ -1,7 +1,7 @@
 import { expect } from 'chai';
 import fc from 'fast-check';
 import { DRAWS, later, summaryOf, untilThrough, type Known, type UnitAhead } from './completion';
-import { expectation, restOf } from './expectation';
+import { expectation } from './expectation';
 
 const lasting = (...seconds: number[]): Known =>
 	expectation([seconds.map((one) => ({ seconds: one, hasEnded: true }))], 60);
@@ -19,10 +19,13 @@ describe('when all are through', () => {
 
 	it('of one step is what is left of it', () => {
 		for (const lasted of [0, 30, 80]) {
-			const known = between(10, 110);
-			const [all, one] = [whenAll(unit([known], { lasted })), restOf(known as never, lasted)];
-			expect(all.median).to.be.closeTo(one.median, 2);
-			expect(all.latest).to.be.closeTo(one.latest, 2);
+			const { soonest, median, latest } = whenAll(unit([between(10, 110)], { lasted }));
+			// It ends evenly between what it has lasted, or its soonest end, and 110
+			const from = Math.max(10, lasted);
+			const rest = (share: number) => from + share * (110 - from) - lasted;
+			expect(soonest).to.be.closeTo(rest(0.1), 2);
+			expect(median).to.be.closeTo(rest(0.5), 2);
+			expect(latest).to.be.closeTo(rest(0.9), 2);
 		}
 	});
 

@@ -5,7 +5,6 @@ import {
 	normalBelow,
 	normalQuantile,
 	quantile,
-	survivalAt,
 	type Curve,
 	type Lasted,
 	type LogNormal
@@ -31,7 +30,7 @@ export interface Expectation {
 /** So many runs of its own are enough; fewer are filled up to this with borrowed ones. */
 export const ENOUGH = 30;
 /** What a pack says is usual counts for so many runs. */
-export const USUAL_RUNS = 5;
+const USUAL_RUNS = 5;
 /** How far apart runs are of which nothing is known but what is usual: one in ten takes twice as long. */
 const USUAL_DEVIATION = Math.log(2) / 1.2815515655;
 const LATE = 0.9;
@@ -114,20 +113,6 @@ export interface Rest {
 	readonly latest: number;
 }
 
-/** What is left of a step that has lasted so long. Laws: nothing below 0; the longer it lasted, the later its end. */
-export function restOf({ curve, tail }: Expectation, lasted: number): Rest {
-	const left = survivalAt(curve, lasted);
-	const at = (p: number): number => {
-		// The share p of those that are still going on: S(u + x) / S(u)
-		const index = left > 0 ? curve.survival.findIndex((share) => share <= left * (1 - p) + 1e-12) : -1;
-		const end = index < 0 ? afterwards(tail, lasted, p) : curve.times[index]!;
-		return Math.max(0, end - lasted);
-	};
-	const soonest = at(0.1);
-	const median = Math.max(soonest, at(0.5));
-	return { soonest, median, latest: Math.max(median, at(0.9)) };
-}
-
 /** When the share `p` of what lasted longer than anything known is done, by the log-normal. */
 export function afterwards(tail: LogNormal, lasted: number, p: number): number {
 	const before = lasted <= 0 ? 0 : normalBelow((Math.log(lasted) - tail.mean) / tail.deviation);
@@ -146,8 +131,3 @@ export const limitsOf = ({ median, late, stalled }: Pick<Expectation, 'median' |
 	late: Math.max(late, median + LEAST_LATE),
 	stalled: Math.max(stalled, median + LEAST_STALLED)
 });
-
-export type Pace = 'normal' | 'late' | 'stalled';
-/** What is said of a step that has lasted so long. */
-export const paceOf = ({ late, stalled }: Expectation, lasted: number): Pace =>
-	lasted > stalled ? 'stalled' : lasted > late ? 'late' : 'normal';

@@ -24,7 +24,3 @@ export function outcomeWords({ standing, step }: Pick<Outcome, 'standing' | 'ste
 	if (step === 'bound') return 'called with a wrong claim code';
 	return `${standing === 'stalled' ? 'stalled' : 'failed'} at ${step}`;
 }
-
-/** Whether the step says what it is about. */
-export const isOfStep = (standing: Outcome['standing']): boolean =>
-	standing === 'stuck' || standing === 'stalled';

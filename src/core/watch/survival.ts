@@ -24,8 +24,6 @@ export interface Curve extends Steps {
 	readonly ended: number;
 }
 
-export const NOTHING_KNOWN: Curve = { times: [], survival: [], variance: [], count: 0, ended: 0 };
-
 /**
  * The curve of some runs. Rejects nothing: times below 0 or that are no numbers, and weights that are not above 0, are
  * left out. Laws: S falls from 1; the order of the runs does not matter; without censored ones it is the empirical

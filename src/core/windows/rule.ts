@@ -7,7 +7,7 @@ import { isTimeZone, readLocalTime, writeLocalTime } from '../plan';
  */
 export const MOST_HOURS = 50;
 export const MOST_DAYS = 400;
-export const MOST_OCCASIONS = 50;
+const MOST_OCCASIONS = 50;
 
 const day = v.pipe(v.string(), v.isoDate('A day is like 2026-12-25.'));
 const minute = v.pipe(v.string(), v.regex(/^(?:[01]\d|2[0-3]):[0-5]\d$/, 'A time is like 22:00.'));
@@ -23,7 +23,7 @@ const localTime = v.pipe(
 	})
 );
 
-export const weeklyHoursSchema = v.object({
+const weeklyHoursSchema = v.object({
 	/** 1 Monday … 7 Sunday (ISO 8601): the days on which it begins. */
 	days: v.pipe(
 		v.array(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(7))),
@@ -84,3 +84,32 @@ export function windowOf(rules: readonly WindowRule[], zone: string): Window {
 /** Whether anything restricts it. */
 export const isRestricted = ({ hours, without }: Pick<Window, 'hours' | 'without'>): boolean =>
 	hours !== null || without.length > 0;
+
+/** By ISO 8601: the first is 1. */
+export const SHORT_WEEKDAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
+
+/** Days in words; three and more on end as a range: `Mon–Fri, Sun`. */
+function daysInWords(days: readonly number[]): string {
+	const runs: number[][] = [];
+	for (const day of [...days].sort()) {
+		if (runs.at(-1)?.at(-1) === day - 1) runs.at(-1)!.push(day);
+		else runs.push([day]);
+	}
+	return runs
+		.map((run) => run.map((day) => SHORT_WEEKDAYS[day - 1]!))
+		.map((run) => (run.length > 2 ? `${run[0]}–${run.at(-1)}` : run.join(', ')))
+		.join(', ');
+}
+
+/** Hours of the week in words: `Mon, Tue 22:00–06:00; Sat all day`. */
+export function hoursInWords(hours: Window['hours']): string {
+	if (hours === null) return 'At any time';
+	if (hours.length === 0) return 'Never';
+	return hours
+		.map(({ days, from, to }) => {
+			const named = days.length === 7 ? 'Every day' : daysInWords(days);
+			const lasts = from !== to ? `–${to}` : ' for a day';
+			return `${named} ${from === '00:00' && from === to ? 'all day' : from + lasts}`;
+		})
+		.join('; ');
+}

@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import fc from 'fast-check';
 import * as v from 'valibot';
 import {
+	hoursInWords,
 	isOpenAt,
 	isRestricted,
 	nextOpen,
@@ -202,6 +203,19 @@ describe('windows', () => {
 		expect(said({ once: [{ from: '2026-12-01 9:00', to: '2026-12-01T10:00', words: 'x' }] })).to.equal(
 			'taken'
 		);
+	});
+});
+
+describe('hours of the week, in words', () => {
+	it('name days and times, a whole day, every day, and that there are none', () => {
+		expect(hoursInWords(null)).to.equal('At any time');
+		expect(hoursInWords([])).to.equal('Never');
+		expect(hoursInWords([hours('22:00', '06:00', [1, 2]), hours('00:00', '00:00', [7])])).to.equal(
+			'Mon, Tue 22:00–06:00; Sun all day'
+		);
+		expect(hoursInWords([hours('22:00', '06:00', [1, 2, 3, 4, 7])])).to.equal('Mon–Thu, Sun 22:00–06:00');
+		expect(hoursInWords([hours('01:00', '05:00')])).to.equal('Every day 01:00–05:00');
+		expect(hoursInWords([hours('22:00', '22:00', [3])])).to.equal('Wed 22:00 for a day');
 	});
 });
 

@@ -1,15 +1,7 @@
 <script lang="ts">
-	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead, Table } from '$ui/kit';
 	import { onMount } from 'svelte';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
 	import { page } from '$app/state';

@@ -16,7 +16,7 @@
 	import { Callers } from '$ui/door';
 	import { Grid, type GridColumn } from '$ui/grid';
 	import { PageHead } from '$ui/kit';
-	import { listen, refreshOn } from '$ui/live';
+	import { listen, refresher } from '$ui/live';
 	import { clock, duration, exactly, Serial, Standing } from '$ui/marks';
 	import { FormWords } from '$ui/people';
 
@@ -62,16 +62,20 @@
 		// What the screen holds is there; the rest can wait until the page has answered first
 		if (data.rows.length < total)
 			requestIdleCallback(() => void fetchRest(data.rows.length), { timeout: 1500 });
-		const stops = [
-			listen(
-				`/arrivals/stream?from=${data.asOf}`,
-				{ arrivals: (change) => board.change(change as Parameters<Board['change']>[0]) },
-				() => void fetchRest(0)
-			),
-			// What failed in the same way is gathered anew; the rows come by themselves
-			refreshOn(['callers', 'runs'], { rest: 3000 })
-		];
-		return () => stops.forEach((stop) => stop());
+		// What failed in the same way is gathered anew; the rows come by themselves
+		const { refresh, stop } = refresher({ rest: 3000 });
+		const deafen = listen(
+			`/arrivals/stream?from=${data.asOf}&topics=callers,runs`,
+			{ arrivals: (change) => board.change(change as Parameters<Board['change']>[0]), change: refresh },
+			() => {
+				void fetchRest(0);
+				refresh();
+			}
+		);
+		return () => {
+			stop();
+			deafen();
+		};
 	});
 
 	const COLUMNS: readonly GridColumn[] = [

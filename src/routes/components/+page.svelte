@@ -12,7 +12,6 @@
 		Radio,
 		Skeleton,
 		TabItem,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -26,7 +25,7 @@
 	import { RUN_STEPS } from '$core/onboarding';
 	import { Crossing, Track } from '$ui/arrivals';
 	import { Grid } from '$ui/grid';
-	import { DateField, Dialog, Facts, FormField, Menu, MenuLink, Notice, PageHead } from '$ui/kit';
+	import { DateField, Dialog, Facts, FormField, Menu, MenuLink, Notice, PageHead, Table } from '$ui/kit';
 	import { Serial, Standing, When, type Shown } from '$ui/marks';
 
 	const STANDINGS: readonly Shown[] = [

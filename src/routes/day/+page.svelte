@@ -9,7 +9,7 @@
 	import { SiteOfDay, DayWork, keepThisPage } from '$ui/day';
 	import { loadAnew, refreshOn, tabTitle } from '$ui/live';
 	import { FormWords } from '$ui/people';
-	import { clock, dayOf, Serial, siteHour, Standing } from '$ui/marks';
+	import { clock, dayOf, Serial, hourOf, Standing } from '$ui/marks';
 	import MapPinOutline from 'flowbite-svelte-icons/MapPinOutline.svelte';
 	import PhoneOutline from 'flowbite-svelte-icons/PhoneOutline.svelte';
 
@@ -81,7 +81,7 @@
 	const dateOf = (one: DaySite) =>
 		one.appointmentAt === null ? 'Taken along' : dayOf(one.appointmentAt, one.timeZone);
 	const timeOf = (one: DaySite) =>
-		one.appointmentAt === null ? 'no appointment' : siteHour(one.appointmentAt, one.timeZone);
+		one.appointmentAt === null ? 'no appointment' : hourOf(one.appointmentAt, one.timeZone);
 	/** Written for a telephone: what stands in the contact counts too. */
 	const phoneOf = (one: DaySite) =>
 		(one.phone || (/\+?[\d ()/-]{6,}/.exec(one.contact)?.[0] ?? '')).replace(/[^\d+]/g, '');
@@ -198,7 +198,7 @@
 			{/each}
 		</ol>
 		<p class="quiet mt-4">
-			Seen {siteHour(day.madeAt)}{clock.now - day.madeAt > 3_600_000 ? ', a while ago' : ''}. This page opens
+			Seen {hourOf(day.madeAt)}{clock.now - day.madeAt > 3_600_000 ? ', a while ago' : ''}. This page opens
 			without signal too; put it on the home screen.
 		</p>
 	{/if}

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
 	import {
@@ -7,7 +7,6 @@
 		Fileupload,
 		Label,
 		Select,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,

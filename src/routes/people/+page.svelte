@@ -1,10 +1,9 @@
 <script lang="ts">
-	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead, Table } from '$ui/kit';
 	import { counted } from '$core/text';
 	import {
 		Button,
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,

@@ -5,7 +5,7 @@
 	import { act } from '$ui/forms';
 	import { goto } from '$app/navigation';
 	import { refreshOn } from '$ui/live';
-	import { Serial, siteTime, Warnings } from '$ui/marks';
+	import { Serial, momentOf, Warnings } from '$ui/marks';
 	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();
@@ -114,7 +114,7 @@
 					<b>{position.siteName}, {position.name}</b>
 					<div class="quiet">
 						{position.roleName} of {position.customerName}{#if position.appointmentAt !== null}
-							· appointment {siteTime(position.appointmentAt, position.timeZone)}{/if}
+							· appointment {momentOf(position.appointmentAt, position.timeZone)}{/if}
 					</div>
 					{#if unheard.length > 0}<div class="text-[var(--brick)]">Not found: {unheard.join(', ')}</div>{/if}
 					<Warnings {warnings} />

@@ -1,17 +1,9 @@
 <script lang="ts">
-	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead, Table } from '$ui/kit';
 	import { PURPOSE_IDS, PURPOSE_WORDS } from '$core/profile';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { page } from '$app/state';
 	import { refreshOn } from '$ui/live';
@@ -136,7 +128,10 @@
 						>{#if part.number}revision {part.number}{/if}{#if part.draft}{part.number ? ', ' : ''}<b
 								>draft {part.draft}</b
 							>{/if}</TableBodyCell
-					><TableBodyCell class="whitespace-nowrap">{counted(part.profiles, 'profile')}</TableBodyCell
+					><TableBodyCell class="whitespace-nowrap"
+						>{#if part.profiles > 0}<a href="/profiles/parts/{part.id}#uses"
+								>{counted(part.profiles, 'profile')}</a
+							>{:else}none{/if}</TableBodyCell
 					></TableBodyRow
 				>
 			{/each}

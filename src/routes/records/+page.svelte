@@ -1,14 +1,6 @@
 <script lang="ts">
-	import { FormField, PageHead } from '$ui/kit';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { FormField, PageHead, Table } from '$ui/kit';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { When } from '$ui/marks';
 	import { mayDo } from '$ui/people';

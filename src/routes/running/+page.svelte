@@ -3,14 +3,13 @@
 		Accordion,
 		AccordionItem,
 		Button,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
-	import { PageHead } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { act } from '$ui/forms';
 	import { When } from '$ui/marks';
 	import { FormWords } from '$ui/people';
@@ -29,29 +28,27 @@
 <h2 class="mt-4">Work beside the requests</h2>
 {#if data.tasks.length === 0}<p class="quiet mt-2">Nothing waits, and nothing is being done.</p>
 {:else}
-	<div class="sheet mt-2 overflow-x-auto">
-		<Table>
-			<TableHead
-				><TableHeadCell>What</TableHeadCell><TableHeadCell>Waiting</TableHeadCell><TableHeadCell
-					>Under way</TableHeadCell
-				><TableHeadCell>To be tried again</TableHeadCell><TableHeadCell>Given up</TableHeadCell><TableHeadCell
-					>Oldest due since</TableHeadCell
-				></TableHead
-			>
-			<TableBody>
-				{#each data.tasks as task (task.task)}
-					<TableBodyRow
-						><TableBodyCell>{task.task}</TableBodyCell><TableBodyCell>{task.waiting}</TableBodyCell
-						><TableBodyCell>{task.running}</TableBodyCell><TableBodyCell>{task.retrying}</TableBodyCell
-						><TableBodyCell>{task.failed}</TableBodyCell><TableBodyCell
-							>{#if task.oldest}<When at={task.oldest} />{:else}<span class="quiet">nothing is due</span
-								>{/if}</TableBodyCell
-						></TableBodyRow
-					>
-				{/each}
-			</TableBody>
-		</Table>
-	</div>
+	<Table classes={{ div: 'mt-2' }}>
+		<TableHead
+			><TableHeadCell>What</TableHeadCell><TableHeadCell>Waiting</TableHeadCell><TableHeadCell
+				>Under way</TableHeadCell
+			><TableHeadCell>To be tried again</TableHeadCell><TableHeadCell>Given up</TableHeadCell><TableHeadCell
+				>Oldest due since</TableHeadCell
+			></TableHead
+		>
+		<TableBody>
+			{#each data.tasks as task (task.task)}
+				<TableBodyRow
+					><TableBodyCell>{task.task}</TableBodyCell><TableBodyCell>{task.waiting}</TableBodyCell
+					><TableBodyCell>{task.running}</TableBodyCell><TableBodyCell>{task.retrying}</TableBodyCell
+					><TableBodyCell>{task.failed}</TableBodyCell><TableBodyCell
+						>{#if task.oldest}<When at={task.oldest} />{:else}<span class="quiet">nothing is due</span
+							>{/if}</TableBodyCell
+					></TableBodyRow
+				>
+			{/each}
+		</TableBody>
+	</Table>
 {/if}
 
 {#if data.troubled.length > 0}

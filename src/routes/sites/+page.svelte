@@ -9,7 +9,7 @@
 	import { WorkList } from '$ui/list';
 	import { siteWords } from '$core/plan';
 	import { refreshOn } from '$ui/live';
-	import { siteTime, Standing } from '$ui/marks';
+	import { momentOf, Standing } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
@@ -140,7 +140,7 @@
 		>
 	{:else if column === 'uplink'}{site.uplink}
 	{:else if column === 'appointment'}{site.appointmentAt
-			? siteTime(new Date(site.appointmentAt), site.timeZone)
+			? momentOf(new Date(site.appointmentAt), site.timeZone)
 			: ''}
 	{:else if column === 'technician'}{site.technicianName ?? ''}
 	{:else if column === 'contact'}<span title={site.contact}>{site.contact}</span>

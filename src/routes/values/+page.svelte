@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead, Table } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount, untrack } from 'svelte';
 	import { SvelteMap } from 'svelte/reactivity';
@@ -8,7 +8,6 @@
 		Checkbox,
 		Fileupload,
 		Label,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,

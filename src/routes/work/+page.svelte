@@ -1,7 +1,7 @@
 <script lang="ts">
-	import { Table, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
-	import { PageHead } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { Progress } from '$ui/work';
@@ -16,23 +16,19 @@
 		example.
 	</p>
 {:else}
-	<div class="sheet mt-4 overflow-x-auto">
-		<Table>
-			<TableHead
-				><TableHeadCell>What</TableHeadCell><TableHeadCell>Begun</TableHeadCell><TableHeadCell
-					>By</TableHeadCell
-				><TableHeadCell>How far</TableHeadCell></TableHead
-			>
-			<TableBody>
-				{#each data.works as work (work.id)}
-					<TableBodyRow
-						><TableBodyCell><a href="/work/{work.id}" class="font-semibold">{work.title}</a></TableBodyCell
-						><TableBodyCell><When at={work.begunAt} /></TableBodyCell><TableBodyCell
-							>{work.actor}</TableBodyCell
-						><TableBodyCell><Progress {work} /></TableBodyCell></TableBodyRow
-					>
-				{/each}
-			</TableBody>
-		</Table>
-	</div>
+	<Table classes={{ div: 'mt-4' }}>
+		<TableHead
+			><TableHeadCell>What</TableHeadCell><TableHeadCell>Begun</TableHeadCell><TableHeadCell>By</TableHeadCell
+			><TableHeadCell>How far</TableHeadCell></TableHead
+		>
+		<TableBody>
+			{#each data.works as work (work.id)}
+				<TableBodyRow
+					><TableBodyCell><a href="/work/{work.id}" class="font-semibold">{work.title}</a></TableBodyCell
+					><TableBodyCell><When at={work.begunAt} /></TableBodyCell><TableBodyCell>{work.actor}</TableBodyCell
+					><TableBodyCell><Progress {work} /></TableBodyCell></TableBodyRow
+				>
+			{/each}
+		</TableBody>
+	</Table>
 {/if}

@@ -1,4 +1,4 @@
-import { MARKUP, markedUp } from '../configuration';
+import { MARKUP, markedUp } from '../configuration/configuration';
 import type { Fetched } from '../images';
 import type { Condition } from '../load';
 import { condition, ports } from './commands';

@@ -1,6 +1,6 @@
 import type { PortState } from '../../network/station';
-import { NotUnderstood } from '../configuration';
-import { edited, type Editor } from '../editing';
+import { NotUnderstood } from '../configuration/configuration';
+import { edited, type Editor } from '../configuration/editing';
 import type { Fetched } from '../images';
 import { conditionAt, Meters, type Condition, type Traffic } from '../load';
 import type { Device, Reply } from './maker';
@@ -89,7 +89,7 @@ export const ports = (device: Device): readonly (PortState & Traffic)[] => {
 	const meters = metersOf(device);
 	return device.network.ports().map((port) => ({ ...port, ...meters.read(port, Date.now()) }));
 };
-export const metersOf = ({ serial, meters }: Pick<Device, 'serial' | 'meters'>): Meters =>
+const metersOf = ({ serial, meters }: Pick<Device, 'serial' | 'meters'>): Meters =>
 	meters ?? new Meters(serial, Date.now());
 /** A counter that begins anew when it is full, as small ones do. */
 export const small = (count: number): number => count % 2 ** 32;

@@ -1,4 +1,4 @@
-import { OBJECT } from '../configuration';
+import { OBJECT } from '../configuration/configuration';
 import { answering, changing, condition, ports, json } from './commands';
 import { find, unquoted, homeOf, printed } from './reading';
 import type { Maker } from './maker';

@@ -1,6 +1,6 @@
 import type { Surroundings } from '../../network/station';
-import type { Changes } from '../changes';
-import type { Format, Statement } from '../configuration';
+import type { Changes } from '../configuration/changes';
+import type { Format, Statement } from '../configuration/configuration';
 import type { Images } from '../images';
 import type { Meters } from '../load';
 import type { NetconfDevice } from '../netconf';

@@ -1,5 +1,5 @@
-import { BRACED } from '../configuration';
-import { OKAPIRA_EDITOR } from '../editing';
+import { BRACED } from '../configuration/configuration';
+import { OKAPIRA_EDITOR } from '../configuration/editing';
 import { answering, changing, condition, ports, small, lines } from './commands';
 import { find, all, valueOf, homeOf, accountsOf, printed } from './reading';
 import type { Maker } from './maker';

@@ -1,4 +1,4 @@
-import { NotUnderstood, type Format, type Statement } from '../configuration';
+import { NotUnderstood, type Format, type Statement } from '../configuration/configuration';
 import type { Account, Home } from './maker';
 
 export const find = (statements: readonly Statement[], word: string): Statement | undefined =>
@@ -39,7 +39,7 @@ export const accountsOf = (accounts: readonly Statement[]): readonly Account[] =
 	accounts.map((account) => ({ user: unquoted(account.value), password: valueOf(account, 'secret') ?? '' }));
 
 /** Devices print in an order of their own: reversed wherever order means nothing. */
-export function inOwnOrder(statements: readonly Statement[], ordered: ReadonlySet<string>): Statement[] {
+function inOwnOrder(statements: readonly Statement[], ordered: ReadonlySet<string>): Statement[] {
 	return [...statements]
 		.reverse()
 		.map((one) =>

@@ -1,5 +1,5 @@
-import { INDENTED } from '../configuration';
-import { VELTRANE_EDITOR } from '../editing';
+import { INDENTED } from '../configuration/configuration';
+import { VELTRANE_EDITOR } from '../configuration/editing';
 import { answering, changing, condition, ports, lines } from './commands';
 import { find, all, homeOf, accountsOf, printed } from './reading';
 import type { Maker } from './maker';

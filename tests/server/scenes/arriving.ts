@@ -3,9 +3,9 @@ import { bindUnit, swapUnit } from '../../../src/lib/server/binding';
 import { newHostKey } from '../../../standins/units/home';
 import ssh2 from 'ssh2';
 import { ACTOR, address, boundUnit, newUnit, openPosition, post, unwalled } from '../making';
-import { must } from '../profile-making';
+import { must } from '../profile/profile-making';
 import type { Ids } from '../things';
-import { give, newGateway, replacing } from '../replacement-making';
+import { give, newGateway, replacing } from '../intake/replacement-making';
 import type { Ask } from '../walk';
 import { nameOf } from './names';
 

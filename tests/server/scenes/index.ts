@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { seal } from '../../../src/lib/server/keys';
 import { asOwner, lineOf, newLabel, newPerson, newUnit, openPosition, post, unwalled } from '../making';
-import { provenSite } from '../handover-making';
+import { provenSite } from '../records/handover-making';
 import type { Ids } from '../things';
 import type { Ask } from '../walk';
 import { ARRIVING } from './arriving';

@@ -8,7 +8,7 @@ import { smallChangeById } from '../../../src/lib/server/small-change';
 import { online, readAnew, renamed, typed, type Gateway } from '../gateway';
 import { onChange } from '../dialling';
 import { post, unwalled, type TestPerson } from '../making';
-import { must } from '../profile-making';
+import { must } from '../profile/profile-making';
 import type { Ask } from '../walk';
 import { made } from './writing';
 

@@ -2,8 +2,8 @@ import { NO_RULE } from '../../../src/core/windows';
 import { createPool, savePattern } from '../../../src/lib/server/plan';
 import { ACTOR, answerOf, customerId, customerLike, openPosition, post, unwalled } from '../making';
 import { Network, proven, tunnelPool } from '../network';
-import { again, fresh, newPattern, profileId, siteForm, stamped } from '../pattern-making';
-import { field, freshField, must, releasedPart, releasedProfile } from '../profile-making';
+import { again, fresh, newPattern, profileId, siteForm, stamped } from '../plan/pattern-making';
+import { field, freshField, must, releasedPart, releasedProfile } from '../profile/profile-making';
 import type { Ask } from '../walk';
 import { made } from './writing';
 

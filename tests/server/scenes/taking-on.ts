@@ -3,8 +3,8 @@ import { choose, unitsOfTakeOn } from '../../../src/lib/server/takeon';
 import { seal } from '../../../src/lib/server/keys';
 import { online } from '../gateway';
 import { ACTOR, post, unwalled } from '../making';
-import { field, fresh, must, REACH, releasedPart, releasedProfile } from '../profile-making';
-import { begun, learnt, lodges, onlyGroup, released } from '../takeon-making';
+import { field, fresh, must, REACH, releasedPart, releasedProfile } from '../profile/profile-making';
+import { begun, learnt, lodges, onlyGroup, released } from '../takeon/takeon-making';
 import type { Ask } from '../walk';
 
 const CUSTOMER = 'Harrier Lodges';

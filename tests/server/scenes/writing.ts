@@ -1,6 +1,6 @@
 import { expect } from 'chai';
 import { post, unwalled, type TestPerson } from '../making';
-import { fresh, releasedPart as makePart, releasedProfile as makeProfile } from '../profile-making';
+import { fresh, releasedPart as makePart, releasedProfile as makeProfile } from '../profile/profile-making';
 import type { Ask } from '../walk';
 
 /** Where a form leads; its last part is the id of what was made. */

@@ -17,7 +17,7 @@ export { watchFigures } from './figures';
 export { watchSilence } from './silence';
 export { endAlertOf, endOfThoseAway, raise, tellOfSerials, type Raised } from './raise';
 export { seeAlerts } from './see';
-export { alertById, ALERTS_AT_ONCE, alerts, type Alert } from './store';
+export { alertById, alerts, type Alert } from './store';
 
 /** From now on a person is told when something changes out of Limen. */
 export function startAlerts(): void {

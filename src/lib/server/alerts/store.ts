@@ -25,7 +25,7 @@ export interface Alert {
 	readonly notes: number;
 }
 
-export const ALERTS_AT_ONCE = 100;
+const ALERTS_AT_ONCE = 100;
 
 /** The latest first. `customers`: whose; null for all. `unseen`: only those that go on and nobody has looked at. */
 export async function alerts(

@@ -1,4 +1,5 @@
 export * from './answers';
+export { batchAgain } from './batch-again';
 export { documentFields, fieldsTaken } from './form-schema';
 export * from './idempotency';
 export { CUSTOMER_HEADER, type InterfaceAct, type InterfacePage } from './interface-paths';

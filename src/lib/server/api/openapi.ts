@@ -105,7 +105,7 @@ export const openApi = (
 		},
 		'/api/v1/bindings/{position}': {
 			delete: operation('unbind', 'Unbind what is bound to a position.', {
-				parameters: [ID('position')],
+				parameters: [ID('position'), ONCE],
 				status: '204'
 			})
 		},

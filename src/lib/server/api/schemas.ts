@@ -24,7 +24,7 @@ export const batchWantedSchema = v.object({
 		)
 	)
 });
-export const batchRowSchema = v.object({
+const batchRowSchema = v.object({
 	line: v.pipe(v.number(), v.integer(), v.description('The line of the text, from 1.')),
 	serial: v.string(),
 	verdict: v.picklist(VERDICTS),

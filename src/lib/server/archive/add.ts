@@ -1,5 +1,6 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
+import { NOTHING_UNSHOWN, type Unshown } from '../../../core/profile';
 import { cutSecrets, MOST_WORDS, wordsIn } from '../../../core/archive';
 import type { Dialect, DialectRules } from '../../../core/config';
 import type { ErrandKind } from '../../../core/errand';
@@ -47,7 +48,7 @@ export interface Head {
 }
 
 /** What must not be shown of the texts of positions, by their ids. */
-export type SecretsAt = ReadonlyMap<string, readonly string[]>;
+export type SecretsAt = ReadonlyMap<string, Unshown>;
 
 export const isSameText = async (
 	one: string,
@@ -86,7 +87,10 @@ export async function add(
 ): Promise<Head> {
 	const { reading } = fresh;
 	const { unitId, positionId } = reading;
-	const { masked, secrets } = cutSecrets(fresh.text, (positionId && secretsOf.get(positionId)) || []);
+	const { masked, secrets } = cutSecrets(
+		fresh.text,
+		(positionId && secretsOf.get(positionId)) || NOTHING_UNSHOWN
+	);
 	const sealed = JSON.stringify(secrets);
 	if (head) await packBehind(trx, unitId, head.number, { masked, sealed });
 	const id = uuid();

@@ -7,11 +7,20 @@ import { rotate } from './rotate';
 
 export { isSameText } from './add';
 export { keepReadings, newestOf, onKept, type Kept } from './keep';
+export { lineOrigins, type LineOrigins, type Origin } from './origins';
 export { pinVersion } from './pin';
 export { saveUpkeepRule, USUAL_RULE, upkeepRuleOf, upkeepRuleSchema, type UpkeepRule } from './rules';
 export { versionsAsZip } from './zip';
 export { searchArchive, type Found, type FoundVersion } from './search';
-export { maskedTextOf, versionById, versionsOf, wholeTextOf, type How, type Version } from './store';
+export {
+	maskedTextOf,
+	shownTextOf,
+	versionById,
+	versionsOf,
+	wholeTextOf,
+	type How,
+	type Version
+} from './store';
 
 /** From now on what is read from units is kept, and units are read by their customers’ rules and when they return. */
 export function startArchive(): void {

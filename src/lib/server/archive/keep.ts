@@ -176,9 +176,7 @@ async function secretsAt(trx: Knex, fresh: readonly Fresh[]): Promise<SecretsAt>
 	const positions = fresh.flatMap(({ reading }) => reading.positionId ?? []);
 	const sources = await renderingSources(trx, [...new Set(positions)]);
 	return new Map(
-		await Promise.all(
-			[...sources].map(async ([id, source]) => [id, (await allSecretsAt(source)).values] as const)
-		)
+		await Promise.all([...sources].map(async ([id, source]) => [id, await allSecretsAt(source)] as const))
 	);
 }
 

@@ -2,6 +2,7 @@ import type { Knex } from 'knex';
 import { withSecrets } from '../../../core/archive';
 import { database } from '../database';
 import { unseal } from '../keys';
+import { hidingAtPosition } from '../profile';
 import { unpacked } from './packing';
 
 /** How a version came about. */
@@ -90,6 +91,18 @@ export async function maskedTextOf(knex: Knex, unitId: string, number: number): 
 	for (const link of await chainDownTo(knex, unitId, number))
 		text = unpacked(link.packed, link.is_whole ? null : text);
 	return text;
+}
+
+/**
+ * The same as people may see it now: what its position counts as a secret by now may have stood there in the open when it was
+ * kept.
+ */
+export async function shownTextOf(unitId: string, number: number): Promise<string | null> {
+	const [text, version] = await Promise.all([
+		maskedTextOf(database(), unitId, number),
+		database()('archive_version').where({ unit_id: unitId, number }).first('position_id as positionId')
+	]);
+	return text === null || !version ? text : (await hidingAtPosition(version.positionId))(text);
 }
 
 /** The whole text of a version, as the unit printed it; null when it is gone. Only for what goes back to the unit or is compared. */

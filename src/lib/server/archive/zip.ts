@@ -1,7 +1,7 @@
 import { promisify } from 'node:util';
 import { strToU8, zip, type AsyncZippable } from 'fflate';
 import { database } from '../database';
-import { maskedTextOf } from './store';
+import { shownTextOf } from './store';
 
 const zipped = promisify<AsyncZippable, Uint8Array>(zip);
 const MOST_ZIPPED = 300;
@@ -18,6 +18,6 @@ export async function versionsAsZip(
 		.select('unit_id as unitId', 'number', 'serial');
 	const files: AsyncZippable = {};
 	for (const { unitId, number, serial } of rows)
-		files[`${serial}-${number}.txt`] = strToU8((await maskedTextOf(database(), unitId, number)) ?? '');
+		files[`${serial}-${number}.txt`] = strToU8((await shownTextOf(unitId, number)) ?? '');
 	return rows.length === 0 ? null : new Uint8Array(await zipped(files));
 }

@@ -7,7 +7,7 @@ export interface Pair {
 	readonly unitId: string;
 	readonly positionId: string;
 }
-export const pairKey = ({ unitId, positionId }: Pair): string => `${unitId} ${positionId}`;
+const pairKey = ({ unitId, positionId }: Pair): string => `${unitId} ${positionId}`;
 
 /** A unit, and the position that it is to be bound to. */
 export interface Pairing extends Pair {
@@ -22,7 +22,7 @@ export interface Pairing extends Pair {
  * What speaks against each pair of a unit and a position, by `pairKey`; pairs that nothing speaks against
  * are left out. Looks only at what whoever asks may see.
  */
-export async function warningsFor(
+async function warningsFor(
 	pairs: readonly Pair[],
 	knex: Knex = database()
 ): Promise<ReadonlyMap<string, readonly string[]>> {

@@ -141,7 +141,7 @@ async function countRefusal(serial: string, address: string): Promise<void> {
 		const seconds = await countTry(limit, key);
 		if (seconds === 0) continue;
 		if (waiting.size >= MOST_WAITING) waiting.clear();
-		waiting.set(`${limit} ${key}`, Date.now() + seconds * 1000);
+		waiting.set(`${limit} ${key}`, performance.now() + seconds * 1000);
 	}
 }
 
@@ -152,5 +152,5 @@ function waitOfCaller(serial: string, address: string): number {
 		waiting.get(`serial ${serial} ${address}`) ?? 0,
 		waiting.get(`caller ${address}`) ?? 0
 	);
-	return Math.max(0, Math.ceil((until - Date.now()) / 1000));
+	return Math.max(0, Math.ceil((until - performance.now()) / 1000));
 }

@@ -15,7 +15,7 @@ import {
 import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
 import { record, type Happening } from '../runs';
 import { imageAddress } from '../firmware';
-import { renderPosition, strandingAt, renderingSources, type RenderingSource } from '../profile';
+import { hidingAt, renderPosition, strandingAt, renderingSources, type RenderingSource } from '../profile';
 import type { ExpectedUnit } from './authentication';
 import { noteCaller } from '../door';
 import { bootstrapServer, serverAnchor } from '../certificates';
@@ -144,14 +144,18 @@ export async function ourselves(): Promise<ConveyedInformation> {
 
 /** Records one progress report of a unit that `expectUnit` let in. Resolves when it is durable. */
 export async function recordProgress(unit: ExpectedUnit, report: ReportProgress): Promise<void> {
-	const words = maskSecrets(report.message ?? '');
+	const { message = '', 'progress-type': type } = report;
+	// What went wrong may quote what it was given
+	const words = /error|warning/.test(type)
+		? (await hidingAt(await sources(unit.positionId)))(message)
+		: maskSecrets(message);
 	const hostKeys = report['ssh-host-keys']?.['ssh-host-key']?.map((one) => ({
 		algorithm: one.algorithm,
 		key: one['key-data']
 	}));
 	const said: Happening = {
 		runId: unit.runId,
-		event: { kind: 'report', at: Date.now(), type: report['progress-type'], words },
+		event: { kind: 'report', at: Date.now(), type, words },
 		words
 	};
 	if (!hostKeys?.length) return void (await record(said));
@@ -176,14 +180,16 @@ type Prepared =
 	  }
 	| { readonly ok: false; readonly words: string };
 
-/** What a unit is to become at a position. Runs as BOOTSTRAP. */
+/** What a unit is to become at a position, or why not, as people may read it. Runs as BOOTSTRAP. */
 export async function toBecome(
 	positionId: string,
 	unitId: string,
 	version: string | undefined
 ): Promise<Prepared> {
 	const source = await sources(positionId);
-	return source ? prepare(source, version, unitId) : { ok: false, words: 'The position is gone.' };
+	if (!source) return { ok: false, words: 'The position is gone.' };
+	const prepared = prepare(source, version, unitId);
+	return prepared.ok ? prepared : { ok: false, words: (await hidingAt(source))(prepared.words) };
 }
 
 /** `version`: the firmware that the unit runs, where it says so. */

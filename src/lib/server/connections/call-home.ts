@@ -4,7 +4,7 @@ import { BOOTSTRAP, database, runAs } from '../database';
 import { log } from '../log';
 import { currentSettings } from '../settings';
 import { hangUpAll, type KnownUnit, type Way } from './held';
-import { logInTo } from './logins';
+import { logInTo } from './reaching/logins';
 import { fingerprintOf } from '../runs';
 import { knownUnits, noteReachProblem, welcome } from './welcome';
 
@@ -117,7 +117,7 @@ async function answer(socket: Socket, address: string, way: Way, admitted: () =>
 const dials = new Map<string, number>();
 let minute = 0;
 function countDial(unitId: string): number {
-	const now = Math.floor(Date.now() / 60_000);
+	const now = Math.floor(performance.now() / 60_000);
 	if (now !== minute) dials.clear();
 	minute = now;
 	const count = (dials.get(unitId) ?? 0) + 1;

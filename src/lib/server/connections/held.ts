@@ -270,12 +270,12 @@ async function tellOfLosses(): Promise<void> {
 }
 
 const TRIPS_EVERY_MS = 60_000;
-let tripsAt = 0;
+let tripsAt = -Infinity;
 
 /** How long units take to answer: of all together, now and then. */
 async function noteRoundTrips(): Promise<void> {
-	if (Date.now() - tripsAt < TRIPS_EVERY_MS) return;
-	tripsAt = Date.now();
+	if (performance.now() - tripsAt < TRIPS_EVERY_MS) return;
+	tripsAt = performance.now();
 	const trips = allHeld().flatMap(({ session, trip }) => {
 		const milliseconds = trip.take();
 		return milliseconds === null ? [] : [{ session, trip: Math.round(milliseconds) }];

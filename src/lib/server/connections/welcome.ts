@@ -7,7 +7,7 @@ import { database } from '../database';
 import { notify } from '../live';
 import { log } from '../log';
 import { hold, type KnownUnit, type Way } from './held';
-import { nudge } from './work';
+import { nudge } from './errands/work';
 
 /** What is to be done for every unit that has come, beside what it may be asked for. */
 type Welcome = (unit: KnownUnit) => Promise<void>;

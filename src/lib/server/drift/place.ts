@@ -1,9 +1,9 @@
 import type { Place } from '../../../core/drift';
-import { resolveValues, writeValue, type Value } from '../../../core/profile';
+import { NOTHING_UNSHOWN, resolveValues, writeValue, type Value } from '../../../core/profile';
 import { allSecretsAt, pathNames, type RenderingSource } from '../profile';
 
 /** Nothing is known of it. */
-export const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: { values: [] } };
+export const NOWHERE: Place = { grammar: null, names: {}, own: {}, particular: [], secrets: NOTHING_UNSHOWN };
 /** What is known of the place of a unit, for saying what a difference means there. */
 export async function placeAt(source: RenderingSource): Promise<Place> {
 	const secrets = await allSecretsAt(source);

@@ -13,11 +13,11 @@ const counts = new Map<Became, number>();
 export const eventCounts = (): ReadonlyMap<Became, number> => counts;
 
 const TELL_MS = 60_000;
-let toldAt = 0;
+let toldAt = -Infinity;
 export function countEvents(became: Became, count = 1): void {
 	counts.set(became, (counts.get(became) ?? 0) + count);
 	// Once a minute: whoever floods must not fill the log instead
-	if (became === 'kept' || Date.now() - toldAt < TELL_MS) return;
-	toldAt = Date.now();
+	if (became === 'kept' || performance.now() - toldAt < TELL_MS) return;
+	toldAt = performance.now();
 	log.warn(Object.fromEntries(counts), 'not all that units said is kept');
 }

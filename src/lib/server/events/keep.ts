@@ -159,7 +159,7 @@ const APART_MS = 20_000;
 const toBeRead = new Map<string, number>();
 
 async function insert(rows: readonly Row[]): Promise<void> {
-	const now = Date.now();
+	const now = performance.now();
 	await database().transaction(async (trx) => {
 		await trx.batchInsert('event', rows as Row[], 500);
 		const changed = new Set(rows.flatMap(({ is_change, unit_id }) => (is_change ? [unit_id] : [])));
@@ -169,7 +169,8 @@ async function insert(rows: readonly Row[]): Promise<void> {
 			if (last !== undefined && last > now) continue;
 			const due = Math.max(now + SETTLES_MS, (last ?? 0) + APART_MS);
 			toBeRead.set(unit, due);
-			await enqueue(trx, READ_CHANGED, { unit }, { key: `${READ_CHANGED} ${unit}`, due: new Date(due) });
+			const key = `${READ_CHANGED} ${unit}`;
+			await enqueue(trx, READ_CHANGED, { unit }, { key, due: new Date(Date.now() + due - now) });
 		}
 		await notifyEach(
 			trx,

@@ -27,10 +27,10 @@ const RECEIVE_BUFFER = 4 * 1024 * 1024;
 /** Datagrams for which the system had no room, as it counts them itself; looked at this often while some come. */
 const LOST_MS = 1_000;
 let lost = 0;
-let lookedAt = 0;
+let lookedAt = -Infinity;
 function countLost(port: number): void {
-	if (Date.now() - lookedAt < LOST_MS) return;
-	lookedAt = Date.now();
+	if (performance.now() - lookedAt < LOST_MS) return;
+	lookedAt = performance.now();
 	const now = dropsAt(port);
 	if (now > lost) countEvents('lost before it was read', now - lost);
 	lost = now;

@@ -48,7 +48,7 @@ const BELONGS: readonly (readonly [child: string, parent: string])[] = [
 	['report_file', 'report']
 ];
 /** Of some only a part leaves: who somebody is, and not how they come in; whose key it was, and not the key. */
-export const ONLY: Readonly<Record<string, readonly string[]>> = {
+const ONLY: Readonly<Record<string, readonly string[]>> = {
 	person: ['id', 'name', 'email'],
 	owner_key: ['id', 'certificate', 'made_at', 'customer_id']
 };

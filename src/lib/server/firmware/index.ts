@@ -3,7 +3,6 @@ export {
 	allImages,
 	findImage,
 	firmwareLines,
-	IMAGE_STATES,
 	imagePath,
 	imagesByLine,
 	imageStateSchema,

@@ -42,7 +42,7 @@ export interface Image {
 	/** Counts its changes, so that two people do not write over each other. */
 	readonly edit: number;
 }
-export const IMAGE_STATES = ['allowed', 'preferred', 'withdrawn'] as const;
+const IMAGE_STATES = ['allowed', 'preferred', 'withdrawn'] as const;
 export type ImageState = (typeof IMAGE_STATES)[number];
 
 const images = () =>

@@ -25,7 +25,7 @@ export const paced = (source: Readable, limits: readonly PaceLimit[], onEnd: () 
 		(async function* () {
 			try {
 				for await (const chunk of source as AsyncIterable<Buffer>) {
-					const now = Date.now();
+					const now = performance.now();
 					const wait = Math.max(0, ...limits.map(({ pace, rate }) => pace.take(chunk.length, rate, now)));
 					if (wait > 0) await sleep(wait);
 					yield chunk;

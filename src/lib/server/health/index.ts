@@ -10,7 +10,7 @@ export { askHowTheyDo } from './asking';
 export { keepFacts, onSerialsTold, type ToldSerials } from './facts';
 export { gatherDays, gatherHours, keepHealth } from './gathering';
 export { keepReadings, type UnitFigures } from './reading';
-export { healthKept, seriesOf, type SeriesOfUnit } from './series';
+export { seriesOf, type SeriesOfUnit } from './series';
 export { absencesOf, UPTIME_ROWS, uptimes } from './uptime';
 
 /** From now on units are asked how they do, and what they say is gathered. */

@@ -54,7 +54,7 @@ export async function readHealth({ unit }: ClaimedErrand, dialogue: Dialogue): P
 const AT_ONCE = 2_000;
 
 /** Keeps a reading; a second one of the same stretch adds to the first. */
-export const keepReading = grouped<UnitFigures, void>(
+const keepReading = grouped<UnitFigures, void>(
 	BOOTSTRAP,
 	async (all) => {
 		await keepReadings(all);

@@ -20,7 +20,7 @@ export interface SeriesOfUnit extends Series {
 	readonly unitId: string;
 }
 
-export const healthKept = () => ({
+const healthKept = () => ({
 	reading: currentSettings().LIMEN_HEALTH_READINGS,
 	hour: currentSettings().LIMEN_HEALTH_HOURS
 });

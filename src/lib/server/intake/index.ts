@@ -1,5 +1,6 @@
 export * from './batch';
 export {
+	ASKING_LEASE,
 	askForVouchers,
 	registries,
 	useRegistries,

@@ -66,6 +66,8 @@ export async function askFor(trx: Knex, units: readonly ToBeAsked[]): Promise<vo
 }
 
 const LONGEST_ANSWER_MS = 60_000;
+/** What a process asked for that has ended since is asked for again after this: an answer and its keeping take no longer. */
+export const ASKING_LEASE = `${LONGEST_ANSWER_MS / 1_000 + 30} seconds`;
 const LARGEST_ANSWER = 200_000;
 /** Fifty vouchers with their chains. */
 const LARGEST_VOUCHERS = 6_000_000;

@@ -6,7 +6,14 @@ import { unseal } from '../keys';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify, subscribe } from '../live';
 import { log } from '../log';
-import { askToClaim, askToRelease, registries, type RegistryAnswer, type RegistryPlace } from './registries';
+import {
+	ASKING_LEASE,
+	askToClaim,
+	askToRelease,
+	registries,
+	type RegistryAnswer,
+	type RegistryPlace
+} from './registries';
 
 /**
  * Asks the makers' registries for what waits in `claim_request`, a few requests at a time, and notes what
@@ -16,7 +23,6 @@ import { askToClaim, askToRelease, registries, type RegistryAnswer, type Registr
 const LANES = 6;
 /** So many requests at once: a lane that reads and notes meanwhile lets another ask. */
 const REQUESTS_AT_ONCE = 3;
-const LEASE = '2 minutes';
 const LOOK_AGAIN_MS = 1_000;
 
 let timer: NodeJS.Timeout | undefined;
@@ -141,7 +147,7 @@ async function lease(makerId: string, kind: 'claim' | 'release'): Promise<readon
 				and not exists (select from registry_state where maker_id = :maker and paused_until > now())
 			order by next_at, unit_id limit ${MOST_IN_REQUEST} for update skip locked
 		), leased as (
-			update claim_request set attempts = attempts + 1, next_at = now() + interval '${LEASE}'
+			update claim_request set attempts = attempts + 1, next_at = now() + interval '${ASKING_LEASE}'
 			from due where claim_request.unit_id = due.unit_id returning claim_request.*
 		)
 		select leased.unit_id, leased.customer_id, claim_code, attempts, serial, mac::text from leased join unit on unit.id = leased.unit_id`,

@@ -98,7 +98,7 @@ export async function readForIntake(
 }
 
 /** Takes in what was read, as part of another act. */
-export async function claimIn(
+async function claimIn(
 	trx: Knex,
 	customerId: string,
 	{ reading, models }: ListForIntake,

@@ -143,7 +143,7 @@ export async function workOn(id: string): Promise<void> {
 			.returning('fence')
 	);
 	if (!taken) return;
-	const turn: Turn = { id, fence: taken.fence, customerId: work.customer_id, toldAt: 0 };
+	const turn: Turn = { id, fence: taken.fence, customerId: work.customer_id, toldAt: -Infinity };
 	try {
 		await runAs({ kind: 'person', personId: work.person_id }, () => workThrough(turn, kind, actor));
 		await runAs(BOOTSTRAP, () => end(turn));
@@ -213,8 +213,8 @@ async function note(
 		.update({ [state]: trx.raw('?? + 1', [state]) })
 		.returning('wants_cancel');
 	if (noted === 0 || !work) throw new Superseded();
-	if (Date.now() - turn.toldAt > TELL_MS) {
-		turn.toldAt = Date.now();
+	if (performance.now() - turn.toldAt > TELL_MS) {
+		turn.toldAt = performance.now();
 		await notify(trx, 'work', turn.customerId, [turn.id]);
 	}
 	return work.wants_cancel;

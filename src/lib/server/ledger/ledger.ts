@@ -1,6 +1,12 @@
 import type { Knex } from 'knex';
 import type { PersonAct } from '../../../core/people';
 
+/** A request of a program that names a key: it is worked once. */
+export interface KeyedRequest {
+	readonly tokenId: string;
+	readonly key: string;
+}
+
 /** Who acts, from where, and what they may. `Limen` itself acts when no person does. */
 export interface Actor {
 	readonly name: string;
@@ -9,6 +15,8 @@ export interface Actor {
 	readonly tokenId?: string | null;
 	/** Why, when the person was asked. */
 	readonly reason?: string | null;
+	/** The request that is worked once, of which this is a part. */
+	readonly request?: KeyedRequest | null;
 	/** Whether they may do an act for a customer, or (null) on what the firm shares. */
 	may(act: PersonAct, customerId: string | null): boolean;
 }
@@ -54,10 +62,20 @@ export interface LedgerAct {
 
 /**
  * Writes entries in the transaction of the act they record. They come last in it: from here to the commit
- * nobody else can write one, so that each knows the one before it.
+ * nobody else can write one, so that each knows the one before it. What is done for a request with a key is
+ * noted for it, so that it is not done again when its answer is lost.
  */
 export async function enterInLedger(trx: Knex, actor: Actor, acts: readonly LedgerAct[]): Promise<void> {
 	if (acts.length === 0) return;
+	const { request } = actor;
+	const done = acts.filter(({ result }) => result !== 'refused');
+	if (request && done.length > 0)
+		await trx('idempotency_done').insert(
+			done.map(({ act, subjectId, words, detail }) => ({
+				token_id: request.tokenId,
+				...{ key: request.key, act, subject_id: subjectId, words, detail: JSON.stringify(detail ?? {}) }
+			}))
+		);
 	await trx('ledger_entry').insert(
 		acts.map((one) => ({
 			actor: actor.name,

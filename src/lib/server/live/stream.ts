@@ -1,6 +1,17 @@
 import { subscribe } from './hub';
 import type { Change } from './notify';
 
+const MOST_TOPICS = 10;
+/** Tells which of some topics change, as an address names them with commas between, of what somebody sees; returns how to stop. */
+export function tellOf(
+	topics: string | null,
+	sees: (customerId: string) => boolean,
+	send: (event: string, data: unknown) => void
+): () => void {
+	const wanted = new Set((topics ?? '').split(',').slice(0, MOST_TOPICS));
+	return subscribe(({ topic }) => void (wanted.has(topic) && send('change', topic)), sees);
+}
+
 /**
  * Server-sent events as a response. `begin` gets a way to send and returns how to stop. The stream is
  * closed at once when `over` says so of a change in people's access.

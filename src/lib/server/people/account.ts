@@ -1,10 +1,10 @@
 import { done, refuse, type Act } from '../act';
 import { database, runAs, SIGN_IN } from '../database';
 import { enterInLedger } from '../ledger';
-import { hashPassword, passwordProblem } from './passwords';
-import { revokeSessions, type From } from './sessions';
-import { aboutPerson, actorFor } from './sign-in';
-import { newTotp, renewRecoveryCodes, totpStep, totpUri } from './totp';
+import { hashPassword, passwordProblem } from './coming-in/passwords';
+import { revokeSessions, type From } from './coming-in/sessions';
+import { aboutPerson, actorFor } from './coming-in/sign-in';
+import { newTotp, renewRecoveryCodes, totpStep, totpUri } from './coming-in/totp';
 
 /** What people do with their own account. Each act but looking asks again who they are (the caller's part). */
 export interface Account {

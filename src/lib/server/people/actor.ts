@@ -1,6 +1,6 @@
 import { may, type Capable, type CustomerAct, type PersonAct, type Duty } from '../../../core/people';
 import { BOOTSTRAP, database, runAs } from '../database';
-import type { Actor } from '../ledger';
+import type { Actor, KeyedRequest } from '../ledger';
 
 /** Who is signed in on a request. */
 export interface SignedIn extends Capable {
@@ -22,7 +22,7 @@ export interface Program {
 	readonly customers: readonly string[];
 }
 
-export const personActor = (person: SignedIn, address: string): Actor => ({
+const personActor = (person: SignedIn, address: string): Actor => ({
 	name: person.name,
 	address,
 	personId: person.id,
@@ -46,7 +46,7 @@ export async function actorById(personId: string, name: string, address: string 
 	};
 }
 
-export const programActor = (program: Program, address: string): Actor => ({
+const programActor = (program: Program, address: string): Actor => ({
 	name: `${program.name} (service token)`,
 	address,
 	tokenId: program.tokenId,
@@ -57,15 +57,19 @@ export const programActor = (program: Program, address: string): Actor => ({
 const NOBODY: Omit<Actor, 'address'> = { name: 'Nobody', may: () => false };
 
 interface Asked {
-	readonly locals: { readonly person: SignedIn | null; readonly program: Program | null };
+	readonly locals: {
+		readonly person: SignedIn | null;
+		readonly program: Program | null;
+		readonly keyed?: KeyedRequest;
+	};
 	getClientAddress(): string;
 }
 
 /** Who acts in a request. */
 export function actorOf({ locals, getClientAddress }: Asked): Actor {
-	const address = getClientAddress();
-	if (locals.person) return personActor(locals.person, address);
-	if (locals.program) return programActor(locals.program, address);
+	const [address, request] = [getClientAddress(), locals.keyed ?? null];
+	if (locals.person) return { ...personActor(locals.person, address), request };
+	if (locals.program) return { ...programActor(locals.program, address), request };
 	return { ...NOBODY, address };
 }
 

@@ -5,9 +5,9 @@ import { database, isRefusal, runAs, SIGN_IN } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { post } from '../mail';
-import { revokeSessions } from './sessions';
-import { aboutPerson } from './sign-in';
-import { issueTicket } from './tickets';
+import { revokeSessions } from './coming-in/sessions';
+import { aboutPerson } from './coming-in/sign-in';
+import { issueTicket } from './coming-in/tickets';
 
 export interface PersonListed {
 	readonly id: string;

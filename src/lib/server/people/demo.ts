@@ -2,8 +2,8 @@ import { done, refuse, type Act } from '../act';
 import { database, runAs, SIGN_IN } from '../database';
 import { enterInLedger } from '../ledger';
 import { currentSettings } from '../settings';
-import { beginSession, type From } from './sessions';
-import { aboutPerson, actorFor } from './sign-in';
+import { beginSession, type From } from './coming-in/sessions';
+import { aboutPerson, actorFor } from './coming-in/sign-in';
 
 /**
  * The demo's quick sign-in. It needs all three: a database that was born as a demo (never to be changed

@@ -1,7 +1,7 @@
 export * from './account';
 export * from './actor';
 export * from './administration';
-export * from './admission';
+export * from './coming-in/admission';
 export * from './firm';
 export * from './gates';
 export * from './demo';
@@ -13,11 +13,11 @@ export {
 	type PersonalToken
 } from './personal-tokens';
 export * from './service-tokens';
-export * from './sessions';
-export * from './sign-in';
+export * from './coming-in/sessions';
+export * from './coming-in/sign-in';
 export * from './streams';
-export * from './tickets';
+export * from './coming-in/tickets';
 export * from './requests';
-export { newToken, tokenHash } from './chance';
+export { newToken, tokenHash } from './coming-in/chance';
 export * from './limits';
 export * from './shared';

@@ -5,7 +5,7 @@ import { changing } from '../change';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import type { SignedIn } from './actor';
-import { newToken, tokenHash } from './chance';
+import { newToken, tokenHash } from './coming-in/chance';
 
 /** Tokens by which a program acts as the person who made them: with what they may at that moment, under their name and its own. */
 

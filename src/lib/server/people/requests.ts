@@ -2,10 +2,10 @@ import { error, fail, type ActionFailure, type RequestEvent } from '@sveltejs/ki
 import type { PersonAct } from '../../../core/people';
 import { isDemo } from './demo';
 import { firmProvider } from './firm';
-import { confirmItIsYou, waysToConfirm } from './sign-in';
+import { confirmItIsYou, waysToConfirm } from './coming-in/sign-in';
 import { maySee, type SignedIn } from './actor';
-import { DEVICE_COOKIE, SESSION_COOKIE } from './admission';
-import { fromOf } from './sessions';
+import { DEVICE_COOKIE, SESSION_COOKIE } from './coming-in/admission';
+import { fromOf } from './coming-in/sessions';
 
 /**
  * “Confirm it is you”: before an act that interrupts or exposes somebody's network. The form comes back

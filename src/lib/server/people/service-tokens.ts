@@ -4,7 +4,7 @@ import { done, refuse, type Act } from '../act';
 import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import type { Program } from './actor';
-import { newToken, tokenHash } from './chance';
+import { newToken, tokenHash } from './coming-in/chance';
 
 /** What programs may be allowed. */
 export const TOKEN_ACTS = [

@@ -15,7 +15,7 @@ import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { renderingSources } from '../profile';
 import { cableOf } from './cables';
-import { NOT_PLANNED_BY_YOU } from './patterns';
+import { NOT_PLANNED_BY_YOU } from './patterns/patterns';
 
 /** A position with its ports' printed names, by what they are for. */
 export interface PortedPosition extends CabledPosition {

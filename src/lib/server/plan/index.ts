@@ -1,18 +1,12 @@
 export * from './import';
 export * from './store';
-export { POOL_SCOPES, type Allotment, type Pool } from './pool-space';
-export * from './pools';
-export { allotMissing, importUsed, releaseAllotment } from './allotting';
-export * from './sheet';
-export * from './values';
-export * from './sheet-file';
-export {
-	addPosition,
-	addPositionIn,
-	followProfile,
-	followProfileIn,
-	removePosition
-} from './positions';
+export { POOL_SCOPES, type Allotment, type Pool } from './pools/pool-space';
+export * from './pools/pools';
+export { allotMissing, importUsed, releaseAllotment } from './pools/allotting';
+export * from './sheet/sheet';
+export * from './sheet/values';
+export * from './sheet/sheet-file';
+export { addPosition, addPositionIn, followProfile, followProfileIn, removePosition } from './positions';
 export {
 	colleagues,
 	FACT_COLUMNS,
@@ -20,9 +14,9 @@ export {
 	standingSites,
 	type Colleague,
 	type StoredPattern
-} from './standing-sites';
-export * from './followers';
-export * from './patterns';
+} from './sites/standing-sites';
+export * from './patterns/followers';
+export * from './patterns/patterns';
 export {
 	likeOthers,
 	stampIn,
@@ -32,12 +26,12 @@ export {
 	stampSites,
 	type Stamping,
 	type StampOutcome
-} from './stamping';
-export * from './site-page';
-export * from './sites';
-export * from './visits';
-export * from './site-list';
-export { lookAtSite, planSite, type OneSite } from './one-site';
+} from './patterns/stamping';
+export * from './sites/site-page';
+export * from './sites/sites';
+export * from './sites/visits';
+export * from './sites/site-list';
+export { lookAtSite, planSite, type OneSite } from './sites/one-site';
 export { cablingOf, cablingSchema, decideCabling, type Cabling, type PortedPosition } from './cabling';
 export {
 	planTunnel,
@@ -50,9 +44,9 @@ export {
 	tunnelsWanted,
 	type TunnelRow
 } from './tunnels';
-export * from './calendar';
-export * from './geojson';
-export * from './land';
-export * from './pattern-page';
-export * from './sheet-choice';
-export { landResponse } from './land-response';
+export * from './sites/calendar';
+export * from './map/geojson';
+export * from './map/land';
+export * from './patterns/pattern-page';
+export * from './sheet/sheet-choice';
+export { landResponse } from './map/land-response';

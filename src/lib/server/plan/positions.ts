@@ -6,8 +6,8 @@ import { database, isRefusal } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { renderingSources, type RenderingSource } from '../profile';
-import { NOT_PLANNED_BY_YOU } from './patterns';
-import { standingSites } from './standing-sites';
+import { NOT_PLANNED_BY_YOU } from './patterns/patterns';
+import { standingSites } from './sites/standing-sites';
 
 /** Plans one more position at a site. */
 export async function addPosition(

@@ -15,10 +15,10 @@ import { isSealed, seal } from '../keys';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
 import { notify } from '../live';
 import { sharedRefusal } from '../people';
-import { withKept } from './keeping';
+import { withKept } from './revisions/keeping';
 import { storedFile } from './files';
 import { overtaken, type Saved } from './parts';
-import { revisionsById, secretNames, type Revision } from './revisions';
+import { revisionsById, secretNames, type Revision } from './revisions/revisions';
 
 /** Writing profiles: drafts, releases, and going back. By engineers. */
 export const NOT_YOURS = 'Parts and profiles are written by engineers.';

@@ -11,10 +11,10 @@ export {
 	sealedValues,
 	type ProfileDraft
 } from './editing';
-export { coverageOfRevision, releaseProfile } from './release';
+export { coverageOfRevision, releaseProfile } from './revisions/release';
 export * from './files';
-export * from './impact';
-export * from './keeping';
+export * from './revisions/impact';
+export * from './revisions/keeping';
 export * from './opened';
 export { addOwnIn, ownTextOf, removeOwn } from './own-text';
 export {
@@ -30,8 +30,8 @@ export {
 } from './library';
 export * from './parts';
 export * from './preview';
-export * from './renderings';
-export * from './revisions';
+export * from './revisions/renderings';
+export * from './revisions/revisions';
 export * from './secrets';
 export * from './sources';
 export * from './store';

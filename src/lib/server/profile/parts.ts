@@ -163,7 +163,7 @@ const CHECK_PIECES = task<
 >('checkPieces');
 
 /** What keeps a revision from being released, all at once. */
-export async function problemsOfPart(
+async function problemsOfPart(
 	name: string,
 	{ texts, fields }: PartDraft
 ): Promise<readonly (RenderProblem & { readonly dialect: Dialect })[]> {

@@ -11,19 +11,18 @@ import {
 	type Source
 } from '../../../core/profile';
 import {
-	allSecretsAt,
-	maskedText,
+	hidingAt,
 	piecesAt,
 	renderApart,
 	risksAt,
 	secretsAt,
 	strandingAt,
 	type PositionRendering
-} from './renderings';
+} from './revisions/renderings';
 import { type RenderingSource } from './sources';
 import { offMainThread, task } from '../threads';
 import { fileUrl } from './files';
-import { fieldsOfRevision } from './revisions';
+import { fieldsOfRevision } from './revisions/revisions';
 
 /** A line of a rendering as people may see it, with where it came from. */
 export interface PreviewLine {
@@ -49,6 +48,8 @@ export interface Preview {
 	readonly lines: readonly PreviewLine[];
 	/** All lines as one text. */
 	readonly text: string;
+	/** Where the parts that lines came from are written, by their names. */
+	readonly parts: Readonly<Record<string, string>>;
 	readonly problems: readonly RenderProblem[];
 	readonly values: readonly PreviewValue[];
 	/** Scripts, checks and files that go with it, masked. */
@@ -71,9 +72,8 @@ export async function previewOf(source: RenderingSource): Promise<Preview> {
 	const fields = source.revision ? fieldsOfRevision(source.revision) : [];
 	const secrets = secretsAt(source, result.values);
 	const { shown, hidden } = result.ok ? shownLines(result, pieces, secrets) : { shown: [], hidden: [] };
-	const masked = shown.map(maskSecrets);
-	const hide = (text: string) =>
-		maskedText(source, text, { ...secrets, values: [...hidden, ...secrets.values] });
+	const masked = shown.map((line) => maskSecrets(line));
+	const hide = (text: string) => maskSecrets(text, { ...secrets, values: [...hidden, ...secrets.values] });
 	return {
 		ok: result.ok,
 		lines: result.ok
@@ -91,6 +91,12 @@ export async function previewOf(source: RenderingSource): Promise<Preview> {
 			.map((value) => previewValue(value, secrets.names, fields))
 			.sort((a, b) => (a.name < b.name ? -1 : 1)),
 		text: masked.map((line) => `${line}\n`).join(''),
+		parts: Object.fromEntries(
+			(source.revision?.parts ?? []).map(({ name, partId, number }) => [
+				name,
+				`/profiles/parts/${partId}?revision=${number}&dialect=${source.model?.dialect ?? ''}`
+			])
+		),
 		beside: result.ok ? besideOf(source, result, secrets.names, hide) : [],
 		stranding: strandingAt(source, result),
 		risks: risksAt(source, result),
@@ -160,11 +166,16 @@ export async function alignedTexts(
 	source: RenderingSource,
 	two: TwoConfigs
 ): Promise<{ readonly running: string; readonly intended: string } | null> {
-	const [secrets, aligned] = await Promise.all([allSecretsAt(source), alignedTo(two)]);
-	return (
-		aligned && {
-			running: maskedText(source, aligned.running, secrets),
-			intended: maskedText(source, aligned.intended, secrets)
-		}
-	);
+	const [hidden, aligned] = await Promise.all([hidingAt(source), alignedTo(two)]);
+	return aligned && { running: hidden(aligned.running), intended: hidden(aligned.intended) };
+}
+
+/** What was given to a unit and what it would get now, masked alike: else a mask would differ where nothing does. */
+export async function maskedAlike(
+	source: RenderingSource,
+	given: string
+): Promise<{ readonly text: string; readonly against?: string }> {
+	const rendering = await renderApart(source);
+	const hidden = await hidingAt(source, rendering);
+	return { text: hidden(given), ...(rendering.ok && { against: hidden(rendering.text) }) };
 }

@@ -3,7 +3,7 @@ import { done, refuse, type Act } from '../act';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { renderingSources } from './sources';
-import { fieldsOfRevision, secretsAmong } from './revisions';
+import { fieldsOfRevision, secretsAmong } from './revisions/revisions';
 
 /**
  * Shows one secret value of a position. Whoever may reveal secrets of the customer, and has just proved

@@ -14,7 +14,7 @@ import {
 import { callHomeKey } from '../keys';
 import { currentSettings } from '../settings';
 import { fileAddresses, type StoredFile } from './files';
-import { revisionsById, type Revision } from './revisions';
+import { revisionsById, type Revision } from './revisions/revisions';
 import { opened } from './opened';
 import { openedOwn } from './own-text';
 import { tunnelsAt } from './tunnels';

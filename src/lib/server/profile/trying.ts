@@ -2,8 +2,8 @@ import { database } from '../database';
 import type { Actor } from '../ledger';
 import { sealedValues, type ProfileDraft } from './editing';
 import { storedFile } from './files';
-import { withKept } from './keeping';
-import { partsByRevision, revisionsById, type Revision } from './revisions';
+import { withKept } from './revisions/keeping';
+import { partsByRevision, revisionsById, type Revision } from './revisions/revisions';
 import { renderingSources, type RenderingSource } from './sources';
 
 /**

@@ -11,15 +11,15 @@ import {
 } from '../../../core/proof';
 import { cannotBeAsked, type Ask } from '../../../core/pack';
 import type { Groups } from '../../../core/pattern';
-import { maskSecrets, type ReadyCheck } from '../../../core/profile';
+import type { ReadyCheck } from '../../../core/profile';
 import { ConnectionBroke, type ClaimedErrand, type Dialogue, type KnownUnit } from '../connections';
 import { database } from '../database';
 import { unseal } from '../keys';
 import { notify } from '../live';
 import { cleanText } from '../../../core/text';
-import { maskedText, renderingSources } from '../profile';
+import { hidingAtPosition } from '../profile';
 import { currentSettings } from '../settings';
-import { describe, judged } from './judging';
+import { describe, judged, LONGEST_DESCRIBED } from './judging';
 import { settleProof } from './sites';
 
 const inputSchema = v.object({ proofId: v.pipe(v.string(), v.uuid()) });
@@ -61,16 +61,23 @@ export async function check({ unit, input }: ClaimedErrand, dialogue: Dialogue):
 	const [first] = open;
 	if (!first) return 'Nothing is to be checked any more.';
 	const given = await servedTo(unit.unitId, first.positionId, unit.modelId);
-	const source = (await renderingSources(database(), [first.positionId])).get(first.positionId);
-	const shown = (words: string) => (source ? maskedText(source, words) : maskSecrets(words)).slice(0, 18_000);
+	const hidden = await hidingAtPosition(first.positionId);
 	const asked = new Map<string, Promise<Answered>>();
 	let holding = 0;
 	// What was found is noted while the unit is asked the next: it need not wait for that
 	let noted = begin(proofId, first.ordinal);
 	for (const [index, one] of open.entries()) {
-		const [found] = await Promise.all([attempt(one.expects, unit, given, dialogue, asked), noted]);
+		const [found] = await Promise.all([
+			attempt(one.expects, unit, { ...given, hidden }, dialogue, asked),
+			noted
+		]);
 		const next = open[index + 1];
-		noted = write(proofId, one, { ...found, words: shown(found.words) }, next ?? null);
+		noted = write(
+			proofId,
+			one,
+			{ ...found, words: hidden(found.words).slice(0, LONGEST_DESCRIBED) },
+			next ?? null
+		);
 		if (found.state === 'holds') holding++;
 	}
 	await noted;
@@ -102,7 +109,7 @@ async function servedTo(unitId: string, positionId: string, modelId: string): Pr
 async function attempt(
 	expects: Expectation,
 	unit: KnownUnit,
-	given: Given,
+	{ hidden, ...given }: Given & { readonly hidden: (words: string) => string },
 	dialogue: Dialogue,
 	asked: Map<string, Promise<Answered>>
 ): Promise<Found> {
@@ -112,7 +119,7 @@ async function attempt(
 			const ready = given.checks.find(({ name }) => name === expects.name);
 			if (!ready) return { state: 'cannot', words: 'The profile has no such check any more.' };
 			const askedAt = Date.now();
-			const text = await dialogue.ask(ready.command);
+			const text = await dialogue.ask(ready.command, { shown: hidden(ready.command), hidden });
 			return judge({ kind: 'command', ...ready }, { rows: [], text, askedAt, answeredAt: Date.now() });
 		}
 		const { ask } = CHECK_KINDS[expects.kind];

@@ -13,7 +13,11 @@ export const judged = async (input: ProofInput): Promise<ProofResult> =>
 
 const MOST_DESCRIBED = 8;
 
-/** What differs, line by line, without secrets. */
+export const LONGEST_DESCRIBED = 18_000;
+/**
+ * What differs, line by line; without what follows a word for a secret, but with the other secrets of its position: who shows
+ * it hides those and cuts it afterwards, or half a secret would stand at its end.
+ */
 export function describe({ reason, differences }: ProofResult): string {
 	const lines = differences.slice(0, MOST_DESCRIBED).map(({ kind, path, intended, running, after }) => {
 		const where = path.length > 0 ? `${path.join(' › ')}: ` : '';
@@ -23,5 +27,5 @@ export function describe({ reason, differences }: ProofResult): string {
 		return `${where}“${running}” should be “${intended}”`;
 	});
 	if (differences.length > MOST_DESCRIBED) lines.push(`and ${differences.length - MOST_DESCRIBED} more`);
-	return maskSecrets([reason, ...lines].join('\n')).slice(0, 18_000);
+	return maskSecrets([reason, ...lines].join('\n'));
 }

@@ -1,5 +1,5 @@
 import { NO_RULES, type DialectRules } from '../../../core/config';
-import { holds, maskSecrets, resolveValues, type ReadyCheck } from '../../../core/profile';
+import { holds, resolveValues, type ReadyCheck } from '../../../core/profile';
 import {
 	askErrand,
 	ConnectionBroke,
@@ -12,12 +12,12 @@ import {
 } from '../connections';
 import { database } from '../database';
 import { unseal } from '../keys';
-import { renderingSources } from '../profile';
+import { hidingAtPosition, renderingSources } from '../profile';
 import { onBeat } from '../jobs';
 import { log } from '../log';
 import { record } from '../runs';
 import { check } from './checking';
-import { describe, judged } from './judging';
+import { describe, judged, LONGEST_DESCRIBED } from './judging';
 import { goOnWithProofs, proveIfComplete } from './overseeing';
 
 interface Intended {
@@ -83,7 +83,9 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<strin
 			event: { kind: 'call-home', at: Date.now() },
 			words: 'It was connected already.'
 		});
-	const { failed, words, version } = await attempt(dialogue, unit, intended);
+	const { failed: why, words, version } = await attempt(dialogue, unit, intended);
+	const failed =
+		why === null ? null : (await hidingAtPosition(intended.position_id))(why).slice(0, LONGEST_DESCRIBED);
 	await record({
 		runId: intended.run_id,
 		event: { kind: 'proof', at: Date.now(), failed },
@@ -150,7 +152,7 @@ async function attempt(dialogue: Dialogue, unit: KnownUnit, intended: Intended) 
 			runningVersion: version
 		});
 		// A unit that is not what it should be is not asked further
-		const failed = proof.holds ? await failingChecks(dialogue, intended.checks) : describe(proof);
+		const failed = proof.holds ? await failingChecks(dialogue, intended) : describe(proof);
 		return {
 			failed,
 			words: `Version ${version}; running equals intended.${named(intended.checks)}`,
@@ -169,18 +171,24 @@ const named = (checks: readonly ReadyCheck[]): string =>
 const MOST_QUOTED = 400;
 
 /** Asks what the profile's checks ask, all of them; why those fail that do, or null. */
-async function failingChecks(dialogue: Dialogue, checks: readonly ReadyCheck[]): Promise<string | null> {
+async function failingChecks(
+	dialogue: Dialogue,
+	{ checks, position_id: positionId }: Intended
+): Promise<string | null> {
+	if (checks.length === 0) return null;
+	const hidden = await hidingAtPosition(positionId);
 	const failed: string[] = [];
 	for (const check of checks) {
-		const answer = await dialogue.ask(check.command).catch((error: Error) => {
+		const shown = hidden(check.command);
+		const answer = await dialogue.ask(check.command, { shown, hidden }).catch((error: Error) => {
 			if (error instanceof ConnectionBroke) throw error;
 			return error;
 		});
 		if (answer instanceof Error) failed.push(`“${check.name}” could not be asked: ${answer.message}`);
 		else if (!holds(check, answer))
 			failed.push(
-				`“${check.name}” does not hold. The unit was asked “${check.command}” and said “${answer.trim().slice(0, MOST_QUOTED)}”; that should ${check.expects === 'words' ? '' : 'not '}have “${check.words}”.`
+				`“${check.name}” does not hold. The unit was asked “${shown}” and said “${hidden(answer.trim()).slice(0, MOST_QUOTED)}”; that should ${check.expects === 'words' ? '' : 'not '}have “${check.words}”.`
 			);
 	}
-	return failed.length === 0 ? null : maskSecrets(failed.join('\n'));
+	return failed.length === 0 ? null : failed.join('\n');
 }

@@ -66,7 +66,8 @@ export async function proveSite(
 					customerId: site.customerId,
 					subjectKind: 'site',
 					subjectId: siteId,
-					words: `${site.name} is proven: ${counted(checks.length, 'check')}.`
+					words: `${site.name} is proven: ${counted(checks.length, 'check')}.`,
+					detail: { proofId, checks: checks.length }
 				}
 			]);
 		return done({ proofId, checks: checks.length });

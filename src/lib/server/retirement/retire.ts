@@ -20,11 +20,7 @@ const day = new Intl.DateTimeFormat('en-GB', { dateStyle: 'long', timeZone: 'UTC
 export const retireUnit = (unitId: string, actor: Actor): Promise<Act<{ readonly until: string }>> =>
 	changing((trx) => retireIn(trx, unitId, actor));
 
-export async function retireIn(
-	trx: Knex,
-	unitId: string,
-	actor: Actor
-): Promise<Act<{ readonly until: string }>> {
+async function retireIn(trx: Knex, unitId: string, actor: Actor): Promise<Act<{ readonly until: string }>> {
 	const unit: { serial: string; customer_id: string } | undefined = await trx('unit')
 		.where({ id: unitId })
 		.first('serial', 'customer_id');

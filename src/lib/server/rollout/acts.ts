@@ -6,8 +6,8 @@ import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
-import { mayNot } from './begin';
-import { insertItems } from './draft';
+import { mayNot } from './drafting/begin';
+import { insertItems } from './drafting/draft';
 
 interface Locked {
 	readonly id: string;

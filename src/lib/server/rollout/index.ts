@@ -1,13 +1,13 @@
 export { cancelRollout, doNow, goBack, goOnWithRollout, leaveOut, pauseRollout } from './acts';
-export { rolloutAhead } from './ahead';
-export { advance } from './advance';
-export { beginRollout, beginSchema } from './begin';
-export { MOST_UNITS, type ForWhom } from './candidates';
-export { draftRollout, type Drafting } from './draft';
-export { draftRenewal, MOST_RENEWED, type Renewing } from './draft-secrets';
-export { lookAtRollout } from './look';
+export { rolloutAhead } from './drafting/ahead';
+export { advance } from './going/advance';
+export { beginRollout, beginSchema } from './drafting/begin';
+export { MOST_UNITS, type ForWhom } from './drafting/candidates';
+export { draftRollout, type Drafting } from './drafting/draft';
+export { draftRenewal, MOST_RENEWED, type Renewing } from './drafting/draft-secrets';
+export { lookAtRollout } from './drafting/look';
 export { rolloutDocument, rolloutRows } from './report';
-export { tellOfRollouts } from './tell';
+export { tellOfRollouts } from './going/tell';
 export {
 	allRollouts,
 	failedAlike,
@@ -18,4 +18,4 @@ export {
 	stoppedRollouts,
 	wavesOfRollout
 } from './store';
-export { startRollouts, stopRollouts } from './turns';
+export { startRollouts, stopRollouts } from './going/turns';

@@ -11,7 +11,7 @@ import {
 } from '../../../core/rollout';
 import { database } from '../database';
 import type { ListRows } from '../list';
-import { MOST_UNITS } from './candidates';
+import { MOST_UNITS } from './drafting/candidates';
 
 const rollouts = (where: string) => `
 	select rollout.id, title, kind, rollout.customer_id as "customerId", rules, rollout.state, rollout.words, stopped_models as "stoppedModels", actor,

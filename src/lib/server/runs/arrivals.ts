@@ -208,10 +208,12 @@ export async function eventsOfUnit(unitId: string, limit = 300): Promise<RunEven
 /** What a unit was last given. */
 export async function lastServed(
 	unitId: string
-): Promise<{ rendering: string; targetVersion: string | null; number: number } | undefined> {
+): Promise<
+	{ positionId: string; rendering: string; targetVersion: string | null; number: number } | undefined
+> {
 	const served = await database()('served')
 		.where({ unit_id: unitId })
 		.orderBy('at', 'desc')
-		.first('rendering', 'target_version as targetVersion', 'number');
+		.first('position_id as positionId', 'rendering', 'target_version as targetVersion', 'number');
 	return served && { ...served, rendering: unseal(served.rendering) };
 }

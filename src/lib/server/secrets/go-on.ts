@@ -58,12 +58,12 @@ export async function goOnWithRotations(isStopping: () => boolean = () => false)
 
 /** Looking who lacks a secret of a whole customer reads all its units. */
 const LOOK_EVERY_MS = 60_000;
-let lookedAt = 0;
+let lookedAt = -Infinity;
 
 /** What all its units were brought to by other sends needs the one before no more. */
 async function noteFinished(): Promise<void> {
-	if (Date.now() - lookedAt < LOOK_EVERY_MS) return;
-	lookedAt = Date.now();
+	if (performance.now() - lookedAt < LOOK_EVERY_MS) return;
+	lookedAt = performance.now();
 	const ids: string[] = await database()('secret')
 		.whereNotNull('previous')
 		// What is being proved, or could not be, is not proved by this

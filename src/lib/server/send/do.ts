@@ -1,6 +1,5 @@
 import { timerOf, type Sent } from '../../../core/pack';
 import { URGENT } from '../../../core/errand';
-import { maskSecrets } from '../../../core/profile';
 import {
 	nextStep,
 	sendHasEnded,
@@ -22,7 +21,7 @@ import {
 } from '../connections';
 import { BOOTSTRAP, database, grouped } from '../database';
 import { LIMEN } from '../ledger';
-import { allSecretsAt, maskedText, renderingSources, type RenderingSource } from '../profile';
+import { hidingAt, renderingSources, type RenderingSource } from '../profile';
 import { judged, proveAfterSend } from '../proof';
 import { lookSoon } from '../reachability';
 import { onBeat } from '../jobs';
@@ -41,13 +40,6 @@ export function startSends(): void {
 const hangUp = (words: string) => ({ words, hangUp: true });
 const sourceOf = async ({ positionId }: StoredSend): Promise<RenderingSource | undefined> =>
 	(await renderingSources(database(), [positionId])).get(positionId);
-/** How what is said is shown: without the secrets of its position, wherever they stand. */
-async function hiding(source: RenderingSource | undefined): Promise<(words: string) => string> {
-	if (!source) return maskSecrets;
-	const secrets = await allSecretsAt(source);
-	return (words) => maskedText(source, words, secrets);
-}
-
 async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
 	const stored = await openSend(unit.unitId);
 	if (!stored || stored.send.state !== 'waiting') return 'Nothing waits to be sent.';
@@ -55,7 +47,7 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	const rule = dialogue.sending;
 	const source = await sourceOf(stored);
 	let said: Sent = { configuration: stored.intended, token: stored.token };
-	const hidden = await hiding(source);
+	const hidden = await hidingAt(source);
 	const tell = (event: SendEvent) => record(stored.id, event, fence);
 	const step = (name: Parameters<Dialogue['change']>[0]) => dialogue.change(name, said, hidden);
 	await tell({ kind: 'begun' });
@@ -130,7 +122,7 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	if (!stored) return 'No send is under way.';
 	const fence: Fence = { errandId: id, session };
 	const said = { configuration: stored.intended, token: stored.token };
-	const hidden = await hiding(await sourceOf(stored));
+	const hidden = await hidingAt(await sourceOf(stored));
 	let send = stored.send;
 	let canGoBack = (dialogue.sending?.back.length ?? 0) > 0;
 	/** Over another connection than the one that set it off, or was first seen to have. */

@@ -8,7 +8,7 @@ import { apartFromTransaction, database } from '../database';
 import { beginLongWork, onLongWork, type Said } from '../jobs';
 import type { Actor } from '../ledger';
 import { talkOf } from '../packs';
-import { alignedTexts, allSecretsAt, maskedText, type RenderingSource } from '../profile';
+import { alignedTexts, hidingAt, type RenderingSource } from '../profile';
 import { judged } from '../proof';
 import { boundUnit, cannotBeSent } from './ask';
 import { commandsAt } from './commands';
@@ -85,7 +85,7 @@ async function saidTo(trx: Knex, unitId: string, wanted: Wanted, actor: Actor): 
 	const commands = rule.edit.length > 0 ? await commandsAt(source, rule, { intended, running }) : null;
 	if (!commands?.ok) return wholeTo(source, { intended, running });
 	if (commands.commands.length === 0) return done(IS_SAME);
-	const shown = maskedText(source, commands.commands.join('\n'), await allSecretsAt(source));
+	const shown = (await hidingAt(source))(commands.commands.join('\n'));
 	return done({ words: 'told just this', shown });
 }
 

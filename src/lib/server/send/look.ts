@@ -4,7 +4,7 @@ import { latestReading, type Reading } from '../connections';
 import { database } from '../database';
 import { talkOf } from '../packs';
 import { judged, readRunning } from '../proof';
-import { alignedTexts, allSecretsAt, maskedText } from '../profile';
+import { alignedTexts, hidingAt } from '../profile';
 import { commandsAt } from './commands';
 import { boundUnit, cannotBeSent } from './ask';
 import { interruptsOf, type Interrupts } from './interrupts';
@@ -50,9 +50,9 @@ export async function lookBeforeSending(
 	const { source, text, fingerprint, words, undoes } = planned.done;
 	const { dialect, rules } = source.model!;
 	const two = { dialect, rules: { ...NO_RULES, ...rules }, intended: text, running: reading.content };
-	const [commands, secrets, { holds }, aligned, interrupts] = await Promise.all([
+	const [commands, hidden, { holds }, aligned, interrupts] = await Promise.all([
 		rule.edit.length > 0 ? commandsAt(source, rule, { intended: text, running: reading.content }) : null,
-		allSecretsAt(source),
+		hidingAt(source),
 		judged({ ...two, targetVersion: null, runningVersion: '' }),
 		alignedTexts(source, two),
 		interruptsOf(source, { intended: text, running: reading.content })
@@ -65,10 +65,10 @@ export async function lookBeforeSending(
 		undoes,
 		isSame: holds,
 		interrupts,
-		running: aligned?.running ?? maskedText(source, reading.content),
-		intended: aligned?.intended ?? maskedText(source, text),
+		running: aligned?.running ?? hidden(reading.content),
+		intended: aligned?.intended ?? hidden(text),
 		seconds: rule.seconds,
-		commands: commands?.ok ? maskedText(source, commands.commands.join('\n'), secrets).split('\n') : null,
+		commands: commands?.ok ? hidden(commands.commands.join('\n')).split('\n') : null,
 		whyWhole: commands?.ok === false ? commands.why : null
 	});
 }

@@ -67,7 +67,7 @@ interface Row {
 	readonly together: string | null;
 }
 
-export const sendOf = (row: Omit<Row, 'id' | 'dialect' | 'rules'>): Send => ({
+const sendOf = (row: Omit<Row, 'id' | 'dialect' | 'rules'>): Send => ({
 	state: row.state,
 	committedAt: row.committed_at?.getTime() ?? null,
 	found: row.found && { finds: row.found, at: row.found_at!.getTime(), anew: row.found_anew! },
@@ -75,7 +75,7 @@ export const sendOf = (row: Omit<Row, 'id' | 'dialect' | 'rules'>): Send => ({
 	isBackAnswered: row.back_answered,
 	refusal: row.refusal
 });
-export const termsOf = ({ timer_ms }: Pick<Row, 'timer_ms'>): Terms => ({
+const termsOf = ({ timer_ms }: Pick<Row, 'timer_ms'>): Terms => ({
 	timer: timer_ms,
 	grace: GRACE_MS
 });

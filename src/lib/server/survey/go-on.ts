@@ -281,8 +281,8 @@ async function ask(one: Claimed, told: Map<string, number>): Promise<void> {
 			);
 		const run = { id: one.runId, customer_id: one.customerId, ranges: one.ranges, deepest: one.deepest };
 		await goOnFrom(trx, run, one.depth, probed.heard, new Map());
-		if (Date.now() - (told.get(one.runId) ?? 0) > TELL_MS) {
-			told.set(one.runId, Date.now());
+		if (performance.now() - (told.get(one.runId) ?? -Infinity) > TELL_MS) {
+			told.set(one.runId, performance.now());
 			await notify(trx, 'surveys', one.customerId, [one.surveyId]);
 		}
 	});

@@ -1,4 +1,5 @@
 import { parentPort } from 'node:worker_threads';
+import { sinceWhich } from '../../../core/archive';
 import { signConveyed } from '../../../core/bootstrap';
 import { alignConfigs } from '../../../core/config';
 import { compareSource, readTable } from '../../../core/connector';
@@ -9,7 +10,7 @@ import { judgeProof } from '../../../core/onboarding';
 import { errorIn, readAnswer, readPack, tryPack } from '../../../core/pack';
 import { checkPiece, coverageOf } from '../../../core/profile';
 import type { Printing } from '../paper/press';
-import * as renderings from '../profile/renderings';
+import * as renderings from '../profile/revisions/renderings';
 import { pathNames } from '../profile/sources';
 import { rehearseSources, type ToRehearse } from '../watch/twins';
 import { commandsWithin } from '../../../core/send';
@@ -56,6 +57,7 @@ const TASKS: Readonly<Record<string, (input: never) => unknown>> = {
 	commandsWithin,
 	checkPieces: (pieces: readonly Parameters<typeof checkPiece>[0][]) => pieces.map(checkPiece),
 	arrange,
+	sinceWhich,
 	signConveyed,
 	readRevocationList: (given: Parameters<typeof readRevocationList>) => readRevocationList(...given),
 	coverageOf: (given: Parameters<typeof coverageOf>) => coverageOf(...given),

@@ -12,7 +12,7 @@ import {
 	type Voucher
 } from '../../../core/trust';
 import { BOOTSTRAP, database, grouped } from '../database';
-import { askForVouchers, registries, type RegistryPlace, type VouchersGiven } from '../intake';
+import { ASKING_LEASE, askForVouchers, registries, type RegistryPlace, type VouchersGiven } from '../intake';
 import { takeTurns, type Turns } from '../jobs';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify } from '../live';
@@ -21,7 +21,6 @@ import { signingKey } from '../signing';
 /** What a maker that gives no vouchers is shown to say. */
 const NONE_GIVEN = 'Its maker’s registry gives no vouchers.';
 const ASKED_AGAIN = '1 day';
-const LEASE = '3 minutes';
 /** A voucher cannot be revoked, so it is short-lived; it is renewed when this share of its time is over. */
 const RENEWED_AT = 2 / 3;
 /** However short its time is. */
@@ -106,7 +105,7 @@ async function lease(makerId: string): Promise<readonly Due[]> {
 				and (next_at <= now() or (owner_key_id <> coalesce(own.id, firm.id) and attempts = 0))
 			order by next_at, unit_id limit ${MOST_VOUCHERS} for update of voucher skip locked
 		), leased as (
-			update voucher set attempts = attempts + 1, next_at = now() + interval '${LEASE}'
+			update voucher set attempts = attempts + 1, next_at = now() + interval '${ASKING_LEASE}'
 			from due where voucher.unit_id = due.unit_id
 				and due.key = (select key from due order by next_at, unit_id limit 1)
 			returning voucher.*

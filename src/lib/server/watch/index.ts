@@ -54,17 +54,19 @@ function orderWhatIsDue(): Promise<void> {
 	});
 }
 
-let lookedAt = Date.now();
+let lookedAt = performance.now();
 /** Runs whose step has become late or stalled since this process looked last. */
 function tellWhoIsLate(): Promise<void> {
 	return runAs(BOOTSTRAP, async () => {
+		const begun = performance.now();
 		const { rows } = await database().raw(
 			`select run.id, run.customer_id as "customerId" from run join step_group normal on normal.id = run.group_id
-			where run.outcome = 'open' and (run.since + make_interval(secs => normal.late) between :since and now()
-				or run.since + make_interval(secs => normal.stalled) between :since and now())`,
-			{ since: new Date(lookedAt) }
+			where run.outcome = 'open' and (run.since + make_interval(secs => normal.late) between now() - make_interval(secs => :seconds) and now()
+				or run.since + make_interval(secs => normal.stalled) between now() - make_interval(secs => :seconds) and now())`,
+			// A second more: what is asked is a moment before the database's now
+			{ seconds: (begun - lookedAt) / 1_000 + 1 }
 		);
-		lookedAt = Date.now();
+		lookedAt = begun;
 		await notifyEach(database(), 'runs', rows as { id: string; customerId: string }[]);
 	});
 }

@@ -19,9 +19,9 @@ export class Knowledge {
 	/** What is learnt once a minute need not be read for every report of a unit. */
 	static read(): Promise<Knowledge> {
 		const { kept } = Knowledge;
-		if (kept && kept.until > Date.now()) return kept.knowledge;
+		if (kept && kept.until > performance.now()) return kept.knowledge;
 		const knowledge = Knowledge.readAnew();
-		Knowledge.kept = { until: Date.now() + KEPT_MS, knowledge };
+		Knowledge.kept = { until: performance.now() + KEPT_MS, knowledge };
 		knowledge.catch(() => (Knowledge.kept = null));
 		return knowledge;
 	}

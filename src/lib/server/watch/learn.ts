@@ -1,5 +1,4 @@
 import { expectation, limitsOf, thinned, type Expectation, type Lasted } from '../../../core/watch';
-import type { TimedStep } from '../../../core/onboarding';
 import { database } from '../database';
 import { notifyEach } from '../live';
 
@@ -97,16 +96,3 @@ const kept = ({ curve, tail, own, borrowed }: Expectation): Kept => ({
 	own,
 	borrowed
 });
-
-export interface StepGroup extends Kept {
-	readonly id: string;
-	readonly step: TimedStep;
-	readonly modelId: string;
-	readonly uplink: string;
-	readonly fromVersion: string;
-	readonly toVersion: string;
-	readonly imageSize: number;
-	readonly median: number;
-	readonly late: number;
-	readonly stalled: number;
-}

@@ -18,7 +18,7 @@ import type * as Profile from '../profile';
 /** What renders a position: given, so that a thread takes no more of it than it computes with. */
 export type Renders = Pick<
 	typeof Profile,
-	'maskedText' | 'pathNames' | 'piecesAt' | 'renderPosition' | 'secretsAt' | 'strandingAt'
+	'hidingIn' | 'pathNames' | 'piecesAt' | 'renderPosition' | 'secretsAt' | 'strandingAt'
 >;
 
 /** A position as its twin is made from it. */
@@ -166,7 +166,6 @@ function twinOf(profile: Renders, { source, unit, version, runs, known }: TwinSo
 	return {
 		twin,
 		checks: result.ok ? result.beside.checks : [],
-		hide: (words: string) =>
-			words === '' ? words : profile.maskedText(source, words, profile.secretsAt(source, result.values))
+		hide: (words: string) => (words === '' ? words : profile.hidingIn(source, result)(words))
 	};
 }

@@ -68,11 +68,7 @@ async function claim(): Promise<Due | null> {
 const COVERED = ['@method', '@target-uri', 'content-type', 'content-digest'];
 
 /** Signed by RFC 9421 over what is told and where, its digest by RFC 9530. */
-export function signedRequest(
-	body: string,
-	url: string,
-	{ keyId, secret }: { keyId: string; secret: string }
-) {
+function signedRequest(body: string, url: string, { keyId, secret }: { keyId: string; secret: string }) {
 	const headers = {
 		'content-type': CLOUD_EVENT,
 		'content-digest': `sha-256=:${createHash('sha256').update(body).digest('base64')}:`

@@ -2,6 +2,7 @@ export { closedWords, disruptionAt, disruptionAtMany, mayBeDisrupted, type Allow
 export { saveWindowRule, windowFormSchema, withHolidays } from './save';
 export {
 	rulesOf,
+	statedWindows,
 	windowAt,
 	windowNow,
 	windowsAt,

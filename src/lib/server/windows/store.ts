@@ -69,6 +69,35 @@ export async function windowNow(siteId: string, at: number, knex: Knex = databas
 	};
 }
 
+/** What a customer states for all its sites, and which of its patterns and sites state something of their own. */
+export interface StatedWindows {
+	readonly customerId: string;
+	readonly customerName: string;
+	readonly rule: WindowRule | null;
+	readonly patterns: readonly { readonly id: string; readonly name: string }[];
+	/** The first few, by name. */
+	readonly sites: readonly { readonly id: string; readonly name: string }[];
+	readonly siteCount: number;
+}
+const MOST_NAMED = 5;
+
+/** The windows of every customer that whoever asks may see. */
+export async function statedWindows(): Promise<StatedWindows[]> {
+	const { rows } = await database().raw(
+		`select customer.id as "customerId", customer.name as "customerName",
+			(select rule from window_rule w where w.customer_id = customer.id and w.pattern_id is null and w.site_id is null) as rule,
+			coalesce((select json_agg(json_build_object('id', p.id, 'name', p.name) order by p.name)
+				from window_rule w join site_pattern p on p.id = w.pattern_id where w.customer_id = customer.id), '[]') as patterns,
+			coalesce((select json_agg(named) from (
+				select s.id, s.name from window_rule w join site s on s.id = w.site_id where w.customer_id = customer.id order by s.name limit ?
+			) named), '[]') as sites,
+			(select count(*)::int from window_rule w where w.customer_id = customer.id and w.site_id is not null) as "siteCount"
+		from customer order by customer.name`,
+		[MOST_NAMED]
+	);
+	return rows;
+}
+
 /** The rule that is stated here, with what is stated further out. */
 export async function rulesOf(owner: RuleOwner): Promise<{
 	readonly own: WindowRule;

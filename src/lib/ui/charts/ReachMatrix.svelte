@@ -201,8 +201,7 @@
 		const [from, to] = [places[shown[at.row]!]!, places[shown[at.column]!]!];
 		if (at.row === at.column) return { pair: from.called, words: 'itself' };
 		const index = indexOf(at.row, at.column);
-		if (planned[index] === 0)
-			return { pair: `${from.called} to ${to.called}`, words: 'no path is planned' };
+		if (planned[index] === 0) return { pair: `${from.called} to ${to.called}`, words: 'no path is planned' };
 		const path = pathAt(index);
 		const wanted = isAstray(index) ? `, planned ${pathWords(pathOf(planned[index]!))}` : '';
 		const time = times[index]! > 0 ? `, ${times[index]} ms there and back` : '';
@@ -228,18 +227,20 @@
 				answered.</span
 			>{/if}
 	</p>
-	<div class="relative mt-1" style:width="{width}px" style:height="{height}px">
+	<!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions (its role says that keys are its own) -->
+	<div
+		class="relative mt-1 cursor-pointer"
+		style:width="{width}px"
+		style:height="{height}px"
+		tabindex="0"
+		role="application"
+		aria-label="Who reaches whom; the table says the same"
+		onpointermove={(event) => (at = cellUnder(event))}
+		onpointerleave={() => (at = null)}
+		onclick={(event) => open(cellUnder(event))}
+		onkeydown={move}
+	>
 		<canvas bind:this={canvas} class="absolute inset-0 h-full w-full" aria-hidden="true"></canvas>
-		<canvas
-			bind:this={above}
-			tabindex="0"
-			role="application"
-			aria-label="Who reaches whom; the table says the same"
-			class="absolute inset-0 h-full w-full cursor-pointer"
-			onpointermove={(event) => (at = cellUnder(event))}
-			onpointerleave={() => (at = null)}
-			onclick={(event) => open(cellUnder(event))}
-			onkeydown={move}
-		></canvas>
+		<canvas bind:this={above} class="absolute inset-0 h-full w-full" aria-hidden="true"></canvas>
 	</div>
 </div>

@@ -16,23 +16,6 @@
 		max-height: 34rem;
 		padding: 0.6rem 0;
 	}
-	div div {
-		padding-right: 1rem;
-		min-height: 1.3rem;
-		width: max-content;
-		min-width: 100%;
-	}
-	i {
-		display: inline-block;
-		width: 2.6rem;
-		margin-right: 0.9rem;
-		padding-right: 0.5rem;
-		text-align: right;
-		font-style: normal;
-		color: var(--quiet);
-		border-right: 1px solid var(--hairline);
-		user-select: none;
-	}
 	.mark {
 		background: color-mix(in srgb, var(--brick) 18%, transparent);
 	}

@@ -1,1 +1,2 @@
 export { default as ConfigText } from './ConfigText.svelte';
+export { default as PointedLines } from './PointedLines.svelte';

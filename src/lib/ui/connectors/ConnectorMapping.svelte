@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import type { Mapping } from '$core/connector';
-	import { Form, FormField, WideTable } from '$ui/kit';
+	import { Form, FormField, Table } from '$ui/kit';
 
 	/** Which of a source's columns is which of ours, with a few of its cells to tell by. */
 	let {
@@ -27,7 +27,7 @@
 	{#snippet children({ busy })}
 		<input type="hidden" name="connector" value={connector.id} />
 		<input type="hidden" name="edit" value={connector.edit} />
-		<WideTable label="Columns of the source" least="40rem">
+		<Table label="Columns of the source" class="min-w-[40rem]">
 			<TableHead
 				><TableHeadCell>There</TableHeadCell><TableHeadCell>Such as</TableHeadCell><TableHeadCell
 					>Here</TableHeadCell
@@ -51,7 +51,7 @@
 						></TableBodyRow
 					>{/each}
 			</TableBody>
-		</WideTable>
+		</Table>
 		<div class="mt-3 flex flex-wrap items-end gap-3">
 			<FormField
 				label="Tells the records apart"

@@ -7,7 +7,7 @@
 		type ConnectorVerdict
 	} from '$core/connector';
 	import { act } from '$ui/forms';
-	import { WideTable } from '$ui/kit';
+	import { Table } from '$ui/kit';
 	import { Standing } from '$ui/marks';
 
 	/** What a source says that is not as it is here, record by record; conflicts are decided at their row. */
@@ -47,7 +47,7 @@
 	const shown = (text: string | null) => (text === null || text === '' ? 'nothing' : text);
 </script>
 
-<WideTable label="What the source says" least="46rem">
+<Table label="What the source says" class="min-w-[46rem]">
 	<TableHead
 		><TableHeadCell>Record</TableHeadCell><TableHeadCell>It is</TableHeadCell><TableHeadCell
 			>What</TableHeadCell
@@ -89,4 +89,4 @@
 				></TableBodyRow
 			>{/each}
 	</TableBody>
-</WideTable>
+</Table>

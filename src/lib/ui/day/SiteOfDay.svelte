@@ -15,7 +15,7 @@
 	} from '$core/day';
 	import { ExpectedEnd, Track } from '../arrivals';
 	import { SignatureField } from '../handover';
-	import { clock, Serial, siteHour, Standing } from '../marks';
+	import { clock, Serial, hourOf, Standing } from '../marks';
 	import { ScanLabel } from '../scan';
 	import { smallPhoto, type DayWork } from './work.svelte';
 
@@ -113,7 +113,7 @@
 <dl class="facts mt-2">
 	{#if site.appointmentAt !== null}<dt>When</dt>
 		<dd>
-			{siteHour(site.appointmentAt, site.timeZone)}{site.accessHours ? `; open ${site.accessHours}` : ''}
+			{hourOf(site.appointmentAt, site.timeZone)}{site.accessHours ? `; open ${site.accessHours}` : ''}
 		</dd>{/if}
 	<dt>Where</dt>
 	<dd>

@@ -1,13 +1,6 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { Table } from '../kit';
 	import { act } from '$ui/forms';
 	import { Serial, Warnings, When } from '../marks';
 	import { mayDo } from '../people';

@@ -1,14 +1,14 @@
 <script lang="ts">
 	import {
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
-	import { siteTime, Standing } from '../marks';
+	import { Table } from '../kit';
+	import { momentOf, Standing } from '../marks';
 
 	/** Handovers as a list: what each says, and its files. */
 	interface Row {
@@ -61,7 +61,7 @@
 						<span class="quiet block">{row.customerName}</span></TableBodyCell
 					>{/if}
 				<TableBodyCell
-					>{siteTime(row.madeAt, row.timeZone)} <span class="quiet">number {row.number}</span></TableBodyCell
+					>{momentOf(row.madeAt, row.timeZone)} <span class="quiet">number {row.number}</span></TableBodyCell
 				>
 				<TableBodyCell>{row.madeBy}</TableBodyCell>
 				<TableBodyCell>{row.acceptedBy}</TableBodyCell>

@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { figureWords, readKey, summed, type Point } from '$core/health';
-	import { WideTable } from '$ui/kit';
+	import { Table } from '$ui/kit';
 
 	/** What each figure came to over the span, in numbers. */
 	interface Row {
@@ -14,7 +14,7 @@
 </script>
 
 <div class="mt-3">
-	<WideTable label="What each figure came to" least="min-w-[42rem]">
+	<Table label="What each figure came to" class="min-w-[42rem]">
 		<TableHead
 			><TableHeadCell>Figure</TableHeadCell><TableHeadCell>Least</TableHeadCell><TableHeadCell
 				>On average</TableHeadCell
@@ -36,5 +36,5 @@
 					>{/if}
 			{/each}
 		</TableBody>
-	</WideTable>
+	</Table>
 </div>

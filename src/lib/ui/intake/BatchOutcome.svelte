@@ -8,7 +8,8 @@
 		type ShownVerdict,
 		type Verdict
 	} from '$core/intake';
-	import { Table, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { Table } from '../kit';
 	import { Serial } from '$ui/marks';
 	import { MARKS } from './words';
 

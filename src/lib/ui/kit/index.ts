@@ -8,5 +8,5 @@ export { default as MenuAct } from './MenuAct.svelte';
 export { default as MenuLink } from './MenuLink.svelte';
 export { default as Notice } from './Notice.svelte';
 export { default as PageHead } from './PageHead.svelte';
-export { default as WideTable } from './WideTable.svelte';
+export { default as Table } from './Table.svelte';
 export { theme } from './theme';

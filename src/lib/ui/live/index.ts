@@ -1,4 +1,5 @@
 export { connection, listen } from './connection.svelte';
-export { goFirst, loadAnew, pageAskedFor, refreshOn, untilAnswered } from './refresh';
+export { patient } from './patient';
+export { goFirst, loadAnew, pageAskedFor, refresher, refreshOn, untilAnswered } from './refresh';
 export { needs, putAway, tabTitle, watchNeeds, type BegunAlert } from './needs.svelte';
 export { wantedQuery } from './wanted';

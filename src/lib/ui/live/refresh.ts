@@ -44,24 +44,21 @@ const UNHEARD_MS = 1_000;
 let askedFor = 0;
 export const pageAskedFor = (): void => void (askedFor = performance.now());
 
-/**
- * Loads a page's data again whenever one of the topics changes; many changes at once are one load.
- * Where `mayBeBehind` says that something was under way when the page was made, it is loaded once more as
- * soon as changes are told; so it is where that took long, for what happened meanwhile was told to nobody. `rest`: so many milliseconds pass between one load and the next, where changes come in
- * floods and each load costs something.
- */
-export function refreshOn(
-	topics: readonly string[],
-	{
-		key = 'limen:live',
-		mayBeBehind = () => false,
-		rest = 0
-	}: { key?: string; mayBeBehind?: () => boolean; rest?: number } = {}
-): () => void {
+interface Loading {
+	readonly key?: string;
+	/** So many milliseconds pass between one load and the next, where changes come in floods and each load costs something. */
+	readonly rest?: number;
+}
+
+/** Loads a page's data again each time it is told to; what it is told while it loads is one load more. */
+export function refresher({ key = 'limen:live', rest = 0 }: Loading = {}): {
+	readonly refresh: () => void;
+	readonly stop: () => void;
+} {
 	let loading = false;
 	let again = false;
 	let stopped = false;
-	const refresh = async () => {
+	const load = async () => {
 		again = true;
 		if (loading) return;
 		loading = true;
@@ -74,14 +71,27 @@ export function refreshOn(
 		}
 		loading = false;
 	};
-	const stop = listen(
+	return { refresh: () => void load(), stop: () => void (stopped = true) };
+}
+
+/**
+ * Loads a page's data again whenever one of the topics changes. Where `mayBeBehind` says that something was under way when the
+ * page was made, it is loaded once more as soon as changes are told; so it is where that took long, for what happened meanwhile
+ * was told to nobody.
+ */
+export function refreshOn(
+	topics: readonly string[],
+	{ mayBeBehind = () => false, ...loading }: Loading & { readonly mayBeBehind?: () => boolean } = {}
+): () => void {
+	const { refresh, stop } = refresher(loading);
+	const deafen = listen(
 		`/live?topics=${topics.join(',')}`,
-		{ change: () => void refresh() },
-		() => void refresh(),
-		() => (mayBeBehind() || performance.now() - askedFor > UNHEARD_MS) && void refresh()
+		{ change: refresh },
+		refresh,
+		() => (mayBeBehind() || performance.now() - askedFor > UNHEARD_MS) && refresh()
 	);
 	return () => {
-		stopped = true;
 		stop();
+		deafen();
 	};
 }

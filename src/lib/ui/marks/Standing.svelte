@@ -27,4 +27,8 @@
 	svg {
 		flex: none;
 	}
+	/* So that its words stand on the line of those beside it */
+	.standing > span {
+		align-self: baseline;
+	}
 </style>

@@ -5,12 +5,5 @@ export { default as Warnings } from './Warnings.svelte';
 export { default as When } from './When.svelte';
 export { clock } from './clock.svelte';
 export { duration, lasting } from './duration';
-export {
-	dayOf,
-	exactly,
-	hourOf as siteHour,
-	momentOf as siteTime,
-	secondOf,
-	weekdayOf as siteDayTime
-} from '$core/text';
+export { dayOf, exactly, hourOf, momentOf, secondOf, weekdayOf } from '$core/text';
 export { betterFirst, worstOf, type Shown } from './shown';

@@ -2,7 +2,7 @@
 	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { counted, dayOf } from '$core/text';
 	import { act } from '$ui/forms';
-	import { FormField, WideTable } from '$ui/kit';
+	import { FormField, Table } from '$ui/kit';
 	import { When } from '$ui/marks';
 	import { mayDo } from '$ui/people';
 
@@ -47,7 +47,7 @@
 		A unit that shows a certificate signed by one of these is known to be the one with its serial number.
 	</p>
 	<div class="mt-2">
-		<WideTable label="Who signs device certificates">
+		<Table label="Who signs device certificates">
 			<TableHead
 				><TableHeadCell>Signed by</TableHeadCell><TableHeadCell>Good until</TableHeadCell><TableHeadCell
 					>Revocation list</TableHeadCell
@@ -75,7 +75,7 @@
 					</TableBodyRow>
 				{/each}
 			</TableBody>
-		</WideTable>
+		</Table>
 	</div>
 	{#if mayDo('edit profiles')}
 		<form
@@ -92,7 +92,7 @@
 	<h3 class="mt-5 font-semibold">Who wants them</h3>
 	{#if demands.length === 0}<p class="quiet mt-1">No customer has units of this maker yet.</p>{:else}
 		<div class="mt-2">
-			<WideTable label="Which customers want them">
+			<Table label="Which customers want them">
 				<TableHead
 					><TableHeadCell>Customer</TableHeadCell><TableHeadCell>Units</TableHeadCell><TableHeadCell
 						>A claim code alone</TableHeadCell
@@ -122,7 +122,7 @@
 						</TableBodyRow>
 					{/each}
 				</TableBody>
-			</WideTable>
+			</Table>
 		</div>
 	{/if}
 {/if}

@@ -2,7 +2,7 @@
 	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import type { Trial } from '$core/pack';
 	import { counted } from '$core/text';
-	import { Notice, WideTable } from '../kit';
+	import { Notice, Table } from '../kit';
 
 	/** What a pack made of something that a device printed. */
 	let { trial, printed = null }: { trial: Trial; printed?: string | null } = $props();
@@ -16,7 +16,7 @@
 		<h3 class="font-semibold">What the pack reads out of it</h3>
 		{#if trial.rows.length === 0}<p>Nothing: no line fits. For what can be many, that may be right.</p>{:else}
 			<div class="mt-2">
-				<WideTable label="What the pack reads out of it">
+				<Table label="What the pack reads out of it">
 					<TableHead
 						>{#each trial.names as name (name)}<TableHeadCell>{name.replaceAll('_', ' ')}</TableHeadCell
 							>{/each}</TableHead
@@ -30,7 +30,7 @@
 							>
 						{/each}
 					</TableBody>
-				</WideTable>
+				</Table>
 			</div>
 			{#if trial.rows.length > MOST_SHOWN}<p class="quiet">and {trial.rows.length - MOST_SHOWN} more</p>{/if}
 		{/if}

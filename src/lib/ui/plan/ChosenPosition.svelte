@@ -99,7 +99,12 @@
 		</form>
 	{/if}
 
-	<h2 class="mt-5" id="gets">What it will get</h2>
+	{#if chosen.arrival?.step === 'online'}<div class="mt-5 flex flex-wrap items-baseline gap-x-4">
+			<h2 id="gets">What it should run</h2>
+			{#if chosen.preview}<a href="/units/{chosen.arrival.unitId}/versions"
+					>What it runs, and who changed which line</a
+				>{/if}
+		</div>{:else}<h2 class="mt-5" id="gets">What it will get</h2>{/if}
 	{#if chosen.preview}
 		<PositionPreview
 			preview={chosen.preview}

@@ -4,7 +4,7 @@
 	import { isRestricted, nextOpen, type Window } from '$core/windows';
 	import type { Gap } from '$core/watch';
 	import { Facts, Notice } from '../kit';
-	import { clock, siteHour, siteTime } from '../marks';
+	import { clock, hourOf, momentOf } from '../marks';
 	import { mayDo } from '../people';
 	import { ProofLine } from '../proof';
 
@@ -40,8 +40,8 @@
 		const next = nextOpen(window, now);
 		if (!next) return 'no window to come';
 		return next.from <= now
-			? `window open until ${siteHour(next.until, window.zone)}`
-			: `next window ${siteTime(next.from, window.zone)}–${siteHour(next.until, window.zone)}`;
+			? `window open until ${hourOf(next.until, window.zone)}`
+			: `next window ${momentOf(next.from, window.zone)}–${hourOf(next.until, window.zone)}`;
 	});
 </script>
 
@@ -56,10 +56,10 @@
 	<div>
 		<dt>When</dt>
 		<dd>
-			{#if site.appointmentAt}{siteTime(site.appointmentAt, site.timeZone)}, {minutes} min{:else}no
+			{#if site.appointmentAt}{momentOf(site.appointmentAt, site.timeZone)}, {minutes} min{:else}no
 				appointment{/if}
 			<span class="quiet block"
-				>{siteHour(clock.now, site.timeZone)} there now{facts.accessHours
+				>{hourOf(clock.now, site.timeZone)} there now{facts.accessHours
 					? `; open ${facts.accessHours}`
 					: ''}</span
 			>
@@ -82,10 +82,10 @@
 		<dd>
 			{[site.uplink, facts.provider, facts.circuit].filter(Boolean).join(', ')}
 			{#if site.uplink === 'cellular'}<span class="quiet block"
-					>SIM {facts.sim || 'not known'}, access point {facts.apn || 'not known'}</span
+					>SIM {facts.sim || 'not known'}, APN {facts.apn || 'not known'}</span
 				>{/if}
 			{#if links.count > 0}<span class="quiet block"
-					>{links.count === 1 ? 'its card’s address is' : `${links.count} cards’ addresses are`} good until {siteTime(
+					>{links.count === 1 ? 'its card’s address is' : `${links.count} cards’ addresses are`} good until {momentOf(
 						links.until!,
 						site.timeZone
 					)}</span

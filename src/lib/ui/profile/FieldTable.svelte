@@ -1,15 +1,14 @@
 <script lang="ts">
-	import { FormField } from '$ui/kit';
 	import {
 		Button,
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
+	import { FormField, Table } from '../kit';
 	import {
 		describeType,
 		FIELD_KINDS,

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { Table, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import {
 		describeType,
 		isSecretType,
@@ -9,7 +9,7 @@
 		type Field,
 		type Value
 	} from '$core/profile';
-	import { FormField } from '../kit';
+	import { FormField, Table } from '../kit';
 
 	/** The values that a profile itself gives, field by field; what cannot be read is said as it is typed. */
 	interface Props {

@@ -1,5 +1,6 @@
 <script lang="ts">
-	import { Table, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { Table } from '../kit';
 	import { act } from '$ui/forms';
 	import { ConfigText } from '$ui/config';
 	import { mayDo } from '$ui/people';
@@ -24,6 +25,7 @@
 	interface Preview {
 		readonly ok: boolean;
 		readonly lines: readonly Line[];
+		readonly parts: Readonly<Record<string, string>>;
 		readonly problems: readonly Problem[];
 		readonly values: readonly Value[];
 		readonly beside: readonly { readonly name: string; readonly text: string }[];
@@ -45,6 +47,7 @@
 		customerId,
 		line = null,
 		brief = false,
+		isCompared = false,
 		revealed = null
 	}: {
 		preview: Preview;
@@ -53,6 +56,8 @@
 		customerId: string;
 		/** The line to look at first. */
 		line?: number | null;
+		/** It is compared already, beside it. */
+		isCompared?: boolean;
 		/** Only what it would get, without ways to other pages. */
 		brief?: boolean;
 		revealed?: { readonly name: string; readonly value: string } | null | undefined;
@@ -89,9 +94,9 @@
 			firmware {preview.targetVersion}{/if}{#if preview.modelName},
 			{preview.isBound ? 'for model' : 'as model'}
 			{preview.modelName}{preview.isBound ? '' : ' would get it'}{/if}
-		·
-		<a href="/positions/{positionId}/preview">Compare</a
-		>{#if preview.isBound && mayDo('edit profiles')}&nbsp;· <a
+		{#if !isCompared}·
+			<a href="/positions/{positionId}/preview">Compare</a
+			>{/if}{#if preview.isBound && mayDo('edit profiles')}&nbsp;· <a
 				href="/profiles/parts/from-text?position={positionId}">Make a part of it</a
 			>{/if}
 	</p>
@@ -110,7 +115,13 @@
 	</ul>
 {/if}
 {#if preview.ok}
-	<RenderedText lines={preview.lines} begin={line} label="Configuration of {positionName}" {sourceOf} />
+	<RenderedText
+		lines={preview.lines}
+		begin={line}
+		parts={!brief && mayDo('see profiles') ? preview.parts : {}}
+		label="Configuration of {positionName}"
+		{sourceOf}
+	/>
 {:else}
 	<div class="sheet mt-2 p-4" role="alert">
 		<p class="font-semibold text-[var(--brick)]">

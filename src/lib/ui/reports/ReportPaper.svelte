@@ -2,7 +2,7 @@
 	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import type { ReportDocument } from '$core/report';
 	import { counted } from '$core/text';
-	import { WideTable } from '../kit';
+	import { Table } from '../kit';
 
 	/** A report as it stands on paper. */
 	let { report }: { report: ReportDocument } = $props();
@@ -27,7 +27,7 @@
 		<h3 class="mt-5 font-semibold">{block.title}</h3>
 		{#if block.rows.length === 0}<p class="quiet mt-1">{block.otherwise}</p>
 		{:else}
-			<WideTable label={block.title} least="{block.columns.length * 8}rem">
+			<Table label={block.title} class={block.columns.length > 4 ? 'min-w-[42rem]' : ''}>
 				<TableHead
 					>{#each block.columns as column, at (at)}<TableHeadCell>{column}</TableHeadCell>{/each}</TableHead
 				>
@@ -38,7 +38,7 @@
 								>{/each}</TableBodyRow
 						>{/each}
 				</TableBody>
-			</WideTable>
+			</Table>
 			{#if block.more}<p class="quiet mt-1">And {counted(block.more, 'row')} more, in the figures.</p>{/if}
 		{/if}
 	{/each}

@@ -3,7 +3,6 @@
 	import {
 		Button,
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -23,8 +22,8 @@
 	} from '$core/rollout';
 	import { counted } from '$core/text';
 	import * as v from 'valibot';
-	import { Form, FormField, Notice } from '../kit';
-	import { exactly, siteTime } from '../marks';
+	import { Form, FormField, Notice, Table } from '../kit';
+	import { exactly, momentOf } from '../marks';
 	import CourseDrawing from './CourseDrawing.svelte';
 	import { Planner } from './planner';
 	import WaveCuts from './WaveCuts.svelte';
@@ -112,7 +111,7 @@
 					plan.course.spells,
 					'spell'
 				)} of work{#if plan.course.until}, done <b title={exactly(new Date(plan.course.until), 'UTC')}
-						>{siteTime(new Date(plan.course.until))}</b
+						>{momentOf(new Date(plan.course.until))}</b
 					>{/if}.
 				{#if without > 0}<b
 						>{counted(without, 'unit')} {without === 1 ? 'has' : 'have'} no window that is long enough.</b
@@ -139,8 +138,8 @@
 										>: each model, firmware, uplink and customer once</span
 									>{/if}</TableBodyCell
 							><TableBodyCell>{wave.length}</TableBodyCell>{#if span}<TableBodyCell
-									>{siteTime(new Date(span.from))}</TableBodyCell
-								><TableBodyCell>{siteTime(new Date(span.until))}</TableBodyCell>{:else}<TableBodyCell
+									>{momentOf(new Date(span.from))}</TableBodyCell
+								><TableBodyCell>{momentOf(new Date(span.until))}</TableBodyCell>{:else}<TableBodyCell
 									colspan={2}>no window</TableBodyCell
 								>{/if}</TableBodyRow
 						>

@@ -130,7 +130,7 @@
 				>{room.name}</NavLi
 			>{/each}
 	</NavUl>
-	{#if connection.lost}<Badge color="red" large class="lost" role="status"
+	{#if connection.lost || connection.waiting > 0}<Badge color="red" large class="lost" role="status"
 			>Connection lost. Trying again …</Badge
 		>{/if}
 </Navbar>

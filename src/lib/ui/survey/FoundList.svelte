@@ -2,7 +2,6 @@
 	import {
 		Button,
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -12,7 +11,7 @@
 	import { SvelteSet } from 'svelte/reactivity';
 	import type { SurveyedThing } from '$core/survey';
 	import { counted } from '$core/text';
-	import { Form, FormField } from '../kit';
+	import { Form, FormField, Table } from '../kit';
 	import { Standing } from '../marks';
 	import { outcomeShown, whatItIs } from './words';
 

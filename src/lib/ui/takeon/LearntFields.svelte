@@ -1,13 +1,6 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
+	import { Table } from '../kit';
 	import type { ShownField } from '$core/takeon';
 	import { counted } from '$core/text';
 

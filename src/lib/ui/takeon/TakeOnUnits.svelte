@@ -2,13 +2,13 @@
 	import {
 		Button,
 		Input,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
 		TableHead,
 		TableHeadCell
 	} from 'flowbite-svelte';
+	import { Table } from '../kit';
 	import type { ShownLearnt } from '$core/takeon';
 	import { counted } from '$core/text';
 	import { act } from '../forms';

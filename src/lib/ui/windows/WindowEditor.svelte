@@ -1,7 +1,7 @@
 <script lang="ts">
 	import { untrack } from 'svelte';
 	import { Button, Checkbox, Fileupload, Radio } from 'flowbite-svelte';
-	import { windowOf, type WindowRule } from '$core/windows';
+	import { SHORT_WEEKDAYS, windowOf, type WindowRule } from '$core/windows';
 	import { act } from '../forms';
 	import { DateField, Form, FormField } from '../kit';
 	import NextWindows from './NextWindows.svelte';
@@ -20,7 +20,6 @@
 		mayWrite: boolean;
 	}
 	let { rule, edit, further, zone, zoneWords, action, mayWrite }: Props = $props();
-	const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'] as const;
 
 	type Draft = {
 		hours: { days: number[]; from: string; to: string }[];
@@ -88,7 +87,7 @@
 				{#each draft.hours as hours, index (hours)}
 					<div class="hours" role="group" aria-label="Hours {index + 1}">
 						<span class="flex flex-wrap gap-x-3 gap-y-1"
-							>{#each DAYS as day, at (day)}<Checkbox
+							>{#each SHORT_WEEKDAYS as day, at (day)}<Checkbox
 									checked={hours.days.includes(at + 1)}
 									onchange={(event) => pick(hours, at + 1, (event.currentTarget as HTMLInputElement).checked)}
 									>{day}</Checkbox

@@ -1,10 +1,9 @@
 <script lang="ts">
-	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead, Table } from '$ui/kit';
 	import { onMount } from 'svelte';
 	import {
 		Badge,
 		Button,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,

@@ -1,17 +1,9 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import type { TryOutcome } from '$core/login';
 	import { act } from '$ui/forms';
-	import { Form, FormField, PageHead } from '$ui/kit';
+	import { Form, FormField, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Standing, When } from '$ui/marks';
 	import { FormWords } from '$ui/people';

@@ -2,7 +2,6 @@
 	import {
 		Badge,
 		Button,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -14,7 +13,7 @@
 	import { page } from '$app/state';
 	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
-	import { Form, FormField, PageHead } from '$ui/kit';
+	import { Form, FormField, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';

@@ -1,15 +1,7 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
-	import { Form, FormField, PageHead } from '$ui/kit';
+	import { Form, FormField, PageHead, Table } from '$ui/kit';
 	import { FormWords } from '$ui/people';
 	import { KeyField } from '$ui/reach';
 

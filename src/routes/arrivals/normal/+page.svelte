@@ -3,7 +3,7 @@
 	import { goto } from '$app/navigation';
 	import { counted } from '$core/text';
 	import { StepCurve } from '$ui/charts';
-	import { FormField, PageHead, WideTable } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { duration, When } from '$ui/marks';
 
 	let { data } = $props();
@@ -72,7 +72,7 @@
 		{/each}
 	</div>
 	<div class="mt-4">
-		<WideTable label="How long each step takes">
+		<Table label="How long each step takes">
 			<TableHead>
 				<TableHeadCell>Step</TableHeadCell>
 				<TableHeadCell>Half within</TableHeadCell>
@@ -96,6 +96,6 @@
 					</TableBodyRow>
 				{/each}
 			</TableBody>
-		</WideTable>
+		</Table>
 	</div>
 {/if}

@@ -1,16 +1,8 @@
 <script lang="ts">
-	import { FormField, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuLink, PageHead, Table } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { needsMending, rowsIn, VERDICT_WORDS, type ShownVerdict } from '$core/intake';
 	import { MARKS, Refused } from '$ui/intake';

@@ -1,19 +1,11 @@
 <script lang="ts">
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
-	import { Serial, siteTime, Warnings } from '$ui/marks';
+	import { Serial, momentOf, Warnings } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
@@ -41,7 +33,7 @@
 {#if data.proposals.length > 0}
 	<h2 class="mt-5">To approve</h2>
 	<form method="POST" action="?/approve" use:act class="mt-2">
-		<Table aria-label="To approve">
+		<Table label="To approve">
 			<TableHead
 				><TableHeadCell><span class="sr-only">Choose</span></TableHeadCell><TableHeadCell>Unit</TableHeadCell
 				><TableHeadCell>Position</TableHeadCell><TableHeadCell>Appointment, site’s time</TableHeadCell
@@ -72,7 +64,7 @@
 						<TableBodyCell
 							>{one.appointmentAt === null
 								? ''
-								: siteTime(new Date(one.appointmentAt), one.timeZone)}</TableBodyCell
+								: momentOf(new Date(one.appointmentAt), one.timeZone)}</TableBodyCell
 						>
 						<TableBodyCell class="quiet">{one.customerName}</TableBodyCell>
 						<TableBodyCell

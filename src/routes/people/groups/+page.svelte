@@ -1,15 +1,7 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { DUTIES, DUTY_WORDS } from '$core/people';
-	import { Form, FormField, PageHead } from '$ui/kit';
+	import { Form, FormField, PageHead, Table } from '$ui/kit';
 	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();

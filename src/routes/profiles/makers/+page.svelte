@@ -1,15 +1,7 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
-	import { PageHead } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { mayDo } from '$ui/people';

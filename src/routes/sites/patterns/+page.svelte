@@ -1,14 +1,6 @@
 <script lang="ts">
-	import { PageHead } from '$ui/kit';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { PageHead, Table } from '$ui/kit';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { refreshOn } from '$ui/live';
 	import { mayDo } from '$ui/people';

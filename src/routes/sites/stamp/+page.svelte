@@ -1,12 +1,11 @@
 <script lang="ts">
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { counted } from '$core/text';
 	import {
 		Button,
 		Checkbox,
 		Fileupload,
 		Label,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -15,7 +14,7 @@
 	} from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { goto } from '$app/navigation';
-	import { siteTime } from '$ui/marks';
+	import { momentOf } from '$ui/marks';
 	import { FormWords } from '$ui/people';
 	import { Differences, SiteOutlook } from '$ui/plan';
 
@@ -43,7 +42,7 @@
 	);
 	const MOST_SHOWN = 300;
 	const toDo = $derived(compared ? compared.created + compared.changed : 0);
-	const local = (at: number | null, zone: string) => (at === null ? '' : siteTime(at, zone));
+	const local = (at: number | null, zone: string) => (at === null ? '' : momentOf(at, zone));
 	const busy = () => {
 		working = true;
 		return async ({ update }: { update: (options: { reset: boolean }) => Promise<void> }) => {

@@ -5,7 +5,7 @@
 	import { counted } from '$core/text';
 	import { PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
-	import { clock, dayOf, siteHour, Standing } from '$ui/marks';
+	import { clock, dayOf, hourOf, Standing } from '$ui/marks';
 
 	let { data } = $props();
 	onMount(() => refreshOn(['plan', 'runs', 'proofs', 'readiness']));
@@ -49,7 +49,7 @@
 			{#each sites as site (site.id)}
 				<div class="sheet appointment" data-site={site.name}>
 					<p class="quiet">
-						{siteHour(new Date(site.appointmentAt!), site.timeZone)}, {site.minutes} min
+						{hourOf(new Date(site.appointmentAt!), site.timeZone)}, {site.minutes} min
 					</p>
 					<a href="/sites/{site.id}" class="font-semibold">{site.name}</a>
 					<p class="quiet">{site.technicianName ?? 'nobody yet'}</p>

@@ -1,6 +1,5 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
-import { maskSecrets } from '$core/profile';
 import { QUESTION_IDS } from '$core/watch';
 import { formAction, oneId } from '$lib/server/forms';
 import { correctClaimCode, giveUp, predecessorsOf, unitById } from '$lib/server/intake';
@@ -29,6 +28,7 @@ import {
 } from '$lib/server/watch';
 import { connectionOf } from '$lib/server/connections';
 import { driftOf } from '$lib/server/drift';
+import { hidingAtPosition } from '$lib/server/profile';
 import { openPositionsFor } from '$lib/server/plan';
 import { voucherOf } from '$lib/server/trust';
 import { disruptionAt } from '$lib/server/windows';
@@ -69,7 +69,9 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		predecessors,
 		voucher,
 		drift: drift ?? null,
-		served: served ? { ...served, rendering: maskSecrets(served.rendering) } : null,
+		served: served
+			? { ...served, rendering: (await hidingAtPosition(served.positionId))(served.rendering) }
+			: null,
 		advice: arrival && adviceOn(arrival)
 	};
 };

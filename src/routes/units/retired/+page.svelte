@@ -4,7 +4,7 @@
 	import { LONGEST_TERM, SHORTEST_TERM } from '$core/life';
 	import { counted, dayOf } from '$core/text';
 	import { act } from '$ui/forms';
-	import { FormField, PageHead, WideTable } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -39,7 +39,7 @@
 	</p>
 {:else}
 	<div class="mt-3">
-		<WideTable label="Retired units" least="52rem">
+		<Table label="Retired units" class="min-w-[52rem]">
 			<TableHead
 				><TableHeadCell>Unit</TableHeadCell><TableHeadCell>Model</TableHeadCell><TableHeadCell
 					>Customer</TableHeadCell
@@ -57,7 +57,7 @@
 						><TableBodyCell class="whitespace-nowrap">{day(unit.destroyOn)}</TableBodyCell></TableBodyRow
 					>{/each}
 			</TableBody>
-		</WideTable>
+		</Table>
 	</div>
 	{#if data.hasMore}<p class="mt-2">
 			<a

@@ -2,7 +2,6 @@
 	import {
 		Button,
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -12,7 +11,7 @@
 	import { counted } from '$core/text';
 	import { UpkeepRooms } from '$ui/drift';
 	import { act } from '$ui/forms';
-	import { FormField, PageHead } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { Serial, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 

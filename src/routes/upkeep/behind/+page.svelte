@@ -1,19 +1,11 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { counted } from '$core/text';
 	import { DaysChart } from '$ui/charts';
 	import { UpkeepRooms, WHY_BEHIND } from '$ui/drift';
 	import { act } from '$ui/forms';
-	import { PageHead } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { mayDo } from '$ui/people';

@@ -1,20 +1,12 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { ALERT_KINDS, SEVERITIES, severityWord } from '$core/events';
 	import { counted } from '$core/text';
 	import { UpkeepRooms } from '$ui/drift';
 	import { act } from '$ui/forms';
-	import { DateField, FormField, PageHead } from '$ui/kit';
+	import { DateField, FormField, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -117,7 +109,7 @@
 				{#each data.events as event (event.id)}
 					<TableBodyRow
 						><TableBodyCell class="whitespace-nowrap"><When at={event.at} /></TableBodyCell
-						>{#if !data.unit}<TableBodyCell
+						>{#if !data.unit}<TableBodyCell class="sm:min-w-64"
 								><a href="?unit={event.unitId}">{event.where ?? event.serial}</a></TableBodyCell
 							>{/if}<TableBodyCell
 							><span class:grave={event.severity <= 3}>{severityWord(event.severity)}</span></TableBodyCell

@@ -57,14 +57,16 @@ type Site = Awaited<ReturnType<typeof uptimes>>[number];
 function summed(sites: readonly Site[], by: (site: Site) => readonly [string, string]) {
 	const groups = new Map<
 		string,
-		{ name: string; sites: number; away: number; expected: number; lost: number }
+		{ name: string; sites: number; away: number; unitsAway: number; expected: number; lost: number }
 	>();
 	for (const site of sites) {
 		const [id, name] = by(site);
-		const group = groups.get(id) ?? { name, sites: 0, away: 0, expected: 0, lost: 0 };
+		const group = groups.get(id) ?? { name, sites: 0, away: 0, unitsAway: 0, expected: 0, lost: 0 };
 		groups.set(id, group);
 		group.sites++;
-		if (site.units.every(({ isAway }) => isAway)) group.away++;
+		const unitsAway = site.units.filter(({ isAway }) => isAway).length;
+		group.unitsAway += unitsAway;
+		if (unitsAway === site.units.length) group.away++;
 		group.expected += site.uptime.expected;
 		group.lost += site.uptime.away;
 	}

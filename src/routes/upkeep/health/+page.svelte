@@ -1,13 +1,13 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
-	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell, Table } from 'flowbite-svelte';
+	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { spanQuery } from '$core/health';
 	import { counted } from '$core/text';
 	import { SiteMap } from '$ui/charts';
 	import { UpkeepRooms } from '$ui/drift';
 	import { SpanTabs, UptimeMark } from '$ui/health';
-	import { PageHead } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Standing } from '$ui/marks';
 
@@ -40,6 +40,7 @@
 		)
 	);
 	const away = $derived(data.customers.reduce((sum, { away: count }) => sum + count, 0));
+	const unitsAway = $derived(data.customers.reduce((sum, { unitsAway: count }) => sum + count, 0));
 </script>
 
 <PageHead title="Health">
@@ -47,7 +48,10 @@
 		{#if away > 0}<Standing
 				standing="not-heard"
 				word="{counted(away, 'site')} not heard"
-			/>{:else if data.total > 0}<Standing standing="online" word="every site is heard" />{/if}
+			/>{:else if unitsAway > 0}<Standing
+				standing="late"
+				word="{counted(unitsAway, 'unit')} not heard"
+			/>{:else if data.total > 0}<Standing standing="online" word="every unit is heard" />{/if}
 	{/snippet}
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>

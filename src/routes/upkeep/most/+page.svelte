@@ -1,16 +1,8 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { counted } from '$core/text';
 	import { FindingMeans, FindingText, UpkeepRooms } from '$ui/drift';
-	import { PageHead } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { When } from '$ui/marks';
 
 	let { data } = $props();

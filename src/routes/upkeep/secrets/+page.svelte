@@ -3,7 +3,6 @@
 	import {
 		Button,
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -14,7 +13,7 @@
 	import { counted } from '$core/text';
 	import { UpkeepRooms } from '$ui/drift';
 	import { act } from '$ui/forms';
-	import { Form, FormField, Menu, MenuLink, PageHead } from '$ui/kit';
+	import { Form, FormField, Menu, MenuLink, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';

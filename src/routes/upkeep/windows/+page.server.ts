@@ -8,6 +8,7 @@ import { customers, patternById, siteById } from '$lib/server/plan';
 import {
 	rulesOf,
 	saveWindowRule,
+	statedWindows,
 	windowFormSchema,
 	withHolidays,
 	zonesOf,
@@ -50,7 +51,7 @@ export const load: PageServerLoad = async ({ depends, locals, url }) => {
 	demand(locals, 'see');
 	depends('limen:live');
 	const found = await ownerIn({ url, locals });
-	if (!found) return { of: null };
+	if (!found) return { of: null, stated: await statedWindows() };
 	const { owner, name } = found;
 	demand(locals, 'see', owner.customerId);
 	const [rules, zones, stance] = await Promise.all([
@@ -58,7 +59,7 @@ export const load: PageServerLoad = async ({ depends, locals, url }) => {
 		zonesOf(owner),
 		owner.patternId ? null : statedFor({ ...owner, unitId: null })
 	]);
-	return { of: { ...owner, name, ...rules, zones, stance } };
+	return { of: { ...owner, name, ...rules, zones, stance }, stated: [] };
 };
 
 const NOBODY = 'Choose a customer, a pattern or a site first.';

@@ -6,7 +6,7 @@
 	import { PageHead } from '$ui/kit';
 	import { FormWords, mayDo } from '$ui/people';
 	import { StanceForm } from '$ui/stance';
-	import { WindowEditor } from '$ui/windows';
+	import { StatedWindows, WindowEditor } from '$ui/windows';
 
 	let { data, form } = $props();
 	const of = $derived(data.of);
@@ -30,9 +30,10 @@
 	nothing does it by itself.
 </p>
 {#if !of}
-	<p class="sheet mt-3 p-6">
-		Choose a customer above to state windows for all its sites. A <a href="/sites/patterns">pattern</a> and a
-		<a href="/sites">site</a> can have windows of their own.
+	<StatedWindows stated={data.stated} />
+	<p class="quiet mt-2">
+		A <a href="/sites/patterns">pattern</a> and a <a href="/sites">site</a> state windows of their own in their
+		own menus.
 	</p>
 {:else}
 	{#key `${page.url.search} ${of.edit} ${read ? JSON.stringify(read) : ''}`}

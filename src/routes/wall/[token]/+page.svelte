@@ -2,7 +2,7 @@
 	import { onMount } from 'svelte';
 	import { page } from '$app/state';
 	import { SiteMap } from '$ui/charts';
-	import { lasting, Standing, siteDayTime } from '$ui/marks';
+	import { lasting, Standing, weekdayOf } from '$ui/marks';
 
 	/** For somebody four metres away: it keeps up by itself, and says when it does not. */
 	let { data } = $props();
@@ -90,7 +90,7 @@
 				{#each wall.due as { id, name, at, zone, word } (id)}<li>
 						<b>{name}</b>
 						<Standing standing={word} word={word === 'open' ? 'not begun' : word.replaceAll('-', ' ')} />
-						<span class="since">{siteDayTime(new Date(at), zone)}</span>
+						<span class="since">{weekdayOf(new Date(at), zone)}</span>
 					</li>{/each}
 			</ul>{/if}
 	</section>

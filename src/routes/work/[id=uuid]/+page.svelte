@@ -1,17 +1,9 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
-	import { PageHead } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { FormWords } from '$ui/people';
@@ -46,25 +38,23 @@
 		And {counted(data.moreAlike, 'unit')} more, each with something of its own.
 	</p>{/if}
 {#if data.items.length > 0}
-	<div class="sheet mt-4 overflow-x-auto">
-		<Table>
-			<TableHead
-				><TableHeadCell>Which</TableHeadCell><TableHeadCell>How it stands</TableHeadCell><TableHeadCell
-					>What came of it</TableHeadCell
-				></TableHead
-			>
-			<TableBody>
-				{#each data.items as item (item.ordinal)}
-					<TableBodyRow data-item={item.state}
-						><TableBodyCell>{item.subject}</TableBodyCell><TableBodyCell
-							><span class={item.state === 'failed' ? 'font-semibold text-[var(--brick)]' : ''}
-								>{STATES[item.state]}</span
-							></TableBodyCell
-						><TableBodyCell>{item.words}</TableBodyCell></TableBodyRow
-					>
-				{/each}
-			</TableBody>
-		</Table>
-	</div>
+	<Table classes={{ div: 'mt-4' }}>
+		<TableHead
+			><TableHeadCell>Which</TableHeadCell><TableHeadCell>How it stands</TableHeadCell><TableHeadCell
+				>What came of it</TableHeadCell
+			></TableHead
+		>
+		<TableBody>
+			{#each data.items as item (item.ordinal)}
+				<TableBodyRow data-item={item.state}
+					><TableBodyCell>{item.subject}</TableBodyCell><TableBodyCell
+						><span class={item.state === 'failed' ? 'font-semibold text-[var(--brick)]' : ''}
+							>{STATES[item.state]}</span
+						></TableBodyCell
+					><TableBodyCell>{item.words}</TableBodyCell></TableBodyRow
+				>
+			{/each}
+		</TableBody>
+	</Table>
 {/if}
 {#if data.more > 0}<p class="quiet mt-2">And {data.more} more; those that were not done stand first.</p>{/if}

@@ -3,8 +3,8 @@ import { v7 as uuid } from 'uuid';
 import { dutiesOfGroups, type Duty } from '../../../../core/people';
 import { enterInLedger } from '../../ledger';
 import { notify } from '../../live';
-import { type From } from '../sessions';
-import { aboutPerson, actorFor } from '../sign-in';
+import { type From } from '../coming-in/sessions';
+import { aboutPerson, actorFor } from '../coming-in/sign-in';
 import type { FirmRefusal } from './refusals';
 
 /** What is known of somebody who came from the provider. */

@@ -22,7 +22,7 @@ export const firmCallback = (): string => `${publicUrl(currentSettings())}/sign-
 
 /** What the provider says of itself (OpenID Connect Discovery 1.0). Rejects with `ProviderAway`. */
 export async function configuration(): Promise<client.Configuration> {
-	if (known && Date.now() - known.at < GOOD_FOR_MS) return known.configuration;
+	if (known && performance.now() - known.at < GOOD_FOR_MS) return known.configuration;
 	const { LIMEN_OIDC_ISSUER, LIMEN_OIDC_CLIENT_ID, LIMEN_OIDC_CLIENT_SECRET } = currentSettings();
 	const issuer = new URL(LIMEN_OIDC_ISSUER!);
 	// In the clear on this machine alone
@@ -35,7 +35,7 @@ export async function configuration(): Promise<client.Configuration> {
 			execute: [client.enableNonRepudiationChecks, ...(isHere ? [client.allowInsecureRequests] : [])]
 		})
 	);
-	known = { configuration: found, at: Date.now() };
+	known = { configuration: found, at: performance.now() };
 	return found;
 }
 

@@ -11,7 +11,7 @@ import { database } from '../../database';
 import { enterInLedger, type Actor } from '../../ledger';
 import { seal } from '../../keys';
 import { notify } from '../../live';
-import { allotments, NOT_YOURS, pools, spaceOf, type Pool } from '../pool-space';
+import { allotments, NOT_YOURS, pools, spaceOf, type Pool } from '../pools/pool-space';
 import { WANTED } from './store';
 
 export const tunnelSchema = v.object({

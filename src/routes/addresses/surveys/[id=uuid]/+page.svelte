@@ -1,21 +1,13 @@
 <script lang="ts">
 	import { onMount, untrack } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { page } from '$app/state';
 	import { counted } from '$core/text';
 	import type { Dragged } from '$core/survey';
 	import { pngOf, saveFile, svgFileOf } from '$ui/charts';
 	import { act } from '$ui/forms';
-	import { FormField, MenuAct, MenuLink, PageHead } from '$ui/kit';
+	import { FormField, MenuAct, MenuLink, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';

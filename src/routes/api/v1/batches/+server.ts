@@ -1,7 +1,8 @@
-import { answer, batchWantedSchema, once, problem, readBody, unlessMay } from '$lib/server/api';
+import { answer, batchAgain, batchWantedSchema, once, problem, readBody, unlessMay } from '$lib/server/api';
 import { claimBatch, ownershipOf, type RowOutcome } from '$lib/server/intake';
 import { bindOnTheWay } from '$lib/server/binding';
 import { actorOf } from '$lib/server/people';
+import { outcomesOfBatch } from '$lib/server/watch';
 import type { RequestHandler } from './$types';
 
 const FAILED_AT: Partial<Record<RowOutcome['verdict'], 'reading' | 'claiming'>> = {
@@ -15,7 +16,7 @@ export const POST: RequestHandler = async (event) => {
 	const read = await readBody(event, batchWantedSchema);
 	if (!read.ok) return read.response;
 	const { customerId, text } = read.body;
-	return once(event, read.text, async () => {
+	const work = async () => {
 		const refused = unlessMay(event, 'claim');
 		if (refused) return refused;
 		const actor = actorOf(event);
@@ -41,9 +42,14 @@ export const POST: RequestHandler = async (event) => {
 					ownership: unitId === null ? null : ownership.get(unitId)!,
 					binding: outcomes.get(line) ?? null
 				})),
-				bindingWork: work?.id ?? null
+				bindingWork: work?.id ?? null,
+				outcomes: await outcomesOfBatch(id)
 			},
 			201
 		);
+	};
+	return once(event, read.text, work, async (done) => {
+		const batch = await batchAgain(text, done, actorOf(event));
+		return batch ? answer(batch, 201) : problem(404, 'This batch was taken in, and is not there any more.');
 	});
 };

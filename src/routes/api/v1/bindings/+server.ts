@@ -8,10 +8,13 @@ export const POST: RequestHandler = async (event) => {
 	const read = await readBody(event, bindingWantedSchema);
 	if (!read.ok) return read.response;
 	const { positionId, unitId } = read.body;
-	return once(event, read.text, async () => {
+	const work = async () => {
 		const refused = unlessMay(event, 'bind');
 		if (refused) return refused;
 		const act = await bindUnit(positionId, unitId, actorOf(event));
 		return act.ok ? answer({ positionId, unitId, runId: act.done.runId }, 201) : problem(409, act.problem);
-	});
+	};
+	return once(event, read.text, work, ([bound]) =>
+		answer({ positionId, unitId, runId: bound!.detail.runId }, 201)
+	);
 };

@@ -73,7 +73,7 @@ export const actions: Actions = {
 		},
 		act: (given, actor, event) =>
 			beginRollout(thisOne(event), { ...given, asked: given.asked === 'on' }, actor),
-		said: 'It has begun, and goes on by itself.'
+		said: 'It was begun; you can leave this page.'
 	}),
 	look: formAction(nothing, {
 		act: (_, actor, event) => lookAtRollout(thisOne(event), actor),

@@ -3,7 +3,7 @@
 	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { HAPPENINGS, type Happening } from '$core/webhooks';
 	import { act } from '$ui/forms';
-	import { PageHead, WideTable } from '$ui/kit';
+	import { PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { FormWords } from '$ui/people';
@@ -53,7 +53,7 @@
 	</p>
 {:else}
 	<div class="mt-3">
-		<WideTable label="What it was told" least="46rem">
+		<Table label="What it was told" class="min-w-[46rem]">
 			<TableHead
 				><TableHeadCell>When</TableHeadCell><TableHeadCell>What</TableHeadCell><TableHeadCell
 					>Became</TableHeadCell
@@ -80,7 +80,7 @@
 						></TableBodyRow
 					>{/each}
 			</TableBody>
-		</WideTable>
+		</Table>
 	</div>
 	{#if data.hasMore}<p class="mt-2">
 			<a href="{address(data.state)}{data.state ? '&' : '?'}before={data.told.at(-1)!.id}">Earlier ones</a>

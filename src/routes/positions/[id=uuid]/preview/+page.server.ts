@@ -8,7 +8,8 @@ import { revealAction } from '$lib/server/binding';
 import { maySee, demand } from '$lib/server/people';
 import { positionsFollowing } from '$lib/server/plan';
 import {
-	maskedText,
+	maskedAlike,
+	hidingAt,
 	previewOf,
 	renderingModels,
 	renderingSources,
@@ -86,7 +87,6 @@ async function otherText(
 	revisions: Awaited<ReturnType<typeof revisionsOf>>
 ): Promise<Other | null> {
 	const [kind, given] = (url.searchParams.get('with') ?? 'sent').split(':');
-	const masked = (text: string) => maskedText(source, text);
 	const unit = await database()('binding').where({ position_id: source.positionId }).first('unit_id as id');
 	if (kind === 'revision') {
 		const revision = revisions.find(({ number }) => number === Number(given));
@@ -109,7 +109,7 @@ async function otherText(
 	}
 	const sent = unit && (await lastServed(unit.id));
 	return sent
-		? { text: masked(sent.rendering), words: 'what was last sent' }
+		? { ...(await maskedAlike(source, sent.rendering)), words: 'what was last sent' }
 		: { text: null, words: 'Nothing was sent to a unit here yet.' };
 }
 
@@ -122,7 +122,7 @@ async function besideRunning(source: RenderingSource, running: string): Promise<
 		? await alignedTexts(source, { running, intended: rendering.text, dialect, rules })
 		: null;
 	return aligned === null
-		? { text: maskedText(source, running), words }
+		? { text: (await hidingAt(source))(running), words }
 		: { text: aligned.running, words, against: aligned.intended };
 }
 

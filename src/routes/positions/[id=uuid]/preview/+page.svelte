@@ -115,6 +115,7 @@
 		positionName={data.position.name}
 		positionId={data.position.id}
 		customerId={data.position.customerId}
+		isCompared
 		revealed={form && 'revealed' in form ? (form.revealed as never) : null}
 	/>
 </section>

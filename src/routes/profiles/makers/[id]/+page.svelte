@@ -5,7 +5,7 @@
 	import { portTitle } from '$core/plan';
 	import { counted } from '$core/text';
 	import { act } from '$ui/forms';
-	import { FormField, PageHead, WideTable } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { When } from '$ui/marks';
 	import { DeviceCertificates, TrialResult } from '$ui/packs';
@@ -58,7 +58,7 @@
 	{#if data.pack.notes}<p class="mt-2 max-w-[70ch]">{data.pack.notes}</p>{/if}
 	<h2 class="mt-5">Models</h2>
 	<div class="mt-2">
-		<WideTable label="Models" least="min-w-[60rem]">
+		<Table label="Models" class="min-w-[60rem]">
 			<TableHead
 				><TableHeadCell>Model</TableHeadCell><TableHeadCell>Can be</TableHeadCell><TableHeadCell
 					>Configured in</TableHeadCell
@@ -90,7 +90,7 @@
 					</TableBodyRow>
 				{/each}
 			</TableBody>
-		</WideTable>
+		</Table>
 	</div>
 
 	<section class="sheet mt-6 p-4" aria-label="Ask a unit">
@@ -131,7 +131,7 @@
 		<h2 class="mt-6">What its units can be asked</h2>
 		<p class="quiet">Through “{name}”: {WAYS[talk.transport]}.</p>
 		<div class="mt-2">
-			<WideTable label="What its units can be asked">
+			<Table label="What its units can be asked">
 				<TableHead><TableHeadCell>Asked</TableHeadCell><TableHeadCell>Limen says</TableHeadCell></TableHead>
 				<TableBody>
 					{#each ASK_KINDS as kind (kind)}
@@ -146,7 +146,7 @@
 						</TableBodyRow>
 					{/each}
 				</TableBody>
-			</WideTable>
+			</Table>
 		</div>
 	{/each}
 

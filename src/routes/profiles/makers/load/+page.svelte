@@ -20,7 +20,7 @@
 	import { counted } from '$core/text';
 	import { TextEditor } from '$ui/edit';
 	import { act } from '$ui/forms';
-	import { FormField, PageHead, WideTable } from '$ui/kit';
+	import { FormField, PageHead, Table } from '$ui/kit';
 	import { TrialResult } from '$ui/packs';
 	import { FormWords } from '$ui/people';
 
@@ -131,7 +131,7 @@
 						)}:
 					</p>
 					<div class="mt-2">
-						<WideTable label="What the pack changes">
+						<Table label="What the pack changes">
 							<TableHead
 								><TableHeadCell>What</TableHeadCell><TableHeadCell>Where</TableHeadCell><TableHeadCell
 									>Before</TableHeadCell
@@ -147,7 +147,7 @@
 									</TableBodyRow>
 								{/each}
 							</TableBody>
-						</WideTable>
+						</Table>
 					</div>
 				{/if}
 			</section>

@@ -260,7 +260,7 @@
 				</li>
 			{/each}
 		</ul>
-		<h2 class="mt-5">Used by</h2>
+		<h2 class="mt-5" id="uses">Used by</h2>
 		<ul class="mt-1">
 			{#each data.uses as use (use.profileId + use.number + use.isDraft)}<li>
 					<a href="/profiles/{use.profileId}" class="underline">{use.profileName}</a>

@@ -7,7 +7,7 @@ import { lastServed } from '$lib/server/runs';
 import { maySee, demand } from '$lib/server/people';
 import {
 	createPart,
-	maskedText,
+	hidingAt,
 	renderingSources,
 	dialectSchema,
 	draftTextSchema,
@@ -27,7 +27,7 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 	const unit = await database()('binding').where({ position_id: id.output }).first('unit_id as id');
 	const sent = unit && (await lastServed(unit.id));
 	return {
-		text: sent ? maskedText(source, sent.rendering) : '',
+		text: sent ? (await hidingAt(source))(sent.rendering) : '',
 		dialect: source.model?.dialect ?? null,
 		from: `${source.positionName} at ${source.siteName}`
 	};

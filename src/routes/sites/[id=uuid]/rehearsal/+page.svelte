@@ -1,17 +1,9 @@
 <script lang="ts">
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { onMount } from 'svelte';
 	import { counted } from '$core/text';
 	import { NOT_MODELLED, rehearsalWords } from '$core/watch';
-	import { Notice, PageHead } from '$ui/kit';
+	import { Notice, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { lasting, Serial, Standing, When } from '$ui/marks';
 	import { RunAhead } from '$ui/rehearsal';

@@ -1,17 +1,9 @@
 <script lang="ts">
-	import { MenuLink, PageHead } from '$ui/kit';
+	import { MenuLink, PageHead, Table } from '$ui/kit';
 	import { counted } from '$core/text';
 	import { onMount } from 'svelte';
 	import { SvelteSet } from 'svelte/reactivity';
-	import {
-		Button,
-		Table,
-		TableBody,
-		TableBodyCell,
-		TableBodyRow,
-		TableHead,
-		TableHeadCell
-	} from 'flowbite-svelte';
+	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { refreshOn } from '$ui/live';
 	import { FormWords, mayDo } from '$ui/people';

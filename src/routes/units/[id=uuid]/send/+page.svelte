@@ -11,7 +11,7 @@
 	import { act } from '$ui/forms';
 	import { MenuLink, Notice, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
-	import { clock, duration, Serial, siteTime, Standing, When } from '$ui/marks';
+	import { clock, duration, Serial, momentOf, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
 	import { SendTrack, standingOfSend } from '$ui/send';
 
@@ -97,7 +97,7 @@
 			</p>
 			{#if data.window}<p class="mt-1">
 					{#if !isRestricted(data.window.window)}<span class="quiet">Allowed at any time here.</span>
-					{:else if data.window.isOpen}A window is open until {siteTime(
+					{:else if data.window.isOpen}A window is open until {momentOf(
 							new Date(data.window.next!.until),
 							data.window.window.zone
 						)}, its time.

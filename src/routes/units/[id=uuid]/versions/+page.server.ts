@@ -2,7 +2,7 @@ import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { outlineOf } from '$core/archive';
 import { NO_RULES, parseConfig, type Dialect, type DialectRules } from '$core/config';
-import { maskedTextOf, pinVersion, versionsOf, type Version } from '$lib/server/archive';
+import { lineOrigins, shownTextOf, pinVersion, versionsOf, type Version } from '$lib/server/archive';
 import { refuse } from '$lib/server/act';
 import { changing } from '$lib/server/change';
 import { connectionOf } from '$lib/server/connections';
@@ -11,7 +11,7 @@ import { driftOf, findingsOf, leaveFindings, leaveSchema, readNow } from '$lib/s
 import { formAction, manyIds, oneId } from '$lib/server/forms';
 import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
-import { alignedTo, allSecretsAt, maskedText, renderingSources } from '$lib/server/profile';
+import { alignedTo, hidingAtPosition } from '$lib/server/profile';
 import { lastServed } from '$lib/server/runs';
 import { boundUnit, putRightAt } from '$lib/server/send';
 import { stanceOfUnit, stanceSchema, statedFor, takeStance } from '$lib/server/stance';
@@ -36,13 +36,15 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const shown = sideIn(url.searchParams.get('version'), versions) ?? versions[0] ?? null;
 	const beside = sideIn(url.searchParams.get('with'), versions);
 	const text = async (side: Version | 'intended'): Promise<string | null> =>
-		side === 'intended'
-			? intendedText(unit.id, unit.positionId)
-			: maskedTextOf(database(), unit.id, side.number);
+		side === 'intended' ? intendedText(unit.id) : shownTextOf(unit.id, side.number);
 	const [one, other] = [shown && (await text(shown)), beside && (await text(beside))];
 	const model = await database()('model')
 		.where({ id: unit.modelId })
 		.first('dialect', 'dialect_rules as rules');
+	const origins =
+		shown !== null && shown !== 'intended' && other === null
+			? await lineOrigins(unit.id, shown.number, rulesOf(model))
+			: null;
 	const two =
 		one !== null && other !== null
 			? await alignedTo({ intended: one, running: other, ...rulesOf(model) })
@@ -57,6 +59,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		shown: shown === 'intended' ? ('intended' as const) : (shown?.number ?? null),
 		beside: beside === null ? null : beside === 'intended' ? ('intended' as const) : beside.number,
 		text: one,
+		origins,
 		outline: one === null ? [] : outline(one, model),
 		two: two
 			? { before: two.running, after: two.intended }
@@ -86,12 +89,9 @@ function outline(text: string, model: Model) {
 	return reading.ok ? outlineOf(reading.tree, rules.sections) : [];
 }
 
-async function intendedText(unitId: string, positionId: string | null): Promise<string | null> {
-	const [served, source] = await Promise.all([
-		lastServed(unitId),
-		positionId ? renderingSources(database(), [positionId]).then((all) => all.get(positionId)) : undefined
-	]);
-	return served && source ? maskedText(source, served.rendering, await allSecretsAt(source)) : null;
+async function intendedText(unitId: string): Promise<string | null> {
+	const served = await lastServed(unitId);
+	return served ? (await hidingAtPosition(served.positionId))(served.rendering) : null;
 }
 
 export const actions: Actions = {

@@ -3,8 +3,8 @@
 	import { Button, Checkbox, Timeline, TimelineItem } from 'flowbite-svelte';
 	import { CLEAN_FOR_MS, STANCE_WORDS } from '$core/stance';
 	import { counted } from '$core/text';
-	import { ConfigText } from '$ui/config';
-	import { FindingMeans, FindingText, HOW_WORDS, LeaveForm } from '$ui/drift';
+	import { ConfigText, PointedLines } from '$ui/config';
+	import { FindingMeans, FindingText, HOW_WORDS, LeaveForm, VersionOrigin } from '$ui/drift';
 	import { TextDifference } from '$ui/edit';
 	import { act } from '$ui/forms';
 	import { FormField, MenuLink, PageHead } from '$ui/kit';
@@ -200,7 +200,20 @@
 								>{section.name} <span class="quiet">{section.statements.length}</span></button
 							>{/each}
 					</nav>{/if}
-				<ConfigText text={data.text} label="Its text" mark={chosenLine} />
+				{#if data.origins}{@const { lines, origins, oldest } = data.origins}
+					{#key data.shown}<PointedLines
+							lines={data.text
+								.replace(/\n$/, '')
+								.split('\n')
+								.map((text) => ({ text }))}
+							label="Its text"
+							begin={chosenLine}
+							>{#snippet told(at)}{@const origin = lines[at]}{#if typeof origin === 'number'}<VersionOrigin
+										origin={origins[origin]!}
+										{oldest}
+									/>{:else}<span>says nothing by itself</span>{/if}{/snippet}</PointedLines
+						>{/key}
+				{:else}<ConfigText text={data.text} label="Its text" mark={chosenLine} />{/if}
 				<p class="mt-2 flex flex-wrap items-end gap-3">
 					{#if shown}<a href="/units/{unit.id}/versions/{shown.number}" download>Download it</a>{/if}
 				</p>

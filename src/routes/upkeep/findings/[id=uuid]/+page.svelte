@@ -4,7 +4,6 @@
 		Button,
 		Checkbox,
 		Radio,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -14,7 +13,7 @@
 	import { counted } from '$core/text';
 	import { FindingMeans, FindingText, KIND_WORDS, LeaveForm } from '$ui/drift';
 	import { act } from '$ui/forms';
-	import { Notice, PageHead } from '$ui/kit';
+	import { Notice, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';

@@ -3,7 +3,6 @@
 	import {
 		Button,
 		Checkbox,
-		Table,
 		TableBody,
 		TableBodyCell,
 		TableBodyRow,
@@ -13,7 +12,7 @@
 	import { counted } from '$core/text';
 	import { DaysChart } from '$ui/charts';
 	import { act } from '$ui/forms';
-	import { Form, FormField, MenuLink, PageHead } from '$ui/kit';
+	import { Form, FormField, MenuLink, PageHead, Table } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';

@@ -1,6 +1,5 @@
 import { error } from '@sveltejs/kit';
-import { maskedTextOf } from '$lib/server/archive';
-import { database } from '$lib/server/database';
+import { shownTextOf } from '$lib/server/archive';
 import { unitById } from '$lib/server/intake';
 import { demand } from '$lib/server/people';
 import type { RequestHandler } from './$types';
@@ -11,7 +10,7 @@ export const GET: RequestHandler = async ({ params, locals }) => {
 	if (!unit) error(404, 'There is no such unit.');
 	demand(locals, 'see renderings', unit.customerId);
 	const number = /^\d{1,9}$/.test(params.number) ? Number(params.number) : 0;
-	const text = await maskedTextOf(database(), unit.id, number);
+	const text = await shownTextOf(unit.id, number);
 	if (text === null) error(404, 'This version is not kept any more.');
 	return new Response(text, {
 		headers: {

@@ -21,9 +21,14 @@ export const GET: RequestHandler = async (event) => {
 
 /** Proves a site. */
 export const POST: RequestHandler = (event) =>
-	once(event, '', async () => {
-		const refused = unlessMay(event, 'prove');
-		if (refused) return refused;
-		const act = await proveSite(event.params.id.toLowerCase(), 'asked', actorOf(event));
-		return act.ok ? answer(act.done, 201) : problem(409, act.problem);
-	});
+	once(
+		event,
+		'',
+		async () => {
+			const refused = unlessMay(event, 'prove');
+			if (refused) return refused;
+			const act = await proveSite(event.params.id.toLowerCase(), 'asked', actorOf(event));
+			return act.ok ? answer(act.done, 201) : problem(409, act.problem);
+		},
+		([proven]) => answer(proven!.detail, 201)
+	);

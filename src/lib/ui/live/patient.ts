@@ -1,0 +1,57 @@
+import { connection } from './connection.svelte';
+
+/** The application is away, or its database is: it says so itself, or what stands before it does. */
+const AWAY: ReadonlySet<number> = new Set([502, 503, 504]);
+/** Not all who wait ask in the same moment. */
+const AGAIN_MS = 1_000;
+const SPREAD_MS = 1_000;
+/** Somebody who clicked waits for so long; then they are told that there is no answer. */
+const LONGEST_MS = 15_000;
+/** What nobody began to answer for so long nobody will. */
+const UNANSWERED_MS = 60_000;
+
+const isPageData = (url: URL): boolean => /(^|\/)__data\.json$/.test(url.pathname);
+/** Whether it is the page that is shown. */
+const isShown = (url: URL): boolean =>
+	url.pathname.replace(/\/?__data\.json$/, '') === location.pathname.replace(/\/$/, '');
+
+/**
+ * A page that is open outlives an outage, with what is typed into it: its data is asked for again until somebody answers, where
+ * a failed answer would put an error page in its place. Another page is waited for a while only. Everything else, acts above
+ * all, goes once; and so does all where the browser itself knows that there is no network.
+ */
+export const patient =
+	(asked: typeof fetch): typeof fetch =>
+	async (input, init) => {
+		const url = new URL(input instanceof Request ? input.url : input, location.href);
+		if (url.origin !== location.origin || !isPageData(url)) return asked(input, init);
+		const until = performance.now() + LONGEST_MS;
+		let isWaiting = false;
+		try {
+			for (;;) {
+				const answer = await answeredInTime(asked, input, init).catch((error: unknown) => ({ error }));
+				const isLastTry = !navigator.onLine || (!isShown(url) && performance.now() > until);
+				if (answer instanceof Response) {
+					if (isLastTry || !AWAY.has(answer.status)) return answer;
+				} else if (isLastTry) throw answer.error;
+				if (!isWaiting) connection.waiting++;
+				isWaiting = true;
+				await new Promise((resolve) => setTimeout(resolve, AGAIN_MS + Math.random() * SPREAD_MS));
+			}
+		} finally {
+			if (isWaiting) connection.waiting--;
+		}
+	};
+
+/** Rejects where nobody begins to answer: a process that ends as it is asked may leave the question without an end. */
+async function answeredInTime(
+	...[asked, input, init]: [typeof fetch, ...Parameters<typeof fetch>]
+): Promise<Response> {
+	const given = new AbortController();
+	const timer = setTimeout(() => given.abort(), UNANSWERED_MS);
+	try {
+		return await asked(input, { ...init, signal: given.signal });
+	} finally {
+		clearTimeout(timer);
+	}
+}
