@@ -54,16 +54,12 @@ async function rate(count: number, work: (index: number) => Promise<void>): Prom
 const agent = new Agent({ keepAlive: true });
 const fetchRows = (cookie: string) =>
 	new Promise<void>((resolve, reject) => {
-		request(
-			`${publicUrl(currentSettings())}/arrivals/rows?offset=0`,
-			{ agent, headers: { cookie } },
-			(response) => {
-				response.resume();
-				response.on('end', () =>
-					response.statusCode === 200 ? resolve() : reject(new Error(String(response.statusCode)))
-				);
-			}
-		)
+		request(`${publicUrl(currentSettings())}/arrivals/rows`, { agent, headers: { cookie } }, (response) => {
+			response.resume();
+			response.on('end', () =>
+				response.statusCode === 200 ? resolve() : reject(new Error(String(response.statusCode)))
+			);
+		})
 			.on('error', reject)
 			.end();
 	});

@@ -25,7 +25,7 @@ const OF_LISTS = [
 	'/units/rows?offset=0&q=gw-1', '/units/rows?offset=0&standing=not-heard', '/units/rows?offset=0&standing=stuck', '/units/rows?offset=0&model=og-2',
 	'/units/rows?offset=0&drift=differs', '/units/rows?offset=0&drift=behind', '/units/rows?offset=0&version=7.0.3', '/units/rows?offset=0&age=90',
 	'/units/rows?offset=0&sort=standing', '/units/rows?offset=0&sort=-heard', '/units/rows?offset=0&sort=place', '/units/rows?offset=0&sort=drift',
-	'/arrivals/rows?offset=0', '/upkeep/events?text=lease', '/upkeep/events?text=no%20777', '/upkeep/events?severity=error',
+	'/arrivals/rows', '/upkeep/events?text=lease', '/upkeep/events?text=no%20777', '/upkeep/events?severity=error',
 	'/upkeep/behind?why=revision', '/find?q=Branch', '/find?q=PG0000', '/api/v1/units', '/api/v1/sites', '/api/v1/runs'
 ]; // prettier-ignore
 

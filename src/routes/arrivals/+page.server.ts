@@ -29,7 +29,6 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	const at = url.searchParams.get('at');
 	const week = url.searchParams.get('through') === 'week';
 	const group = url.searchParams.get('same');
-	const asOf = Date.now();
 	const [rows, counts, groups, callers, away, lately] = await Promise.all([
 		arrivals({ customerId: locals.customerId, limit: FIRST_ROWS }),
 		standingCounts(locals.customerId),
@@ -40,8 +39,6 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	]);
 	return {
 		rows: await withEnds(rows),
-		/** When they were looked up: what changed since then is told by the stream. */
-		asOf,
 		counts,
 		groups,
 		group,

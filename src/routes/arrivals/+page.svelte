@@ -11,12 +11,13 @@
 		RunActions,
 		standingOfRow,
 		Track,
+		type BoardPage,
 		type BoardRow
 	} from '$ui/arrivals';
 	import { Callers } from '$ui/door';
 	import { Grid, type GridColumn } from '$ui/grid';
 	import { PageHead } from '$ui/kit';
-	import { listen, refresher } from '$ui/live';
+	import { listen, oneByOne, refresher } from '$ui/live';
 	import { clock, duration, exactly, Serial, Standing } from '$ui/marks';
 	import { FormWords } from '$ui/people';
 
@@ -46,34 +47,32 @@
 	};
 	const hrefOf = (at: string | null) => (at ? `/arrivals?at=${at}` : '/arrivals');
 
-	async function fetchRest(from: number) {
-		for (let offset = from; ;) {
-			const rows = (await fetch(`/arrivals/rows?offset=${offset}`).then((answer) =>
-				answer.json()
-			)) as BoardRow[];
-			board.add(rows);
-			offset += rows.length;
-			if (rows.length < 500) return;
-		}
-	}
+	const pageAfter = (after: string | null): Promise<BoardPage> =>
+		fetch(`/arrivals/rows${after === null ? '' : `?after=${after}`}`).then((answer) => answer.json());
 
 	onMount(() => {
 		live = true;
-		// What the screen holds is there; the rest can wait until the page has answered first
-		if (data.rows.length < total)
-			requestIdleCallback(() => void fetchRest(data.rows.length), { timeout: 1500 });
 		// What failed in the same way is gathered anew; the rows come by themselves
-		const { refresh, stop } = refresher({ rest: 3000 });
+		const gathered = refresher({ rest: 3000 });
+		// What the screen holds is there; all that there is, and what changed before the stream began, comes once the page has answered
+		const rows = oneByOne(() => board.renew(pageAfter));
+		const everything = () => {
+			rows.refresh();
+			gathered.refresh();
+		};
 		const deafen = listen(
-			`/arrivals/stream?from=${data.asOf}&topics=callers,runs`,
-			{ arrivals: (change) => board.change(change as Parameters<Board['change']>[0]), change: refresh },
-			() => {
-				void fetchRest(0);
-				refresh();
-			}
+			'/arrivals/stream?topics=callers,runs',
+			{
+				arrivals: (change) => board.change(change as Parameters<Board['change']>[0]),
+				anew: rows.refresh,
+				change: gathered.refresh
+			},
+			everything,
+			() => requestIdleCallback(rows.refresh, { timeout: 1500 })
 		);
 		return () => {
-			stop();
+			rows.stop();
+			gathered.stop();
 			deafen();
 		};
 	});

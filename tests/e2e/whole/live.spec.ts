@@ -1,5 +1,6 @@
 import { expect, test } from '../help/test';
-import { claim, lineOf, visit, yardUnit } from '../help/yard';
+import { planned } from '../help/sites';
+import { bind, claim, command, lineOf, visit, yardUnit } from '../help/yard';
 
 /** Something waits until the test opens it. */
 function gate() {
@@ -13,8 +14,7 @@ test('an act is told, and the page goes on living, while it was on the way elsew
 }) => {
 	const point = await yardUnit('LF-6');
 	await claim(page, 'Marlstone Veterinary', lineOf(point));
-	await visit(page, '/sites?q=Kaiapoi');
-	await page.getByRole('link', { name: 'Kaiapoi clinic', exact: true }).click();
+	await planned(page, 'Told rooms', 'Clinic');
 	const positions = page.getByRole('list', { name: 'Positions' });
 	const own = positions.getByRole('listitem').filter({ hasText: 'ap-' }).first().getByRole('link');
 	await own.click();
@@ -54,8 +54,7 @@ test('an act is told, and the page goes on living, while it was on the way elsew
 test('what an act brings anew does not call off the way that was taken after it @long', async ({ page }) => {
 	const point = await yardUnit('LF-6');
 	await claim(page, 'Marlstone Veterinary', lineOf(point));
-	await visit(page, '/sites?q=Kaiapoi');
-	await page.getByRole('link', { name: 'Kaiapoi clinic', exact: true }).click();
+	await planned(page, 'Way rooms', 'Clinic');
 	await page.getByRole('list', { name: 'Positions' }).getByRole('listitem').filter({ hasText: 'ap-' }).first().getByRole('link').click(); // prettier-ignore
 	await page.getByLabel(/^Serial number or MAC address/).fill(point.serial.slice(-6));
 	const bind = page.getByRole('button', { name: `Bind ${point.serial.slice(-4)}` });
@@ -96,8 +95,7 @@ test('what an act brings anew does not call off the way that was taken after it 
 test('a page that is open outlives an outage, with what is typed into it', async ({ page }) => {
 	const [point, spare] = [await yardUnit('LF-6'), await yardUnit('LF-6')];
 	await claim(page, 'Marlstone Veterinary', `${lineOf(point)}\n${lineOf(spare)}`);
-	await visit(page, '/sites?q=Kaiapoi');
-	await page.getByRole('link', { name: 'Kaiapoi clinic', exact: true }).click();
+	await planned(page, 'Outlived rooms', 'Clinic');
 	const positions = page.getByRole('list', { name: 'Positions' });
 	const lobby = positions.getByRole('listitem').filter({ hasText: 'ap-lobby' });
 	await lobby.getByRole('link').click();
@@ -168,8 +166,7 @@ test('more tabs than a browser has connections are all answered, and one that co
 	for (let at = 0; at < 8; at++) tabs.push(await behind());
 	for (const tab of tabs)
 		await expect(tab.getByRole('row', { name: point.serial })).toContainText('not bound');
-	await visit(page, '/sites?q=Kaiapoi');
-	await page.getByRole('link', { name: 'Kaiapoi clinic', exact: true }).click();
+	await planned(page, 'Tabs rooms', 'Clinic');
 	await page.getByRole('list', { name: 'Positions' }).getByRole('listitem').filter({ hasText: 'ap-' }).first().getByRole('link').click(); // prettier-ignore
 	await page.getByLabel(/^Serial number or MAC address/).fill(point.serial.slice(-6));
 	await page.getByRole('button', { name: `Bind ${point.serial.slice(-4)}` }).click();
@@ -180,4 +177,40 @@ test('more tabs than a browser has connections are all answered, and one that co
 	for (const tab of tabs) await tab.close();
 	await page.getByRole('button', { name: 'Unbind' }).click();
 	await expect(page.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
+});
+
+test('Arrivals show what happened while nobody could tell them', async ({ page }) => {
+	const gateway = await yardUnit('OG-2');
+	await claim(page, 'Marlstone Veterinary', lineOf(gateway));
+	await planned(page, 'Aardvark rooms', 'Clinic');
+	await page.getByRole('list', { name: 'Positions' }).getByRole('listitem').filter({ hasText: 'gw-1' }).getByRole('link').click(); // prettier-ignore
+	await bind(page, gateway.serial);
+
+	let isAway = true;
+	await page.route(/\/arrivals\/stream/, (route) =>
+		isAway ? route.abort('connectionrefused') : route.continue()
+	);
+	const [row, other] = [page.locator(`[data-serial="${gateway.serial}"]`), await page.context().newPage()];
+	for (const one of [page, other]) await visit(one, '/arrivals?at=bound');
+	await expect(row).toContainText('not heard yet');
+	// No step of its run: whoever looks for runs that moved since then finds nothing
+	await command(gateway.serial, { faults: ['wrong-code'], power: true });
+	await expect(other.locator(`[data-serial="${gateway.serial}"]`)).toContainText('wrong claim code');
+	await command(gateway.serial, { power: false });
+	await expect(row).toContainText('not heard yet');
+	isAway = false;
+	await expect(row).toContainText('wrong claim code');
+
+	// And what is gone is gone
+	isAway = true;
+	await page.reload();
+	await expect(row).toContainText('wrong claim code');
+	await visit(other, await other.locator(`[data-serial="${gateway.serial}"] a[href^="/sites/"]`).getAttribute('href').then(String)); // prettier-ignore
+	await other.getByRole('button', { name: 'Unbind' }).click();
+	await other.getByRole('dialog').getByLabel(/^Why/).fill('For a test');
+	await other.getByRole('dialog').getByRole('button', { name: 'Go on' }).click();
+	await expect(other.getByRole('heading', { name: 'Bind a unit to gw-1' })).toBeVisible();
+	await expect(row).toBeVisible();
+	isAway = false;
+	await expect(row).toHaveCount(0);
 });

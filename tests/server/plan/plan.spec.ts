@@ -11,6 +11,7 @@ import { findUnits, unboundUnits, unitsFor } from '../../../src/lib/server/intak
 import { needsPerson, STANDINGS, standingOf } from '../../../src/core/onboarding';
 import {
 	arrivals,
+	arrivalsAfter,
 	arrivalsOf,
 	cameThrough,
 	eventsOfUnit,
@@ -232,10 +233,12 @@ describe('arrivals', () => {
 		const all = await arrivals({ customerId });
 		const at = (runId: string) => all.findIndex((row) => row.runId === runId);
 		expect(at(stuck.runId)).to.be.lessThan(at(waiting.runId)).and.greaterThan(-1);
-		const paged = [];
-		for (let offset = 0; offset < all.length; offset += 4)
-			paged.push(...(await arrivals({ customerId, offset, limit: 4 })));
-		expect(paged.map(({ runId }) => runId)).to.deep.equal(all.map(({ runId }) => runId));
+		const paged: string[] = [];
+		for (let page = await arrivalsAfter(customerId, null, 4); page.length > 0;) {
+			paged.push(...page.map(({ runId }) => runId));
+			page = await arrivalsAfter(customerId, paged.at(-1)!, 4);
+		}
+		expect(paged).to.deep.equal(all.map(({ runId }) => runId).sort());
 		expect(all[at(stuck.runId)]).to.include({
 			failureWords: 'why',
 			failureKind: 'withheld',

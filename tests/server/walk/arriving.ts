@@ -132,7 +132,7 @@ export const ARRIVING: Asks = {
 	'POST /arrivals?/retryGroup': (ids, as) => post('/arrivals?/retryGroup', { group: ids.unit }, {}, as),
 	'GET /arrivals/normal': (_ids, as) => get('/arrivals/normal', as),
 	'GET /arrivals/needs': (_ids, as) => get('/arrivals/needs', as),
-	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows?offset=0', as),
+	'GET /arrivals/rows': (_ids, as) => get('/arrivals/rows', as),
 	'POST /units?/smallChange': (ids, as) => post('/units?/smallChange', { unit: ids.unit }, {}, as),
 	'POST /?/see': (ids, as) => post('/?/see', { alert: ids.alert }, {}, as),
 	'POST /units/[id=uuid]/versions?/save': (ids, as) =>

@@ -60,7 +60,6 @@ export interface ArrivalFilter {
 	readonly standing?: Exclude<Standing, 'through' | 'cancelled'> | null;
 	/** Only what needs a person. */
 	readonly needsPerson?: boolean;
-	readonly offset?: number;
 	readonly limit?: number;
 }
 
@@ -69,7 +68,6 @@ export async function arrivals({
 	customerId,
 	standing = null,
 	needsPerson = false,
-	offset = 0,
 	limit = 500
 }: ArrivalFilter): Promise<Arrival[]> {
 	// Chosen first, dressed after: what is shown of a run is looked up only for those asked for
@@ -79,9 +77,27 @@ export async function arrivals({
 			from position_standing stands join position on position.id = stands.position_id join site on site.id = stands.site_id
 			where ${PRESENT} and (:customer::uuid is null or stands.customer_id = :customer::uuid)
 				and (:standing::text is null or standing = :standing) and (not :needsPerson or standing in ('stuck', 'stalled'))
-			order by place offset :offset limit :limit
+			order by place limit :limit
 		) ${SELECT} join chosen on chosen.run_id = run.id where ${CHOSEN} order by place`,
-		{ customer: customerId, standing, needsPerson, offset, limit }
+		{ customer: customerId, standing, needsPerson, limit }
+	);
+	return rows;
+}
+
+/** All that is on the board, in the order of their runs: whoever asks for one page after the other misses none. */
+export async function arrivalsAfter(
+	customerId: string | null,
+	after: string | null,
+	limit: number
+): Promise<Arrival[]> {
+	const { rows } = await database().raw(
+		`with chosen as materialized (
+			select stands.run_id from position_standing stands
+			where ${PRESENT} and (:customer::uuid is null or stands.customer_id = :customer::uuid)
+				and (:after::uuid is null or stands.run_id > :after::uuid)
+			order by stands.run_id limit :limit
+		) ${SELECT} where ${CHOSEN} order by run.id`,
+		{ customer: customerId, after, limit }
 	);
 	return rows;
 }
@@ -132,9 +148,11 @@ export async function cameThrough(
 	return rows;
 }
 
-/** The arrivals of certain runs; runs that are no position's present run any more are left out. */
+/** The arrivals of certain runs; runs that are not on the board, or not any more, are left out. */
 export async function arrivalsOf(runIds: readonly string[]): Promise<Arrival[]> {
-	const { rows } = await database().raw(`${SELECT} where stands.run_id = any(?::uuid[])`, [[...runIds]]);
+	const { rows } = await database().raw(`${SELECT} where stands.run_id = any(?::uuid[]) and ${PRESENT}`, [
+		[...runIds]
+	]);
 	return rows;
 }
 

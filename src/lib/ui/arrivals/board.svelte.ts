@@ -3,6 +3,13 @@ import { standingOf, type Arrival, type Standing, type StandingCounts } from '$c
 
 export type BoardRow = Arrival & { readonly ends: Ends | null };
 export type BoardCounts = StandingCounts;
+/** Rows one after the other; the first page says how many stand how. */
+export interface BoardPage {
+	readonly rows: readonly BoardRow[];
+	readonly counts: BoardCounts | null;
+	/** After which run the next page begins; null on the last one. */
+	readonly next: string | null;
+}
 
 const ATTENTION: readonly Standing[] = [
 	'stuck',
@@ -25,21 +32,36 @@ export class Board {
 	counts = $state.raw<BoardCounts>() as BoardCounts;
 	/** The runs that changed lately, marked for a moment. */
 	fresh = $state.raw<ReadonlySet<string>>(new Set());
-	#byRun = new Map<string, BoardRow>();
+	readonly #byRun: Map<string, BoardRow>;
+	/** Runs known to be as they are shown, or to be gone, since a renewal began; null while there is none. */
+	#known: Set<string> | null = null;
+	/** How often counts were told: those of a renewal may be older. */
+	#counted = 0;
 
 	constructor(rows: readonly BoardRow[], counts: BoardCounts) {
-		this.replace(rows, counts);
-	}
-
-	replace(rows: readonly BoardRow[], counts: BoardCounts): void {
 		this.#byRun = new Map(rows.map((row) => [row.runId, row]));
 		this.counts = counts;
 		this.#show();
 	}
 
-	/** Rows that were there before the page opened; what changed meanwhile is newer and stays. */
-	add(rows: readonly BoardRow[]): void {
-		for (const row of rows) if (!this.#byRun.has(row.runId)) this.#byRun.set(row.runId, row);
+	/** Takes all there is in place of what is shown, page by page; what is told meanwhile is newer and stays. */
+	async renew(page: (after: string | null) => Promise<BoardPage>): Promise<void> {
+		const known = (this.#known = new Set<string>());
+		const counted = this.#counted;
+		for (let after: string | null = null; ;) {
+			const { rows, counts, next } = await page(after);
+			if (counts && counted === this.#counted) this.counts = counts;
+			for (const row of rows) {
+				if (known.has(row.runId)) continue;
+				known.add(row.runId);
+				this.#byRun.set(row.runId, row);
+			}
+			after = next;
+			if (after === null) break;
+			this.#show();
+		}
+		this.#known = null;
+		for (const id of this.#byRun.keys()) if (!known.has(id)) this.#byRun.delete(id);
 		this.#show();
 	}
 
@@ -58,8 +80,10 @@ export class Board {
 		for (const [id, { positionId }] of this.#byRun)
 			if (present.has(positionId) && present.get(positionId) !== id) this.#byRun.delete(id);
 		for (const row of rows) this.#byRun.set(row.runId, row);
+		for (const id of [...gone, ...present.values()]) this.#known?.add(id);
 		this.counts = counts;
-		this.fresh = new Set(rows.map(({ runId }) => runId));
+		this.#counted++;
+		this.fresh = new Set(present.values());
 		this.#show();
 	}
 

@@ -1,5 +1,5 @@
 export { default as BindAnyway } from './BindAnyway.svelte';
-export { Board, standingOfRow, type BoardCounts, type BoardRow } from './board.svelte';
+export { Board, standingOfRow, type BoardCounts, type BoardPage, type BoardRow } from './board.svelte';
 export { default as Crossing } from './Crossing.svelte';
 export { default as ExpectedEnd } from './ExpectedEnd.svelte';
 export { default as FailureGroups } from './FailureGroups.svelte';

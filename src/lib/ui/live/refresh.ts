@@ -50,29 +50,45 @@ interface Loading {
 	readonly rest?: number;
 }
 
-/** Loads a page's data again each time it is told to; what it is told while it loads is one load more. */
-export function refresher({ key = 'limen:live', rest = 0 }: Loading = {}): {
+interface Refresher {
 	readonly refresh: () => void;
 	readonly stop: () => void;
-} {
-	let loading = false;
+}
+
+/** Loads a page's data again each time it is told to; what it is told while it loads is one load more. */
+export function refresher({ key = 'limen:live', rest = 0 }: Loading = {}): Refresher {
+	return oneByOne(async (isStopped) => {
+		await Promise.all(unanswered);
+		if (isStopped()) return;
+		await loadAnew(key);
+		if (rest > 0) await pause(rest);
+	});
+}
+
+/** Not all who failed in one moment try again in one. */
+const AGAIN_MS = 1_000;
+
+/** Works each time it is told to, once at a time; what it is told meanwhile is once more, and so is what fails. */
+export function oneByOne(work: (isStopped: () => boolean) => Promise<void>): Refresher {
+	let working = false;
 	let again = false;
 	let stopped = false;
 	const load = async () => {
 		again = true;
-		if (loading) return;
-		loading = true;
+		if (working) return;
+		working = true;
 		while (again && !stopped) {
 			again = false;
-			await Promise.all(unanswered);
-			if (stopped) break;
-			await loadAnew(key);
-			if (rest > 0) await new Promise((resolve) => setTimeout(resolve, rest));
+			await work(() => stopped).catch(async () => {
+				again = true;
+				await pause(AGAIN_MS + Math.random() * AGAIN_MS);
+			});
 		}
-		loading = false;
+		working = false;
 	};
 	return { refresh: () => void load(), stop: () => void (stopped = true) };
 }
+const pause = (milliseconds: number) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 
 /**
  * Loads a page's data again whenever one of the topics changes. Where `mayBeBehind` says that something was under way when the

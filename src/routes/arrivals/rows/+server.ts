@@ -1,12 +1,16 @@
 import { json } from '@sveltejs/kit';
-import { arrivals } from '$lib/server/runs';
+import * as v from 'valibot';
+import { arrivalsAfter, standingCounts } from '$lib/server/runs';
 import { withEnds } from '$lib/server/watch';
 import type { RequestHandler } from './$types';
 
 const PAGE = 500;
 
-/** Arrivals a page at a time, for what did not come with the page itself. */
-export const GET: RequestHandler = async ({ url, locals }) => {
-	const offset = Math.max(0, Math.min(1_000_000, Math.floor(Number(url.searchParams.get('offset'))) || 0));
-	return json(await withEnds(await arrivals({ customerId: locals.customerId, offset, limit: PAGE })));
+/** All that is on the board, a page at a time: the first says how many stand how, each after which run the next begins. */
+export const GET: RequestHandler = async ({ url, locals: { customerId } }) => {
+	const given = v.safeParse(v.pipe(v.string(), v.uuid()), url.searchParams.get('after'));
+	const after = given.success ? given.output : null;
+	const counts = after === null ? await standingCounts(customerId) : null;
+	const rows = await withEnds(await arrivalsAfter(customerId, after, PAGE));
+	return json({ rows, counts, next: rows.length < PAGE ? null : rows.at(-1)!.runId });
 };

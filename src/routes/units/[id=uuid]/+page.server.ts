@@ -6,7 +6,7 @@ import { correctClaimCode, giveUp, predecessorsOf, unitById } from '$lib/server/
 import { maySee } from '$lib/server/people';
 import { boundUnit, restartUnit } from '$lib/server/send';
 import { storyOf } from '$lib/server/story';
-import { adviceOn, arrivalsOf, lastServed } from '$lib/server/runs';
+import { adviceOn, arrivalAt, lastServed } from '$lib/server/runs';
 import {
 	bindUnit,
 	retryRun,
@@ -45,7 +45,9 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 			storyOf(unit.id, { records: maySee(locals, 'see records', unit.customerId) }),
 			connectionOf(unit.id),
 			seesConfiguration ? lastServed(unit.id) : undefined,
-			unit.runId ? arrivalsOf([unit.runId]).then(withEnds) : Promise.resolve([]),
+			unit.positionId
+				? arrivalAt(unit.positionId).then((one) => withEnds(one ? [one] : []))
+				: Promise.resolve([]),
 			unit.positionId ? Promise.resolve([]) : openPositionsFor(unit.id),
 			predecessorsOf(unit.id),
 			seesConfiguration ? driftOf(unit.id) : undefined,
