@@ -13,6 +13,11 @@ const ONE_CONNECTION = ['ArrowFunctionExpression', 'FunctionExpression', 'Functi
 	message: 'Inside a transaction ask through it (trx), not through another connection (database()).'
 }));
 
+/** What is stored or compared beside the database's own time goes by no other clock. */
+const ONE_CLOCK = ["CallExpression[callee.object.name='Date'][callee.property.name='now']", "NewExpression[callee.name='Date'][arguments.length=0]"].map(
+	(selector) => ({ selector, message: 'Ask timeNow() of the database what time it is.' })
+);
+
 export default ts.config(
 	{ ignores: ['build/', '.svelte-kit/', '.limen/', 'node_modules/', 'test-results/'] },
 	js.configs.recommended,
@@ -33,6 +38,11 @@ export default ts.config(
 	{
 		files: ['**/*.svelte', '**/*.svelte.ts'],
 		languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } }
+	},
+	{
+		files: ['src/lib/server/**/*.ts', 'src/routes/**/*.ts', 'src/hooks.server.ts'],
+		ignores: ['src/lib/server/database/clock.ts', '**/*.spec.ts'],
+		rules: { 'no-restricted-syntax': ['error', ...ONE_CONNECTION, ...ONE_CLOCK] }
 	},
 	{
 		files: ['**/*.spec.ts', 'tests/**/*.ts'],

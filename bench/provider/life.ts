@@ -17,7 +17,7 @@ insert into intention (id, unit_id, position_id, customer_id, run_id, revision_i
 insert into send (id, unit_id, position_id, customer_id, run_id, revision_id, intended, before, timer, token, discards, state, committed_at, found, found_at, found_anew, confirm_answered, back_answered, look_at, asked_by, asked_at, ended_at, kind)
 	select gen_random_uuid(), u.id, position_id, customer_id, run_id, released_revision_id, '${sealed}', '${sealed}', interval '5 minutes', gen_random_uuid()::text, false, 'confirmed',
 		at, 'intended', at, true, true, true, at, 'Maren Aldous', at, at + interval '2 minutes', 'due'
-	from made_online u join profile on profile.name = u.profile cross join generate_series(1, 4) turn cross join lateral (select now() - make_interval(days => (turn * 80 + n % 70)::int, mins => (n % 1000)::int) as at) t;`);
+	from made_online u join profile on profile.name = u.profile cross join generate_series(4, 1, -1) turn cross join lateral (select now() - make_interval(days => (turn * 80 + n % 70)::int, mins => (n % 1000)::int) as at) t;`);
 	const [whole, next] = [packed(text, null), packed(`${text}\nmore`, text)];
 	await say(
 		`insert into archive_version (id, unit_id, customer_id, position_id, number, at, seen_at, how, by_whom, firmware, digest, packed, is_whole, lines, bytes)

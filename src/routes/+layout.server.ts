@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { ownWork } from '$lib/server/jobs';
 import { customers } from '$lib/server/plan';
 import type { LayoutServerLoad } from './$types';
@@ -6,7 +7,7 @@ export const load: LayoutServerLoad = async ({ locals, depends }) => {
 	depends('limen:customers', 'limen:work');
 	const { person } = locals;
 	return {
-		now: Date.now(),
+		now: timeNow(),
 		person: person && {
 			id: person.id,
 			name: person.name,

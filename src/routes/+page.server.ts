@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import * as v from 'valibot';
 import { callersAtDoor, likelyPair, awayAction } from '$lib/server/door';
 import { countUnbound } from '$lib/server/intake';
@@ -38,7 +39,7 @@ const SOON_MS = 48 * 3_600_000;
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
 	depends('limen:live');
-	const now = Date.now();
+	const now = timeNow();
 	const [stuck, through, counts, callers, counted, due, unbound, tight, silent, unreachable] =
 		await Promise.all([
 			arrivals({ customerId: locals.customerId, needsPerson: true, limit: MOST_STUCK }),
@@ -52,8 +53,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 			notHeard(locals.customerId, MOST_NOT_HEARD),
 			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
 		]);
-	const silentCount =
-		silent.length < MOST_NOT_HEARD ? silent.length : await countNotHeard(locals.customerId);
+	const silentCount = silent.length < MOST_NOT_HEARD ? silent.length : await countNotHeard(locals.customerId);
 	const keyEnds = maySee(locals, 'manage people', null) ? await keyEndsSoon() : null;
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
 	const [told, drifted, behind, stopped, lost] = await Promise.all([

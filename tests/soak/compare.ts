@@ -17,7 +17,7 @@ const { rows } = await database().raw(
 	`select unit.serial, model.dialect, model.dialect_rules as rules, given.rendering from binding join unit on unit.id = binding.unit_id
 	join model on model.id = unit.model_id
 	join lateral (
-		select s.rendering from served s where s.position_id = binding.position_id and s.unit_id = binding.unit_id order by s.at desc limit 1
+		select s.rendering from served s where s.position_id = binding.position_id and s.unit_id = binding.unit_id order by s.turn desc limit 1
 	) given on true order by unit.serial`
 );
 for (const { serial, dialect, rules, rendering } of rows as {

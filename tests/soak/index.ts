@@ -16,8 +16,6 @@ export interface Wanted {
 	readonly seed: number;
 	/** Between one trouble and the next. */
 	readonly troubleEverySeconds: number;
-	/** Whether the application's clock jumps, too. */
-	readonly clockJumps: boolean;
 	readonly say: (words: string) => void;
 }
 export interface Found {
@@ -49,7 +47,6 @@ export async function soak({
 	units,
 	seed,
 	troubleEverySeconds,
-	clockJumps,
 	say
 }: Wanted): Promise<Found> {
 	const chance = chances(seed);
@@ -62,7 +59,7 @@ export async function soak({
 	const fleet = new Fleet(here);
 	let screens: Screens | null = null;
 	try {
-		if (clockJumps) here.withClock();
+		here.withClock();
 		await here.start();
 		const { cookie, customerId } = await planted(here);
 		const acts = ['see', 'claim', 'bind', 'unbind', 'retry', 'prove'];
@@ -73,7 +70,7 @@ export async function soak({
 		const from = Date.now();
 		for (let at = 0; at < units; at += 50) await people.arrive(positions.slice(at, at + 50));
 		say(`${counted(units, 'unit')} claimed and bound in ${seconds(from)} s; they come online.`);
-		const trouble = new Trouble(here, fleet, chance, clockJumps);
+		const trouble = new Trouble(here, fleet, chance);
 		people.start(3, 2);
 		screens = await Screens.open(here, cookie, chance);
 		trouble.start(troubleEverySeconds * 1_000);

@@ -19,7 +19,6 @@ export async function run(parameters: readonly string[]): Promise<void> {
 	say(`A soak of ${wanted.minutes} minutes with ${wanted.units} units; its seed is ${wanted.seed}.`);
 	const { faults, slow } = await soak({
 		...wanted,
-		clockJumps: parameters.includes('--clock'),
 		troubleEverySeconds: Math.min(TROUBLE_EVERY_SECONDS, wanted.minutes * 10),
 		say
 	});

@@ -23,7 +23,6 @@ export interface Sample {
 /** So long after it is back what waited meanwhile still is slow. */
 const CATCHING_UP_MS = 10_000;
 const FURTHEST_JUMP_MS = 120_000;
-const JUMP = 'the clock of the application';
 
 /** Kills with -9, cuts and ends, one thing at a time. */
 export class Trouble {
@@ -35,8 +34,7 @@ export class Trouble {
 	constructor(
 		private readonly here: Installation,
 		private readonly fleet: Fleet,
-		private readonly chance: () => number,
-		private readonly clockJumps: boolean
+		private readonly chance: () => number
 	) {}
 
 	readonly #kinds: Readonly<Record<string, () => Promise<void>>> = {
@@ -52,7 +50,7 @@ export class Trouble {
 			);
 		},
 		'the power of all units': () => this.fleet.restart(),
-		[JUMP]: () => this.#jump()
+		'the clock of the application': () => this.#jump()
 	};
 
 	/** Forward or back by up to two minutes, from wherever it stood. */
@@ -64,9 +62,7 @@ export class Trouble {
 
 	/** Once every so many milliseconds, each kind in its turn; and a look at what the processes have. */
 	start(everyMs: number): void {
-		const kinds = Object.entries(this.#kinds)
-			.filter(([what]) => this.clockJumps || what !== JUMP)
-			.sort(() => this.chance() - 0.5);
+		const kinds = Object.entries(this.#kinds).sort(() => this.chance() - 0.5);
 		const trouble = async () => {
 			for (let turn = 0; ; turn++) {
 				await this.#pause(everyMs);

@@ -1,3 +1,4 @@
+import { timeNow } from './database';
 import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { BootstrapServer } from '../../core/bootstrap';
@@ -57,7 +58,7 @@ async function make(folder: string, certificateFile: string, keyPath: string): P
 			'localhost'
 		].flatMap((name) => (name ? [name.replace(/^\[|\]$/g, '')] : []))
 	);
-	const now = Date.now();
+	const now = timeNow();
 	const { key, chain } = await issue({
 		subject: 'CN=Limen bootstrap server',
 		// A clock that is a little behind must not make the certificate one of the future

@@ -7,7 +7,7 @@ import {
 	openMetricsContentType,
 	Registry
 } from 'prom-client';
-import { BOOTSTRAP, database, runAs } from './database';
+import { BOOTSTRAP, database, runAs, timeNow } from './database';
 import { heldHere } from './connections';
 import { eventCounts } from './events';
 import { taskCounts } from './jobs';
@@ -74,7 +74,7 @@ new Gauge({
 		oldestJob.reset();
 		for (const { task, oldest, ...states } of counted) {
 			for (const [state, count] of Object.entries(states)) this.set({ task, state }, count);
-			oldestJob.set({ task }, oldest === null ? 0 : (Date.now() - oldest.getTime()) / 1000);
+			oldestJob.set({ task }, oldest === null ? 0 : (timeNow() - oldest.getTime()) / 1000);
 		}
 	}
 });

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import * as v from 'valibot';
 import { RUN_STEPS } from '$core/onboarding';
 import { counted } from '$core/text';
@@ -35,7 +36,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		failureGroups(locals.customerId),
 		callersAtDoor(locals.customerId, 20),
 		turnedAway(locals.customerId),
-		week ? cameThrough(locals.customerId, MOST_THROUGH, new Date(Date.now() - WEEK_MS)).then(withEnds) : null
+		week ? cameThrough(locals.customerId, MOST_THROUGH, new Date(timeNow() - WEEK_MS)).then(withEnds) : null
 	]);
 	return {
 		rows: await withEnds(rows),

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import * as v from 'valibot';
 import { conflictsOf, dayOf, settle, wouldSwap } from '$lib/server/day';
 import { formAction, oneId } from '$lib/server/forms';
@@ -15,7 +16,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	const also = v.safeParse(ids, url.searchParams.getAll('site'));
 	const person = locals.person!;
 	const [day, conflicts] = await Promise.all([
-		dayOf(person.id, also.success ? also.output : [], Date.now()).then(dayWithEnds),
+		dayOf(person.id, also.success ? also.output : [], timeNow()).then(dayWithEnds),
 		conflictsOf(person.id)
 	]);
 	return { day, conflicts };

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import * as v from 'valibot';
 import { checkPhrase } from '$core/onboarding';
 import { refuse } from '$lib/server/act';
@@ -15,7 +16,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	demand(locals, 'bind');
 	depends('limen:live');
 	const heard = (url.searchParams.get('q') ?? '').slice(0, LONGEST);
-	const pairs = await phonePairs(heard, locals.customerId, Date.now());
+	const pairs = await phonePairs(heard, locals.customerId, timeNow());
 	return {
 		heard,
 		pairs: await withWarnings(pairs, ({ unit, position }) => ({ unitId: unit.id, positionId: position.id }))

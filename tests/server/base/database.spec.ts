@@ -3,7 +3,7 @@ import { expect } from 'chai';
 import { RUN_STEPS, STEP_MOVES } from '../../../src/core/onboarding';
 import { DIALECTS } from '../../../src/core/config';
 import { VERDICTS } from '../../../src/core/intake';
-import { database, drawSchema, grouped, SETUP } from '../../../src/lib/server/database';
+import { database, drawSchema, grouped, SETUP, timeNow } from '../../../src/lib/server/database';
 import { subscribe, notify, type Change } from '../../../src/lib/server/live';
 import { insertRun } from '../../../src/lib/server/runs';
 import { readSettings } from '../../../src/lib/server/settings';
@@ -15,6 +15,23 @@ describe('what the database itself holds', () => {
 		expect(drawn).to.equal(readFileSync('docs/schema.md', 'utf8'));
 		for (const [, room] of drawn.matchAll(/^## (.+)$/gm))
 			expect(existsSync(`src/lib/server/${room}`), room).to.equal(true);
+	});
+
+	it('says what time it is, whatever the machine’s own clock says', async () => {
+		const own = Date.now;
+		const asked = async () =>
+			Number((await unwalled().raw('select extract(epoch from clock_timestamp()) * 1000 as at')).rows[0].at);
+		Date.now = () => own() - 3_600_000;
+		try {
+			await database()('run').first('id');
+			const [before, said, after] = [await asked(), timeNow(), await asked()];
+			expect(said).to.be.within(before - 1_000, after + 1_000);
+			const { runId } = await boundUnit();
+			const run = await unwalled()('run').where({ id: runId }).first('since', 'begun_at');
+			expect(Math.abs(run.since.getTime() - run.begun_at.getTime())).to.be.lessThan(10_000);
+		} finally {
+			Date.now = own;
+		}
 	});
 
 	it('knows the moves of a run just as core does', async () => {

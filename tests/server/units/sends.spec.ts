@@ -58,6 +58,9 @@ describe('a confirmed send', () => {
 		expect(gateway.changes.isPending).to.equal(false);
 		expect(must(await lookBeforeSending(unit.unitId, true)).isSame).to.equal(true);
 		expect((await lastServed(unit.unitId))!.rendering).to.include('new-name');
+		// A clock that was put back does not make an older one of it
+		await unwalled()('send').where({ id: sendId }).update({ committed_at: new Date(0) });
+		expect((await lastServed(unit.unitId))!.rendering).to.include('new-name');
 		const acts = await unwalled()('ledger_entry').where({ subject_id: unit.unitId }).pluck('act');
 		expect(acts).to.include.members(['send', 'send ended']);
 		const { rows } = await unwalled().raw(

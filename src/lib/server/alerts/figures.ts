@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import { readingsOf, ruleWords, type FigureRule } from '../../../core/alerts';
 import { figureWords, FIGURES, readKey, SLOT_MS } from '../../../core/health';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { endAlerts, quietOf, rulesAbout, type Ruled } from './watching';
 import { raise } from './raise';
 
@@ -23,7 +23,7 @@ const TURNS = SLOT_MS / 60_000;
  * Holds figures against their limits: of those units that were read in the minute before, so that a fleet is spread over
  * the stretch. What begins is told unless something is being done at the unit; what is back ends. Runs as BOOTSTRAP.
  */
-export async function watchFigures(now = new Date()): Promise<void> {
+export async function watchFigures(now = new Date(timeNow())): Promise<void> {
 	const rules = await rulesAbout('figure');
 	if (rules.length === 0) return;
 	const turn = (Math.floor(now.getTime() / 60_000) + TURNS - 1) % TURNS;

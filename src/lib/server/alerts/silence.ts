@@ -1,7 +1,7 @@
 import { group } from 'd3';
 import { gatheredByTunnels, rootsOf } from '../../../core/alerts';
 import { counted } from '../../../core/text';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { endAlerts, quietOf, rulesAbout } from './watching';
 import { raise } from './raise';
 
@@ -23,7 +23,7 @@ interface Away {
  * Tells of units that are not heard for as long as their rule says: of a site one alert for each cause, not for each unit.
  * It goes on while its unit is away; those that are away because of it come and go with it. Runs as BOOTSTRAP.
  */
-export async function watchSilence(now = new Date()): Promise<void> {
+export async function watchSilence(now = new Date(timeNow())): Promise<void> {
 	const rules = await rulesAbout('not heard');
 	await database().transaction(async (trx) => {
 		const { rows } = await trx.raw(

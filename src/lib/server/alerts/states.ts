@@ -1,6 +1,6 @@
 import { counted } from '../../../core/text';
 import type { AlertRule } from '../../../core/alerts';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { raise } from './raise';
 import { endAlerts, quietOf, rulesAbout, type Ruled } from './watching';
 
@@ -43,7 +43,7 @@ interface Found {
 }
 
 /** Tells of units by how they stand. Nothing begins while something is being done at the unit. Runs as BOOTSTRAP. */
-export async function watchStates(now = new Date()): Promise<void> {
+export async function watchStates(now = new Date(timeNow())): Promise<void> {
 	for (const about of Object.keys(FOUND) as StateRule['about'][])
 		for (const ruled of await rulesAbout(about)) await watchState(ruled, now);
 }

@@ -1,5 +1,5 @@
 import { fillByRules, type FillingRule, type FreeUnit, type OpenPlace } from '../../../core/onboarding';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import type { Actor } from '../ledger';
 import { bindMany, type BoundMany } from './many';
 import type { Pairing } from './pairing';
@@ -42,7 +42,7 @@ export async function fillings(
 	]);
 	const places = new Map(open.flatMap((place) => (taken.has(place.id) ? [] : [[place.id, place]])));
 	const serials = new Map(units.map(({ id, serial }) => [id, serial]));
-	const found = fillByRules(units, [...places.values()], rules, Date.now()).map((filling) => {
+	const found = fillByRules(units, [...places.values()], rules, timeNow()).map((filling) => {
 		const { name, siteName } = places.get(filling.positionId)!;
 		const serial = serials.get(filling.unitId)!;
 		return { ...filling, serial, place: `${name} at ${siteName}`, byRule: true };

@@ -3,7 +3,7 @@ import { counted } from '../../../core/text';
 import type { Verdict, WantedPlace } from '../../../core/intake';
 import { nearestFirst, type OpenPlace } from '../../../core/onboarding';
 import type { Act } from '../act';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { fillings } from './filling';
 import { wordsOf, type Said } from '../jobs';
@@ -177,7 +177,7 @@ async function openByProfile(customerId: string, profiles: readonly string[]): P
 			and not exists (select from binding where position_id = position.id)`,
 		[customerId, [...new Set(profiles.map((name) => name.toLowerCase()))]]
 	);
-	return (rows as ProfilePlace[]).sort(nearestFirst(Date.now()));
+	return (rows as ProfilePlace[]).sort(nearestFirst(timeNow()));
 }
 
 /** Gives the first open position of a profile, at a site or anywhere, that was not given and is in no other row's name. */

@@ -11,7 +11,7 @@ import {
 } from '../../../core/bootstrap';
 import { done, refuse, type Act } from '../act';
 import { bootstrapServer } from '../certificates';
-import { BOOTSTRAP, database, runAs } from '../database';
+import { BOOTSTRAP, database, runAs, timeNow } from '../database';
 import { manyIds } from '../forms';
 import { enterInLedger, type Actor } from '../ledger';
 import { recordAll } from '../runs';
@@ -105,7 +105,7 @@ async function bundle(
 				'base64'
 			);
 	}
-	const at = new Date();
+	const at = new Date(timeNow());
 	const listed = units.map(({ serial, place, goodUntil }) => ({ serial, place, goodUntil: goodUntil! }));
 	files[SHEET] = strToU8(
 		bundleSheet(kind, listed, { by: actor.name, at, server: bootstrapUri(bootstrapServer()) })

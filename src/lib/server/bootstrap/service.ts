@@ -12,7 +12,7 @@ import {
 	type Onboarding,
 	type ReportProgress
 } from '../../../core/bootstrap';
-import { BOOTSTRAP, database, grouped, isRefusal } from '../database';
+import { BOOTSTRAP, database, grouped, isRefusal, timeNow } from '../database';
 import { record, type Happening } from '../runs';
 import { imageAddress } from '../firmware';
 import { hidingAt, renderPosition, strandingAt, renderingSources, type RenderingSource } from '../profile';
@@ -68,7 +68,7 @@ export async function whereToAsk(
 	if (before < MOST_SENT_ON_KEPT)
 		await record({
 			runId,
-			event: { kind: 'redirect', at: Date.now() },
+			event: { kind: 'redirect', at: timeNow() },
 			words: given
 				? `${bootstrapUri(bootstrapServer())}${'ownership-voucher' in given ? ', signed' : ''}.${before < MOST_SENT_ON ? '' : ` This was said ${before + 1} times, and it did not come: it does not get there, does not believe it, or goes in a circle.`}`
 				: 'It was told nothing: it believes its maker’s vouchers alone, and there is none for it yet.',
@@ -112,7 +112,7 @@ export async function bootstrappingData(
 	const prepared = await toBecome(unit.positionId, unit.unitId, version);
 	const call: Happening = {
 		runId,
-		event: { kind: 'call', at: Date.now() },
+		event: { kind: 'call', at: timeNow() },
 		words: describe(asking),
 		facts: { address, ...(version && { version }) },
 		...(prepared.ok && { served: prepared.served })
@@ -121,7 +121,7 @@ export async function bootstrappingData(
 	if (!prepared.ok) {
 		await record({
 			runId,
-			event: { kind: 'withheld', at: Date.now(), words: prepared.words },
+			event: { kind: 'withheld', at: timeNow(), words: prepared.words },
 			words: prepared.words
 		});
 		return null;
@@ -155,7 +155,7 @@ export async function recordProgress(unit: ExpectedUnit, report: ReportProgress)
 	}));
 	const said: Happening = {
 		runId: unit.runId,
-		event: { kind: 'report', at: Date.now(), type, words },
+		event: { kind: 'report', at: timeNow(), type, words },
 		words
 	};
 	if (!hostKeys?.length) return void (await record(said));

@@ -4,7 +4,7 @@ import type { Duplex } from 'node:stream';
 import type { Client } from 'ssh2';
 import type { Dialect } from '../../../core/config';
 import { afterBreak, ERRAND_KINDS, RoundTrip, type ErrandKind } from '../../../core/errand';
-import { BOOTSTRAP, database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped, timeNow } from '../database';
 import { onBeat, onRebirth, thisProcess } from '../jobs';
 import { notify, notifyEach, subscribe } from '../live';
 import { log } from '../log';
@@ -67,7 +67,7 @@ export async function hold(
 	stream: Duplex,
 	{ address, way, trip }: Pick<Held, 'address' | 'way' | 'trip'>
 ): Promise<Held> {
-	const one: Held = { unit, client, address, way, trip, heardAt: Date.now(), session: randomUUID() };
+	const one: Held = { unit, client, address, way, trip, heardAt: timeNow(), session: randomUUID() };
 	const before = held.get(unit.unitId);
 	held.set(unit.unitId, one);
 	before?.client.end();

@@ -3,7 +3,7 @@ import type { Duplex } from 'node:stream';
 import type { Client } from 'ssh2';
 import { RoundTrip } from '../../../core/errand';
 import { cleanText } from '../../../core/text';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { notify } from '../live';
 import { log } from '../log';
 import { hold, type KnownUnit, type Way } from './held';
@@ -36,7 +36,7 @@ export async function welcome(
 	stream: Duplex
 ): Promise<void> {
 	const held = await hold(unit, client, stream, { ...from, trip: timed(stream) });
-	stream.on('data', () => (held.heardAt = Date.now()));
+	stream.on('data', () => (held.heardAt = timeNow()));
 	for (const one of welcomes) await one(unit);
 	nudge(unit.unitId);
 }

@@ -1,3 +1,4 @@
+export { timeNow } from './clock';
 export * from './connection';
 export * from './enqueue';
 export * from './group';

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 /** A connection of PostgreSQL's client, as far as its prepared statements go. */
 export interface Preparing {
 	readonly connection: { readonly parsedStatements: Record<string, string> };
-	query(text: string, values?: readonly string[]): Promise<unknown>;
+	query(text: string, values?: readonly string[]): Promise<{ readonly rows: readonly unknown[] }>;
 }
 
 /** Statements that may be kept; the others change nothing by it, or hold several at once. */

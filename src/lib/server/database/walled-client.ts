@@ -1,6 +1,7 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { createRequire } from 'node:module';
 import type { Knex } from 'knex';
+import { isClockOld, readClock } from './clock';
 import { databaseSettings, identity } from './identity';
 import { isOutdated, Statements, type Preparing } from './statements';
 
@@ -67,6 +68,7 @@ export class WalledClient extends PostgresClient {
 				connection.limenIdentity = wanted;
 			}
 		}
+		if (!connection.limenInTransaction && isClockOld()) await readClock(connection);
 		if (BEGINS.test(query.sql)) connection.limenInTransaction = true;
 		const result = await kept(connection, query, settings[0], (one) => super._query(connection, one));
 		if (ENDS.test(query.sql)) connection.limenInTransaction = false;

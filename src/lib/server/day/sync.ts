@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import { clockOff, correctedTime } from '../../../core/day';
 import { done, type Act } from '../act';
 import { TakenBack } from '../change';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { enterInLedger } from '../ledger';
 import { notify } from '../live';
 import { bindIn, changeBinding } from '../binding';
@@ -26,7 +26,7 @@ export async function takeOver(
 	phoneNow: number,
 	actor: Technician
 ): Promise<readonly EntryOutcome[]> {
-	const serverNow = Date.now();
+	const serverNow = timeNow();
 	const outcomes: EntryOutcome[] = [];
 	for (const entry of [...entries].sort((a, b) => a.at - b.at))
 		outcomes.push(

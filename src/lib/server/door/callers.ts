@@ -1,7 +1,7 @@
 import { dayOf } from '../../../core/text';
 import { whyThere } from '../../../core/onboarding';
 import { done, refuse, type Act } from '../act';
-import { BOOTSTRAP, database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped, timeNow } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { CHANNEL, notifications, notify } from '../live';
 
@@ -174,7 +174,7 @@ async function likelyPlaces(unitIds: readonly string[]): Promise<ReadonlyMap<str
 		where unit.id = any(?::uuid[])`,
 		[[...unitIds]]
 	);
-	const now = Date.now();
+	const now = timeNow();
 	return new Map(
 		(
 			rows as (LikelyPlace & {

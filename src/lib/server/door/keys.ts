@@ -1,6 +1,6 @@
 import * as v from 'valibot';
 import { done, refuse, type Act } from '../act';
-import { BOOTSTRAP, database, isRefusal, runAs } from '../database';
+import { BOOTSTRAP, database, isRefusal, runAs, timeNow } from '../database';
 import { oneId } from '../forms';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -83,7 +83,7 @@ export async function letInByKey(
 				await recordAll(trx, [
 					{
 						runId: unit.runId,
-						event: { kind: 'key', at: Date.now() },
+						event: { kind: 'key', at: timeNow() },
 						words,
 						facts: { hostKeys: [{ algorithm, key }] }
 					}

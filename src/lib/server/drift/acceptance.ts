@@ -66,7 +66,7 @@ export async function openFindings(knex: Knex, ids: readonly string[]): Promise<
 		from finding join unit on unit.id = finding.unit_id join binding on binding.unit_id = unit.id and binding.position_id = finding.position_id
 		join position on position.id = finding.position_id join site on site.id = position.site_id
 		join lateral (
-			select rendering, checks from served where served.position_id = finding.position_id and served.unit_id = finding.unit_id order by at desc limit 1
+			select rendering, checks from served where served.position_id = finding.position_id and served.unit_id = finding.unit_id order by turn desc limit 1
 		) given on true
 		where finding.id = any (?::uuid[]) and finding.ended_at is null order by finding.id`,
 		[[...ids]]

@@ -67,7 +67,7 @@ const withGiven = async (units: readonly Changed[]): Promise<Given[]> => {
 		`select wanted.*, given.rendering, given.revision_id as "givenRevision", coalesce(unit.reported_version, '') as version
 		from jsonb_to_recordset(?::jsonb) as wanted("unitId" uuid, "customerId" uuid, "positionId" uuid, inputs text) join unit on unit.id = wanted."unitId"
 		join lateral (
-			select rendering, revision_id from served where served.position_id = wanted."positionId" and served.unit_id = unit.id order by at desc limit 1
+			select rendering, revision_id from served where served.position_id = wanted."positionId" and served.unit_id = unit.id order by turn desc limit 1
 		) given on true`,
 		[JSON.stringify(units)]
 	);

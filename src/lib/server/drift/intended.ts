@@ -8,7 +8,7 @@ import {
 } from '../../../core/drift';
 import type { ReportDocument } from '../../../core/report';
 import { counted } from '../../../core/text';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 
 /** A unit with when it was as intended. */
 export interface IntendedUnit {
@@ -50,7 +50,7 @@ export async function intendedBetween(
 		readonly siteId?: string | null;
 	}
 ): Promise<IntendedReport> {
-	const until = new Date(Math.min(to.getTime(), Date.now()));
+	const until = new Date(Math.min(to.getTime(), timeNow()));
 	const { rows } = await database().raw(
 		`with chosen as (
 			select unit.id, unit.serial, site.name as "siteName", position.name as "positionName", customer.name as "customerName", site.time_zone as "timeZone"
@@ -127,7 +127,7 @@ export function intendedDocument(report: IntendedReport, customer: string): Repo
 		customer,
 		title: 'As intended, from when to when',
 		subtitle: `${said(from)} to ${said(to)}, times of ${zone}`,
-		foot: `Made ${said(Date.now())}`,
+		foot: `Made ${said(timeNow())}`,
 		blocks: [
 			{
 				kind: 'facts',

@@ -1,3 +1,4 @@
+import { timeNow } from '../database';
 import * as v from 'valibot';
 import { done, refuse, type Act } from '../act';
 import { changing, TakenBack } from '../change';
@@ -10,9 +11,9 @@ export const leaveSchema = v.object({
 	until: v.pipe(
 		v.string('Until which day?'),
 		v.isoDate('Until which day?'),
-		v.check((day) => Date.parse(day) >= Date.now() - 2 * 86_400_000, 'That day is over.'),
+		v.check((day) => Date.parse(day) >= timeNow() - 2 * 86_400_000, 'That day is over.'),
 		v.check(
-			(day) => Date.parse(day) <= Date.now() + MOST_DAYS * 86_400_000,
+			(day) => Date.parse(day) <= timeNow() + MOST_DAYS * 86_400_000,
 			'A year at most; look again then.'
 		)
 	),

@@ -4,7 +4,7 @@ import { findingsBetween, UNSAVED, type Finding, type Looked, type Place } from 
 import type { TwoConfigs } from '../../../core/config';
 import { cleanText } from '../../../core/text';
 import { isSameText, newestOf, type Kept } from '../archive';
-import { database, enqueue } from '../database';
+import { database, enqueue, timeNow } from '../database';
 import { keyedHash, sameHash, unseal } from '../keys';
 import { notifyEach } from '../live';
 import { renderingSources, type RenderingSource } from '../profile';
@@ -29,7 +29,7 @@ async function intendedOf(trx: Knex, unitIds: readonly string[]): Promise<Readon
 		from binding join run on run.id = binding.run_id and run.outcome = 'through'
 		join lateral (
 			select rendering from served where served.position_id = binding.position_id and served.unit_id = binding.unit_id
-			order by at desc limit 1
+			order by turn desc limit 1
 		) intended on true
 		where binding.unit_id = any (?::uuid[])
 			and not exists (select from send where send.unit_id = binding.unit_id and send.ended_at is null and send.committed_at is not null)`,
@@ -75,7 +75,7 @@ export const orderLook = (trx: Knex, unitId: string): Promise<void> =>
 export const lookAgain = (unitId: string): Promise<void> =>
 	database().transaction(async (trx) => {
 		const head = await newestOf(trx, unitId);
-		if (head) await lookAt(trx, [{ ...head, at: new Date(), why: 'accepted' }]);
+		if (head) await lookAt(trx, [{ ...head, at: new Date(timeNow()), why: 'accepted' }]);
 	});
 
 /** What a look found: the same as the last one, where neither side has changed. */

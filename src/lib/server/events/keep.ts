@@ -1,7 +1,7 @@
 import { v7 as uuid } from 'uuid';
 import { readEvent, type SaidEvent } from '../../../core/events';
 import { maskSecrets } from '../../../core/profile';
-import { BOOTSTRAP, database, enqueue, runAs } from '../database';
+import { BOOTSTRAP, database, enqueue, runAs, timeNow } from '../database';
 import { notifyEach } from '../live';
 import { log } from '../log';
 import { countEvents } from './count';
@@ -28,7 +28,7 @@ let keeping: Promise<void> = Promise.resolve();
 /** Takes what somebody said. Never waits, and never grows past its bound. */
 export function take(sender: Sender, octets: Uint8Array): void {
 	if (waiting.length >= MOST_WAITING) return countEvents('too much at once');
-	waiting.push({ sender, octets, at: Date.now() });
+	waiting.push({ sender, octets, at: timeNow() });
 	timer ??= setTimeout(flush, TOGETHER_MS);
 }
 
@@ -140,7 +140,7 @@ const toldRow = (unit: SendingUnit, count: number): Row => ({
 	id: uuid(),
 	unit_id: unit.unitId,
 	customer_id: unit.customerId,
-	at: new Date(),
+	at: new Date(timeNow()),
 	said_at: null,
 	severity: 4,
 	facility: 5,
@@ -170,7 +170,7 @@ async function insert(rows: readonly Row[]): Promise<void> {
 			const due = Math.max(now + SETTLES_MS, (last ?? 0) + APART_MS);
 			toBeRead.set(unit, due);
 			const key = `${READ_CHANGED} ${unit}`;
-			await enqueue(trx, READ_CHANGED, { unit }, { key, due: new Date(Date.now() + due - now) });
+			await enqueue(trx, READ_CHANGED, { unit }, { key, due: new Date(timeNow() + due - now) });
 		}
 		await notifyEach(
 			trx,

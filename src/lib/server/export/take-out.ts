@@ -4,7 +4,7 @@ import { once } from 'node:events';
 import { Zip, ZipDeflate } from 'fflate';
 import pg from 'pg';
 import { done, refuse, type Act } from '../act';
-import { ownerUrl } from '../database';
+import { ownerUrl, timeNow } from '../database';
 import { CHECK, FORMAT, LEDGER_FILE, MANIFEST, rowsFile, type Manifest } from './manifest';
 import { keyOf, LEAST_PASSPHRASE, lock, locked, newSalt } from './passphrase';
 import { belongsTo, findShared, readCatalogue, selected, SHARED, type Catalogue } from './tables';
@@ -50,7 +50,13 @@ export async function takeOut(
 			if (about.rows > 0) files.push(about);
 		}
 		const manifest: Manifest = {
-			...{ format: FORMAT, version: 1, madeAt: new Date().toISOString(), customer, schema: catalogue.schema },
+			...{
+				format: FORMAT,
+				version: 1,
+				madeAt: new Date(timeNow()).toISOString(),
+				customer,
+				schema: catalogue.schema
+			},
 			...{ salt, check: lock(CHECK, key), files }
 		};
 		await zip.add(MANIFEST, [JSON.stringify(manifest, null, '\t')]);

@@ -42,7 +42,7 @@ export async function unitsAt(knex: Knex, siteId: string): Promise<HandoverRecor
 		from binding join position on position.id = binding.position_id join role on role.id = position.role_id
 		join unit on unit.id = binding.unit_id join model on model.id = unit.model_id
 		left join lateral (
-			select s.rendering from served s where s.position_id = position.id and s.unit_id = unit.id order by s.at desc limit 1
+			select s.rendering from served s where s.position_id = position.id and s.unit_id = unit.id order by s.turn desc limit 1
 		) given on true
 		where position.site_id = ? order by position.name`,
 		[siteId]

@@ -11,7 +11,7 @@ import {
 } from '../../../core/handover';
 import { exactly } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
-import { database, isRefusal } from '../database';
+import { database, isRefusal, timeNow } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
 import { printedReport } from '../paper';
@@ -186,7 +186,7 @@ async function record(
 			checks
 		}
 	};
-	const madeAt = toTheSecond(new Date()).toISOString();
+	const madeAt = toTheSecond(new Date(timeNow())).toISOString();
 	return {
 		format: 1,
 		id: uuid(),

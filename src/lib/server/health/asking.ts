@@ -1,7 +1,7 @@
 import { v7 as uuid } from 'uuid';
 import { ERRAND_KINDS } from '../../../core/errand';
 import { SLOT_MS } from '../../../core/health';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { notifyEach } from '../live';
 
 /** The minutes of a stretch: units are asked in turn, each in the same minute of every stretch. */
@@ -11,7 +11,7 @@ const TURNS = SLOT_MS / 60_000;
  * Asks each connected unit that came through how it does, whose turn this minute is. One that is still wanted to answer
  * from before is not asked twice. Runs as BOOTSTRAP.
  */
-export async function askHowTheyDo(now = new Date()): Promise<void> {
+export async function askHowTheyDo(now = new Date(timeNow())): Promise<void> {
 	const turn = Math.floor(now.getTime() / 60_000) % TURNS;
 	await database().transaction(async (trx) => {
 		const { rows } = await trx.raw(

@@ -1,5 +1,5 @@
 import { SLOT_MS } from '../../../core/health';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { currentSettings } from '../settings';
 
 /**
@@ -24,7 +24,7 @@ const summedUp = (whole: string): string =>
 	`jsonb_build_array(min(low)::real, (sum(middle * known) / sum(known))::real, max(high)::real, least(1, sum(known) / ${whole})::real)`;
 
 /** Gathers every hour that is over and was not gathered; done twice it does no harm. Runs as BOOTSTRAP. */
-export async function gatherHours(now = new Date()): Promise<void> {
+export async function gatherHours(now = new Date(timeNow())): Promise<void> {
 	for (let turn = 0; turn < MOST_HOURS; turn++) if (!(await gatherNextHour(now))) return;
 }
 
@@ -77,7 +77,7 @@ const gatherNextHour = (now: Date): Promise<boolean> =>
 	});
 
 /** Gathers each day that is over at some place and was not gathered: those of a zone together. Runs as BOOTSTRAP. */
-export async function gatherDays(now = new Date()): Promise<void> {
+export async function gatherDays(now = new Date(timeNow())): Promise<void> {
 	const { rows } = await database().raw(
 		`select z.zone, hours.until as hours, days.until as days,
 			case when days.until is null then (select min(at) from health_hour) end as first
@@ -126,7 +126,7 @@ const gatherDaysOf = (zone: string, from: Date, until: Date): Promise<void> =>
 	});
 
 /** Makes room for what is to come, and lets go what is older than it is kept. Runs as CLEAN_UP. */
-export async function keepHealth(since = new Date()): Promise<void> {
+export async function keepHealth(since = new Date(timeNow())): Promise<void> {
 	const { LIMEN_HEALTH_READINGS, LIMEN_HEALTH_HOURS, LIMEN_HEALTH_DAYS } = currentSettings();
 	await database().transaction((trx) =>
 		trx.raw('select limen_keep_health(:since::timestamptz, :readings, :hours, :days)', {

@@ -2,7 +2,7 @@ import { LRUCache } from 'lru-cache';
 import { figuresOf, SLOT_MS, type Answers, type Counted, type Figures } from '../../../core/health';
 import type { Ask } from '../../../core/pack';
 import { ConnectionBroke, type ClaimedErrand, type Dialogue } from '../connections';
-import { BOOTSTRAP, database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped, timeNow } from '../database';
 import { notifyEach } from '../live';
 import { isFactsDue, keepFacts } from './facts';
 
@@ -38,7 +38,7 @@ export async function readHealth({ unit }: ClaimedErrand, dialogue: Dialogue): P
 	const health = await rows('health');
 	const trip = dialogue.knows('health') ? performance.now() - began : null;
 	const answers: Answers = {
-		at: Date.now(),
+		at: timeNow(),
 		trip,
 		health: health?.[0],
 		ports: await rows('counters'),

@@ -7,7 +7,7 @@ import {
 	type Series,
 	type Span
 } from '../../../core/health';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { currentSettings } from '../settings';
 
 const TABLES: Readonly<Record<Grain, string>> = {
@@ -36,7 +36,7 @@ export async function seriesOf(
 	unitIds: readonly string[],
 	span: Span,
 	figures: readonly Figure[],
-	now = Date.now()
+	now = timeNow()
 ): Promise<{ readonly grain: Grain; readonly series: readonly SeriesOfUnit[] }> {
 	const grain = grainFor(span, now, healthKept());
 	const { rows } = await database().raw(

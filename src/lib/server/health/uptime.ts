@@ -6,7 +6,7 @@ import {
 	type Span,
 	type Uptime
 } from '../../../core/health';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 
 /**
  * Rows of units at sites with when they were away (core/health `UptimeRow`): of customers (null: of all), of one site (null:
@@ -43,7 +43,7 @@ export const UPTIME_ROWS = `select unit.id as "unitId", unit.serial, position.id
 export async function uptimes(
 	period: Span,
 	{ customers = null, siteId = null }: { customers?: readonly string[] | null; siteId?: string | null },
-	now = Date.now()
+	now = timeNow()
 ): Promise<readonly SiteUptime[]> {
 	const { rows } = await database().raw(UPTIME_ROWS, {
 		customers: customers && [...customers],
@@ -62,7 +62,7 @@ const NO_ZONE = 'UTC';
 export async function absencesOf(
 	unitId: string,
 	span: Span,
-	now = Date.now()
+	now = timeNow()
 ): Promise<{ readonly absences: readonly Absence[]; readonly uptime: Uptime; readonly zone: string }> {
 	const place = await database()('binding')
 		.join('position', 'position.id', 'binding.position_id')

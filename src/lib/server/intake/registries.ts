@@ -1,3 +1,4 @@
+import { timeNow } from '../database';
 import type { Knex } from 'knex';
 import * as v from 'valibot';
 import {
@@ -163,7 +164,7 @@ async function send(
 			(error as Error).name === 'TimeoutError' ? 'It does not answer in time.' : 'It cannot be reached.'
 		);
 	}
-	const retryAfter = readRetryAfter(response.headers.get('retry-after'), Date.now());
+	const retryAfter = readRetryAfter(response.headers.get('retry-after'), timeNow());
 	const { status } = response;
 	if (status === 429) return failed('It wants fewer requests.', retryAfter, status);
 	return response.ok ? { ok: true, text } : failed(`It answers with error ${status}.`, retryAfter, status);

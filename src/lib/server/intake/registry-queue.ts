@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import pLimit from 'p-limit';
 import { MOST_IN_REQUEST, pauseAfter, refusalWords, type RegistryResult } from '../../../core/intake';
-import { database, REGISTRY, runAs } from '../database';
+import { database, REGISTRY, runAs, timeNow } from '../database';
 import { unseal } from '../keys';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify, subscribe } from '../live';
@@ -239,7 +239,7 @@ async function noteFailure(
 	await trx('registry_state').insert({ maker_id: makerId }).onConflict('maker_id').ignore();
 	const before = await trx('registry_state').where({ maker_id: makerId }).forUpdate().first();
 	// Lanes that were asking at once fail at once: that is one failure
-	const already = before.paused_until !== null && before.paused_until > new Date();
+	const already = before.paused_until !== null && before.paused_until > new Date(timeNow());
 	const failures = before.failures + (already ? 0 : 1);
 	await trx('registry_state')
 		.where({ maker_id: makerId })

@@ -1,4 +1,4 @@
-import { database, runAs, SIGN_IN } from '../database';
+import { database, runAs, SIGN_IN, timeNow } from '../database';
 import { log } from '../log';
 import { post } from '../mail';
 import { currentSettings } from '../settings';
@@ -13,7 +13,11 @@ export const anchorToday = (): Promise<string | null> =>
 		database().transaction(async (trx) => {
 			const { rows } = await trx.raw('select id, hash from limen_ledger_head()');
 			const entry = Number(rows[0].id);
-			const head = writeHead({ entry, hash: rows[0].hash.toString('hex'), at: new Date().toISOString() });
+			const head = writeHead({
+				entry,
+				hash: rows[0].hash.toString('hex'),
+				at: new Date(timeNow()).toISOString()
+			});
 			const made = await trx('ledger_anchor')
 				.insert({ day: trx.raw('current_date'), entry, head })
 				.onConflict('day')

@@ -2,7 +2,7 @@ import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import type { SignedIn } from './actor';
 import { newToken, tokenHash } from './coming-in/chance';
@@ -64,7 +64,7 @@ export const createPersonalToken = (
 		const [id, token] = [uuid(), PREFIX + newToken()];
 		await trx('personal_token').insert({
 			...{ id, name, person_id: personId, token_hash: tokenHash(token), interrupts: interrupts === 'on' },
-			ends_at: new Date(Date.now() + days * 24 * 3_600_000)
+			ends_at: new Date(timeNow() + days * 24 * 3_600_000)
 		});
 		await enterInLedger(trx, actor, [
 			{
@@ -115,7 +115,7 @@ export async function personWith(token: string, address: string): Promise<Signed
 				duties: found.duties,
 				sessionId: found.token_id,
 				// Whoever made it has said whether it may do what asks again who it is
-				confirmedAt: found.interrupts ? Date.now() : 0
+				confirmedAt: found.interrupts ? timeNow() : 0
 			}
 		: null;
 }

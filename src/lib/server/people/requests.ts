@@ -1,3 +1,4 @@
+import { timeNow } from '../database';
 import { error, fail, type ActionFailure, type RequestEvent } from '@sveltejs/kit';
 import type { PersonAct } from '../../../core/people';
 import { isDemo } from './demo';
@@ -61,7 +62,7 @@ export async function askAgain(
 ): Promise<ActionFailure<{ confirm: Confirmation }> | null> {
 	const { person } = event.locals;
 	if (!person) return null;
-	let wantsPassword = Date.now() - person.confirmedAt >= GOOD_FOR_MS;
+	let wantsPassword = timeNow() - person.confirmedAt >= GOOD_FOR_MS;
 	const wantsReason = consequence.wantsReason === true && reasonIn(form) === null;
 	const wantsAsking = Boolean(consequence.whom) && form.asked !== 'on';
 	let problem: string | null = null;

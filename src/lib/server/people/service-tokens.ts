@@ -1,7 +1,7 @@
 import { v7 as uuid } from 'uuid';
 import type { PersonAct } from '../../../core/people';
 import { done, refuse, type Act } from '../act';
-import { database, isRefusal } from '../database';
+import { database, isRefusal, timeNow } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
 import type { Program } from './actor';
 import { newToken, tokenHash } from './coming-in/chance';
@@ -67,7 +67,7 @@ export async function createToken(
 				token_hash: tokenHash(token),
 				acts: wanted.acts,
 				created_by: actor.personId,
-				ends_at: new Date(Date.now() + wanted.days * 24 * 3_600_000)
+				ends_at: new Date(timeNow() + wanted.days * 24 * 3_600_000)
 			});
 			await trx('service_token_customer').insert(
 				wanted.customers.map((customer_id) => ({ token_id: id, customer_id }))

@@ -13,7 +13,7 @@ import { cannotBeAsked, type Ask } from '../../../core/pack';
 import type { Groups } from '../../../core/pattern';
 import type { ReadyCheck } from '../../../core/profile';
 import { ConnectionBroke, type ClaimedErrand, type Dialogue, type KnownUnit } from '../connections';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { unseal } from '../keys';
 import { notify } from '../live';
 import { cleanText } from '../../../core/text';
@@ -94,7 +94,7 @@ async function servedTo(unitId: string, positionId: string, modelId: string): Pr
 	const [row, model] = await Promise.all([
 		database()('served')
 			.where({ unit_id: unitId, position_id: positionId })
-			.orderBy('at', 'desc')
+			.orderBy('turn', 'desc')
 			.first('rendering', 'checks'),
 		database()('model').where({ id: modelId }).first('dialect_rules as rules')
 	]);
@@ -118,9 +118,9 @@ async function attempt(
 		if (expects.kind === 'command') {
 			const ready = given.checks.find(({ name }) => name === expects.name);
 			if (!ready) return { state: 'cannot', words: 'The profile has no such check any more.' };
-			const askedAt = Date.now();
+			const askedAt = timeNow();
 			const text = await dialogue.ask(ready.command, { shown: hidden(ready.command), hidden });
-			return judge({ kind: 'command', ...ready }, { rows: [], text, askedAt, answeredAt: Date.now() });
+			return judge({ kind: 'command', ...ready }, { rows: [], text, askedAt, answeredAt: timeNow() });
 		}
 		const { ask } = CHECK_KINDS[expects.kind];
 		if (ask === null || !dialogue.knows(ask)) return { state: 'cannot', words: cannotBeAsked(ask!) };
@@ -157,10 +157,10 @@ function answerTo(
 	const key = `${ask} ${about.host ?? ''}`;
 	const before = asked.get(key);
 	if (before) return before;
-	const askedAt = Date.now();
+	const askedAt = timeNow();
 	const answer = dialogue
 		.read(ask, about)
-		.then(({ rows, text }) => ({ rows, text, askedAt, answeredAt: Date.now() }));
+		.then(({ rows, text }) => ({ rows, text, askedAt, answeredAt: timeNow() }));
 	asked.set(key, answer);
 	return answer;
 }
@@ -201,7 +201,7 @@ async function write(
 	next: OpenCheck | null
 ): Promise<void> {
 	const patience = Math.min(CHECK_KINDS[expects.kind].patience, currentSettings().LIMEN_PROOF_PATIENCE);
-	const waited = askedAt === null ? 0 : (Date.now() - askedAt.getTime()) / 1000;
+	const waited = askedAt === null ? 0 : (timeNow() - askedAt.getTime()) / 1000;
 	const isOver = found.state === 'holds' || found.state === 'cannot' || waited >= patience;
 	const note = (trx: Knex) =>
 		trx.raw(

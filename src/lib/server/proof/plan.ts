@@ -64,7 +64,7 @@ export async function proofPlans(
 		left join site_pattern pattern on pattern.id = site.pattern_id
 		left join lateral (
 			select s.target_version, s.checks from served s
-			where s.position_id = binding.position_id and s.unit_id = binding.unit_id order by s.at desc limit 1
+			where s.position_id = binding.position_id and s.unit_id = binding.unit_id order by s.turn desc limit 1
 		) given on true
 		where binding.position_id = any (?::uuid[])`,
 		[ids]

@@ -10,7 +10,7 @@ import {
 	type Dialogue,
 	type KnownUnit
 } from '../connections';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { unseal } from '../keys';
 import { hidingAtPosition, renderingSources } from '../profile';
 import { onBeat } from '../jobs';
@@ -62,7 +62,7 @@ async function expectProof(unit: KnownUnit): Promise<void> {
 	if (!intended) return;
 	const { after } = await record({
 		runId: intended.run_id,
-		event: { kind: 'call-home', at: Date.now() },
+		event: { kind: 'call-home', at: timeNow() },
 		words: 'Dialled home over SSH.'
 	});
 	if (after.outcome === 'open' && after.step === 'proof')
@@ -80,7 +80,7 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<strin
 	if (intended.step === 'bound')
 		await record({
 			runId: intended.run_id,
-			event: { kind: 'call-home', at: Date.now() },
+			event: { kind: 'call-home', at: timeNow() },
 			words: 'It was connected already.'
 		});
 	const { failed: why, words, version } = await attempt(dialogue, unit, intended);
@@ -88,7 +88,7 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue): Promise<strin
 		why === null ? null : (await hidingAtPosition(intended.position_id))(why).slice(0, LONGEST_DESCRIBED);
 	await record({
 		runId: intended.run_id,
-		event: { kind: 'proof', at: Date.now(), failed },
+		event: { kind: 'proof', at: timeNow(), failed },
 		words: failed ?? words,
 		...(version && { facts: { version } })
 	});
@@ -109,7 +109,7 @@ async function intendedFor({ unitId, modelId }: KnownUnit): Promise<Intended | u
 		join lateral (
 			select s.rendering, s.target_version, s.checks from served s
 			where s.position_id = binding.position_id and s.unit_id = binding.unit_id
-			order by s.at desc limit 1
+			order by s.turn desc limit 1
 		) served on true
 		where binding.unit_id = ? and run.outcome = 'open' and run.step in ('bound', 'proof')
 			-- a unit that failed before its proof must ask anew; after a failed proof, or one that held, it is tried as it stands

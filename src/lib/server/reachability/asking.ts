@@ -6,7 +6,7 @@ import { maskSecrets } from '../../../core/profile';
 import { cleanText } from '../../../core/text';
 import type { Ask } from '../../../core/pack';
 import { ConnectionBroke, type ClaimedErrand, type Dialogue } from '../connections';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { notify } from '../live';
 import { placesOf } from './places';
 import { lookSoon } from './turns';
@@ -58,10 +58,10 @@ async function asked(
 ): Promise<Crossing & { readonly answer: string }> {
 	const said: string[] = [];
 	const ask = async (what: Ask): Promise<Answered> => {
-		const askedAt = Date.now();
+		const askedAt = timeNow();
 		const { rows, text } = await dialogue.read(what, { host });
 		said.push(maskSecrets(cleanText(text)).slice(0, LONGEST_ANSWER));
-		return { rows, text, askedAt, answeredAt: Date.now() };
+		return { rows, text, askedAt, answeredAt: timeNow() };
 	};
 	const found = async (): Promise<Crossing> => {
 		const reach = await ask('reach');

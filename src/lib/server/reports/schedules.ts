@@ -16,7 +16,7 @@ import {
 } from '../../../core/report';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { editNumber, oneId } from '../forms';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -59,7 +59,7 @@ const read = async (customers: string | null, id: string | null): Promise<readon
 		where ended_at is null and (:id::uuid is null or s.id = :id::uuid) and (:customer::uuid is null or s.customer_id = :customer::uuid) order by lower(s.name), s.id limit ${MOST}`,
 		{ id, customer: customers }
 	);
-	const now = Date.now();
+	const now = timeNow();
 	return (rows as Row[]).map(({ lastDay, ...row }) => ({
 		...row,
 		next: row.isOn ? nextOf(row, lastDay, now) : null
@@ -238,7 +238,7 @@ interface Due extends Rhythm {
  * Has every report made that is due by now and was not yet, each once, whichever process is at it, and whatever was down in
  * between. Runs as BOOTSTRAP.
  */
-export async function makeWhatIsDue(now = Date.now()): Promise<void> {
+export async function makeWhatIsDue(now = timeNow()): Promise<void> {
 	const all: Due[] = await database()('report_schedule')
 		.where({ is_on: true, ended_at: null })
 		.select({

@@ -1,3 +1,4 @@
+import { timeNow } from '../database';
 import { chanceOfMissing, kindDone, kindTitle, type Rollout, type RolloutItem } from '../../../core/rollout';
 import type { ReportDocument } from '../../../core/report';
 import { counted } from '../../../core/text';
@@ -45,7 +46,7 @@ export async function rolloutDocument(rollout: Rollout): Promise<ReportDocument>
 		customer: customers.length === 1 ? customers[0]! : counted(customers.length, 'customer'),
 		title: rollout.title,
 		subtitle: `${kindTitle(rollout.kind)}, ${counted(rollout.total, 'unit')}`,
-		foot: `Made ${said(Date.now())}`,
+		foot: `Made ${said(timeNow())}`,
 		blocks: [
 			{
 				kind: 'facts',

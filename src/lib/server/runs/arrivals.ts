@@ -9,7 +9,7 @@ import {
 	type Standing,
 	type StandingCounts
 } from '../../../core/onboarding';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { unseal } from '../keys';
 
 export type { Arrival };
@@ -167,7 +167,7 @@ export const adviceOn = (arrival: Arrival): string | null =>
 	adviceFor(
 		{ step: arrival.step, failure: failureOf(arrival) },
 		arrival,
-		standingOf(arrival, Date.now(), arrival.wrongCode, arrival) === 'stalled' ? arrival : null
+		standingOf(arrival, timeNow(), arrival.wrongCode, arrival) === 'stalled' ? arrival : null
 	);
 
 /** How many arrivals on the board stand how, and are at each step. */
@@ -231,7 +231,7 @@ export async function lastServed(
 > {
 	const served = await database()('served')
 		.where({ unit_id: unitId })
-		.orderBy('at', 'desc')
+		.orderBy('turn', 'desc')
 		.first('position_id as positionId', 'rendering', 'target_version as targetVersion', 'number');
 	return served && { ...served, rendering: unseal(served.rendering) };
 }

@@ -1,3 +1,4 @@
+import { timeNow } from '../database';
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
 import { recordAll } from './record';
@@ -33,5 +34,5 @@ export async function endRun(
 	words: string
 ): Promise<void> {
 	if (outcome === 'open')
-		await recordAll(trx, [{ runId: run_id, event: { kind: 'cancel', at: Date.now() }, words }]);
+		await recordAll(trx, [{ runId: run_id, event: { kind: 'cancel', at: timeNow() }, words }]);
 }

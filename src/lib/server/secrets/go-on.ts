@@ -10,7 +10,7 @@ import { sendHasEnded, type SendState } from '../../../core/send';
 import { cleanText, counted } from '../../../core/text';
 import { TakenBack } from '../change';
 import { askErrand } from '../connections';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify } from '../live';
 import { log } from '../log';
@@ -160,7 +160,7 @@ const move = (trx: Knex, { id }: Going, state: RotationState, more: Readonly<Rec
 /** Asks each end that is not proved yet; one that stays away, or that nothing comes of, is not waited for. */
 async function askForProof(trx: Knex, { id, provingSince }: Going, ends: readonly End[]): Promise<void> {
 	const isLate =
-		Date.now() - (provingSince?.getTime() ?? 0) > currentSettings().LIMEN_PROOF_PATIENCE * 1_000 + AWAY_MS;
+		timeNow() - (provingSince?.getTime() ?? 0) > currentSettings().LIMEN_PROOF_PATIENCE * 1_000 + AWAY_MS;
 	for (const end of ends) {
 		if (end.proved !== null || (end.isAsked && !isLate)) continue;
 		const row = trx('rotation_end').where({ rotation_id: id, unit_id: end.unitId });

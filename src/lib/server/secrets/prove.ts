@@ -8,7 +8,7 @@ import {
 	type Dialogue,
 	type TriedLogin
 } from '../connections';
-import { BOOTSTRAP, database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped, timeNow } from '../database';
 import { callHomeKeys, seal, unseal } from '../keys';
 import { notify } from '../live';
 import { currentSettings } from '../settings';
@@ -63,7 +63,7 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue) {
 	if (!open) return 'No new secret is to be proved any more.';
 	const down = await firstDown(open, dialogue);
 	if (down !== null) {
-		const waited = Date.now() - open.provingSince.getTime() > currentSettings().LIMEN_PROOF_PATIENCE * 1_000;
+		const waited = timeNow() - open.provingSince.getTime() > currentSettings().LIMEN_PROOF_PATIENCE * 1_000;
 		const words = `${open.place}: ${down}`.slice(0, 500);
 		await note(
 			open,
@@ -83,10 +83,10 @@ const provedWords = ({ tunnels }: Open, dialogue: Dialogue): string =>
 
 async function firstDown({ tunnels }: Open, dialogue: Dialogue): Promise<string | null> {
 	if (tunnels.length === 0 || !dialogue.knows('tunnels')) return null;
-	const askedAt = Date.now();
+	const askedAt = timeNow();
 	const answer = await dialogue.read('tunnels');
 	for (const tunnel of tunnels) {
-		const found = judge({ kind: 'tunnel', tunnel }, { ...answer, askedAt, answeredAt: Date.now() });
+		const found = judge({ kind: 'tunnel', tunnel }, { ...answer, askedAt, answeredAt: timeNow() });
 		if (found.state !== 'holds') return `${tunnel}: ${found.words}`;
 	}
 	return null;

@@ -170,7 +170,7 @@ async function onlyTheSecret(
 ): Promise<Act> {
 	const row = await trx('served')
 		.where({ position_id: positionId, unit_id: unitId })
-		.orderBy('at', 'desc')
+		.orderBy('turn', 'desc')
 		.first('rendering', 'at');
 	if (!row) return refuse('Nothing was given to this unit here yet.');
 	const loginKey: string | null =

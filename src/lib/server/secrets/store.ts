@@ -148,7 +148,7 @@ export async function holdersOf(knex: Knex, ids: readonly string[]): Promise<rea
 		join unit on unit.id = binding.unit_id join model on model.id = unit.model_id
 		join profile on profile.id = position.profile_id
 		left join lateral (
-			select at from served where served.position_id = position.id and served.unit_id = binding.unit_id order by at desc limit 1
+			select at from served where served.position_id = position.id and served.unit_id = binding.unit_id order by turn desc limit 1
 		) given on true
 		left join tunnel on tunnel.id = secret.tunnel_id
 		where secret.id = any (:ids::uuid[])

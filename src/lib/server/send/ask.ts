@@ -5,7 +5,7 @@ import type { Knex } from 'knex';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
 import { askErrand, latestReading, readingById, type Reading } from '../connections';
-import { apartFromTransaction, database } from '../database';
+import { apartFromTransaction, database, timeNow } from '../database';
 import { seal } from '../keys';
 import { enterInLedger, type Actor } from '../ledger';
 import { notify } from '../live';
@@ -47,7 +47,7 @@ export async function beginSend(
 	const rule = (await talkOf(unit.makerId, unit.modelId))?.send;
 	if (!rule) return refuse(cannotBeSent(unit.modelName));
 	const reading = await readingById(unitId, sending.reading);
-	if (reading?.kind !== 'configuration' || reading.at.getTime() < Date.now() - FRESH_MS)
+	if (reading?.kind !== 'configuration' || reading.at.getTime() < timeNow() - FRESH_MS)
 		return refuse('Look first at what it runs now; what you looked at is too old.');
 	const wanted = sending.wanted ?? DUE;
 	const planned = await plannedFor(database(), unitId, unit.positionId, wanted, reading);

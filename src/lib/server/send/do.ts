@@ -19,7 +19,7 @@ import {
 	type ClaimedErrand,
 	type Dialogue
 } from '../connections';
-import { BOOTSTRAP, database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped, timeNow } from '../database';
 import { LIMEN } from '../ledger';
 import { hidingAt, renderingSources, type RenderingSource } from '../profile';
 import { judged, proveAfterSend } from '../proof';
@@ -56,7 +56,7 @@ async function setOff({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	let isOurs = false;
 	const commitSaid = async () => {
 		isSetOff = true;
-		await tell({ kind: 'commit said', at: Date.now() });
+		await tell({ kind: 'commit said', at: timeNow() });
 	};
 	try {
 		if (!rule || timerOf(rule) !== stored.terms.timer)
@@ -133,9 +133,9 @@ async function settle({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) 
 	};
 	for (let count = 0; count < MOST_STEPS && !sendHasEnded(send.state); count++) {
 		const others = togetherOf((await sendsTogether(stored)).map((one) => one.send));
-		switch (count === 0 ? 'look' : nextStep(send, Date.now(), stored.terms, canGoBack, others)) {
+		switch (count === 0 ? 'look' : nextStep(send, timeNow(), stored.terms, canGoBack, others)) {
 			case 'look': {
-				const at = Date.now();
+				const at = timeNow();
 				const { text } = await dialogue.read('configuration', {}, 'configuration');
 				const before = toOthers(send);
 				await tell({ kind: 'read', finds: await found(stored, text), at, anew: session !== setOffOver });

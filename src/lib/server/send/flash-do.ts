@@ -10,7 +10,7 @@ import {
 	type ClaimedErrand,
 	type Dialogue
 } from '../connections';
-import { BOOTSTRAP, database, grouped, runAs } from '../database';
+import { BOOTSTRAP, database, grouped, runAs, timeNow } from '../database';
 import { findImage, imageAddress } from '../firmware';
 import { onBeat } from '../jobs';
 import { log } from '../log';
@@ -36,7 +36,7 @@ async function goOn({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
 	const fence: Fence = { errandId: id, session };
 	const settles = (dialogue.flashing?.seconds ?? 0) * 1000;
 	const tell = (event: FlashEvent) => recordFlash(stored.id, event, fence, settles);
-	const asked = Date.now();
+	const asked = timeNow();
 	const version = (await dialogue.read('version')).rows[0]!.version!;
 	const rule = dialogue.flashing;
 	const flash = await tell({ kind: 'runs', version, anew: session !== stored.session, at: asked });
@@ -50,7 +50,7 @@ async function goOn({ id, unit, session }: ClaimedErrand, dialogue: Dialogue) {
 		case 'waiting': {
 			if (!rule) return giveUp(NO_RULE);
 			if (!(await mayBeUsed(stored, flash))) return giveUp(WITHDRAWN);
-			await tell({ kind: 'fetch said', at: Date.now() });
+			await tell({ kind: 'fetch said', at: timeNow() });
 			return fetch(stored, flash, dialogue, giveUp);
 		}
 		case 'fetching':
@@ -109,7 +109,7 @@ async function whileItFetches({
 			image.words ? `It could not fetch the image: ${image.words}` : 'It could not fetch the image.'
 		);
 	if (!shows(rule.ready)) {
-		if (Date.now() - flash.saidAt! > rule.minutes * 60_000) return giveUp(NEVER_WHOLE);
+		if (timeNow() - flash.saidAt! > rule.minutes * 60_000) return giveUp(NEVER_WHOLE);
 		const percent = /^\d{1,3}$/.test(image.percent ?? '') ? Math.min(100, Number(image.percent)) : null;
 		await noteArriving(stored, percent);
 		lookShortly(stored.unitId);
@@ -117,7 +117,7 @@ async function whileItFetches({
 		if (percent === null && session !== stored.session) return fetch(stored, flash, dialogue, giveUp);
 		return percent === null ? 'It fetches the image.' : `It has fetched ${percent} % of the image.`;
 	}
-	await tell({ kind: 'install said', at: Date.now() });
+	await tell({ kind: 'install said', at: timeNow() });
 	try {
 		await dialogue.flash('install', await toldImage(stored, flash));
 	} catch (error) {

@@ -1,7 +1,7 @@
 import { NO_RULES } from '../../../core/config';
 import { refuse, done, type Act } from '../act';
 import { latestReading, type Reading } from '../connections';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { talkOf } from '../packs';
 import { judged, readRunning } from '../proof';
 import { alignedTexts, hidingAt } from '../profile';
@@ -76,7 +76,7 @@ export async function lookBeforeSending(
 /** The last reading, unless it is old or something was set off since: what it says is not so any more. */
 async function recentReading(unitId: string): Promise<Reading | null> {
 	const last = await latestReading(unitId, 'configuration');
-	if (!last || last.at.getTime() < Date.now() - READ_ANEW_MS) return null;
+	if (!last || last.at.getTime() < timeNow() - READ_ANEW_MS) return null;
 	const since = await database()('send')
 		.where({ unit_id: unitId })
 		.where('committed_at', '>=', last.at)

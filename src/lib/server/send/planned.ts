@@ -95,7 +95,7 @@ async function lastIntended(
 ): Promise<Pick<Content, 'text' | 'checks'> | null> {
 	const row = await knex('served')
 		.where({ position_id: positionId, unit_id: unitId })
-		.orderBy('at', 'desc')
+		.orderBy('turn', 'desc')
 		.first('rendering', 'checks');
 	return row ? { text: unseal(row.rendering), checks: row.checks && unseal(row.checks) } : null;
 }

@@ -11,7 +11,7 @@ import {
 	type SendState,
 	type Terms
 } from '../../../core/send';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { unseal } from '../keys';
 import { enterInLedger, LIMEN } from '../ledger';
 import { notify } from '../live';
@@ -188,7 +188,7 @@ export async function record(sendId: string, event: SendEvent, fence: Fence | nu
 }
 
 const lookAt = (send: Send, terms: Terms): Date =>
-	new Date(Math.max(settledAt(send, terms) + 1_000, Date.now() + LOOK_AGAIN_MS));
+	new Date(Math.max(settledAt(send, terms) + 1_000, timeNow() + LOOK_AGAIN_MS));
 
 /** A send as people see it. */
 export interface ShownSend {

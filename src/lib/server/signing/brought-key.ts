@@ -1,3 +1,4 @@
+import { timeNow } from '../database';
 import { createPrivateKey, X509Certificate } from 'node:crypto';
 import * as asn1js from 'asn1js';
 import * as pkijs from 'pkijs';
@@ -36,7 +37,8 @@ export function readPem(pem: string): Brought {
 		)
 			return { problem: 'The key’s curve has to be P-256, P-384 or P-521.' };
 		if (!read.checkPrivateKey(own)) return { problem: 'The key is not that of the certificate.' };
-		if (new Date(read.validTo) < new Date()) return { problem: 'The certificate has ended already.' };
+		if (new Date(read.validTo) < new Date(timeNow()))
+			return { problem: 'The certificate has ended already.' };
 		return { certificate: `${certificate}\n`, key: own.export({ type: 'pkcs8', format: 'pem' }).toString() };
 	} catch {
 		return { problem: 'One of them cannot be read: both should be PEM.' };

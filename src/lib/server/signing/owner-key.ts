@@ -5,7 +5,7 @@ import * as v from 'valibot';
 import { dayOf } from '../../../core/text';
 import { issue } from '../../../core/trust';
 import { done, refuse, type Act } from '../act';
-import { database, isRefusal } from '../database';
+import { database, isRefusal, timeNow } from '../database';
 import { oneId } from '../forms';
 import { seal, unseal } from '../keys';
 import { enterInLedger, LIMEN, type Actor } from '../ledger';
@@ -67,7 +67,7 @@ const noted = (
 });
 
 async function makeKey(owner: string): Promise<SigningKey> {
-	const now = Date.now();
+	const now = timeNow();
 	const plain = owner
 		.replace(/[^\p{Letter}\p{Number} .&-]/gu, ' ')
 		.trim()
@@ -125,7 +125,7 @@ async function endingKeys(): Promise<
 	return rows.flatMap(({ id, certificate }) => {
 		const { validTo, subject } = new X509Certificate(certificate);
 		const end = new Date(validTo);
-		return end.getTime() - Date.now() < TOLD_DAYS_BEFORE * DAY_MS
+		return end.getTime() - timeNow() < TOLD_DAYS_BEFORE * DAY_MS
 			? [{ id, subject: named(subject), end }]
 			: [];
 	});
@@ -135,7 +135,7 @@ const named = (subject: string): string => subject.replace(/^CN=/, '');
 /** Writes to every administrator, once for a key, that its certificate ends soon. Runs as SIGN_IN, who writes to people. */
 export async function tellOfKeyEnd(): Promise<void> {
 	for (const { id, subject, end } of await endingKeys()) {
-		const day = dayOf(end, undefined, new Date());
+		const day = dayOf(end, undefined, new Date(timeNow()));
 		await database().transaction(async (trx) => {
 			const told = await trx('owner_key')
 				.where({ id, end_told_at: null })

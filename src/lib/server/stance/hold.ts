@@ -4,7 +4,7 @@ import { isOpenAt } from '../../../core/windows';
 import { counted } from '../../../core/text';
 import { raise } from '../alerts';
 import { USUAL_RULE } from '../archive';
-import { database, isRefusal } from '../database';
+import { database, isRefusal, timeNow } from '../database';
 import { LIMEN } from '../ledger';
 import { log } from '../log';
 import { putRightAt } from '../send';
@@ -48,7 +48,7 @@ export async function hold(): Promise<void> {
 
 async function holdSome(some: readonly Drifted[]): Promise<void> {
 	const held = some.flatMap((unit): Drifted[] => {
-		const { stance } = stanceOf(unit, Date.now());
+		const { stance } = stanceOf(unit, timeNow());
 		const findings = { watch: [], 'hold common': unit.common, hold: unit.findings }[stance];
 		return findings.length > 0 ? [{ ...unit, findings }] : [];
 	});
@@ -59,7 +59,7 @@ async function holdSome(some: readonly Drifted[]): Promise<void> {
 	);
 	for (const unit of held) {
 		const window = windows.get(unit.siteId);
-		if (!window || window.asksFirst || !isOpenAt(window, Date.now())) continue;
+		if (!window || window.asksFirst || !isOpenAt(window, timeNow())) continue;
 		await putBack(unit).catch((error: Error) => {
 			// Somebody else sends to it just now
 			if (!isRefusal(error))

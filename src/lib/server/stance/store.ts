@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import { stanceOf, type Stance, type Stated } from '../../../core/stance';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 
 /** Whose stance it is: a customer's, or that of one of its sites or units. */
 export interface StanceOwner {
@@ -23,7 +23,7 @@ export async function stanceOfUnit(unitId: string): Promise<ReturnType<typeof st
 		[unitId]
 	);
 	const [stated] = rows as Stated[];
-	return stated ? stanceOf(stated, Date.now()) : null;
+	return stated ? stanceOf(stated, timeNow()) : null;
 }
 
 /** What is stated for a customer, site or unit itself, and what it has without that. */

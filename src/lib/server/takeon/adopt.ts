@@ -1,5 +1,5 @@
 import { askErrand } from '../connections';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { renderApart, renderingSources } from '../profile';
 import { record } from '../runs';
 
@@ -20,7 +20,7 @@ export async function adopt(runId: string): Promise<void> {
 	if (!rendering.ok || !source.revision) return;
 	await record({
 		runId,
-		event: { kind: 'call-home', at: Date.now() },
+		event: { kind: 'call-home', at: timeNow() },
 		words: 'Taken on as it runs; nothing was sent.',
 		served: {
 			rendering: rendering.text,

@@ -4,7 +4,7 @@ import { v7 as uuid } from 'uuid';
 import { counted } from '../../../core/text';
 import { done, refuse, type Act } from '../act';
 import { changing } from '../change';
-import { database, enqueue } from '../database';
+import { database, enqueue, timeNow } from '../database';
 import { manyIds, oneId } from '../forms';
 import { seal } from '../keys';
 import { enterInLedger, type Actor, type LedgerAct } from '../ledger';
@@ -88,7 +88,7 @@ export async function adoptTakeOns(): Promise<void> {
 const AGAIN_MS = 3_000;
 /** Another is being learnt at this moment: this one comes after it. */
 export const learnLater = (knex: Knex, id: string): Promise<void> =>
-	enqueue(knex, LEARN, { takeOn: id }, { key: `${LEARN} ${id}`, due: new Date(Date.now() + AGAIN_MS) });
+	enqueue(knex, LEARN, { takeOn: id }, { key: `${LEARN} ${id}`, due: new Date(timeNow() + AGAIN_MS) });
 
 /** Orders that it is learnt anew, in the act's transaction. */
 export async function orderLearning(trx: Knex, { id, customerId }: TakeOn): Promise<void> {

@@ -1,7 +1,7 @@
 import type { Knex } from 'knex';
 import { stanceOf, type Stated } from '../../../core/stance';
 import type { Controlled } from '../../../core/takeon';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { STATED } from '../stance';
 
 /** Before its address is given up a unit has called home for so long. */
@@ -27,7 +27,7 @@ interface Row extends Omit<Controlled, 'stance' | 'site'>, Stated {
 /** The units of a take-on that are in the plan, and how far Limen has them. */
 export async function controlOf(id: string, knex: Knex = database()): Promise<readonly Controlled[]> {
 	const { rows } = await knex.raw(CONTROLLED, [id]);
-	const now = Date.now();
+	const now = timeNow();
 	return (rows as Row[]).map(({ own, site, customer, since, siteName, ...unit }) => ({
 		...unit,
 		site: siteName,

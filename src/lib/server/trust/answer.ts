@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import type { ToSign } from '../../../core/bootstrap';
 import { certificatesOnly, type Signer } from '../../../core/trust';
-import { BOOTSTRAP, database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped, timeNow } from '../database';
 import { unseal } from '../keys';
 import { offMainThread, task } from '../threads';
 import { keptVoucher, noncedVoucher } from './vouchers';
@@ -45,7 +45,7 @@ export async function signedAnswer(
 	if (kept?.of !== of) {
 		kept = {
 			of,
-			conveyed: base64(await sign({ json, signer: { key, chain }, at: new Date() }))
+			conveyed: base64(await sign({ json, signer: { key, chain }, at: new Date(timeNow()) }))
 		};
 		signed.set(unitId, kept);
 	}

@@ -11,7 +11,7 @@ import {
 	voucherProblem,
 	type Voucher
 } from '../../../core/trust';
-import { BOOTSTRAP, database, grouped } from '../database';
+import { BOOTSTRAP, database, grouped, timeNow } from '../database';
 import { ASKING_LEASE, askForVouchers, registries, type RegistryPlace, type VouchersGiven } from '../intake';
 import { takeTurns, type Turns } from '../jobs';
 import { enterInLedger, LIMEN } from '../ledger';
@@ -141,7 +141,10 @@ async function opened(
 	if (!signed.ok) return signed;
 	const read = readVoucher(signed.content);
 	if (!read.ok) return read;
-	const problem = voucherProblem(read.voucher, { ...about, now: about.nonce === null ? new Date() : null });
+	const problem = voucherProblem(read.voucher, {
+		...about,
+		now: about.nonce === null ? new Date(timeNow()) : null
+	});
 	if (problem !== null) return { problem };
 	return isSame(read.voucher.pinned, pinned)
 		? { content, voucher: read.voucher }
@@ -159,7 +162,7 @@ async function keep(trx: Knex, outcomes: readonly Outcome[], { keyId }: Pinned):
 				});
 		else {
 			const [made, ends] = [one.voucher.createdOn, one.voucher.expiresOn!];
-			const life = ends.getTime() - Math.max(made.getTime(), Date.now());
+			const life = ends.getTime() - Math.max(made.getTime(), timeNow());
 			await trx('voucher')
 				.where({ unit_id: one.unit_id })
 				.update({
@@ -169,7 +172,7 @@ async function keep(trx: Knex, outcomes: readonly Outcome[], { keyId }: Pinned):
 					expires_at: ends,
 					problem: '',
 					attempts: 0,
-					next_at: new Date(Date.now() + Math.max(life * RENEWED_AT, LEAST_PAUSE_MS))
+					next_at: new Date(timeNow() + Math.max(life * RENEWED_AT, LEAST_PAUSE_MS))
 				});
 		}
 	for (const customerId of new Set(outcomes.map(({ customer_id }) => customer_id))) {

@@ -2,7 +2,7 @@ import { LRUCache } from 'lru-cache';
 import { ALERT_KINDS } from '../../../core/events';
 import type { SiteStanding } from '../../../core/plan';
 import { alerts } from '../alerts';
-import { BOOTSTRAP, database, runAs } from '../database';
+import { BOOTSTRAP, database, runAs, timeNow } from '../database';
 import { driftCounts } from '../drift';
 import { arrivals, countNotHeard, standingCounts } from '../runs';
 import { screenAt } from './screens';
@@ -76,7 +76,7 @@ export async function wallAt(token: string): Promise<Wall | null> {
 
 /** All that a wall shows, read anew. Runs as BOOTSTRAP. */
 export async function readWall(customerId: string | null): Promise<Omit<Wall, 'title'>> {
-	const now = Date.now();
+	const now = timeNow();
 	const customers = customerId === null ? null : [customerId];
 	const [counts, silent, stuck, told, drift, places] = await Promise.all([
 		standingCounts(customerId),

@@ -9,7 +9,7 @@ import {
 	type StepAhead,
 	type UnitAhead
 } from '../../../core/watch';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { Knowledge, TIMED_STEPS, type Alike } from './knowledge';
 
 /** An arrival, and when it is expected to be through; null while nobody can say. */
@@ -68,7 +68,7 @@ export interface Outlook {
  * When the units at some sites (null: all that are under way) are expected to be through, each and together. A unit that
  * was not heard yet has an end only where the gateway that it waits for is on its way: nobody knows when somebody plugs it in.
  */
-export async function outlook(siteIds: readonly string[] | null, now = Date.now()): Promise<Outlook> {
+export async function outlook(siteIds: readonly string[] | null, now = timeNow()): Promise<Outlook> {
 	if (siteIds?.length === 0) return { runs: new Map(), sites: new Map(), all: null };
 	const [rows, knowledge] = await Promise.all([openRuns(siteIds), Knowledge.read()]);
 	const bySite = new Map<string, Row[]>();

@@ -30,7 +30,7 @@ async function positionRows(
 		`select position.id, site.id as "siteId", site.name as "siteName", unit.model_id as "modelId", coalesce(reported_version, delivered_version) as version,
 			case when unit.id is not null then jsonb_build_object('id', unit.id, 'serial', unit.serial) end as unit,
 			case when stands.standing = 'online' then (
-				select rendering from served where served.position_id = position.id and served.unit_id = unit.id order by at desc limit 1
+				select rendering from served where served.position_id = position.id and served.unit_id = unit.id order by turn desc limit 1
 			) end as given
 		from position join site on site.id = position.site_id join position_standing stands on stands.position_id = position.id
 		left join binding on binding.position_id = position.id left join unit on unit.id = binding.unit_id

@@ -1,6 +1,6 @@
 import { rehearsalWords, type Rehearsal } from '../../../core/watch';
 import { done, refuse, type Act } from '../act';
-import { apartFromTransaction, database } from '../database';
+import { apartFromTransaction, database, timeNow } from '../database';
 import { beginLongWork, onLongWork } from '../jobs';
 import type { Actor } from '../ledger';
 import { tryStamping, type Stamping, type StampOutcome } from '../plan';
@@ -36,7 +36,7 @@ export async function rehearseSites(
 	choice: SourceChoice = {}
 ): Promise<readonly SiteRehearsal[]> {
 	const knowledge = await Knowledge.read();
-	const at = new Date();
+	const at = new Date(timeNow());
 	const gathered = await database().transaction((trx) => gatherSites(trx, siteIds, knowledge, choice), {
 		isolationLevel: 'repeatable read',
 		readOnly: true
@@ -164,7 +164,7 @@ export interface ShortRehearsal {
 async function shortly(gathered: ToRehearse): Promise<Readonly<Record<string, ShortRehearsal>>> {
 	try {
 		return Object.fromEntries(
-			(await rehearseGathered(gathered, new Date())).map((one) => [
+			(await rehearseGathered(gathered, new Date(timeNow()))).map((one) => [
 				one.siteName,
 				{ words: rehearsalWords(one), isClean: one.problems.length === 0 }
 			])

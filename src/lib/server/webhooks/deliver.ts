@@ -11,7 +11,7 @@ import {
 	type Told
 } from '../../../core/webhooks';
 import { cleanText } from '../../../core/text';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { takeTurns, type Turns } from '../jobs';
 import { unseal } from '../keys';
 import { notify } from '../live';
@@ -73,7 +73,7 @@ function signedRequest(body: string, url: string, { keyId, secret }: { keyId: st
 		'content-type': CLOUD_EVENT,
 		'content-digest': `sha-256=:${createHash('sha256').update(body).digest('base64')}:`
 	};
-	const created = Math.floor(Date.now() / 1000);
+	const created = Math.floor(timeNow() / 1000);
 	const parameters = signatureParameters(COVERED, { created, keyId, algorithm: 'hmac-sha256' });
 	const base = signatureBase({ method: 'POST', url, headers }, COVERED, parameters);
 	const signature = createHmac('sha256', Buffer.from(secret, 'base64')).update(base).digest('base64');
@@ -143,7 +143,7 @@ const networkWords = ({ code, message }: NodeJS.ErrnoException): string =>
 
 /** What became of it; a webhook that fails waits longer each time, and one that wants no more is turned off. */
 async function note(due: Due, { became, status, trouble, tookMs, waitMs }: Outcome): Promise<void> {
-	const isOld = Date.now() - due.at.getTime() > GIVEN_UP_AFTER_MS;
+	const isOld = timeNow() - due.at.getTime() > GIVEN_UP_AFTER_MS;
 	const isFailure = became === 'later' || became === 'gone';
 	const failures = isFailure ? due.failures + 1 : 0;
 	await database().transaction(async (trx) => {

@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import { counted, momentOf } from '../../../core/text';
 import { isOpenAt } from '../../../core/windows';
 import { done, refuse, type Act } from '../act';
-import { database } from '../database';
+import { database, timeNow } from '../database';
 import { windowNow, windowsAt, type WindowNow } from './store';
 
 /** What somebody says who does something disruptive. */
@@ -22,7 +22,7 @@ export async function mayBeDisrupted(
 	siteId: string,
 	{ reason, asked }: Allowing
 ): Promise<Act<string>> {
-	const now = await windowNow(siteId, Date.now(), trx);
+	const now = await windowNow(siteId, timeNow(), trx);
 	if (!now.isOpen && !reason) return refuse(`${closedWords(now)} Say why it is done now, or wait for it.`);
 	if (now.window.asksFirst && !asked)
 		return refuse(`${now.contact || 'The contact of this site'} is asked first. Say that it was done.`);
@@ -35,7 +35,7 @@ export async function mayBeDisrupted(
 export async function disruptionAt(
 	siteId: string
 ): Promise<{ readonly words: string; readonly whom: string | null }> {
-	const now = await windowNow(siteId, Date.now());
+	const now = await windowNow(siteId, timeNow());
 	return {
 		words: now.isOpen ? '' : ` ${closedWords(now)}`,
 		whom: now.window.asksFirst ? now.contact || 'The contact of this site' : null
@@ -47,7 +47,7 @@ export async function disruptionAtMany(
 	siteIds: readonly string[]
 ): Promise<{ readonly words: string; readonly whom: string | null }> {
 	const windows = [...(await windowsAt(database(), siteIds)).values()];
-	const closed = windows.filter((window) => !isOpenAt(window, Date.now())).length;
+	const closed = windows.filter((window) => !isOpenAt(window, timeNow())).length;
 	const asking = windows.filter(({ asksFirst }) => asksFirst).length;
 	return {
 		words: closed === 0 ? '' : ` No window is open at ${counted(closed, 'site')}: nothing is done there now.`,

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { json } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { alerts } from '$lib/server/alerts';
@@ -12,7 +13,7 @@ const MOST_TOLD = 3;
 /** How many units need a person, the number in the tab's title; and which alerts began since it was asked last. */
 export const GET: RequestHandler = async ({ locals, url }) => {
 	demand(locals, 'see');
-	const now = new Date();
+	const now = new Date(timeNow());
 	const since = v.parse(moment, url.searchParams.get('since'));
 	const [count, told] = await Promise.all([
 		needingSomebody(locals.customerId),

@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { timeNow } from '$lib/server/database';
 
 const DAY_MS = 86_400_000;
 const USUAL_DAYS = 30;
@@ -13,7 +14,7 @@ export function spanIn({ searchParams }: URL) {
 		return read.success ? read.output : null;
 	};
 	const end = given(day, 'to');
-	const to = end === null ? new Date() : new Date(Date.parse(end) + DAY_MS);
+	const to = end === null ? new Date(timeNow()) : new Date(Date.parse(end) + DAY_MS);
 	const begin = given(day, 'from');
 	const earliest = to.getTime() - MOST_DAYS * DAY_MS;
 	const from = new Date(

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import {
@@ -28,7 +29,7 @@ import type { Actions, PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ locals, url: { searchParams: search }, depends }) => {
 	demand(locals, 'see');
 	depends('limen:live');
-	const today = new Date().toISOString().slice(0, 10);
+	const today = new Date(timeNow()).toISOString().slice(0, 10);
 	const usual = periodBefore('month', today);
 	const asked = {
 		customer: search.has('customer') ? search.get('customer') || null : locals.customerId,

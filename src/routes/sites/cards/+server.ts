@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { readListQuery, SITE_LIST } from '$core/list';
@@ -17,7 +18,7 @@ export const POST: RequestHandler = async (event) => {
 	const sites = await chosenIn(chosen.output, (address) =>
 		siteIds(event.locals.customerId, readListQuery(new URLSearchParams(address), SITE_LIST), MOST_CARDS + 1)
 	);
-	const act = await printCards(sites, actorOf(event), Date.now());
+	const act = await printCards(sites, actorOf(event), timeNow());
 	if (!act.ok) error(409, act.problem);
 	return pdfResponse('site-cards', act.done);
 };

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { weekOf } from '$core/plan';
 import { demand } from '$lib/server/people';
 import { appointmentsOn } from '$lib/server/plan';
@@ -7,7 +8,7 @@ import type { PageServerLoad } from './$types';
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
 	depends('limen:live');
 	demand(locals, 'see');
-	const today = new Date().toISOString().slice(0, 10);
+	const today = new Date(timeNow()).toISOString().slice(0, 10);
 	const week = weekOf(url.searchParams.get('of') ?? '', today);
 	const sites = await appointmentsOn(locals.customerId, week.days);
 	const gaps = await readinessAt(sites.map(({ id }) => id));

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { spanIn } from '$core/health';
 import { uptimes } from '$lib/server/health';
 import { customersWhere, demand } from '$lib/server/people';
@@ -10,7 +11,7 @@ const MOST_SITES = 200;
 export const load: PageServerLoad = async ({ depends, locals, url }) => {
 	demand(locals, 'see');
 	depends('limen:live');
-	const now = Date.now();
+	const now = timeNow();
 	const asked = (name: string) => url.searchParams.get(name);
 	const span = spanIn({ span: asked('span') ?? 'week', from: asked('from'), to: asked('to') }, now);
 	const all = await uptimes(span, { customers: customersWhere(locals, 'see', locals.customerId) }, now);

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import * as v from 'valibot';
 import { formAction, manyIds } from '$lib/server/forms';
 import { customersWhere, demand } from '$lib/server/people';
@@ -20,7 +21,7 @@ export const load: PageServerLoad = async ({ depends, locals }) => {
 	depends('limen:live');
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
 	const [all, rules, key] = await Promise.all([
-		secrets(customers, Date.now()),
+		secrets(customers, timeNow()),
 		rulesOf(customers),
 		locals.person?.administrator ? callHomeKeyStanding() : null
 	]);
@@ -41,7 +42,7 @@ export const actions: Actions = {
 	}),
 	due: formAction(v.object({}), {
 		act: async (_, actor, { locals }) => {
-			const all = await secrets(customersWhere(locals, 'send', locals.customerId), Date.now());
+			const all = await secrets(customersWhere(locals, 'send', locals.customerId), timeNow());
 			const due = all.filter(
 				({ standing, isGiven, isUnderWay }) => standing === 'due' && !isGiven && !isUnderWay
 			);

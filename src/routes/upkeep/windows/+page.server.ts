@@ -1,7 +1,7 @@
 import { error, type RequestEvent } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { refuse } from '$lib/server/act';
-import { database } from '$lib/server/database';
+import { database, timeNow } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people';
 import { customers, patternById, siteById } from '$lib/server/plan';
@@ -87,7 +87,7 @@ export const actions: Actions = {
 		{
 			of: 'plan sites',
 			act: async ({ rule, calendar }) =>
-				withHolidays(rule, await calendar.text(), new Date().toISOString().slice(0, 10)),
+				withHolidays(rule, await calendar.text(), new Date(timeNow()).toISOString().slice(0, 10)),
 			said: (rule) => ({ said: 'These days were read. Nothing is kept yet.', rule })
 		}
 	)

@@ -22,7 +22,7 @@ import {
 import type { Groups } from '../../../../core/pattern';
 import { maskSecrets } from '../../../../core/profile';
 import { counted } from '../../../../core/text';
-import { database } from '../../database';
+import { database, timeNow } from '../../database';
 import { offMainThread, task } from '../../threads';
 import { SMALL } from './channel';
 import { run } from './exec';
@@ -230,7 +230,7 @@ export class Dialogue {
 
 	#keep(printed: string, kind: ReadingKind): void {
 		this.lines.push({
-			at: Date.now(),
+			at: timeNow(),
 			speaker: 'unit',
 			words: `${kind === 'answer' ? 'An answer' : 'A configuration'} of ${counted(printed.trimEnd().split('\n').length, 'line')}.`,
 			bytes: Buffer.byteLength(printed),
@@ -244,7 +244,7 @@ export class Dialogue {
 			masked.length > MOST_WORDS
 				? `${masked.slice(0, MOST_WORDS)}\n… and ${masked.length - MOST_WORDS} characters more`
 				: masked;
-		this.lines.push({ at: Date.now(), speaker, words, bytes: Buffer.byteLength(said) });
+		this.lines.push({ at: timeNow(), speaker, words, bytes: Buffer.byteLength(said) });
 	}
 }
 

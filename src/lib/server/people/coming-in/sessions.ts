@@ -1,6 +1,6 @@
 import type { Knex } from 'knex';
 import { v7 as uuid } from 'uuid';
-import { database } from '../../database';
+import { database, timeNow } from '../../database';
 import { notify } from '../../live';
 import type { SignedIn } from '../actor';
 import { newToken, tokenHash } from './chance';
@@ -33,7 +33,7 @@ export async function beginSession(
 	from: From,
 	{
 		longestMs = LONGEST_MS,
-		shownAt = new Date()
+		shownAt = new Date(timeNow())
 	}: { readonly longestMs?: number; readonly shownAt?: Date } = {}
 ): Promise<string> {
 	const token = newToken();
@@ -44,7 +44,7 @@ export async function beginSession(
 		device: deviceName(from.device),
 		address: from.address,
 		confirmed_at: shownAt,
-		ends_at: new Date(Date.now() + longestMs)
+		ends_at: new Date(timeNow() + longestMs)
 	});
 	return token;
 }

@@ -3,7 +3,7 @@ import { v7 as uuid } from 'uuid';
 import { cleanText } from '../../../../core/text';
 import { done, refuse, type Act } from '../../act';
 import { changing, TakenBack } from '../../change';
-import { database, runAs, SIGN_IN } from '../../database';
+import { database, runAs, SIGN_IN, timeNow } from '../../database';
 import { enterInLedger } from '../../ledger';
 import { post } from '../../mail';
 import { currentSettings, publicUrl } from '../../settings';
@@ -29,7 +29,7 @@ export async function issueTicket(trx: Knex, kind: TicketKind, personId: string 
 		token_hash: tokenHash(token),
 		kind,
 		person_id: personId,
-		ends_at: new Date(Date.now() + GOOD_FOR_MS[kind])
+		ends_at: new Date(timeNow() + GOOD_FOR_MS[kind])
 	});
 	return `${publicUrl(currentSettings())}/ticket/${token}`;
 }

@@ -1,3 +1,4 @@
+import { timeNow } from '../../database';
 import { randomInt } from 'node:crypto';
 import type { Knex } from 'knex';
 import { Secret, TOTP } from 'otpauth';
@@ -24,7 +25,7 @@ export function newTotp(email: string): {
 export const totpUri = (sealed: string, email: string): string => totpOf(unseal(sealed), email).toString();
 
 /** The time step a code belongs to; null when it is wrong. */
-export function totpStep(sealed: string, code: string, now = Date.now()): number | null {
+export function totpStep(sealed: string, code: string, now = timeNow()): number | null {
 	const delta = totpOf(unseal(sealed), '').validate({
 		token: code.replace(/\s/g, ''),
 		window: 1,

@@ -2,7 +2,7 @@ import * as client from 'openid-client';
 import * as v from 'valibot';
 import { dutiesOfGroups, groupsIn } from '../../../../core/people';
 import { cleanText } from '../../../../core/text';
-import { database, isRefusal, runAs, SIGN_IN } from '../../database';
+import { database, isRefusal, runAs, SIGN_IN, timeNow } from '../../database';
 import { seal, unseal } from '../../keys';
 import { enterInLedger } from '../../ledger';
 import { log } from '../../log';
@@ -51,7 +51,7 @@ export async function beginAtFirm(
 			...(session !== null && { max_age: '0' }),
 			...(anew && { prompt: 'login' })
 		});
-		const underWay = { state, nonce, verifier, back, session, at: Date.now() };
+		const underWay = { state, nonce, verifier, back, session, at: timeNow() };
 		return { ok: true, url: url.href, kept: seal(JSON.stringify(underWay)) };
 	} catch (error) {
 		return whyNot(error);
@@ -87,7 +87,7 @@ function readUnderWay(kept: string | undefined): v.InferOutput<typeof underWaySc
 	if (!kept) return null;
 	try {
 		const read = v.parse(underWaySchema, JSON.parse(unseal(kept)));
-		return Date.now() - read.at < LONGEST_MS ? read : null;
+		return timeNow() - read.at < LONGEST_MS ? read : null;
 	} catch {
 		// Made by somebody else, or sealed with a key that is gone
 		return null;

@@ -1,3 +1,4 @@
+import { timeNow } from '../../database';
 import * as v from 'valibot';
 import { kindDone, planOf, rolloutRulesSchema, type RolloutRules } from '../../../../core/rollout';
 import { counted } from '../../../../core/text';
@@ -53,7 +54,7 @@ export async function beginRollout(
 		const rollout = await trx('rollout').where({ id }).forUpdate().first('state', 'customer_id', 'kind');
 		if (!rollout) return refuse('There is no such rollout.');
 		if (rollout.state !== 'planned') return refuse('This rollout has begun already.');
-		const ahead = await rolloutAhead(id, Date.now(), trx);
+		const ahead = await rolloutAhead(id, timeNow(), trx);
 		const { items } = ahead.inputs;
 		const refused = mayNot(new Set(items.map(({ customerId }) => customerId)), actor);
 		if (refused) return refused;
@@ -66,7 +67,7 @@ export async function beginRollout(
 			return refuse(
 				`At ${counted(ahead.asksFirst, 'site')} the contact is asked first. Say that it was done.`
 			);
-		const { waves } = planOf(ahead.inputs, rules, Date.now());
+		const { waves } = planOf(ahead.inputs, rules, timeNow());
 		await trx.raw(
 			`update rollout_item set wave = w.wave from (
 				select unit.value::uuid as unit, (wave.ordinality - 1)::int as wave

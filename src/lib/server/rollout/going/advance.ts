@@ -2,7 +2,7 @@ import type { Knex } from 'knex';
 import pLimit from 'p-limit';
 import type { RolloutState } from '../../../../core/rollout';
 import { counted } from '../../../../core/text';
-import { BOOTSTRAP, database, runAs } from '../../database';
+import { BOOTSTRAP, database, runAs, timeNow } from '../../database';
 import type { Actor } from '../../ledger';
 import { notify } from '../../live';
 import { actorById } from '../../people';
@@ -23,7 +23,7 @@ const BEGUN_BESIDE = 5;
  * it claimed and not begun, and it waits again. `now`: by which windows
  * are open. Resolves with how many are settled by it, begun or left out. Runs as BOOTSTRAP.
  */
-export async function advance(id: string, now = Date.now()): Promise<number> {
+export async function advance(id: string, now = timeNow()): Promise<number> {
 	const actor = await whoBegan(id);
 	if (!actor) return 0;
 	await joinNewcomers(id, (customer) => actor.may('send', customer));

@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { kindTitle } from '$core/rollout';
@@ -32,7 +33,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	if (!rollout) error(404, 'There is no such rollout.');
 	const isPlanned = rollout.state === 'planned';
 	const [ahead, looked, waves, items, alike] = await Promise.all([
-		isPlanned ? rolloutAhead(rollout.id, Date.now()) : null,
+		isPlanned ? rolloutAhead(rollout.id, timeNow()) : null,
 		isPlanned ? lastWorkAbout(rollout.id) : null,
 		isPlanned ? [] : wavesOfRollout(rollout.id),
 		isPlanned ? { total: 0, offset: 0, rows: [] } : rolloutWindow(rollout.id, whichIn(url), 0),
@@ -57,7 +58,7 @@ export const actions: Actions = {
 		ask: async (_, actor, event) => {
 			const rollout = await rolloutById(thisOne(event));
 			if (!rollout || rollout.state !== 'planned') return null;
-			const { inputs, asksFirst, sites, back } = await rolloutAhead(rollout.id, Date.now());
+			const { inputs, asksFirst, sites, back } = await rolloutAhead(rollout.id, timeNow());
 			if (inputs.items.some(({ customerId }) => !actor.may('send', customerId))) return null;
 			return {
 				words: `${kindTitle(rollout.kind)}: ${counted(inputs.items.length, 'unit')} at ${counted(sites, 'site')}, each interrupted for a while, inside their windows.${back > 0 ? ` ${counted(back, 'unit')} would get an older firmware.` : ''}`,

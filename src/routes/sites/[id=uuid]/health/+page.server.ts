@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { error } from '@sveltejs/kit';
 import { FIGURE_NAMES, isCompared, spanIn, type Figure } from '$core/health';
 import { seriesOf, uptimes } from '$lib/server/health';
@@ -11,7 +12,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const site = await siteById(params.id);
 	if (!site) error(404, 'There is no such site.');
 	demand(locals, 'see', site.customerId);
-	const now = Date.now();
+	const now = timeNow();
 	const asked = (name: string) => url.searchParams.get(name);
 	const span = spanIn({ span: asked('span'), from: asked('from'), to: asked('to') }, now);
 	const chosen = asked('figure') as Figure | null;

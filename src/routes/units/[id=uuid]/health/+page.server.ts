@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { error } from '@sveltejs/kit';
 import { CHARTED, chartsOf, spanIn } from '$core/health';
 import { absencesOf, seriesOf } from '$lib/server/health';
@@ -11,7 +12,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 	const unit = await unitById(params.id);
 	if (!unit) error(404, 'There is no such unit.');
 	demand(locals, 'see', unit.customerId);
-	const now = Date.now();
+	const now = timeNow();
 	const asked = (name: string) => url.searchParams.get(name);
 	const span = spanIn({ span: asked('span'), from: asked('from'), to: asked('to') }, now);
 	const [{ grain, series }, absences] = await Promise.all([

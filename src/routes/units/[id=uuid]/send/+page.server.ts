@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { sendHasEnded } from '$core/send';
@@ -34,7 +35,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 };
 
 async function windowShown(siteId: string) {
-	const now = await windowNow(siteId, Date.now());
+	const now = await windowNow(siteId, timeNow());
 	return { ...now, words: closedWords(now) };
 }
 

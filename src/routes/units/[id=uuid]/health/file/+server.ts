@@ -1,3 +1,4 @@
+import { timeNow } from '$lib/server/database';
 import { error } from '@sveltejs/kit';
 import { FIGURE_NAMES, spanIn, type Series } from '$core/health';
 import { seriesOf } from '$lib/server/health';
@@ -14,7 +15,7 @@ export const GET: RequestHandler = async ({ params, url, locals }) => {
 	if (!unit) error(404, 'There is no such unit.');
 	demand(locals, 'see', unit.customerId);
 	const asked = (name: string) => url.searchParams.get(name);
-	const span = spanIn({ span: asked('span'), from: asked('from'), to: asked('to') }, Date.now());
+	const span = spanIn({ span: asked('span'), from: asked('from'), to: asked('to') }, timeNow());
 	const { series } = await seriesOf([unit.id], span, FIGURE_NAMES);
 	return listFile(`health-${unit.serial}`, [HEADINGS, ...series.flatMap(lines)], asked('as') === 'xlsx');
 };

@@ -1,0 +1,30 @@
+interface Asked {
+	query(sql: string): Promise<{ readonly rows: readonly unknown[] }>;
+}
+
+/** So often it is looked what time it is: between two looks a steady clock counts, which drifts and stands still in a suspended machine. */
+const LOOK_AGAIN_MS = 20_000;
+/** A time that took longer to get says too little. */
+const LONGEST_MS = 1_000;
+
+let read = { at: Date.now(), steady: performance.now(), isGuess: true };
+
+/**
+ * The database's time in milliseconds since the epoch. Whatever is stored or compared beside the database's own `now()` goes by
+ * this one clock, on however many machines the application runs: one whose own clock is wrong, or jumps, changes nothing.
+ */
+export const timeNow = (): number => Math.round(read.at + performance.now() - read.steady);
+
+/** Whether it is time to look again. */
+export const isClockOld = (): boolean => read.isGuess || performance.now() - read.steady > LOOK_AGAIN_MS;
+
+/** Asks the database what time it is, over a connection that nothing else uses at the moment. */
+export async function readClock(connection: Asked): Promise<void> {
+	const asked = performance.now();
+	const { rows } = await connection.query(
+		'select extract(epoch from clock_timestamp())::float8 * 1000 as at'
+	);
+	const took = performance.now() - asked;
+	if (took > LONGEST_MS && !read.isGuess) return;
+	read = { at: (rows[0] as { at: number }).at, steady: asked + took / 2, isGuess: false };
+}
