@@ -17,12 +17,14 @@ let read: { readonly at: number; readonly steady: number } | null = null;
 export const timeNow = (): number =>
 	read ? Math.round(read.at + performance.now() - read.steady) : Date.now();
 
+/** When it was looked last, by the steady clock, however that went. */
+let looked = -Infinity;
 /** Whether it is time to look again. */
-export const isClockOld = (): boolean => !read || performance.now() - read.steady > LOOK_AGAIN_MS;
+export const isClockOld = (): boolean => performance.now() - looked > LOOK_AGAIN_MS;
 
 /** Asks the database what time it is, over a connection that nothing else uses at the moment. */
 export async function readClock(connection: Asked): Promise<void> {
-	const asked = performance.now();
+	const asked = (looked = performance.now());
 	const { rows } = await connection.query(
 		'select extract(epoch from clock_timestamp())::float8 * 1000 as at'
 	);
