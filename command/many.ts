@@ -34,6 +34,7 @@ function begin(place: number): void {
 		LIMEN_ENDS_WITH_PARENT: ''
 	});
 	workers.set(place, worker);
+	endWhatItWasHanded(worker);
 	worker.once('exit', (code, signal) => {
 		workers.delete(place);
 		if (stopping) return end();
@@ -43,6 +44,31 @@ function begin(place: number): void {
 		process.exitCode = 1;
 		stop();
 	});
+}
+
+/** What Node's cluster says to a process beside a connection, and what the process answers. */
+interface Handing {
+	readonly act?: string;
+	readonly seq: number;
+}
+interface Handed {
+	readonly ack?: number;
+}
+
+/**
+ * Node's cluster forgets a connection that was handed to a process which is killed before it has said that it took it: the
+ * client would wait for an answer or an end for good, in one of some hundred connections. It is ended here with the process.
+ */
+function endWhatItWasHanded(worker: Worker): void {
+	const untaken = new Map<number, { close(): void }>();
+	const { process } = worker;
+	const send = process.send.bind(process) as (...given: unknown[]) => boolean;
+	process.send = (message: Handing, connection?: unknown, ...rest: unknown[]) => {
+		if (message.act === 'newconn') untaken.set(message.seq, connection as { close(): void });
+		return send(message, connection, ...rest);
+	};
+	process.on('internalMessage', ({ ack }: Handed) => ack !== undefined && untaken.delete(ack));
+	worker.once('exit', () => untaken.forEach((connection) => connection.close()));
 }
 
 function stop(): void {

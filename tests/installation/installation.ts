@@ -116,14 +116,16 @@ export class Installation {
 		await untilGone([pid]);
 	}
 
-	/** One of the processes that share its ports, with -9. */
-	async killOneOfMany(): Promise<void> {
+	/** One of the processes that share its ports, with -9; that one is the first unless another is named. */
+	async killOneOfMany(pid = this.oneOfMany()): Promise<void> {
+		process.kill(pid, 'SIGKILL');
+		await untilGone([pid]);
+	}
+	oneOfMany(): number {
 		const many = childrenOf(this.#command!.pid!).find((one) =>
 			readFileSync(`/proc/${one}/cmdline`, 'utf8').includes('build/many.js')
 		)!;
-		const [pid] = childrenOf(many) as [number];
-		process.kill(pid, 'SIGKILL');
-		await untilGone([pid]);
+		return childrenOf(many)[0]!;
 	}
 
 	/** Waits until the start command says something. */

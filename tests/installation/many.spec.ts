@@ -4,11 +4,11 @@ import { Installation } from './installation';
 
 describe('several processes behind one address', () => {
 	let here: Installation;
-	before(async () => {
+	beforeEach(async () => {
 		here = await Installation.create({ LIMEN_PROCESSES: '2' });
 		await here.start();
 	});
-	after(() => here.remove());
+	afterEach(() => here.remove());
 
 	const processes = () =>
 		here.query<{ id: string }>(
@@ -18,6 +18,22 @@ describe('several processes behind one address', () => {
 		// Other processes' work: it comes when it comes
 		while (!(await holds())) await sleep(100);
 	}
+
+	it('leave nobody without an end who comes as one is killed', async () => {
+		await until(async () => (await processes()).length === 2);
+		// It is handed a connection, and does not get to take it
+		const pid = here.oneOfMany();
+		process.kill(pid, 'SIGSTOP');
+		let answered = 0;
+		const asked = Array.from({ length: 6 }, () =>
+			fetch(here.url('/healthz'), { headers: { connection: 'close' } }).then(() => answered++)
+		);
+		await until(() => Promise.resolve(answered === asked.length - 1));
+		await here.killOneOfMany(pid);
+		const ended = await Promise.allSettled(asked);
+		expect(ended.filter(({ status }) => status === 'rejected')).to.have.length(1);
+		await here.untilSaid(/is started again/);
+	});
 
 	it('know who has come in, whichever answers; go on when one is killed, which is started again; and end together', async () => {
 		await until(async () => (await processes()).length === 2);
@@ -31,8 +47,9 @@ describe('several processes behind one address', () => {
 		};
 		for (let time = 0; time < 8; time++) expect(await ask()).to.equal(200);
 		await here.killOneOfMany();
-		for (let time = 0; time < 8; time++) expect(await ask()).to.equal(200);
+		// Until its end is noticed it is still dealt connections
 		await here.untilSaid(/is started again/);
+		for (let time = 0; time < 8; time++) expect(await ask()).to.equal(200);
 		await until(async () => {
 			const now = (await processes()).map(({ id }) => id);
 			return now.some((id) => !before.includes(id)) && now.some((id) => before.includes(id));
