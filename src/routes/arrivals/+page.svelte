@@ -50,12 +50,15 @@
 	const pageAfter = (after: string | null): Promise<BoardPage> =>
 		fetch(`/arrivals/rows${after === null ? '' : `?after=${after}`}`).then((answer) => answer.json());
 
+	/** So long is waited for the stream before what there is, is fetched without. */
+	const UNHEARD_MS = 1_500;
 	onMount(() => {
 		live = true;
 		// What failed in the same way is gathered anew; the rows come by themselves
 		const gathered = refresher({ rest: 3000 });
-		// What the screen holds is there; all that there is, and what changed before the stream began, comes once the page has answered
+		// What the screen holds is there; all that there is, and what changed before the stream began, comes once that is open
 		const rows = oneByOne(() => board.renew(pageAfter));
+		const unheard = setTimeout(rows.refresh, UNHEARD_MS);
 		const everything = () => {
 			rows.refresh();
 			gathered.refresh();
@@ -68,9 +71,14 @@
 				change: gathered.refresh
 			},
 			everything,
-			() => requestIdleCallback(rows.refresh, { timeout: 1500 })
+			() => {
+				clearTimeout(unheard);
+				// The page answers first
+				requestIdleCallback(rows.refresh, { timeout: UNHEARD_MS });
+			}
 		);
 		return () => {
+			clearTimeout(unheard);
 			rows.stop();
 			gathered.stop();
 			deafen();

@@ -184,6 +184,7 @@ test('Arrivals show what happened while nobody could tell them', async ({ page }
 	await claim(page, 'Marlstone Veterinary', lineOf(gateway));
 	await planned(page, 'Aardvark rooms', 'Clinic');
 	await page.getByRole('list', { name: 'Positions' }).getByRole('listitem').filter({ hasText: 'gw-1' }).getByRole('link').click(); // prettier-ignore
+	await expect(page.getByRole('heading', { name: 'Bind a unit to gw-1' })).toBeVisible();
 	await bind(page, gateway.serial);
 
 	let isAway = true;
@@ -191,7 +192,11 @@ test('Arrivals show what happened while nobody could tell them', async ({ page }
 		isAway ? route.abort('connectionrefused') : route.continue()
 	);
 	const [row, other] = [page.locator(`[data-serial="${gateway.serial}"]`), await page.context().newPage()];
+	// Without a stream all rows come as well, once
+	const allRows = () => page.waitForResponse(/\/arrivals\/rows/);
+	let all = allRows();
 	for (const one of [page, other]) await visit(one, '/arrivals?at=bound');
+	await all;
 	await expect(row).toContainText('not heard yet');
 	// No step of its run: whoever looks for runs that moved since then finds nothing
 	await command(gateway.serial, { faults: ['wrong-code'], power: true });
@@ -203,7 +208,9 @@ test('Arrivals show what happened while nobody could tell them', async ({ page }
 
 	// And what is gone is gone
 	isAway = true;
+	all = allRows();
 	await page.reload();
+	await all;
 	await expect(row).toContainText('wrong claim code');
 	await visit(other, await other.locator(`[data-serial="${gateway.serial}"] a[href^="/sites/"]`).getAttribute('href').then(String)); // prettier-ignore
 	await other.getByRole('button', { name: 'Unbind' }).click();
