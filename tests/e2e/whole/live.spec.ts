@@ -140,7 +140,7 @@ test('a page that is open outlives an outage, with what is typed into it', async
 	await expect(other.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
 });
 
-test('more tabs than a browser has connections are all answered, and one that comes to the front shows what is', async ({
+test('more tabs than a browser has connections are all answered, and one that comes to the front shows what is @long', async ({
 	page
 }) => {
 	const point = await yardUnit('LF-6');
@@ -179,7 +179,7 @@ test('more tabs than a browser has connections are all answered, and one that co
 	await expect(page.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
 });
 
-test('Arrivals show what happened while nobody could tell them', async ({ page }) => {
+test('Arrivals show what happened while nobody could tell them @long', async ({ page }) => {
 	const gateway = await yardUnit('OG-2');
 	await claim(page, 'Marlstone Veterinary', lineOf(gateway));
 	await planned(page, 'Aardvark rooms', 'Clinic');
