@@ -129,6 +129,8 @@ test('a network that somebody else built is found, learnt, proved, placed and wa
 	const typed = async (name: string, over: string, words: string) => {
 		const at = await runs(name);
 		await page.getByRole('button', { name: 'Read it now' }).click();
+		// A click while the one before it is worked is none
+		await expect(said(page, 'Read anew')).toBeVisible();
 		await expect(asIntended).toBeVisible();
 		await command(serialOf(name), { type: { over, words } });
 		await page.getByRole('button', { name: 'Read it now' }).click();
