@@ -20,8 +20,8 @@ declare global {
 			customerId: string | null;
 			/** The key under which this request is worked once. */
 			keyed?: KeyedRequest;
-			/** Why this request failed inside: the database did not answer, would not keep what was sent, or it was no form. */
-			failed?: 'database' | 'input' | 'form';
+			/** Why this request failed inside: the database did not answer, it took too long, the database would not keep what was sent, or it was no form. */
+			failed?: 'database' | 'time' | 'input' | 'form';
 		}
 	}
 }

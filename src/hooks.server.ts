@@ -16,8 +16,10 @@ import {
 	refusalBeforehand,
 	refuseRequest,
 	tellNoForm,
+	tooBusy,
 	unstorable
 } from '$lib/server/refusal';
+import { GivenUp } from '$lib/server/threads';
 
 export const init: ServerInit = async () => {
 	await beginLife();
@@ -85,6 +87,7 @@ async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Respon
 		if (chosen && person && UUID.test(chosen) && may(person, 'see', chosen)) event.locals.customerId = chosen;
 		const response = await runAs(admitted.identity, async () => resolve(event));
 		if (event.locals.failed === 'database') return databaseAway(event);
+		if (event.locals.failed === 'time') return tooBusy(event);
 		if (event.locals.failed === 'input') return unstorable(event);
 		if (event.locals.failed === 'form') return noForm(event);
 		return inTheGatesManner(event, response);
@@ -119,10 +122,11 @@ const COULD_NOT = 'Limen could not do this just now. Nothing was changed; try ag
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
 	if (isDatabaseAway(error)) event.locals.failed = 'database';
+	else if (error instanceof GivenUp) event.locals.failed = 'time';
 	else if (isUnstorable(error)) event.locals.failed = 'input';
 	else if (error instanceof NoForm) event.locals.failed = 'form';
 	if (status === 413) return { message: 'This is more than a request may carry. Nothing was changed.' };
-	if (status >= 500 && (event.locals.failed ?? 'database') === 'database')
+	if (status >= 500 && event.locals.failed !== 'input' && event.locals.failed !== 'form')
 		log.error(
 			{
 				request: event.locals.requestId,

@@ -84,13 +84,17 @@ export function isDatabaseAway(error: unknown): boolean {
 	);
 }
 
-/** The answer while the database is away: RFC 9110 section 15.6.4. */
-export function databaseAway(event: RequestEvent): Response {
-	const response = refuseRequest(
-		event,
-		503,
-		'The database does not answer just now. Nothing was changed; try again in a few seconds.'
-	);
+/** The answer while the database is away. */
+export const databaseAway = (event: RequestEvent): Response =>
+	notNow(event, 'The database does not answer just now. Nothing was changed; try again in a few seconds.');
+
+/** The answer where what a request takes was given up: it took too long on this machine, or too much waits already. */
+export const tooBusy = (event: RequestEvent): Response =>
+	notNow(event, 'This took too long and was given up. Nothing was changed; try again when less is going on.');
+
+/** RFC 9110 section 15.6.4. */
+function notNow(event: RequestEvent, words: string): Response {
+	const response = refuseRequest(event, 503, words);
 	response.headers.set('retry-after', String(RETRY_AFTER_SECONDS));
 	return response;
 }
