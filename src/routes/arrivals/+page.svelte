@@ -47,8 +47,11 @@
 	};
 	const hrefOf = (at: string | null) => (at ? `/arrivals?at=${at}` : '/arrivals');
 
-	const pageAfter = (after: string | null): Promise<BoardPage> =>
-		fetch(`/arrivals/rows${after === null ? '' : `?after=${after}`}`).then((answer) => answer.json());
+	async function pageAfter(after: string | null): Promise<BoardPage> {
+		const answer = await fetch(`/arrivals/rows${after === null ? '' : `?after=${after}`}`);
+		if (!answer.ok) throw new Error('These rows cannot be had just now.');
+		return answer.json();
+	}
 
 	/** So long is waited for the stream before what there is, is fetched without. */
 	const UNHEARD_MS = 1_500;

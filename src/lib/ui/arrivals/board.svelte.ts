@@ -74,13 +74,19 @@ export class Board {
 		gone: readonly string[];
 		counts: BoardCounts;
 	}): void {
-		for (const id of gone) this.#byRun.delete(id);
 		// A position has one run that counts: another one of it takes the place of the one before
 		const present = new Map(rows.map(({ positionId, runId }) => [positionId, runId]));
-		for (const [id, { positionId }] of this.#byRun)
-			if (present.has(positionId) && present.get(positionId) !== id) this.#byRun.delete(id);
-		for (const row of rows) this.#byRun.set(row.runId, row);
-		for (const id of [...gone, ...present.values()]) this.#known?.add(id);
+		const replaced = [...this.#byRun.values()].filter(
+			({ positionId, runId }) => present.has(positionId) && present.get(positionId) !== runId
+		);
+		for (const id of [...gone, ...replaced.map(({ runId }) => runId)]) {
+			this.#byRun.delete(id);
+			this.#known?.add(id);
+		}
+		for (const row of rows) {
+			this.#byRun.set(row.runId, row);
+			this.#known?.add(row.runId);
+		}
 		this.counts = counts;
 		this.#counted++;
 		this.fresh = new Set(present.values());
