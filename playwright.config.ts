@@ -15,12 +15,8 @@ export default defineConfig({
 	workers: 1,
 	reporter: [['list'], ['json']],
 	projects: [
-		{ name: 'people come in', testMatch: '*.setup.ts' },
-		{
-			name: 'browser',
-			dependencies: ['people come in'],
-			use: { storageState: `${STATE}/administrator.json` }
-		}
+		{ name: 'the hubs are there', testMatch: '*.setup.ts' },
+		{ name: 'browser', dependencies: ['the hubs are there'] }
 	],
 	use: {
 		baseURL: `http://127.0.0.1:${process.env.LIMEN_PORT}`,
