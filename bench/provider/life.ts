@@ -12,11 +12,11 @@ insert into run_event (run_id, at, kind, words, step_before, step_after, custome
 insert into step_time (group_id, run_id, customer_id, began_at, seconds, has_ended)
 	select g.id, u.run_id, u.customer_id, bound_at, 60 + n % 300, true from made_online u
 	join lateral (select id from step_group where model_id = u.model order by id limit 1) g on true;
-insert into intention (id, unit_id, position_id, customer_id, run_id, revision_id, rendering, at, accepted_by)
-	select gen_random_uuid(), u.id, position_id, customer_id, run_id, released_revision_id, '${sealed}', bound_at, 'Maren Aldous' from made_online u join profile on profile.name = u.profile;
-insert into send (id, unit_id, position_id, customer_id, run_id, revision_id, intended, before, timer, token, discards, state, committed_at, found, found_at, found_anew, confirm_answered, back_answered, look_at, asked_by, asked_at, ended_at, kind)
+insert into intention (id, unit_id, position_id, customer_id, run_id, revision_id, rendering, at, accepted_by, turn)
+	select gen_random_uuid(), u.id, position_id, customer_id, run_id, released_revision_id, '${sealed}', bound_at, 'Maren Aldous', nextval('given_turn') from made_online u join profile on profile.name = u.profile;
+insert into send (id, unit_id, position_id, customer_id, run_id, revision_id, intended, before, timer, token, discards, state, committed_at, found, found_at, found_anew, confirm_answered, back_answered, look_at, asked_by, asked_at, ended_at, kind, turn)
 	select gen_random_uuid(), u.id, position_id, customer_id, run_id, released_revision_id, '${sealed}', '${sealed}', interval '5 minutes', gen_random_uuid()::text, false, 'confirmed',
-		at, 'intended', at, true, true, true, at, 'Maren Aldous', at, at + interval '2 minutes', 'due'
+		at, 'intended', at, true, true, true, at, 'Maren Aldous', at, at + interval '2 minutes', 'due', nextval('given_turn')
 	from made_online u join profile on profile.name = u.profile cross join generate_series(4, 1, -1) turn cross join lateral (select now() - make_interval(days => (turn * 80 + n % 70)::int, mins => (n % 1000)::int) as at) t;`);
 	const [whole, next] = [packed(text, null), packed(`${text}\nmore`, text)];
 	await say(

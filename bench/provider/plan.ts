@@ -47,7 +47,7 @@ insert into unit (id, serial, maker_id, model_id, customer_id, mac, claim_hash, 
 		case when not is_ahead then version end, case when not is_ahead then now() - interval '1 hour' end, case when not is_ahead then now() - interval '1 day' end, b.id, n, 'confirmed'
 	from made_unit u join made_batch b using (customer_id);
 -- Of the sites ahead half have their units bound, and those wait to be heard of
-insert into run (id, unit_id, position_id, customer_id, number, step, outcome, since, revision_id, target_version, rendering, begun_at, heard_at, ended_at, failure_step, failure_kind, failure_words, called_at)
+insert into run (id, unit_id, position_id, customer_id, number, step, outcome, since, revision_id, target_version, rendering, begun_at, heard_at, ended_at, failure_step, failure_kind, failure_words, called_at, turn)
 	select run_id, u.id, position_id, u.customer_id, 1,
 		case when is_ahead then 'bound' when fate = 2 then (array['calling', 'firmware', 'configuration', 'proof'])[1 + n % 4] when fate = 3 then 'configuration' else 'online' end,
 		case when is_ahead or fate = 2 then 'open' when fate = 3 then 'failed' else 'through' end,
@@ -55,7 +55,7 @@ insert into run (id, unit_id, position_id, customer_id, number, step, outcome, s
 		released_revision_id, version, '${sealed}', bound_at, bound_at + interval '15 minutes',
 		case when is_ahead or fate = 2 then null else bound_at + interval '20 minutes' end,
 		case when fate = 3 and not is_ahead then 'configuration' end, case when fate = 3 and not is_ahead then 'config-error' end,
-		case when fate = 3 and not is_ahead then 'line 12: unknown port ' || (n % 9) end, case when not is_ahead then bound_at + interval '10 minutes' end
+		case when fate = 3 and not is_ahead then 'line 12: unknown port ' || (n % 9) end, case when not is_ahead then bound_at + interval '10 minutes' end, nextval('given_turn')
 	from made_unit u join profile on profile.name = u.profile where not is_ahead or site_n % 2 = 0;
 insert into binding (position_id, unit_id, customer_id, role_id, run_id, bound_at, model_id)
 	select position_id, id, customer_id, role, run_id, bound_at, model from made_unit where not is_ahead or site_n % 2 = 0;

@@ -1,5 +1,5 @@
 import { ROWS_AT_ONCE, type ListQuery } from '../../../core/list';
-import { containing, listCounts, listIds, listRows, type ListRows, type ListSource } from '../list';
+import { allOf, containing, listCounts, listIds, listRows, type ListRows, type ListSource } from '../list';
 
 /** A unit as the list of units shows it. `free` has no position. */
 export interface UnitLine {
@@ -34,75 +34,97 @@ export interface UnitLine {
 	readonly customerName: string;
 }
 
-const STANDING_ORDER = `array_position(array['refused', 'stuck', 'stalled', 'not-heard', 'late', 'moving', 'waiting', 'free', 'online', 'out of service'], standing)`;
+const STANDING = `case when unit.out_of_service_at is not null then 'out of service' when unit.ownership = 'refused' then 'refused'
+	when held.unit_id is null or held.standing = 'open' then 'free' else held.standing end`;
+
+/** What each column is sorted by. */
+const SORTS: Readonly<Record<string, string>> = {
+	serial: 'unit.serial',
+	model: 'model.name',
+	standing: `array_position(array['refused', 'stuck', 'stalled', 'not-heard', 'late', 'moving', 'waiting', 'free', 'online', 'out of service'], ${STANDING})`,
+	place: 'lower(site.name)',
+	version: 'unit.reported_version',
+	heard: 'unit.heard_at',
+	claimed: 'unit.claimed_at',
+	drift: 'drifted.state',
+	shipped: 'lower(shipped.name)',
+	customer: 'customer.name'
+};
 
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
 
+/** Units with what stands beside each, of which PostgreSQL leaves out what is not asked for; `held`: where they are. */
+const unitsAt = (
+	held: string
+) => `unit join model on model.id = unit.model_id left join customer on customer.id = unit.customer_id
+	left join ${held} held on held.unit_id = unit.id
+	left join position on position.id = held.position_id left join site on site.id = position.site_id
+	left join unit_drift drifted on drifted.unit_id = unit.id and drifted.position_id = held.position_id
+	left join unit_due due on due.unit_id = unit.id and due.position_id = held.position_id
+	left join site shipped on shipped.id = unit.shipped_site_id`;
+
 function source(
 	customerId: string | null,
-	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
+	{ text, filters, sort }: Pick<ListQuery, 'text' | 'filters'> & Partial<Pick<ListQuery, 'sort'>>,
+	isCounted = false
 ): ListSource {
+	const { model, version, batch, step, profile, age, field, drift, standing } = filters;
+	const said = text.trim();
 	const printed = text.toUpperCase().replace(/[^0-9A-Z]/g, '');
 	const digits = text.toLowerCase().replace(/[^0-9a-f]/g, '');
+	// How a unit stands is worked out from nine tables, where it is, is read from one
+	const tellsStanding = isCounted || sort?.column === 'standing' || Boolean(standing || step);
 	return {
-		sql: `with listed as (
-			select * from (
-				select unit.id, unit.serial, unit.mac, model.name as "modelName", unit.model_id, stands.position_id as "positionId", stands.step,
-					unit.reported_version as version, unit.heard_at as "heardAt", unit.claimed_at as "claimedAt", unit.shipped_site_id,
-					position.name as "positionName", site.id as "siteId", site.name as "siteName", customer.name as "customerName",
-					case when unit.out_of_service_at is not null then 'out of service' when unit.ownership = 'refused' then 'refused'
-						when stands.unit_id is null or stands.standing = 'open' then 'free' else stands.standing end as standing, drifted.state as drift, coalesce(due.is_behind, false) as "isBehind"
-				from unit join model on model.id = unit.model_id join customer on customer.id = unit.customer_id
-				left join position_standing stands on stands.unit_id = unit.id
-				left join position on position.id = stands.position_id left join site on site.id = stands.site_id
-				left join unit_drift drifted on drifted.unit_id = unit.id and drifted.position_id = stands.position_id
-				left join unit_due due on due.unit_id = unit.id and due.position_id = stands.position_id
-				where (:customer::uuid is null or unit.customer_id = :customer::uuid) and (:model = '' or unit.model_id = :model) and (:version = '' or unit.reported_version = :version)
-					and (:batch = '' or unit.batch_id = :inBatch::uuid) and (:step = '' or stands.step = :step)
-					and (:profile = '' or position.profile_id = :ofProfile::uuid) and (:age::int is null or unit.claimed_at < now() - make_interval(days => :age::int))
-					and (:field = '' or coalesce(position.values ->> :field, site.values ->> :field, customer.values ->> :field) = :value)
-					and (:drift = '' or drifted.state = :state or (:drift = 'behind' and due.is_behind))
-					and (:said = '' or (:printed <> '' and unit.serial like :serial) or (:digits <> '' and limen_plain_mac(unit.mac) like :macs)
-						or concat_ws(' ', site.name, position.name) ilike :like)
-			) one where :standing = '' or standing = :standing
-		)`,
+		id: 'unit.id',
+		from: `${unitsAt(tellsStanding ? 'position_standing' : 'binding')}
+			where ${allOf([
+				customerId !== null && 'unit.customer_id = :customer::uuid',
+				Boolean(model) && 'unit.model_id = :model',
+				Boolean(version) && 'unit.reported_version = :version',
+				Boolean(batch) && 'unit.batch_id = :inBatch::uuid',
+				Boolean(step) && 'held.step = :step',
+				Boolean(profile) && 'position.profile_id = :ofProfile::uuid',
+				/^\d{1,5}$/.test(age ?? '') && 'unit.claimed_at < now() - make_interval(days => :age::int)',
+				Boolean(field) &&
+					'coalesce(position.values ->> :field, site.values ->> :field, customer.values ->> :field) = :value',
+				Boolean(drift) && (drift === 'behind' ? 'due.is_behind' : 'drifted.state = :state'),
+				said !== '' &&
+					`(${[
+						printed !== '' && 'unit.serial like :serial',
+						digits.length >= 4 && 'limen_plain_mac(unit.mac) like :macs',
+						`concat_ws(' ', site.name, position.name) ilike :like`
+					]
+						.filter(Boolean)
+						.join(' or ')})`,
+				Boolean(standing) && `${STANDING} = :standing`
+			])}`,
 		values: {
 			customer: customerId,
-			said: text.trim(),
-			model: filters.model ?? '',
-			version: filters.version ?? '',
-			batch: filters.batch ?? '',
+			model,
+			version,
 			// What is no id is no batch
-			inBatch: UUID.test(filters.batch ?? '') ? filters.batch! : null,
-			step: filters.step ?? '',
-			drift: filters.drift ?? '',
-			state: (filters.drift ?? '').replaceAll('-', ' '),
-			profile: filters.profile ?? '',
-			ofProfile: UUID.test(filters.profile ?? '') ? filters.profile! : null,
-			...fieldOf(filters.field ?? ''),
-			age: /^\d{1,5}$/.test(filters.age ?? '') ? Number(filters.age) : null,
-			standing: filters.standing ?? '',
-			printed,
+			inBatch: UUID.test(batch ?? '') ? batch : null,
+			step,
+			state: (drift ?? '').replaceAll('-', ' '),
+			ofProfile: UUID.test(profile ?? '') ? profile : null,
+			...fieldOf(field ?? ''),
+			age: Number(age),
+			standing,
 			serial: containing(printed),
-			digits: digits.length >= 4 ? digits : '',
 			macs: containing(digits),
-			like: containing(text.trim())
+			like: containing(said)
 		},
-		sorts: {
-			serial: 'serial',
-			model: '"modelName"',
-			standing: STANDING_ORDER,
-			place: 'lower("siteName")',
-			version: 'version',
-			heard: '"heardAt"',
-			claimed: '"claimedAt"',
-			drift: 'drift',
-			shipped: '(select lower(s.name) from site s where s.id = shipped_site_id)',
-			customer: '"customerName"'
-		},
-		tie: 'serial, id',
-		dressed: `select shown.*, shown.mac::text as mac, shipped.name as "shippedTo" from shown
-			left join site shipped on shipped.id = shipped_site_id order by place`
+		sort: SORTS[sort?.column ?? ''] ?? SORTS.serial!,
+		tie: 'unit.serial, unit.id',
+		rows: (
+			few
+		) => `select unit.id, unit.serial, unit.mac::text as mac, model.name as "modelName", held.position_id as "positionId", held.step,
+				unit.reported_version as version, unit.heard_at as "heardAt", unit.claimed_at as "claimedAt",
+				position.name as "positionName", site.id as "siteId", site.name as "siteName", customer.name as "customerName", shipped.name as "shippedTo",
+				${STANDING} as standing, drifted.state as drift, coalesce(due.is_behind, false) as "isBehind"
+			from shown join (${unitsAt(
+				few ? '(select * from position_standing where unit_id = any (:ids::uuid[]))' : 'position_standing'
+			)}) on unit.id = shown.id::uuid order by place`
 	};
 }
 
@@ -121,9 +143,12 @@ export const unitRows = (
 ): Promise<ListRows<UnitLine>> => listRows(source(customerId, query), query, offset, limit);
 
 /** How many units there are by how they stand, among those that fit otherwise. */
-export const unitCounts = (customerId: string | null, { filters, ...query }: ListQuery) =>
-	listCounts(source(customerId, { ...query, filters: { ...filters, standing: '' } }), 'standing');
+export const unitCounts = (customerId: string | null, { filters, text }: ListQuery) =>
+	listCounts(source(customerId, { text, filters: { ...filters, standing: '' } }, true), STANDING);
 
 /** The ids of all units that fit. */
-export const unitIds = (customerId: string | null, query: ListQuery, most: number): Promise<string[]> =>
-	listIds(source(customerId, query), most);
+export const unitIds = (
+	customerId: string | null,
+	{ filters, text }: ListQuery,
+	most: number
+): Promise<string[]> => listIds(source(customerId, { text, filters }), most);

@@ -8,18 +8,28 @@ export interface ListRows<Row> {
 	readonly rows: readonly Row[];
 }
 
-/** A list in SQL: what its rows are, as a query with `:names` (none of them the name of a type), and what a column is sorted by. */
+/** A list in SQL: what fits, and what its rows are. None of its `:names` is the name of a type. */
 export interface ListSource {
-	/** `with` clauses, the last of which is `listed`, already filtered. */
-	readonly sql: string;
+	/** `with` clauses that both statements read. */
+	readonly reads?: string;
+	/** What of its tables a row is known by. */
+	readonly id: string;
+	/** The tables and the conditions of what fits. All of them are gone through: nothing is joined that no condition and no order asks for. */
+	readonly from: string;
 	readonly values: Readonly<Record<string, unknown>>;
-	/** By a column's id, what it is sorted by. */
-	readonly sorts: Readonly<Record<string, string>>;
-	/** The last word when all else is equal. */
+	/** What it is sorted by, and the last word when that is equal. */
+	readonly sort: string;
 	readonly tie: string;
-	/** Adds what only the rows that are sent need. */
-	readonly dressed?: string;
+	/** A query of whole rows, those of `shown (id, place)` in the order of `place`; `few`: each is looked up on its own. */
+	readonly rows: (few: boolean) => string;
 }
+
+/** So many rows are looked up one by one; of more, whole tables are read. */
+const FEW = 500;
+
+/** Conditions that are asked for, all of which must hold. */
+export const allOf = (conditions: readonly (string | false)[]): string =>
+	conditions.filter((one) => one !== false).join(' and ') || 'true';
 
 /**
  * A list goes over all of its tables once. How many rows its filters leave cannot be told beforehand; whoever guesses few goes
@@ -31,35 +41,52 @@ const overAll = (sql: string, values: Readonly<Record<string, unknown>>): Promis
 		return (await trx.raw(sql, values)).rows as unknown[];
 	});
 
-/** The rows of a list that are in sight. The others are counted, and not put in order: of a long list that takes longest. */
+/** The rows of a list that are in sight. Of the others it is read that they fit, and what puts them in order. */
 export async function listRows<Row>(
-	{ sql, values, sorts, tie, dressed = 'select * from shown order by place' }: ListSource,
-	{ sort }: Pick<ListQuery, 'sort'>,
+	source: ListSource,
+	{ sort: { descending } }: Pick<ListQuery, 'sort'>,
 	offset: number,
 	limit: number
 ): Promise<ListRows<Row>> {
+	const { reads, id, from, values, sort, tie } = source;
 	// Only what this file's callers wrote goes into the statement; what people typed goes beside it
-	const order = `${sorts[sort.column] ?? tie} ${sort.descending ? 'desc' : 'asc'} nulls last, ${tie}`;
-	const rows = await overAll(
-		`${sql}, in_sight as (
-			select listed.*, count(*) over ()::int as total from listed order by ${order} offset :offset::int limit :limit::int
-		), shown as (
-			select in_sight.*, :offset::int + row_number() over (order by ${order})::int as place from in_sight
-		) ${dressed}`,
+	const found = (await overAll(
+		`${withReads(reads)} select ${id} as id, count(*) over ()::int as total from ${from}
+		order by ${sort} ${descending ? 'desc' : 'asc'} nulls last, ${tie} offset :offset::int limit :limit::int`,
 		{ ...values, offset, limit }
-	);
-	const [first] = rows as { total: number }[];
-	return { total: first?.total ?? 0, offset, rows: rows as Row[] };
+	)) as { id: string; total: number }[];
+	return {
+		total: found[0]?.total ?? 0,
+		offset,
+		rows: await rowsOf<Row>(
+			source,
+			found.map((one) => one.id)
+		)
+	};
 }
 
-/** How many rows a list has by the values of one column, whatever is filtered by that column. */
+/** Whole rows of a list by their ids, in that order; without those that are gone. */
+export async function rowsOf<Row>(
+	{ reads, values, rows }: Pick<ListSource, 'reads' | 'values' | 'rows'>,
+	ids: readonly string[]
+): Promise<readonly Row[]> {
+	if (ids.length === 0) return [];
+	const few = ids.length <= FEW;
+	const sql = `with ${reads ? `${reads}, ` : ''}shown as (select * from unnest(:ids::text[]) with ordinality as shown (id, place)) ${rows(few)}`;
+	const given = { ...values, ids: [...ids] };
+	return (few ? (await database().raw(sql, given)).rows : await overAll(sql, given)) as Row[];
+}
+
+const withReads = (reads: string | undefined): string => (reads ? `with ${reads}` : '');
+
+/** How many rows a list has by what something about them says, whatever is filtered by that. */
 export async function listCounts(
-	{ sql, values }: Pick<ListSource, 'sql' | 'values'>,
-	column: string
+	{ reads, from, values }: Pick<ListSource, 'reads' | 'from' | 'values'>,
+	by: string
 ): Promise<Readonly<Record<string, number>>> {
 	const rows = await overAll(
-		`${sql} select ${column} as word, count(*)::int as count from listed group by 1`,
-		{ ...values }
+		`${withReads(reads)} select ${by} as word, count(*)::int as count from ${from} group by 1`,
+		values
 	);
 	return Object.fromEntries(
 		(rows as { word: string; count: number }[]).map(({ word, count }) => [word, count])
@@ -68,10 +95,13 @@ export async function listCounts(
 
 /** The ids of all rows that fit, for an act on all of them. */
 export async function listIds(
-	{ sql, values }: Pick<ListSource, 'sql' | 'values'>,
+	{ reads, id, from, values }: Pick<ListSource, 'reads' | 'id' | 'from' | 'values'>,
 	most: number
 ): Promise<string[]> {
-	const rows = await overAll(`${sql} select id from listed limit :most`, { ...values, most });
+	const rows = await overAll(`${withReads(reads)} select ${id} as id from ${from} limit :most`, {
+		...values,
+		most
+	});
 	return (rows as { id: string }[]).map(({ id }) => id);
 }
 

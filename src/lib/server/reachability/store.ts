@@ -10,7 +10,7 @@ import {
 	type Path
 } from '../../../core/reachability';
 import { database } from '../database';
-import { containing, listRows, type ListRows, type ListSource } from '../list';
+import { allOf, containing, listRows, type ListRows, type ListSource } from '../list';
 import { offMainThread, task } from '../threads';
 import { CALLED, placesOf, type Places, type ReachPlace } from './places';
 
@@ -111,30 +111,38 @@ export interface ReachLine {
 	readonly lookedAt: Date | string;
 }
 
+/** What each column is sorted by. */
+const SORTS: Readonly<Record<string, string>> = {
+	from: 'lower(near.called)',
+	to: 'lower(far.called)',
+	path: `array_position(array['none', 'unread', 'other', 'hub', 'direct'], path)`,
+	milliseconds: 'milliseconds',
+	loss: 'loss',
+	since: 'path_since',
+	looked: 'looked_at'
+};
+const PAIRS =
+	'reachability r join called near on near.id = from_position join called far on far.id = to_position';
+
 const source = (
 	customerId: string | null,
-	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
+	{ text, filters, sort }: Pick<ListQuery, 'text' | 'filters' | 'sort'>
 ): ListSource => ({
-	sql: `with ${CALLED}, listed as (
-		select concat_ws('.', from_position, to_position) as id, from_position as "fromId", to_position as "toId", near.called as "from",
+	reads: CALLED,
+	id: `concat_ws('.', from_position, to_position)`,
+	from: `${PAIRS} where ${allOf([
+		customerId !== null && 'r.customer_id = :customer::uuid',
+		Boolean(filters.path) && 'path = :path',
+		text.trim() !== '' && '(near.called ilike :like or far.called ilike :like)'
+	])}`,
+	values: { customer: customerId, path: filters.path, like: containing(text.trim()) },
+	sort: SORTS[sort.column] ?? SORTS.from!,
+	tie: 'near.called, far.called, from_position, to_position',
+	rows: () => `select shown.id, from_position as "fromId", to_position as "toId", near.called as "from",
 			far.called as "to", path, milliseconds, loss, words, path_since as "pathSince", looked_at as "lookedAt",
 			case when exists (select from tunnel where least(near_position, far_position) = least(from_position, to_position)
 				and greatest(near_position, far_position) = greatest(from_position, to_position)) then 'direct' else 'hub' end as planned
-		from reachability r join called near on near.id = from_position join called far on far.id = to_position
-		where (:customer::uuid is null or r.customer_id = :customer::uuid) and (:path = '' or path = :path)
-			and (:like = '%%' or near.called ilike :like or far.called ilike :like)
-	)`,
-	values: { customer: customerId, path: filters.path ?? '', like: containing(text.trim()) },
-	sorts: {
-		from: 'lower("from")',
-		to: 'lower("to")',
-		path: `array_position(array['none', 'unread', 'other', 'hub', 'direct'], path)`,
-		milliseconds: 'milliseconds',
-		loss: 'loss',
-		since: '"pathSince"',
-		looked: '"lookedAt"'
-	},
-	tie: '"from", "to", id'
+		from shown join (${PAIRS}) on from_position = split_part(shown.id, '.', 1)::uuid and to_position = split_part(shown.id, '.', 2)::uuid order by place`
 });
 
 /** A window of the list of pairs. */

@@ -1,7 +1,16 @@
 import { ROWS_AT_ONCE, type ListQuery } from '../../../../core/list';
 import type { SiteStanding } from '../../../../core/plan';
 import { database } from '../../database';
-import { containing, listCounts, listIds, listRows, type ListRows, type ListSource } from '../../list';
+import {
+	allOf,
+	containing,
+	listCounts,
+	listIds,
+	listRows,
+	rowsOf,
+	type ListRows,
+	type ListSource
+} from '../../list';
 
 /** A site as the list of sites shows it. */
 export interface SiteLine {
@@ -23,44 +32,53 @@ export interface SiteLine {
 	readonly positions: number;
 }
 
-const WORD_ORDER = `array_position(array['stuck', 'proof-failed', 'not-heard', 'under way', 'unproven', 'waiting', 'open', 'online', 'empty'], word)`;
+/** What each column is sorted by. */
+const SORTS: Readonly<Record<string, string>> = {
+	name: 'lower(site.name)',
+	standing: `array_position(array['stuck', 'proof-failed', 'not-heard', 'under way', 'unproven', 'waiting', 'open', 'online', 'empty'], word)`,
+	place: 'lower(locality)',
+	uplink: 'uplink',
+	appointment: 'appointment_at',
+	technician: 'lower(colleague.name)',
+	pattern: 'lower(site_pattern.name)',
+	customer: 'customer.name'
+};
+
+/** Sites with what stands beside each, of which PostgreSQL leaves out what is not asked for. */
+const SITES = `site left join customer on customer.id = site.customer_id left join site_pattern on site_pattern.id = pattern_id
+	left join (select distinct on (id) id, name from limen_colleagues()) colleague on colleague.id = technician_id`;
 
 function source(
 	customerId: string | null,
-	{ text, filters }: Pick<ListQuery, 'text' | 'filters'>
+	{ text, filters, sort }: Pick<ListQuery, 'text' | 'filters'> & Partial<Pick<ListQuery, 'sort'>>,
+	isCounted = false
 ): ListSource {
+	const { pattern, standing } = filters;
+	const said = text.trim();
+	// How a site stands is worked out from all of its positions
+	const tellsStanding = isCounted || sort?.column === 'standing' || Boolean(standing);
 	return {
-		sql: `with listed as (
-			select * from (
-				select site.id, site.name, street, locality, latitude, longitude, time_zone as "timeZone", contact, uplink,
-					appointment_at as "appointmentAt", pattern_id, customer.name as "customerName",
-					colleague.name as "technicianName", word, online, positions
-				from site join customer on customer.id = site.customer_id join site_standing stands on stands.site_id = site.id
-				left join (select distinct on (id) id, name from limen_colleagues()) colleague on colleague.id = technician_id
-				where (:customer::uuid is null or site.customer_id = :customer::uuid)
-					and (:said = '' or concat_ws(' ', site.name, locality, street, customer.name) ilike :like)
-					and (:pattern = '' or pattern_id::text = :pattern)
-			) one where :standing = '' or word = :standing
-		)`,
-		values: {
-			customer: customerId,
-			said: text.trim(),
-			like: containing(text.trim()),
-			pattern: filters.pattern ?? '',
-			standing: filters.standing ?? ''
-		},
-		sorts: {
-			name: 'lower(name)',
-			standing: WORD_ORDER,
-			place: 'lower(locality)',
-			uplink: 'uplink',
-			appointment: '"appointmentAt"',
-			technician: 'lower("technicianName")',
-			pattern: '(select lower(p.name) from site_pattern p where p.id = pattern_id)',
-			customer: '"customerName"'
-		},
-		tie: 'lower(name), id',
-		dressed: `select shown.*, site_pattern.name as "patternName" from shown left join site_pattern on site_pattern.id = pattern_id order by place`
+		id: 'site.id',
+		from: `${SITES} ${tellsStanding ? 'join site_standing stands on stands.site_id = site.id' : ''}
+			where ${allOf([
+				customerId !== null && 'site.customer_id = :customer::uuid',
+				said !== '' && `concat_ws(' ', site.name, locality, street, customer.name) ilike :like`,
+				Boolean(pattern) && 'pattern_id::text = :pattern',
+				Boolean(standing) && 'word = :standing'
+			])}`,
+		values: { customer: customerId, like: containing(said), pattern, standing },
+		sort: SORTS[sort?.column ?? ''] ?? SORTS.name!,
+		tie: 'lower(site.name), site.id',
+		rows: (
+			few
+		) => `select site.id, site.name, street, locality, latitude, longitude, time_zone as "timeZone", contact, uplink,
+				appointment_at as "appointmentAt", customer.name as "customerName", colleague.name as "technicianName", site_pattern.name as "patternName",
+				word, online, positions
+			from shown join (${SITES}) on site.id = shown.id::uuid ${
+				few
+					? 'cross join lateral (select * from site_standing s where s.site_id = site.id offset 0) stands'
+					: 'join site_standing stands on stands.site_id = site.id'
+			} order by place`
 	};
 }
 
@@ -73,12 +91,17 @@ export const siteRows = (
 ): Promise<ListRows<SiteLine>> => listRows(source(customerId, query), query, offset, limit);
 
 /** How many sites there are by how they stand, among those that fit otherwise. */
-export const siteCounts = (customerId: string | null, { filters, ...query }: ListQuery) =>
-	listCounts(source(customerId, { ...query, filters: { ...filters, standing: '' } }), 'word');
+export const siteCounts = (
+	customerId: string | null,
+	{ filters, text }: Pick<ListQuery, 'text' | 'filters'>
+) => listCounts(source(customerId, { text, filters: { ...filters, standing: '' } }, true), 'word');
 
 /** The ids of all sites that fit. */
-export const siteIds = (customerId: string | null, query: ListQuery, most: number): Promise<string[]> =>
-	listIds(source(customerId, query), most);
+export const siteIds = (
+	customerId: string | null,
+	{ filters, text }: ListQuery,
+	most: number
+): Promise<string[]> => listIds(source(customerId, { text, filters }), most);
 
 /** An appointment, on its day as the site counts it. */
 export interface Appointment extends SiteLine {
@@ -92,14 +115,18 @@ export async function appointmentsOn(
 	customerId: string | null,
 	days: readonly string[]
 ): Promise<readonly Appointment[]> {
-	const { sql, values } = source(customerId, { text: '', filters: {} });
-	const { rows } = await database().raw(
-		`${sql} select listed.*, to_char("appointmentAt" at time zone "timeZone", 'YYYY-MM-DD') as day, site.appointment_minutes as minutes
-		from listed join site on site.id = listed.id
-		where ("appointmentAt" at time zone "timeZone")::date = any (:days::date[]) order by "appointmentAt", listed.id limit ${MOST_IN_A_WEEK}`,
-		{ ...values, days: [...days] }
+	const { rows: found }: { rows: { id: string; day: string; minutes: number }[] } = await database().raw(
+		`select id, to_char(appointment_at at time zone time_zone, 'YYYY-MM-DD') as day, appointment_minutes as minutes from site
+		where (:customer::uuid is null or customer_id = :customer::uuid) and (appointment_at at time zone time_zone)::date = any (:days::date[])
+		order by appointment_at, id limit ${MOST_IN_A_WEEK}`,
+		{ customer: customerId, days: [...days] }
 	);
-	return rows;
+	const of = new Map(found.map(({ id, ...one }) => [id, one]));
+	const lines = await rowsOf<SiteLine>(
+		source(customerId, { text: '', filters: {} }),
+		found.map(({ id }) => id)
+	);
+	return lines.map((line) => ({ ...line, ...of.get(line.id)! }));
 }
 
 /** Sites that are not online and whose appointment is before a moment, the first first. */
@@ -108,10 +135,14 @@ export async function dueSites(
 	before: Date,
 	limit: number
 ): Promise<readonly SiteLine[]> {
-	const { sql, values } = source(customerId, { text: '', filters: {} });
-	const { rows } = await database().raw(
-		`${sql} select * from listed where word <> 'online' and "appointmentAt" < :before order by "appointmentAt", id limit :limit`,
-		{ ...values, before, limit }
+	const { rows: found }: { rows: { id: string }[] } = await database().raw(
+		`select site.id from site join site_standing stands on stands.site_id = site.id
+		where (:customer::uuid is null or site.customer_id = :customer::uuid) and word <> 'online' and appointment_at < :before
+		order by appointment_at, site.id limit :limit`,
+		{ customer: customerId, before, limit }
 	);
-	return rows;
+	return rowsOf(
+		source(customerId, { text: '', filters: {} }),
+		found.map(({ id }) => id)
+	);
 }
