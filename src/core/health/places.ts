@@ -22,58 +22,71 @@ export interface SiteUptime {
 	readonly longitude: number | null;
 	/** When anybody there was connected: its way out. */
 	readonly uptime: Uptime;
+	/** Of its units, how many are left out below because they were there all the time. */
+	readonly steady: number;
 	readonly units: readonly UnitUptime[];
 }
 
-/** What is known of a unit at a site, as it is read; moments in milliseconds since the epoch. */
-export interface UptimeRow
-	extends
-		Omit<UnitUptime, 'isAway' | 'uptime' | 'absences'>,
-		Omit<SiteUptime, 'siteId' | 'uptime' | 'units'> {
-	readonly since: number;
-	readonly awaySince: number | null;
-	readonly absences: readonly [number, number, string][] | null;
+/** What is known of a site and of its units, as it is read; moments in milliseconds since the epoch. */
+export interface UptimeRow extends Omit<SiteUptime, 'uptime' | 'units'> {
+	readonly units: readonly UptimeOf[];
 }
+/** A unit at a site; one after the other, because there are many: who, where, since when, away since when, and when it was away. */
+export type UptimeOf = readonly [
+	unitId: string,
+	serial: string,
+	positionId: string,
+	positionName: string,
+	role: string,
+	since: number,
+	awaySince: number | null,
+	absences: readonly (readonly [from: number, to: number, planned: string])[] | null
+];
+
+const byPosition = new Intl.Collator('en', { numeric: true });
 
 /**
- * For how much of a period each site and each of its units was there, planned interruptions taken out, in the order in
- * which the rows came. `now`: until then lasts what has not ended.
+ * For how much of a period each site and each of its units was there, planned interruptions taken out: sites in the order
+ * in which the rows came, their units by the names of their positions. `now`: until then lasts what has not ended.
  */
-export function siteUptimes(rows: readonly UptimeRow[], period: Span, now: number): readonly SiteUptime[] {
-	const sites = new Map<string, { row: UptimeRow; units: UnitUptime[]; since: number }>();
-	for (const row of rows) {
-		const absences: Absence[] = [
-			...(row.absences ?? []).map(([from, to, planned]) => ({ from, to, planned })),
-			...(row.awaySince !== null ? [{ from: row.awaySince, to: now, planned: '' }] : [])
-		].filter(({ from, to }) => from < to);
-		const site = sites.get(row.siteId) ?? { row, units: [], since: row.since };
-		sites.set(row.siteId, site);
-		site.since = Math.min(site.since, row.since);
-		const { unitId, serial, positionId, positionName, role, siteId: of } = row;
-		site.units.push({
-			unitId,
-			serial,
-			positionId,
-			positionName,
-			role,
-			siteId: of,
-			isAway: row.awaySince !== null,
-			uptime: uptimeOf(period, row.since, now, absences),
-			absences
-		});
-	}
-	return [...sites.values()].map(({ row, units, since }) => {
-		const { siteName, customerId, customerName, locality, latitude, longitude } = row;
-		return {
-			siteId: row.siteId,
-			siteName,
-			customerId,
-			customerName,
-			locality,
-			latitude,
-			longitude,
-			uptime: uptimeOf(period, since, now, allAway(units.map(({ absences }) => absences))),
-			units
-		};
+export const siteUptimes = (rows: readonly UptimeRow[], period: Span, now: number): readonly SiteUptime[] =>
+	rows.map(({ units: told, ...site }) => {
+		const units = told
+			.map(([unitId, serial, positionId, positionName, role, since, awaySince, known]): UnitUptime => {
+				const absences = [
+					...(known ?? []).map(([from, to, planned]): Absence => ({ from, to, planned })),
+					...(awaySince !== null ? [{ from: awaySince, to: now, planned: '' }] : [])
+				].filter(({ from, to }) => from < to);
+				const uptime = uptimeOf(period, since, now, absences);
+				const isAway = awaySince !== null;
+				return {
+					unitId,
+					serial,
+					positionId,
+					positionName,
+					role,
+					siteId: site.siteId,
+					isAway,
+					uptime,
+					absences
+				};
+			})
+			.sort((one, other) => byPosition.compare(one.positionName, other.positionName));
+		const since = Math.min(
+			...told.map(([, , , , , from]) => from),
+			...(site.steady > 0 ? [period.from] : [])
+		);
+		const away = site.steady > 0 ? [] : allAway(units.map(({ absences }) => absences));
+		return { ...site, uptime: uptimeOf(period, since, now, away), units };
 	});
-}
+
+/** The unit of a site that was away longest; null where all were there all the time. */
+export const worstOf = ({ units }: Pick<SiteUptime, 'units'>): UnitUptime | null =>
+	units.reduce<UnitUptime | null>(
+		(worst, unit) => (worst === null || shareOf(unit) < shareOf(worst) ? unit : worst),
+		null
+	);
+
+/** For orders, the worst first: what was not in service comes last. */
+export const shareOf = ({ uptime: { share } }: { readonly uptime: Pick<Uptime, 'share'> }): number =>
+	share ?? 101;

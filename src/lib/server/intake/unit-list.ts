@@ -115,7 +115,7 @@ function source(
 			like: containing(said)
 		},
 		sort: SORTS[sort?.column ?? ''] ?? SORTS.serial!,
-		tie: 'unit.serial, unit.id',
+		tie: 'unit.serial',
 		rows: (
 			few
 		) => `select unit.id, unit.serial, unit.mac::text as mac, model.name as "modelName", held.position_id as "positionId", held.step,

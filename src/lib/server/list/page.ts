@@ -17,7 +17,7 @@ export interface ListSource {
 	/** The tables and the conditions of what fits. All of them are gone through: nothing is joined that no condition and no order asks for. */
 	readonly from: string;
 	readonly values: Readonly<Record<string, unknown>>;
-	/** What it is sorted by, and the last word when that is equal. */
+	/** What it is sorted by, and what says more when that is equal; at last their ids do. */
 	readonly sort: string;
 	readonly tie: string;
 	/** A query of whole rows, those of `shown (id, place)` in the order of `place`; `few`: each is looked up on its own. */
@@ -49,10 +49,13 @@ export async function listRows<Row>(
 	limit: number
 ): Promise<ListRows<Row>> {
 	const { reads, id, from, values, sort, tie } = source;
-	// Only what this file's callers wrote goes into the statement; what people typed goes beside it
+	const way = `${descending ? 'desc' : 'asc'} nulls last`;
+	// Only what this file's callers wrote goes into the statement; what people typed goes beside it.
+	// All are counted, and only those in sight put in order: of a long list that takes longest
 	const found = (await overAll(
-		`${withReads(reads)} select ${id} as id, count(*) over ()::int as total from ${from}
-		order by ${sort} ${descending ? 'desc' : 'asc'} nulls last, ${tie} offset :offset::int limit :limit::int`,
+		`with ${reads ? `${reads}, ` : ''}fitting as materialized (select ${id} as id, ${sort} as sort, ${tie} as tie from ${from})
+		select id, (select count(*)::int from fitting) as total from fitting
+		order by sort ${way}, tie, id offset :offset::int limit :limit::int`,
 		{ ...values, offset, limit }
 	)) as { id: string; total: number }[];
 	return {

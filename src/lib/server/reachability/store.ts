@@ -137,7 +137,7 @@ const source = (
 	])}`,
 	values: { customer: customerId, path: filters.path, like: containing(text.trim()) },
 	sort: SORTS[sort.column] ?? SORTS.from!,
-	tie: 'near.called, far.called, from_position, to_position',
+	tie: `near.called || ' ' || far.called`,
 	rows: () => `select shown.id, from_position as "fromId", to_position as "toId", near.called as "from",
 			far.called as "to", path, milliseconds, loss, words, path_since as "pathSince", looked_at as "lookedAt",
 			case when exists (select from tunnel where least(near_position, far_position) = least(from_position, to_position)

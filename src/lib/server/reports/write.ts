@@ -1,4 +1,4 @@
-import { shareWords, siteUptimes, type Span, type UptimeRow } from '../../../core/health';
+import { shareOf, shareWords, siteUptimes, worstOf, type Span, type UptimeRow } from '../../../core/health';
 import type { Block, ReportDocument } from '../../../core/report';
 import { writeCsv } from '../list-response';
 import { writeXlsx } from '../xlsx';
@@ -82,19 +82,18 @@ function tableOf({ text, as, most, ...table }: Gathered, period: Span, now: numb
 /** The worst sites first. */
 const uptimeValues = (rows: readonly UptimeRow[], period: Span, now: number): unknown[][] =>
 	[...siteUptimes(rows, period, now)]
-		.sort((one, other) => (one.uptime.share ?? 1) - (other.uptime.share ?? 1))
-		.map(({ customerName, siteName, uptime, units }) => {
-			const worst = units.reduce((one, other) =>
-				(other.uptime.share ?? 1) < (one.uptime.share ?? 1) ? other : one
-			);
+		.sort((one, other) => shareOf(one) - shareOf(other))
+		.map((site) => {
+			const worst = worstOf(site);
 			return [
-				customerName,
-				siteName,
-				shareWords(uptime) ?? 'not in service then',
-				units.length,
-				`${worst.positionName}, ${shareWords(worst.uptime) ?? 'not in service then'}`
+				site.customerName,
+				site.siteName,
+				shareWords(site.uptime) ?? NOT_IN_SERVICE,
+				site.steady + site.units.length,
+				worst ? `${worst.positionName}, ${shareWords(worst.uptime) ?? NOT_IN_SERVICE}` : 'none was away'
 			];
 		});
+const NOT_IN_SERVICE = 'not in service then';
 
 const shortened = (document: ReportDocument, most: number): ReportDocument => ({
 	...document,

@@ -1,5 +1,5 @@
 import { timeNow } from '$lib/server/database';
-import { spanIn } from '$core/health';
+import { shareOf, spanIn, worstOf } from '$core/health';
 import { uptimes } from '$lib/server/health';
 import { customersWhere, demand } from '$lib/server/people';
 import type { PageServerLoad } from './$types';
@@ -35,23 +35,22 @@ export const load: PageServerLoad = async ({ depends, locals, url }) => {
 						({ locality: place }) => [place, place || 'no place given']
 					),
 		sites: chosen
-			.toSorted(
-				(one, other) => shareOf(one) - shareOf(other) || shareOf(worstOf(one)) - shareOf(worstOf(other))
+			.map((site) => ({ site, worst: worstOf(site) }))
+			.sort(
+				(one, other) =>
+					shareOf(one.site) - shareOf(other.site) ||
+					(one.worst ? shareOf(one.worst) : ALL) - (other.worst ? shareOf(other.worst) : ALL)
 			)
 			.slice(0, MOST_SITES)
-			.map(({ units, ...site }) => ({
+			.map(({ site: { units, steady, ...site }, worst }) => ({
 				...site,
-				units: units.length,
+				units: steady + units.length,
 				away: units.filter(({ isAway }) => isAway).length,
-				worst: worstOf({ units })
+				worst
 			}))
 	};
 };
-/** What was not in service comes last. */
-const shareOf = ({ uptime }: { readonly uptime: { readonly share: number | null } }): number =>
-	uptime.share ?? 101;
-const worstOf = ({ units }: Pick<Site, 'units'>) =>
-	units.reduce((worst, unit) => (shareOf(unit) < shareOf(worst) ? unit : worst));
+const ALL = 100;
 type Site = Awaited<ReturnType<typeof uptimes>>[number];
 
 /** Groups of sites, with what they came to together. */
@@ -67,7 +66,7 @@ function summed(sites: readonly Site[], by: (site: Site) => readonly [string, st
 		group.sites++;
 		const unitsAway = site.units.filter(({ isAway }) => isAway).length;
 		group.unitsAway += unitsAway;
-		if (unitsAway === site.units.length) group.away++;
+		if (unitsAway === site.steady + site.units.length) group.away++;
 		group.expected += site.uptime.expected;
 		group.lost += site.uptime.away;
 	}

@@ -93,8 +93,11 @@
 								/>{/if}
 							<span class="quiet block">{site.locality || site.customerName}</span></TableBodyCell
 						><TableBodyCell><UptimeMark uptime={site.uptime} /></TableBodyCell><TableBodyCell
-							><a href="/units/{site.worst.unitId}/health?{query}">{site.worst.positionName}</a>
-							<UptimeMark uptime={site.worst.uptime} /></TableBodyCell
+							>{#if site.worst}<a href="/units/{site.worst.unitId}/health?{query}"
+									>{site.worst.positionName}</a
+								>
+								<UptimeMark uptime={site.worst.uptime} />{:else}<span class="quiet">none was away</span
+								>{/if}</TableBodyCell
 						></TableBodyRow
 					>
 				{/each}

@@ -68,7 +68,7 @@ function source(
 			])}`,
 		values: { customer: customerId, like: containing(said), pattern, standing },
 		sort: SORTS[sort?.column ?? ''] ?? SORTS.name!,
-		tie: 'lower(site.name), site.id',
+		tie: 'lower(site.name)',
 		rows: (
 			few
 		) => `select site.id, site.name, street, locality, latitude, longitude, time_zone as "timeZone", contact, uplink,
