@@ -5,7 +5,7 @@ import { readListQuery, SITE_LIST } from '../src/core/list';
 import { startApplication } from '../command/limen';
 import { CHROMIUM, CHROMIUM_ARGUMENTS, needChromium } from '../command/packages';
 import { arrivals, cameThrough, standingCounts } from '../src/lib/server/runs';
-import { dueSites, siteCounts, siteRows } from '../src/lib/server/plan';
+import { siteRows, sitesAhead } from '../src/lib/server/plan';
 import { currentSettings, publicUrl } from '../src/lib/server/settings';
 import { pageOf } from './screen';
 import { customerWithRuns, inTurns, type Figure } from './world';
@@ -53,9 +53,8 @@ export async function benchFirstView(): Promise<Figure[]> {
 					await Promise.all([
 						arrivals({ customerId: moving, standing: 'stuck', limit: 12 }),
 						cameThrough(moving, 8),
-						dueSites(moving, new Date(Date.now() + SOON_MS), 8),
-						standingCounts(moving).then((counts) => [counts]),
-						siteCounts(moving, WHOLE_LIST).then((counts) => [counts])
+						sitesAhead(moving, new Date(Date.now() + SOON_MS), 8).then(({ due }) => due),
+						standingCounts(moving).then((counts) => [counts])
 					])
 				).flat()
 		},

@@ -18,14 +18,13 @@ import { alerts, seeAlerts } from '$lib/server/alerts';
 import { countBehind, findingGroups } from '$lib/server/drift';
 import { formAction, manyIds } from '$lib/server/forms';
 import { customersWhere, maySee } from '$lib/server/people';
-import { dueSites, siteCounts, tightPools } from '$lib/server/plan';
+import { sitesAhead, tightPools } from '$lib/server/plan';
 import { failedProofs } from '$lib/server/proof';
 import { keyEndsSoon } from '$lib/server/signing';
 import { readinessAt } from '$lib/server/watch';
 import { lostReports } from '$lib/server/reports';
 import { stoppedRollouts } from '$lib/server/rollout';
 import { brokenPaths } from '$lib/server/reachability';
-import { readListQuery, SITE_LIST } from '$core/list';
 import type { Actions, PageServerLoad } from './$types';
 
 const MOST_STUCK = 12;
@@ -40,19 +39,17 @@ const SOON_MS = 48 * 3_600_000;
 export const load: PageServerLoad = async ({ locals, depends }) => {
 	depends('limen:live');
 	const now = timeNow();
-	const [stuck, through, counts, callers, counted, due, unbound, tight, silent, unreachable] =
-		await Promise.all([
-			arrivals({ customerId: locals.customerId, needsPerson: true, limit: MOST_STUCK }),
-			cameThrough(locals.customerId, MOST_THROUGH),
-			standingCounts(locals.customerId),
-			callersAtDoor(locals.customerId, 8),
-			siteCounts(locals.customerId, readListQuery(new URLSearchParams(), SITE_LIST)),
-			dueSites(locals.customerId, new Date(now + SOON_MS), MOST_DUE),
-			countUnbound(locals.customerId),
-			maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : [],
-			notHeard(locals.customerId, MOST_NOT_HEARD),
-			unreachableUnits(locals.customerId, MOST_NOT_HEARD)
-		]);
+	const [stuck, through, counts, callers, sites, unbound, tight, silent, unreachable] = await Promise.all([
+		arrivals({ customerId: locals.customerId, needsPerson: true, limit: MOST_STUCK }),
+		cameThrough(locals.customerId, MOST_THROUGH),
+		standingCounts(locals.customerId),
+		callersAtDoor(locals.customerId, 8),
+		sitesAhead(locals.customerId, new Date(now + SOON_MS), MOST_DUE),
+		countUnbound(locals.customerId),
+		maySee(locals, 'plan addresses', locals.customerId) ? tightPools(locals.customerId) : [],
+		notHeard(locals.customerId, MOST_NOT_HEARD),
+		unreachableUnits(locals.customerId, MOST_NOT_HEARD)
+	]);
 	const silentCount = silent.length < MOST_NOT_HEARD ? silent.length : await countNotHeard(locals.customerId);
 	const keyEnds = maySee(locals, 'manage people', null) ? await keyEndsSoon() : null;
 	const customers = customersWhere(locals, 'see renderings', locals.customerId);
@@ -68,7 +65,7 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		told.flatMap(({ kind, unitId, withUnits }) => (kind === 'not heard' ? [unitId, ...withUnits] : []))
 	);
 	const alone = silent.filter(({ unitId }) => !gathered.has(unitId));
-	const readiness = await readinessAt(due.map(({ id }) => id));
+	const readiness = await readinessAt(sites.due.map(({ id }) => id));
 	return {
 		keyEnds,
 		stuck: stuck.map((arrival) => ({ ...arrival, advice: adviceOn(arrival) })),
@@ -90,9 +87,9 @@ export const load: PageServerLoad = async ({ locals, depends }) => {
 		stopped: stopped.map(({ id, title, words }) => ({ id, title, words })),
 		unsound: await failedProofs(locals.customerId, MOST_NOT_HEARD),
 		apart: await brokenPaths(locals.customerId),
-		sitesOnline: counted.online ?? 0,
-		sites: Object.values(counted).reduce((sum, count) => sum + count, 0),
-		due: due.map((site) => ({ ...site, gaps: readiness.get(site.id) ?? null }))
+		sitesOnline: sites.counts.online ?? 0,
+		sites: Object.values(sites.counts).reduce((sum, count) => sum + count, 0),
+		due: sites.due.map((site) => ({ ...site, gaps: readiness.get(site.id) ?? null }))
 	};
 };
 

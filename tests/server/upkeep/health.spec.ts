@@ -261,6 +261,35 @@ describe('how units do', function () {
 		expect(site!.uptime.share).to.equal(uptime.share);
 	});
 
+	it('of all sites tells how many units were there all the time, of one site each of them', async () => {
+		const [one, other] = [await onlineGateway(), await onlineGateway()];
+		for (const { unit } of [one, other]) await servedFor(unit.unitId, 10);
+		const customerId = await customerOf(one.unit.unitId);
+		await unwalled()('absence').insert({
+			unit_id: one.unit.unitId,
+			customer_id: customerId,
+			from_at: new Date(Date.now() - 2 * HOUR_MS),
+			to_at: new Date(Date.now() - HOUR_MS)
+		});
+		const span = { from: Date.now() - 7 * DAY_MS, to: Date.now() };
+		const siteOf = async (positionId: string): Promise<string> =>
+			(await unwalled()('position').where({ id: positionId }).first('site_id')).site_id;
+		const all = await asLimen(() => uptimes(span, { customers: [customerId] }, span.to));
+		for (const [gateway, told, steady] of [
+			[one, 1, 0],
+			[other, 0, 1]
+		] as const) {
+			// prettier-ignore
+			const siteId = await siteOf(gateway.unit.positionId);
+			const listed = all.find((site) => site.siteId === siteId)!;
+			const [alone] = await asLimen(() => uptimes(span, { siteId }, span.to));
+			expect([listed.units.length, listed.steady]).to.deep.equal([told, steady]);
+			expect([alone!.units.length, alone!.steady]).to.deep.equal([1, 0]);
+			expect(listed.uptime).to.deep.equal(alone!.uptime);
+			expect(listed.uptime.share === 100).to.equal(steady === 1);
+		}
+	});
+
 	it('is kept as long as is set: partitions are made ahead, and old ones are let go', async () => {
 		const parts = async (table: string): Promise<string[]> =>
 			(

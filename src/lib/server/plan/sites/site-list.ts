@@ -129,20 +129,24 @@ export async function appointmentsOn(
 	return lines.map((line) => ({ ...line, ...of.get(line.id)! }));
 }
 
-/** Sites that are not online and whose appointment is before a moment, the first first. */
-export async function dueSites(
+/** How many sites there are by how they stand; and those that are not online and whose appointment is before a moment, the first first. */
+export async function sitesAhead(
 	customerId: string | null,
 	before: Date,
 	limit: number
-): Promise<readonly SiteLine[]> {
-	const { rows: found }: { rows: { id: string }[] } = await database().raw(
-		`select site.id from site join site_standing stands on stands.site_id = site.id
-		where (:customer::uuid is null or site.customer_id = :customer::uuid) and word <> 'online' and appointment_at < :before
-		order by appointment_at, site.id limit :limit`,
+): Promise<{
+	readonly counts: Readonly<Partial<Record<SiteStanding['word'], number>>>;
+	readonly due: readonly SiteLine[];
+}> {
+	const { rows } = await database().raw(
+		`with known as materialized (
+			select site.id, appointment_at, word from site join site_standing stands on stands.site_id = site.id
+			where :customer::uuid is null or site.customer_id = :customer::uuid
+		) select
+			(select coalesce(json_object_agg(word, count), '{}') from (select word, count(*) from known group by 1) each) as counts,
+			array(select id from known where word <> 'online' and appointment_at < :before order by appointment_at, id limit :limit) as due`,
 		{ customer: customerId, before, limit }
 	);
-	return rowsOf(
-		source(customerId, { text: '', filters: {} }),
-		found.map(({ id }) => id)
-	);
+	const [{ counts, due }] = rows;
+	return { counts, due: await rowsOf(source(customerId, { text: '', filters: {} }), due) };
 }
