@@ -16,7 +16,7 @@ import {
 } from '$lib/server/list';
 import { retryUnits } from '$lib/server/binding';
 import { demand } from '$lib/server/people';
-import { allProfiles } from '$lib/server/profile';
+import { profileNames } from '$lib/server/profile';
 import { retireUnits } from '$lib/server/retirement';
 import { draftRollout, MOST_UNITS as MOST_ROLLED_OUT } from '$lib/server/rollout';
 import { beginSmallChange, MOST_POSITIONS } from '$lib/server/small-change';
@@ -33,7 +33,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
 		unitCounts(customerId, query),
 		savedViews(locals.person?.id, 'units'),
 		intakeModels(database()),
-		allProfiles()
+		profileNames()
 	]);
 	return {
 		query,

@@ -98,23 +98,26 @@ export const unitsFor = (
 	positionId: string,
 	limit = 200
 ): Promise<(UnitRow & { readonly isMeant: boolean })[]> =>
+	// Chosen first, and dressed after
 	units()
 		.select(database().raw(`meant.unit_id is not null as "isMeant"`))
 		.leftJoin('replacement_place as meant', (on) =>
 			on.on('meant.unit_id', 'unit.id').andOnVal('meant.position_id', positionId)
 		)
-		.join('position as wanted', (on) => on.on('wanted.customer_id', 'unit.customer_id'))
-		.join('model_role', (on) =>
-			on.on('model_role.model_id', 'unit.model_id').andOn('model_role.role_id', 'wanted.role_id')
+		.whereRaw(
+			`unit.id = any (array(
+				select free.id from position wanted join unit free on free.customer_id = wanted.customer_id
+				join model_role on model_role.model_id = free.model_id and model_role.role_id = wanted.role_id
+				left join replacement_place meant on meant.unit_id = free.id and meant.position_id = wanted.id
+				where wanted.id = :positionId and free.out_of_service_at is null and free.ownership <> 'refused'
+					and not exists (select from binding where binding.unit_id = free.id)
+				order by meant.unit_id is null, free.claimed_at desc, free.serial limit :limit
+			))`,
+			{ positionId, limit }
 		)
-		.where('wanted.id', positionId)
-		.whereNull('binding.unit_id')
-		.whereNull('unit.out_of_service_at')
-		.whereNot('unit.ownership', 'refused')
-		.orderByRaw('meant.unit_id is not null desc')
+		.orderByRaw('meant.unit_id is null')
 		.orderBy('unit.claimed_at', 'desc')
-		.orderBy('unit.serial')
-		.limit(limit);
+		.orderBy('unit.serial');
 
 /** A unit as whoever looks for one needs it: few tables, since it is asked for at every scan. */
 export interface FoundUnit {

@@ -51,6 +51,12 @@ const SORTS: Readonly<Record<string, string>> = {
 	customer: 'customer.name'
 };
 
+/** How the run goes where a unit stands so: it is found by that first, since of most units nothing else needs to be worked out. */
+const OUTCOMES: Readonly<Record<string, string>> = {
+	...{ stuck: `'failed', 'open'`, stalled: `'open'`, late: `'open'`, moving: `'open'`, waiting: `'open'` },
+	...{ 'not-heard': `'through'`, online: `'through'` }
+};
+
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/i;
 
 /** Units with what stands beside each, of which PostgreSQL leaves out what is not asked for; `held`: where they are. */
@@ -96,6 +102,9 @@ function source(
 					]
 						.filter(Boolean)
 						.join(' or ')})`,
+				standing !== undefined &&
+					Object.hasOwn(OUTCOMES, standing) &&
+					`held.outcome in (${OUTCOMES[standing]})`,
 				Boolean(standing) && `${STANDING} = :standing`
 			])}`,
 		values: {

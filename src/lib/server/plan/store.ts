@@ -111,8 +111,11 @@ export async function positionsOf(siteId: string): Promise<PositionRow[]> {
 		database()('position')
 			.join('role', 'role.id', 'position.role_id')
 			.join('profile', 'profile.id', 'position.profile_id')
-			.join('position_standing as stands', 'stands.position_id', 'position.id')
-			.where('stands.site_id', siteId)
+			// Each on its own: by a join how all others stand would be worked out first
+			.joinRaw(
+				'cross join lateral (select standing from position_standing s where s.position_id = position.id offset 0) stands'
+			)
+			.where('position.site_id', siteId)
 			.orderBy('position.name')
 			.select(
 				'stands.standing',

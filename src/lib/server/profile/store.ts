@@ -33,6 +33,15 @@ const profiles = () =>
 		); // prettier-ignore
 
 export const allProfiles = (): Promise<ProfileRow[]> => profiles();
+
+/** What the profiles are called, for those who choose one: how much each has is counted by others. */
+export const profileNames = (): Promise<Pick<ProfileRow, 'id' | 'name' | 'roleId' | 'roleName'>[]> =>
+	database()('profile')
+		.join('role', 'role.id', 'profile.role_id')
+		.whereNull('profile.retired_at')
+		.orderBy('profile.name')
+		.select('profile.id', 'profile.name', 'role.id as roleId', 'role.name as roleName');
+
 export const profileById = async (id: string): Promise<ProfileRow | undefined> =>
 	(await profiles().where('profile.id', id))[0];
 

@@ -38,7 +38,7 @@ import {
 	sitesNear
 } from '$lib/server/plan';
 import {
-	allProfiles,
+	profileNames,
 	jsonText,
 	previewOf,
 	renderingSources,
@@ -85,7 +85,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 		cablingEdited: url.searchParams.has('cabling') && mayPlan,
 		notes: await notesAt(site.id),
 		links: await linksOf(site.id),
-		profiles: all ? (await allProfiles()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],
+		profiles: all ? (await profileNames()).map(({ id, name, roleName }) => ({ id, name, roleName })) : [],
 		...(copying
 			? await copyChoices(site.id, site.customerId, to.success ? to.output : null)
 			: { others: null, copy: null }),
@@ -128,7 +128,7 @@ async function detail(positionId: string, all: boolean) {
 
 /** Profiles that a position could follow instead. */
 const otherProfiles = async ({ profileId, roleId }: RenderingSource) =>
-	(await allProfiles())
+	(await profileNames())
 		.filter((profile) => profile.roleId === roleId && profile.id !== profileId)
 		.map(({ id, name }) => ({ id, name }));
 

@@ -1,14 +1,14 @@
 import { OUTSIDE_FIELD, type CableEnd } from '../../../../core/plan';
 import { describeType, writeValue, type Values } from '../../../../core/profile';
 import { database } from '../../database';
-import { allProfiles } from '../../profile';
+import { profileNames } from '../../profile';
 import { portsByRole } from '../cabling';
 import { patternFields } from './patterns';
 import type { StoredPattern } from '../sites/standing-sites';
 
 /** The profiles that a pattern can use, with the fields that it can give values to. */
 export async function patternChoices(customerId: string) {
-	const [profiles, ports] = await Promise.all([allProfiles(), portsByRole()]);
+	const [profiles, ports] = await Promise.all([profileNames(), portsByRole()]);
 	return Promise.all(
 		profiles.map(async ({ id, name, roleId, roleName }) => ({
 			id,

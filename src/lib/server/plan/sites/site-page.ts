@@ -1,6 +1,6 @@
 import { describeChange, missingAt, writeLocalTime, type Missing } from '../../../../core/plan';
 import { database } from '../../database';
-import { allProfiles, previewOf, renderingSources, type RenderingSource } from '../../profile';
+import { profileNames, previewOf, renderingSources, type RenderingSource } from '../../profile';
 import { comparedWith } from '../patterns/followers';
 import { colleagues, standingSites } from './standing-sites';
 import type { PositionRow } from '../store';
@@ -55,7 +55,7 @@ export async function copyChoices(siteId: string, customerId: string, to: string
 			.whereNot({ id: siteId })
 			.orderBy('name')
 			.select<{ id: string; name: string }[]>('id', 'name'),
-		allProfiles(),
+		profileNames(),
 		to === null ? [] : comparedWith(database(), siteId, [to])
 	]);
 	const profileName = (id: string) => profiles.find((profile) => profile.id === id)?.name ?? 'a profile';
