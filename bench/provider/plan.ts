@@ -35,7 +35,7 @@ create temp table made_unit as
 		(3, 'access-point', 'lf-6', 'lumenfold', 'Indoor access point', '3.4.0', 'PA', 'ap-' || (k - 2))
 	) as v(at, role, model, maker, profile, version, prefix, position) where at = least(k, 3)) kind;
 -- 1 of 100 away, under way, or stuck each; the rest is as it should be
-update made_unit set fate = (array[1, 2, 3])[1 + (n % 3)::int] where n % 33 = 0;
+update made_unit set fate = 1 + n / 33 % 3 where n % 33 = 0;
 insert into position (id, site_id, customer_id, name, role_id, profile_id, values)
 	select position_id, site_id, customer_id, position, role, profile.id, jsonb_build_object('hostname', 'b' || site_n || '-' || position, 'networks', '10.' || (site_n / 64 % 256) || '.' || (site_n % 64 * 4) || '.0/22')
 	from made_unit join profile on profile.name = made_unit.profile;
