@@ -9,7 +9,10 @@ import { gateOf, LARGEST_OPEN_BODY } from './people';
 /** What a request may carry, in bytes; an image comes by a route of its own and is counted while it is stored. */
 const LARGEST_BODY = 4 * 1024 * 1024;
 const IMAGE_ROUTE: string = '/upkeep/images/[line]/[version]';
-const RETRY_AFTER_SECONDS = 5;
+/** A database that restarts is soon back. */
+const SOON_SECONDS = 5;
+/** What took too long takes as long again: it would keep the threads from all others. */
+const LATER_SECONDS = 60;
 
 const TAGS: Readonly<Record<number, ErrorTag>> = {
 	400: 'malformed-message',
@@ -86,16 +89,24 @@ export function isDatabaseAway(error: unknown): boolean {
 
 /** The answer while the database is away. */
 export const databaseAway = (event: RequestEvent): Response =>
-	notNow(event, 'The database does not answer just now. Nothing was changed; try again in a few seconds.');
+	notNow(
+		event,
+		SOON_SECONDS,
+		'The database does not answer just now. Nothing was changed; try again in a few seconds.'
+	);
 
 /** The answer where what a request takes was given up: it took too long on this machine, or too much waits already. */
 export const tooBusy = (event: RequestEvent): Response =>
-	notNow(event, 'This took too long and was given up. Nothing was changed; try again when less is going on.');
+	notNow(
+		event,
+		LATER_SECONDS,
+		'This took too long and was given up. Nothing was changed; try again when less is going on.'
+	);
 
 /** RFC 9110 section 15.6.4. */
-function notNow(event: RequestEvent, words: string): Response {
+function notNow(event: RequestEvent, again: number, words: string): Response {
 	const response = refuseRequest(event, 503, words);
-	response.headers.set('retry-after', String(RETRY_AFTER_SECONDS));
+	response.headers.set('retry-after', String(again));
 	return response;
 }
 

@@ -2,8 +2,10 @@ import { connection } from './connection.svelte';
 
 /** The application is away, or its database is: it says so itself, or what stands before it does. */
 const AWAY: ReadonlySet<number> = new Set([502, 503, 504]);
-/** Not all who wait ask in the same moment. */
+/** The first time it is asked again soon, then ever later, up to what the answer says; not all who wait ask in the same moment. */
 const AGAIN_MS = 1_000;
+const LATER = 1.5;
+const LATEST_MS = 5_000;
 const SPREAD_MS = 1_000;
 /** Somebody who clicked waits for so long; then they are told that there is no answer. */
 const LONGEST_MS = 15_000;
@@ -28,7 +30,7 @@ export const patient =
 		const until = performance.now() + LONGEST_MS;
 		let isWaiting = false;
 		try {
-			for (;;) {
+			for (let again = AGAIN_MS; ;) {
 				const answer = await answeredInTime(asked, input, init).catch((error: unknown) => ({ error }));
 				const isLastTry = !navigator.onLine || (!isShown(url) && performance.now() > until);
 				if (answer instanceof Response) {
@@ -36,7 +38,9 @@ export const patient =
 				} else if (isLastTry) throw answer.error;
 				if (!isWaiting) connection.waiting++;
 				isWaiting = true;
-				await new Promise((resolve) => setTimeout(resolve, AGAIN_MS + Math.random() * SPREAD_MS));
+				await new Promise((resolve) => setTimeout(resolve, again + Math.random() * SPREAD_MS));
+				const said = answer instanceof Response ? Number(answer.headers.get('retry-after')) * 1000 : 0;
+				again = Math.min(again * LATER, said || LATEST_MS);
 			}
 		} finally {
 			if (isWaiting) connection.waiting--;
