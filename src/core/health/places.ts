@@ -80,12 +80,14 @@ export const siteUptimes = (rows: readonly UptimeRow[], period: Span, now: numbe
 		return { ...site, uptime: uptimeOf(period, since, now, away), units };
 	});
 
-/** The unit of a site that was away longest; null where all were there all the time. */
+/** The unit of a site that was away longest; null where none was. */
 export const worstOf = ({ units }: Pick<SiteUptime, 'units'>): UnitUptime | null =>
-	units.reduce<UnitUptime | null>(
-		(worst, unit) => (worst === null || shareOf(unit) < shareOf(worst) ? unit : worst),
-		null
-	);
+	units
+		.filter(({ uptime }) => uptime.away > 0)
+		.reduce<UnitUptime | null>(
+			(worst, unit) => (worst === null || shareOf(unit) < shareOf(worst) ? unit : worst),
+			null
+		);
 
 /** For orders, the worst first: what was not in service comes last. */
 export const shareOf = ({ uptime: { share } }: { readonly uptime: Pick<Uptime, 'share'> }): number =>

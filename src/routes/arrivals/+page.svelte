@@ -109,7 +109,7 @@
 
 <PageHead title="Arrivals">
 	{#snippet state()}
-		<span class="flex flex-wrap items-baseline gap-x-4">
+		<nav class="flex flex-wrap items-baseline gap-x-4" aria-label="Which are shown">
 			<a href={hrefOf(null)} aria-current={data.at ? undefined : 'true'}>{total} on the board</a>
 			{#if wanting > 0}<a href={hrefOf('person')} aria-current={data.at === 'person' ? 'true' : undefined}
 					><Standing standing="stuck" word="{counted(wanting, 'needs', 'need')} a person" /></a
@@ -128,7 +128,7 @@
 					>showing <b>{SHOWN[data.at] ?? data.at}</b>,
 					<a href={hrefOf(null)}>show all</a></span
 				>{/if}
-		</span>
+		</nav>
 	{/snippet}
 </PageHead>
 <div class="mt-2"><Crossing counts={board.counts.steps} chosen={data.at} {hrefOf} /></div>
@@ -195,10 +195,3 @@
 	<h2>At the door</h2>
 	<Callers callers={data.callers} away={data.away} />
 </section>
-
-<style>
-	a[aria-current] {
-		font-weight: 700;
-		text-decoration: underline var(--marigold) 3px;
-	}
-</style>

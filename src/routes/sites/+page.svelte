@@ -87,14 +87,14 @@
 <FormWords {form} />
 <div class="mt-3">
 	{#if data.view === 'map'}
-		<div class="flex flex-wrap items-baseline gap-x-6 gap-y-1">
+		<nav class="flex flex-wrap items-baseline gap-x-6 gap-y-1" aria-label="Which are shown">
 			{@render standings((change) => {
 				const filters = { ...data.query.filters, ...change.filters };
 				const kept = new URLSearchParams(change.filters ? change.filters : filters);
 				if (data.query.text) kept.set('q', data.query.text);
 				return `/sites?${kept}`;
 			})}
-		</div>
+		</nav>
 		<div class="mt-3">
 			{#key `${data.query.text} ${data.query.filters.standing}`}<SiteMap
 					sites={onMap}
@@ -215,10 +215,3 @@
 		<Button type="submit" size="xs" color="alternative">{counted(count, 'card')}</Button>
 	</form>
 {/snippet}
-
-<style>
-	a[aria-current] {
-		font-weight: 700;
-		text-decoration: underline var(--marigold) 3px;
-	}
-</style>

@@ -243,10 +243,3 @@
 			<Button type="submit" size="xs" color="alternative">Retire {count === 1 ? 'it' : count}</Button>
 		</form>{/if}
 {/snippet}
-
-<style>
-	a[aria-current] {
-		font-weight: 700;
-		text-decoration: underline var(--marigold) 3px;
-	}
-</style>

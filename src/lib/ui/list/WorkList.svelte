@@ -169,9 +169,9 @@
 		</Menu>{/if}
 	{#if takeAway}<Menu label="Download" placement="bottom-start">{@render takeAway(written)}</Menu>{/if}
 </div>
-{#if filters}<div class="mt-2 flex flex-wrap items-baseline gap-x-6 gap-y-1">
+{#if filters}<nav class="mt-2 flex flex-wrap items-baseline gap-x-6 gap-y-1" aria-label="Which are shown">
 		{@render filters(addressOf)}
-	</div>{/if}
+	</nav>{/if}
 
 {#if acts && count > 0}
 	<div class="bar" role="toolbar" aria-label="What to do with what is chosen">
