@@ -6,18 +6,18 @@
 	/** For how much of the time something was there, in words that can be read aloud. */
 	let { uptime }: { uptime: Uptime } = $props();
 	const share = $derived(shareWords(uptime));
-	const words = $derived(
-		[
-			uptime.away > 0 && `away ${counted(uptime.times, 'time')}, ${duration(uptime.away)}`,
-			uptime.planned > 0 && `${duration(uptime.planned)} as planned`
-		]
-			.filter(Boolean)
-			.join('; ')
-	);
+	const parts = $derived([
+		...(uptime.away > 0 ? [`away ${counted(uptime.times, 'time')}, ${duration(uptime.away)}`] : []),
+		...(uptime.planned > 0 ? [`${duration(uptime.planned)} as planned`] : [])
+	]);
 </script>
 
 <span data-uptime={share ?? 'none'}
 	>{#if share === null}<span class="quiet">not in service then</span>{:else}<b
 			class="whitespace-nowrap tabular-nums">{share}</b
-		>{/if}{#if words}<span class="quiet">&nbsp;{words}</span>{/if}</span
+		>{/if}{#if parts.length > 0}<span class="quiet"
+			>{#each parts as part, index (index)}{index > 0 ? '; ' : ' '}<span class="whitespace-nowrap"
+					>{part}</span
+				>{/each}</span
+		>{/if}</span
 >
