@@ -140,6 +140,30 @@ test('a page that is open outlives an outage, with what is typed into it', async
 	await expect(other.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
 });
 
+test('what breaks off in the middle of an answer is asked for again', async ({ page }) => {
+	await page.addInitScript(() => {
+		const whole = window.fetch.bind(window);
+		Object.assign(window, { breaks: 0 });
+		window.fetch = async (input, init) => {
+			const answer = await whole(input, init);
+			const here = window as unknown as { breaks: number };
+			if (here.breaks === 0 || !answer.url.includes('__data.json')) return answer;
+			here.breaks--;
+			const bytes = new Uint8Array(await answer.arrayBuffer());
+			const broken = new ReadableStream({
+				start: (said) => said.enqueue(bytes.slice(0, bytes.length / 2)),
+				pull: (said) => said.error(new TypeError('network error'))
+			});
+			return new Response(broken, { status: answer.status, headers: answer.headers });
+		};
+	});
+	await visit(page, '/units');
+	await page.evaluate(() => Object.assign(window, { breaks: 2 }));
+	await page.getByRole('link', { name: 'Sites', exact: true }).first().click();
+	await expect(page.getByRole('heading', { name: 'Sites', level: 1 })).toBeVisible();
+	expect(await page.evaluate(() => (window as unknown as { breaks: number }).breaks)).toBe(0);
+});
+
 test('more tabs than a browser has connections are all answered, and one that comes to the front shows what is @long', async ({
 	page
 }) => {

@@ -47,14 +47,19 @@ export const patient =
 		}
 	};
 
-/** Rejects where nobody begins to answer: a process that ends as it is asked may leave the question without an end. */
+/**
+ * A whole answer. Rejects where nobody begins to give it: a process that ends as it is asked may leave the question without an
+ * end. Rejects, too, where it breaks off, as it does when the process ends while it speaks.
+ */
 async function answeredInTime(
 	...[asked, input, init]: [typeof fetch, ...Parameters<typeof fetch>]
 ): Promise<Response> {
 	const given = new AbortController();
 	const timer = setTimeout(() => given.abort(), UNANSWERED_MS);
 	try {
-		return await asked(input, { ...init, signal: given.signal });
+		const { status, statusText, headers, body } = await asked(input, { ...init, signal: given.signal });
+		clearTimeout(timer);
+		return new Response(body && (await new Response(body).blob()), { status, statusText, headers });
 	} finally {
 		clearTimeout(timer);
 	}
