@@ -6,6 +6,8 @@ const AWAY: ReadonlySet<number> = new Set([502, 503, 504]);
 const AGAIN_MS = 1_000;
 const LATER = 1.5;
 const LATEST_MS = 5_000;
+/** Whatever an answer says: nobody waits for longer than this for what is there again. */
+const MOST_SAID_MS = 60_000;
 const SPREAD_MS = 1_000;
 /** Somebody who clicked waits for so long; then they are told that there is no answer. */
 const LONGEST_MS = 15_000;
@@ -40,7 +42,7 @@ export const patient =
 				isWaiting = true;
 				await new Promise((resolve) => setTimeout(resolve, again + Math.random() * SPREAD_MS));
 				const said = answer instanceof Response ? Number(answer.headers.get('retry-after')) * 1000 : 0;
-				again = Math.min(again * LATER, said || LATEST_MS);
+				again = Math.min(again * LATER, said > 0 ? said : LATEST_MS, MOST_SAID_MS);
 			}
 		} finally {
 			if (isWaiting) connection.waiting--;
@@ -56,11 +58,9 @@ async function answeredInTime(
 ): Promise<Response> {
 	const given = new AbortController();
 	const timer = setTimeout(() => given.abort(), UNANSWERED_MS);
-	try {
-		const { status, statusText, headers, body } = await asked(input, { ...init, signal: given.signal });
-		clearTimeout(timer);
-		return new Response(body && (await new Response(body).blob()), { status, statusText, headers });
-	} finally {
-		clearTimeout(timer);
-	}
+	const { status, statusText, headers, body } = await asked(input, {
+		...init,
+		signal: given.signal
+	}).finally(() => clearTimeout(timer));
+	return new Response(body && (await new Response(body).blob()), { status, statusText, headers });
 }
