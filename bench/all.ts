@@ -5,32 +5,34 @@ import { loadImages, loadPlan } from '../command/demo';
 import { say } from '../command/problem';
 import { actAlwaysAs, SETUP } from '../src/lib/server/database';
 import { currentSettings } from '../src/lib/server/settings';
-import { benchAlerts } from './alerts';
-import { benchApi } from './api';
-import { benchAttacks } from './attacks';
-import { benchIntake, benchRendering } from './computing';
-import { benchAllotment, benchImpact, benchSheet } from './profiles';
-import { benchConnections, benchEnqueue } from './connections';
-import { benchConnectors } from './connectors';
-import { benchExport } from './export';
-import { benchFleet } from './fleet';
-import { benchHealth } from './health';
-import { benchFirstView } from './first-view';
-import { benchPacks } from './packs';
-import { benchProcesses } from './processes';
-import { benchProof } from './proof';
-import { benchProving } from './proving';
+import { benchAlerts } from './plan/alerts';
+import { benchApi } from './people/api';
+import { benchAttacks } from './people/attacks';
+import { benchIntake, benchRendering } from './plan/computing';
+import { benchAllotment, benchImpact, benchSheet } from './plan/profiles';
+import { benchConnections, benchEnqueue } from './units/connections';
+import { benchComeback } from './units/comeback';
+import { benchConnectors } from './plan/connectors';
+import { benchExport } from './people/export';
+import { benchFleet } from './units/fleet';
+import { benchHealth } from './units/health';
+import { benchFirstView } from './people/first-view';
+import { benchNight } from './units/night';
+import { benchPacks } from './plan/packs';
+import { benchProcesses } from './people/processes';
+import { benchProof } from './people/proof';
+import { benchProving } from './units/proving';
 import { benchProvider } from './provider';
-import { benchReports } from './reports';
-import { benchRollouts } from './rollouts';
-import { benchScreen } from './screen';
-import { benchStorm } from './storm';
-import { benchUpkeep } from './upkeep';
-import { benchFind, benchLists, benchPhotos, benchVolume } from './volume';
-import { benchTakeOn } from './takeon';
-import { benchSurvey } from './survey';
-import { benchWalls } from './walls';
-import { benchWatch } from './watch';
+import { benchReports } from './people/reports';
+import { benchRollouts } from './units/rollouts';
+import { benchScreen } from './people/screen';
+import { benchStorm } from './units/storm';
+import { benchUpkeep } from './units/upkeep';
+import { benchFind, benchLists, benchPhotos, benchVolume } from './people/volume';
+import { benchTakeOn } from './plan/takeon';
+import { benchSurvey } from './units/survey';
+import { benchWalls } from './people/walls';
+import { benchWatch } from './units/watch';
 import type { Figure } from './world';
 
 const BENCHMARKS = {
@@ -40,6 +42,8 @@ const BENCHMARKS = {
 	intake: benchIntake,
 	storm: benchStorm,
 	connections: benchConnections,
+	comeback: benchComeback,
+	night: benchNight,
 	enqueue: benchEnqueue,
 	proof: benchProof,
 	proving: benchProving,

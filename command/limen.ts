@@ -25,7 +25,7 @@ import {
 	loadUnits
 } from './demo';
 import { takeLock } from './running/lock';
-import { freePort, portIsFree } from './running/ports';
+import { freePort, portGetsFree } from './running/ports';
 import { LEAST_FREE_BYTES } from './doctor/machine';
 import { Problem, say } from './problem';
 import { startProgram, stopPrograms, whenReady } from './running/processes';
@@ -149,13 +149,16 @@ export async function serve(): Promise<void> {
 	});
 }
 
+/** What the start command began before it was killed ends within this, and its ports are free. */
+const ON_ITS_WAY_OUT_MS = 15_000;
+
 async function prepare(settings: Settings, ports: readonly (typeof PORTS)[number][] = PORTS): Promise<void> {
-	takeLock(settings);
+	const patience = takeLock(settings) ? ON_ITS_WAY_OUT_MS : 0;
 	refuseFullDisk(statfsSync(settings.LIMEN_STATE_DIR));
 	for (const variable of ports) {
 		const port = settings[variable];
 		// The database's is asked for when its cluster is started
-		if (variable !== 'LIMEN_DATABASE_PORT' && !(await portIsFree(port, settings.LIMEN_HOST)))
+		if (variable !== 'LIMEN_DATABASE_PORT' && !(await portGetsFree(port, settings.LIMEN_HOST, patience)))
 			throw new Problem(
 				`Port ${port} is in use by another program; set ${variable} to a free one, such as ${await freePort()}.`
 			);
@@ -186,6 +189,10 @@ export function refuseFullDisk({ bavail, bsize }: { bavail: number; bsize: numbe
 		);
 }
 
+/** On this machine itself, whatever stands before it for others. */
+const hereAt = ({ LIMEN_HOST: host }: Settings, port: number): string =>
+	`http://${host.includes(':') ? `[${host}]` : host}:${port}`;
+
 /** Starts the built application and waits until it answers. */
 export async function startApplication(settings: Settings, environment: NodeJS.ProcessEnv = {}) {
 	let said = '';
@@ -199,7 +206,7 @@ export async function startApplication(settings: Settings, environment: NodeJS.P
 			if (!environment.LIMEN_QUIET) process.stdout.write(text);
 		}
 	);
-	await whenReady(child, 'application', publicUrl(settings), () => said);
+	await whenReady(child, 'application', `${hereAt(settings, settings.LIMEN_PORT)}/healthz`, () => said);
 	return child;
 }
 
@@ -231,7 +238,7 @@ export async function startYard(settings: Settings, environment: NodeJS.ProcessE
 		},
 		(text) => (said = (said + text).slice(-4000))
 	);
-	await whenReady(child, 'yard', `http://${settings.LIMEN_HOST}:${settings.LIMEN_YARD_PORT}/`, () => said);
+	await whenReady(child, 'yard', `${hereAt(settings, settings.LIMEN_YARD_PORT)}/`, () => said);
 	return child;
 }
 
@@ -240,7 +247,7 @@ async function runUntilStopped(
 	start: (supervisor: Supervisor) => Promise<void>
 ): Promise<void> {
 	let stopping = false;
-	const supervisor = new Supervisor((words) => {
+	const supervisor = new Supervisor(settings.LIMEN_STATE_DIR, (words) => {
 		console.error(words);
 		void stop(1);
 	});

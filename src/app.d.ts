@@ -1,6 +1,7 @@
 import type { IncomingMessage } from 'node:http';
 import type { KeyedRequest } from '$lib/server/ledger';
 import type { Program, SignedIn } from '$lib/server/people';
+import type { Failure } from '$lib/server/refusal';
 
 declare global {
 	namespace App {
@@ -20,8 +21,8 @@ declare global {
 			customerId: string | null;
 			/** The key under which this request is worked once. */
 			keyed?: KeyedRequest;
-			/** Why this request failed inside: the database did not answer, it took too long, the database would not keep what was sent, or it was no form. */
-			failed?: 'database' | 'time' | 'input' | 'form';
+			/** Why this request failed inside, if it is none of the application’s own faults. */
+			failed?: Failure;
 		}
 	}
 }

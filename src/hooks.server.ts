@@ -7,19 +7,7 @@ import { beginLife, endLife } from '$lib/server/life';
 import { log } from '$lib/server/log';
 import { countRequest } from '$lib/server/metrics';
 import { admit, gateOf } from '$lib/server/people';
-import {
-	databaseAway,
-	isDatabaseAway,
-	isUnstorable,
-	NoForm,
-	noForm,
-	refusalBeforehand,
-	refuseRequest,
-	tellNoForm,
-	tooBusy,
-	unstorable
-} from '$lib/server/refusal';
-import { GivenUp } from '$lib/server/threads';
+import { failed, failureOf, refusalBeforehand, refuseRequest, tellNoForm } from '$lib/server/refusal';
 
 export const init: ServerInit = async () => {
 	await beginLife();
@@ -86,15 +74,12 @@ async function answer({ event, resolve }: Parameters<Handle>[0]): Promise<Respon
 		)?.toLowerCase();
 		if (chosen && person && UUID.test(chosen) && may(person, 'see', chosen)) event.locals.customerId = chosen;
 		const response = await runAs(admitted.identity, async () => resolve(event));
-		if (event.locals.failed === 'database') return databaseAway(event);
-		if (event.locals.failed === 'time') return tooBusy(event);
-		if (event.locals.failed === 'input') return unstorable(event);
-		if (event.locals.failed === 'form') return noForm(event);
+		if (event.locals.failed) return failed(event, event.locals.failed);
 		return inTheGatesManner(event, response);
 	} catch (error) {
-		if (isUnstorable(error)) return unstorable(event);
-		if (!isDatabaseAway(error)) throw error;
-		return databaseAway(event);
+		const failure = failureOf(error);
+		if (!failure) throw error;
+		return failed(event, failure);
 	}
 }
 
@@ -121,12 +106,10 @@ function inTheGatesManner(event: Event, response: Response): Response {
 const COULD_NOT = 'Limen could not do this just now. Nothing was changed; try again.';
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
-	if (isDatabaseAway(error)) event.locals.failed = 'database';
-	else if (error instanceof GivenUp) event.locals.failed = 'time';
-	else if (isUnstorable(error)) event.locals.failed = 'input';
-	else if (error instanceof NoForm) event.locals.failed = 'form';
+	event.locals.failed = failureOf(error);
 	if (status === 413) return { message: 'This is more than a request may carry. Nothing was changed.' };
-	if (status >= 500 && event.locals.failed !== 'input' && event.locals.failed !== 'form')
+	const isTheirs = event.locals.failed === 'input' || event.locals.failed === 'form';
+	if (status >= 500 && !isTheirs)
 		log.error(
 			{
 				request: event.locals.requestId,

@@ -5,14 +5,14 @@ import { Problem } from '../problem';
 
 const path = (settings: Settings) => join(settings.LIMEN_STATE_DIR, 'lock');
 
-/** One start command per state directory. A lock whose process is gone is stale and taken over. */
-export function takeLock(settings: Settings): void {
+/** One start command per state directory. A lock whose process is gone is stale and taken over: whether it was so. */
+export function takeLock(settings: Settings): boolean {
 	mkdirSync(settings.LIMEN_STATE_DIR, { recursive: true });
-	for (;;) {
+	for (let wasStale = false; ; wasStale = true) {
 		try {
 			writeFileSync(path(settings), String(process.pid), { flag: 'wx' });
 			process.on('exit', () => releaseLock(settings));
-			return;
+			return wasStale;
 		} catch (error) {
 			if ((error as NodeJS.ErrnoException).code === 'ENOSPC')
 				throw new Problem('The disk is full: nothing can be written to the state directory.');

@@ -1,5 +1,7 @@
 import { randomInt } from 'node:crypto';
+import { createSocket } from 'node:dgram';
 import { connect, createServer } from 'node:net';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { PORTS } from '../../src/lib/server/settings';
 
 /** Whether a port can be listened on now. */
@@ -8,6 +10,27 @@ export function portIsFree(port: number, host: string): Promise<boolean> {
 		const probe = createServer();
 		probe.once('error', () => resolve(false));
 		probe.listen(port, host, () => probe.close(() => resolve(true)));
+	});
+}
+
+const AGAIN_MS = 100;
+
+/** Whether a port can be listened on, over TCP and UDP, at once or after so long: what was killed may still be on its way out. */
+export async function portGetsFree(port: number, host: string, patience: number): Promise<boolean> {
+	const until = performance.now() + patience;
+	for (;;) {
+		if ((await portIsFree(port, host)) && (await isFreeForDatagrams(port, host))) return true;
+		if (performance.now() >= until) return false;
+		// Another process's end: there is nothing to wait on but time
+		await sleep(AGAIN_MS);
+	}
+}
+
+function isFreeForDatagrams(port: number, host: string): Promise<boolean> {
+	return new Promise((resolve) => {
+		const probe = createSocket(host.includes(':') ? 'udp6' : 'udp4');
+		probe.once('error', () => probe.close(() => resolve(false)));
+		probe.bind(port, host, () => probe.close(() => resolve(true)));
 	});
 }
 

@@ -4,7 +4,7 @@ import { Problem } from '../problem';
 /** The processes that this one started, and only those. */
 const children = new Map<ChildProcess, string>();
 const STOP_MS = 8_000;
-/** A question that gets no answer for so long is asked anew; asked too often, it adds to the load it waits for. */
+/** A question that gets no answer for so long is asked again; asked too often, it adds to the load it waits for. */
 const ANSWER_MS = 10_000;
 
 /** Starts a program of ours; `lines` sees what it prints. In a group of its own, so that Ctrl-C reaches it through us alone. */
@@ -27,13 +27,16 @@ export function startProgram(
 	return child;
 }
 
+/** A start beside thousands of units that call takes its time; a program that cannot start ends by itself. */
+const PATIENCE_MS = 180_000;
+
 /** Resolves when the address answers; rejects when the program ends first or too much time passes. */
 export async function whenReady(
 	child: ChildProcess,
 	name: string,
 	url: string,
 	said: () => string,
-	patience = 60_000
+	patience = PATIENCE_MS
 ): Promise<void> {
 	const until = performance.now() + patience;
 	while (performance.now() < until) {

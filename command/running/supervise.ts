@@ -1,4 +1,5 @@
 import type { ChildProcess } from 'node:child_process';
+import { statfsSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Settings } from '../../src/lib/server/settings';
 import { clusterRuns, startCluster } from '../cluster';
@@ -9,6 +10,8 @@ const PAUSES_MS = [500, 2_000, 5_000, 15_000];
 /** What has run for so long was started well: its next end is its first again. */
 const WELL_MS = 60_000;
 const LOOK_MS = 1_000;
+/** PostgreSQL recovers into new segments of its log, of 16 MB each. */
+const ROOM_TO_START_BYTES = 64 * 1024 * 1024;
 
 /**
  * Sees to it that what the start command started goes on: a program that ends is started again, with growing
@@ -16,11 +19,12 @@ const LOOK_MS = 1_000;
  */
 export class Supervisor {
 	#stopping = false;
-	readonly #giveUp: (words: string) => void;
 
-	constructor(giveUp: (words: string) => void) {
-		this.#giveUp = giveUp;
-	}
+	/** `folder`: where what is kept here writes. */
+	constructor(
+		private readonly folder: string,
+		private readonly giveUp: (words: string) => void
+	) {}
 
 	/** From now on whatever ends was meant to. */
 	stop(): void {
@@ -79,11 +83,12 @@ export class Supervisor {
 		for (let tries = failures; ; tries++) {
 			const pause = PAUSES_MS[tries];
 			if (pause === undefined) {
-				this.#giveUp(`The ${name} ${how}, again and again. Everything is stopped.`);
+				this.giveUp(`The ${name} ${how}, again and again. Everything is stopped.`);
 				return null;
 			}
 			say(`The ${name} ${how}. It is started again in ${pause / 1000} s.`);
 			await sleep(pause);
+			await this.#room(name);
 			if (this.#stopping) return null;
 			try {
 				await begin();
@@ -93,5 +98,15 @@ export class Supervisor {
 				how = `did not start (${(error as Error).message.split('\n')[0]})`;
 			}
 		}
+	}
+
+	/** No try mends a full disk, and what would end for want of room is not given up for it. */
+	async #room(name: string): Promise<void> {
+		const isFull = () => {
+			const { bavail, bsize } = statfsSync(this.folder);
+			return bavail * bsize < ROOM_TO_START_BYTES;
+		};
+		if (isFull()) say(`The disk is full. The ${name} is started again when there is room.`);
+		while (!this.#stopping && isFull()) await sleep(LOOK_MS);
 	}
 }

@@ -29,13 +29,12 @@ export class Installation {
 		delete this.environment.LIMEN_OIDC_ISSUER;
 	}
 
-	/** `more`: further settings, or what makes them of those that it has by now. */
+	/** `more`: further settings, or what makes them of those that it has by now; `folder`: where it is, if not in one of its own. */
 	static async create(
-		more: Record<string, string> | ((settings: Settings) => Record<string, string>) = {}
+		more: Record<string, string> | ((settings: Settings) => Record<string, string>) = {},
+		folder = mkdtempSync(join(tmpdir(), 'limen-installation-'))
 	): Promise<Installation> {
-		const own: Record<string, string> = {
-			LIMEN_STATE_DIR: mkdtempSync(join(tmpdir(), 'limen-installation-'))
-		};
+		const own: Record<string, string> = { LIMEN_STATE_DIR: folder };
 		for (const name of PORTS) own[name] = String(await freePort());
 		return new Installation({ ...(typeof more === 'function' ? more(readSettings(own)) : more), ...own });
 	}

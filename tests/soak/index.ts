@@ -4,6 +4,7 @@ import { stopPrograms } from '../../command/running/processes';
 import { counted } from '../../src/core/text';
 import { Installation } from '../installation/installation';
 import { planted, tokenFor } from '../installation/planted';
+import { SmallDisk } from '../installation/small-disk';
 import { check } from './check';
 import { Fleet } from './fleet';
 import { People } from './people';
@@ -26,6 +27,7 @@ export interface Found {
 }
 
 const LONGEST_PAGE_MS = 2_000;
+const DISK_MEGABYTES = 4_000;
 
 /** The same numbers for the same seed (mulberry32). */
 function chances(seed: number): () => number {
@@ -42,20 +44,16 @@ function chances(seed: number): () => number {
  * Limen with two processes and as many stand-ins as wanted, for so many minutes: people and programs at work, units that fail,
  * and one part after the other killed, cut or ended; afterwards stand-ins, database and ledger are compared.
  */
-export async function soak({
-	minutes,
-	units,
-	seed,
-	troubleEverySeconds,
-	say
-}: Wanted): Promise<Found> {
+export async function soak({ minutes, units, seed, troubleEverySeconds, say }: Wanted): Promise<Found> {
 	const chance = chances(seed);
+	const disk = SmallDisk.mount(DISK_MEGABYTES);
+	if (!disk) say('No disk of its own can be mounted by this user: none fills up.');
 	const here = await Installation.create((ports) => {
 		// All that the demo has for its units; people sign in as they do anywhere
 		const demo = { ...demoOnly(ports), LIMEN_PROCESSES: '2' } as Record<string, string>;
 		delete demo.LIMEN_DEMO;
 		return demo;
-	});
+	}, disk?.folder);
 	const fleet = new Fleet(here);
 	let screens: Screens | null = null;
 	try {
@@ -70,7 +68,7 @@ export async function soak({
 		const from = Date.now();
 		for (let at = 0; at < units; at += 50) await people.arrive(positions.slice(at, at + 50));
 		say(`${counted(units, 'unit')} claimed and bound in ${seconds(from)} s; they come online.`);
-		const trouble = new Trouble(here, fleet, chance);
+		const trouble = new Trouble(here, fleet, chance, disk);
 		people.start(3, 2);
 		screens = await Screens.open(here, cookie, chance);
 		trouble.start(troubleEverySeconds * 1_000);
@@ -114,6 +112,8 @@ export async function soak({
 		await screens?.close();
 		await stopPrograms();
 		await here.remove();
+		disk?.remove();
+		fleet.remove();
 	}
 }
 

@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { Installation } from '../installation/installation';
+import type { SmallDisk } from '../installation/small-disk';
 import type { Fleet } from './fleet';
 
 /** A time in which something was away by intent, in milliseconds since the epoch. */
@@ -23,6 +24,8 @@ export interface Sample {
 /** So long after it is back what waited meanwhile still is slow. */
 const CATCHING_UP_MS = 10_000;
 const FURTHEST_JUMP_MS = 120_000;
+/** Somebody makes room after so long. */
+const FULL_MS = 15_000;
 
 /** Kills with -9, cuts and ends, one thing at a time. */
 export class Trouble {
@@ -34,10 +37,16 @@ export class Trouble {
 	constructor(
 		private readonly here: Installation,
 		private readonly fleet: Fleet,
-		private readonly chance: () => number
+		private readonly chance: () => number,
+		/** On which the installation is, where it has one of its own. */
+		private readonly disk: SmallDisk | null
 	) {}
 
-	readonly #kinds: Readonly<Record<string, () => Promise<void>>> = {
+	#kinds(): Readonly<Record<string, () => Promise<void>>> {
+		const { disk } = this;
+		return { ...this.#always, ...(disk && { 'room on the disk': () => this.#withoutRoom(disk) }) };
+	}
+	readonly #always: Readonly<Record<string, () => Promise<void>>> = {
 		'one of the application’s processes': () => this.here.killOneOfMany(),
 		'the application': async () => {
 			await this.here.killApplication();
@@ -53,6 +62,12 @@ export class Trouble {
 		'the clock of the application': () => this.#jump()
 	};
 
+	async #withoutRoom(disk: SmallDisk): Promise<void> {
+		disk.fill();
+		await sleep(FULL_MS);
+		disk.makeRoom();
+	}
+
 	/** Forward or back by up to two minutes, from wherever it stood. */
 	async #jump(): Promise<void> {
 		this.here.setClock(Math.round((this.chance() * 2 - 1) * FURTHEST_JUMP_MS));
@@ -62,7 +77,7 @@ export class Trouble {
 
 	/** Once every so many milliseconds, each kind in its turn; and a look at what the processes have. */
 	start(everyMs: number): void {
-		const kinds = Object.entries(this.#kinds).sort(() => this.chance() - 0.5);
+		const kinds = Object.entries(this.#kinds()).sort(() => this.chance() - 0.5);
 		const trouble = async () => {
 			for (let turn = 0; ; turn++) {
 				await this.#pause(everyMs);

@@ -69,7 +69,7 @@ export const alertRuleSchema = v.variant('about', [
 	v.strictObject({
 		about: v.literal('said'),
 		words: v.pipe(v.string(), v.trim(), v.maxLength(200, 'At most 200 characters.')),
-		/** At least as grave as this, of RFC 5424. */
+		/** At least as severe as this, by RFC 5424. */
 		severity: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(7)),
 		times: v.pipe(v.number('How often?'), v.integer(), v.minValue(1, 'At least once.'), v.maxValue(1000)),
 		minutes

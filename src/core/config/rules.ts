@@ -40,7 +40,7 @@ export const dialectRulesSchema = v.strictObject({
 	volatile: described(listOf(path), 'Statements that change by themselves: clocks, counters, checksums.'),
 	salted: described(
 		listOf(path),
-		'Statements whose value is written anew each time, such as salted hashes: only that they stand there counts.'
+		'Statements whose value is written again each time, such as salted hashes: only that they stand there counts.'
 	)
 });
 export type DialectRules = v.InferOutput<typeof dialectRulesSchema>;

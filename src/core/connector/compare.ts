@@ -85,7 +85,7 @@ export function compareRecords(
 		.filter(({ key, thingId }) => !seen.has(key) && byId.has(thingId))
 		.map(({ key, thingId, name, base }): ComparedRecord => ({
 			...{ key, thingId, name, base, line: 0, verdict: 'gone', differences: [] },
-			problems: ['The source has it no more. Here it stays until somebody says otherwise.']
+			problems: ['The source no longer has it. Here it stays until somebody says otherwise.']
 		}));
 	return [...compared, ...gone];
 }

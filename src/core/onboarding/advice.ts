@@ -53,7 +53,7 @@ export function adviceFor(
 }
 
 const FAILURE_ADVICE: readonly [RegExp, string][] = [
-	[/hash|checksum/i, 'The download arrived damaged. Try again; if it happens twice, upload the image anew.'],
+	[/hash|checksum/i, 'The download arrived damaged. Try again; if it happens twice, upload the image again.'],
 	[/space|full/i, 'There is no room for the image. Remove old images on the unit, then try again.'],
 	[
 		/\bline \d+/i,

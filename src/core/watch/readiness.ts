@@ -99,7 +99,7 @@ export function readinessOf(
 			kind: 'card',
 			words: 'Its card was printed before the cabling was changed.',
 			position: null,
-			act: { href: site, words: 'Print the card anew' }
+			act: { href: site, words: 'Print the card again' }
 		});
 	return gaps;
 }

@@ -3,6 +3,7 @@ import { restconfError } from './bootstrap';
 import type { ErrorTag } from '../../core/bootstrap';
 import { problem } from './problem';
 import { gateOf, LARGEST_OPEN_BODY } from './people';
+import { GivenUp } from './threads';
 
 /** What no route is asked for, answered in the manner of the gate: to people in words, to programs and units in theirs. */
 
@@ -75,54 +76,65 @@ const CHANGES: ReadonlySet<string> = new Set(['POST', 'PUT', 'PATCH', 'DELETE'])
 const isForgedForm = (request: Request, url: URL): boolean =>
 	CHANGES.has(request.method) && request.headers.get('origin') !== url.origin;
 
+/** Why a request failed inside. */
+export type Failure = 'database' | 'room' | 'time' | 'input' | 'form';
+
 /** The database is starting, recovering or away: codes of PostgreSQL's class 57P, 08 and 53, and of sockets. */
 const AWAY = /^(57P0[123]|08\w{3}|53[23]00|ECONNREFUSED|ECONNRESET|EPIPE)$/;
+const AWAY_WORDS = /Connection terminated|not queryable|Unable to acquire a connection/;
+/** PostgreSQL's disk_full, and what the system says of a file. */
+const FULL = /^(53100|ENOSPC|EDQUOT)$/;
+/** PostgreSQL's data exceptions: a NUL in a text, a date or number out of range. What was sent cannot be kept. */
+const UNSTORABLE = /^22/;
 
-export function isDatabaseAway(error: unknown): boolean {
-	const { code, name, message } = (error ?? {}) as { code?: string; name?: string; message?: string };
-	return (
-		AWAY.test(code ?? '') ||
-		name === 'KnexTimeoutError' ||
-		/Connection terminated|not queryable|Unable to acquire a connection/.test(message ?? '')
-	);
+/** What a route threw, as far as it is none of the application's own faults. */
+export function failureOf(error: unknown): Failure | undefined {
+	const {
+		code = '',
+		name,
+		message = ''
+	} = (error ?? {}) as { code?: string; name?: string; message?: string };
+	if (FULL.test(code)) return 'room';
+	if (AWAY.test(code) || name === 'KnexTimeoutError' || AWAY_WORDS.test(message)) return 'database';
+	if (error instanceof GivenUp) return 'time';
+	if (error instanceof NoForm) return 'form';
+	return UNSTORABLE.test(code) ? 'input' : undefined;
 }
 
-/** The answer while the database is away. */
-export const databaseAway = (event: RequestEvent): Response =>
-	notNow(
-		event,
-		SOON_SECONDS,
-		'The database does not answer just now. Nothing was changed; try again in a few seconds.'
-	);
+/** How each is answered: when to come again, or what to mend. */
+const FAILURES: Readonly<Record<Failure, readonly [status: number, words: string, again?: number]>> = {
+	database: [
+		503,
+		'The database does not answer just now. Nothing was changed; try again in a few seconds.',
+		SOON_SECONDS
+	],
+	room: [
+		503,
+		'The disk is full: nothing can be kept. Nothing was changed; tell whoever runs Limen, and try again when there is room.',
+		LATER_SECONDS
+	],
+	time: [
+		503,
+		'This took too long and was given up. Nothing was changed; try again when less is going on.',
+		LATER_SECONDS
+	],
+	input: [
+		400,
+		'Something in this cannot be kept: a character that no text holds, or a date or number out of range. Nothing was changed.'
+	],
+	form: [400, 'This is not a form as a browser sends it. Nothing was changed.']
+};
 
-/** The answer where what a request takes was given up: it took too long on this machine, or too much waits already. */
-export const tooBusy = (event: RequestEvent): Response =>
-	notNow(
-		event,
-		LATER_SECONDS,
-		'This took too long and was given up. Nothing was changed; try again when less is going on.'
-	);
-
-/** RFC 9110 section 15.6.4. */
-function notNow(event: RequestEvent, again: number, words: string): Response {
-	const response = refuseRequest(event, 503, words);
-	response.headers.set('retry-after', String(again));
+/** The answer to a request that failed inside; when to come again by RFC 9110 section 15.6.4. */
+export function failed(event: RequestEvent, failure: Failure): Response {
+	const [status, words, again] = FAILURES[failure];
+	const response = refuseRequest(event, status, words);
+	if (again) response.headers.set('retry-after', String(again));
 	return response;
 }
 
-/** PostgreSQL's data exceptions: a NUL in a text, a date or number out of range. What was sent cannot be kept. */
-export const isUnstorable = (error: unknown): boolean =>
-	/^22/.test((error as { code?: string } | null)?.code ?? '');
-
-export const unstorable = (event: RequestEvent): Response =>
-	refuseRequest(
-		event,
-		400,
-		'Something in this cannot be kept: a character that no text holds, or a date or number out of range. Nothing was changed.'
-	);
-
 /** A body that is no form, where a route reads one. */
-export class NoForm extends Error {}
+class NoForm extends Error {}
 
 /** Lets a route's reading of a form tell what is no form from a fault of ours: undici throws a TypeError for both. */
 export function tellNoForm(request: Request): void {
@@ -132,6 +144,3 @@ export function tellNoForm(request: Request): void {
 			throw error instanceof TypeError ? new NoForm(error.message) : error;
 		});
 }
-
-export const noForm = (event: RequestEvent): Response =>
-	refuseRequest(event, 400, 'This is not a form as a browser sends it. Nothing was changed.');

@@ -51,7 +51,7 @@ test('somebody is invited by letter, comes in with a duty, turns on one-time cod
 		await expect(theirs).toHaveURL(/\/$/);
 		const other = await (await browser.newContext({ storageState: NOBODY })).newPage();
 		await visit(other, link);
-		await expect(other.getByRole('heading', { name: 'This link is good no more' })).toBeVisible();
+		await expect(other.getByRole('heading', { name: 'This link is no longer valid' })).toBeVisible();
 	});
 	await test.step('they see their own sites and nothing that is not theirs to do', async () => {
 		const rooms = theirs.getByRole('navigation', { name: 'Rooms', exact: true });

@@ -101,7 +101,7 @@ test('a report is put together by clicks, shown as it will be, sent by itself, a
 	expect((await letterTo('again@pippin.example')).attached).toEqual(letter.attached);
 
 	await page.getByRole('link', { name: 'What the bakery gets' }).click();
-	await page.getByRole('button', { name: 'Send it no more' }).click();
+	await page.getByRole('button', { name: 'Stop sending it' }).click();
 	await expect(page).toHaveURL(/\/records\/reports$/);
 	await expect(
 		page.getByRole('list', { name: 'Reports that are sent regularly' }).getByText('What the bakery gets')

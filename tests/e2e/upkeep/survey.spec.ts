@@ -130,7 +130,7 @@ test('a network that somebody else built is found, learnt, proved, placed and wa
 		const at = await runs(name);
 		await page.getByRole('button', { name: 'Read it now' }).click();
 		// A click while the one before it is worked is none
-		await expect(said(page, 'Read anew')).toBeVisible();
+		await expect(said(page, 'Read again')).toBeVisible();
 		await expect(asIntended).toBeVisible();
 		await command(serialOf(name), { type: { over, words } });
 		await page.getByRole('button', { name: 'Read it now' }).click();

@@ -1,3 +1,4 @@
+import type { Page } from '@playwright/test';
 import { expect, test } from '../help/test';
 import { planned } from '../help/sites';
 import { bind, claim, command, lineOf, visit, yardUnit } from '../help/yard';
@@ -140,28 +141,48 @@ test('a page that is open outlives an outage, with what is typed into it', async
 	await expect(other.getByRole('heading', { name: /^Bind a unit to ap-/ })).toBeVisible();
 });
 
-test('what breaks off in the middle of an answer is asked for again', async ({ page }) => {
-	await page.addInitScript(() => {
+/** From now on so many answers with a page's data end in their middle, as a browser tells it, or just go no further. */
+async function halfAnswered(page: Page, how: 'breaks off' | 'falls silent'): Promise<void> {
+	await page.addInitScript((isSilent) => {
 		const whole = window.fetch.bind(window);
-		Object.assign(window, { breaks: 0 });
+		Object.assign(window, { halves: 0 });
 		window.fetch = async (input, init) => {
 			const answer = await whole(input, init);
-			const here = window as unknown as { breaks: number };
-			if (here.breaks === 0 || !answer.url.includes('__data.json')) return answer;
-			here.breaks--;
+			const here = window as unknown as { halves: number };
+			if (here.halves === 0 || !answer.url.includes('__data.json')) return answer;
+			here.halves--;
 			const bytes = new Uint8Array(await answer.arrayBuffer());
-			const broken = new ReadableStream({
-				start: (said) => said.enqueue(bytes.slice(0, bytes.length / 2)),
-				pull: (said) => said.error(new TypeError('network error'))
+			const half = new ReadableStream({
+				start: (said) => {
+					said.enqueue(bytes.slice(0, bytes.length / 2));
+					init?.signal?.addEventListener('abort', () => said.error(init.signal!.reason));
+				},
+				pull: (said) => (isSilent ? undefined : said.error(new TypeError('network error')))
 			});
-			return new Response(broken, { status: answer.status, headers: answer.headers });
+			return new Response(half, { status: answer.status, headers: answer.headers });
 		};
-	});
+	}, how === 'falls silent');
+}
+const halvesLeft = (page: Page) => page.evaluate(() => (window as unknown as { halves: number }).halves);
+
+test('what breaks off in the middle of an answer is asked for again', async ({ page }) => {
+	await halfAnswered(page, 'breaks off');
 	await visit(page, '/units');
-	await page.evaluate(() => Object.assign(window, { breaks: 2 }));
+	await page.evaluate(() => Object.assign(window, { halves: 2 }));
 	await page.getByRole('link', { name: 'Sites', exact: true }).first().click();
 	await expect(page.getByRole('heading', { name: 'Sites', level: 1 })).toBeVisible();
-	expect(await page.evaluate(() => (window as unknown as { breaks: number }).breaks)).toBe(0);
+	expect(await halvesLeft(page)).toBe(0);
+});
+
+test('who falls silent in the middle of an answer is asked again', async ({ page }) => {
+	await page.clock.install();
+	await halfAnswered(page, 'falls silent');
+	await visit(page, '/units');
+	await page.evaluate(() => Object.assign(window, { halves: 1 }));
+	await page.getByRole('link', { name: 'Sites', exact: true }).first().click();
+	await expect.poll(() => halvesLeft(page)).toBe(0);
+	await page.clock.fastForward('01:01');
+	await expect(page.getByRole('heading', { name: 'Sites', level: 1 })).toBeVisible();
 });
 
 test('more tabs than a browser has connections are all answered, and one that comes to the front shows what is @long', async ({

@@ -108,7 +108,7 @@ describe('reports of a customer', function () {
 			);
 			expect(await (await get(`/records/reports/schedules/${schedule}`, scene.auditor)).text())
 				.to.include('Weekly')
-				.and.not.include('Send it no more');
+				.and.not.include('Stop sending it');
 			const end = (who: TestPerson) =>
 				post(`/records/reports/schedules/${schedule}?/end`, { schedule }, {}, who);
 			expect((await answerOf(await end(scene.auditor))).type).to.not.equal('redirect');

@@ -255,7 +255,7 @@ describe('drift', () => {
 		expect(await unwalled()('unit_due').where({ unit_id: unitId }).first('is_behind')).to.deep.equal({
 			is_behind: false
 		});
-		expect(why(await acceptFindings([finding!.id], 'position', BECAUSE()))).to.match(/so no more/);
+		expect(why(await acceptFindings([finding!.id], 'position', BECAUSE()))).to.match(/no longer so/);
 	});
 
 	it('becomes a line of the position’s own where no value explains it, and can be taken away again', async () => {

@@ -211,7 +211,7 @@ describe('what a person states and takes care of', function () {
 		const late = await state({ ...rule, minutes: 5 }, scene.engineer, { id: stated!.id, edit: '1' });
 		expect(await late.answer.text()).to.include('Somebody else has changed this rule meanwhile');
 		const dropped = await post('/upkeep/alerts/rules?/drop', { id: stated!.id }, {}, elsewhere);
-		expect(await dropped.text()).to.not.include('told no more');
+		expect(await dropped.text()).to.not.include('no longer told');
 		await post('/upkeep/alerts/rules?/drop', { id: stated!.id }, {}, scene.engineer);
 		expect((await asLimen(alertRules)).some((one) => one.customerId === scene.id)).to.equal(false);
 	});

@@ -151,7 +151,7 @@ export const CAUSES: readonly Cause[] = [
 	{
 		id: 'damaged-image', prior: 3, seen: 'damaged-image', shows: { lamp: { seeking: 0.7, loading: 0.3 } },
 		words: 'Its download arrived damaged',
-		act: 'Let it try again; if that happens twice, upload the image anew.',
+		act: 'Let it try again; if that happens twice, upload the image again.',
 		plain: 'Leave it on. It tries again.'
 	},
 	{

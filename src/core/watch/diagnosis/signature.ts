@@ -68,7 +68,7 @@ export const HELPFUL = {
 	'correct claim code': 'the claim code was corrected',
 	'set values': 'values were set',
 	'release profile': 'a new revision of the profile was released',
-	'upload image': 'the image was uploaded anew',
+	'upload image': 'the image was uploaded again',
 	send: 'it was sent what it should run',
 	'restart unit': 'it was restarted',
 	swap: 'it was swapped'

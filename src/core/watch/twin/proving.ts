@@ -156,13 +156,13 @@ const mendAt = (other: Station): TwinProblem['mend'] => ({
 
 const faultWords = (fault: TunnelFault): string => {
 	if (fault.kind === 'no other end')
-		return 'nobody at its other end knows this tunnel: what runs there was made before it was planned, and has to be sent anew.';
+		return 'nobody at its other end knows this tunnel: what runs there was made before it was planned, and has to be sent again.';
 	const at = `${fault.other.name} at ${fault.other.siteName}`;
 	switch (fault.kind) {
 		case 'not up':
 			return `${at}, its other end, is not online.`;
 		case 'another secret':
-			return `what runs at ${at} has another secret for it, and has to be sent anew.`;
+			return `what runs at ${at} has another secret for it, and has to be sent again.`;
 		case 'nobody dials':
 			return `neither end knows where ${at} is reached from outside.`;
 	}

@@ -135,7 +135,7 @@ export function runOf(twin: Twin, cableFault: string | null): TwinRun {
 			{
 				step: 'calling',
 				words: cableFault,
-				mend: { href: `/sites/${twin.siteId}?cabling`, words: 'Plan the cable anew' }
+				mend: { href: `/sites/${twin.siteId}?cabling`, words: 'Plan the cable again' }
 			}
 		]);
 	if (!made.ok) return stopped(made.problems.map((one) => withheld(twin, one)));

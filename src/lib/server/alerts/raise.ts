@@ -90,7 +90,7 @@ export async function endOfThoseAway(): Promise<void> {
 	});
 }
 
-/** Whoever was changed outside of Limen is told; one that runs what it should again is told no more. */
+/** Whoever was changed outside of Limen is told; one that runs what it should again is no longer told. */
 export async function tellOfDrift(trx: Knex, looked: readonly LookedAt[]): Promise<void> {
 	for (const { unitId, customerId, state, findings, kept } of looked)
 		if (state === 'differs' && kept.how === 'outside')

@@ -48,7 +48,7 @@ export const alertRuleFormSchema = v.object({
 	rule: v.pipe(
 		v.string(),
 		v.maxLength(2_000),
-		v.parseJson(undefined, 'The form is not complete. Load the page again and try once more.'),
+		v.parseJson(undefined, 'The form is not complete. Load the page again and try again.'),
 		alertRuleSchema
 	),
 	on: v.optional(v.literal('on')),
@@ -116,7 +116,7 @@ export const dropAlertRule = ({ id }: v.InferOutput<typeof dropRuleSchema>, acto
 				customerId: rule.customer_id,
 				subjectKind: 'alert rule' as const,
 				subjectId: id,
-				words: `“${rule.name}” is told no more.`,
+				words: `“${rule.name}” is no longer told.`,
 				before: { rule: rule.rule }
 			}
 		]);

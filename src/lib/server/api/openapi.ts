@@ -113,7 +113,7 @@ export const openApi = (
 			get: operation('positions', 'Positions, a page at a time.', { parameters: PAGE, gives: 'PositionPage' })
 		},
 		'/api/v1/positions/{id}/retry': {
-			post: operation('retry', 'Let the unit at a position try again, or begin anew; its next run begins.', {
+			post: operation('retry', 'Let the unit at a position try again, or start over; its next run begins.', {
 				parameters: [ID('id'), ONCE],
 				status: '201',
 				gives: 'Binding'

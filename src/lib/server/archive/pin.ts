@@ -30,7 +30,7 @@ export const pinVersion = (versionId: string, reason: string | null, actor: Acto
 				subjectId: version.unitId,
 				words:
 					reason === null
-						? `Version ${version.number} of ${version.serial} is pinned no more.`
+						? `Version ${version.number} of ${version.serial} is no longer pinned.`
 						: `Version ${version.number} of ${version.serial} is pinned: ${reason}`,
 				detail: { versionId }
 			}

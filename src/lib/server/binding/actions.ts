@@ -26,7 +26,7 @@ export const unbindAction = (unbind: (position: string, actor: Actor) => Promise
 			// A unit that has not been heard yet interrupts nobody
 			if (!arrival || arrival.heardAt === null || !actor.may('unbind', arrival.customerId)) return null;
 			return {
-				words: `Unit ${arrival.serial} has begun to onboard or is in use at ${arrival.positionName}. Unbound, it is managed no more and ${arrival.positionName} waits for another unit.`,
+				words: `Unit ${arrival.serial} has begun to onboard or is in use at ${arrival.positionName}. Unbound, it is no longer managed and ${arrival.positionName} waits for another unit.`,
 				sites: [arrival.siteName],
 				wantsReason: true
 			};
@@ -57,7 +57,7 @@ export const retryAction = (retry: (position: string, actor: Actor) => Promise<A
 		act: ({ position }, actor) => retry(position, actor),
 		said: ({ again }) =>
 			again
-				? 'It may begin anew: its next call is answered. If it was not set back, it comes through as it is when it next dials home.'
+				? 'It may start over: its next call is answered. If it was not set back, it comes through as it is when it next dials home.'
 				: 'It may try again; its next call goes on from where it was.'
 	});
 

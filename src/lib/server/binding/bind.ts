@@ -197,7 +197,7 @@ export async function retryIn(
 			customerId: binding.customer_id,
 			subjectKind: 'unit',
 			subjectId: binding.unit_id,
-			words: `Unit ${binding.serial} may ${again ? 'begin anew' : 'try again'} at ${binding.position}, ${binding.site}.`,
+			words: `Unit ${binding.serial} may ${again ? 'start over' : 'try again'} at ${binding.position}, ${binding.site}.`,
 			detail: { positionId, runId }
 		}
 	]);

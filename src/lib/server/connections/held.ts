@@ -136,7 +136,7 @@ async function writeComing(trx: Knex, all: readonly Held[]): Promise<void> {
 				select ${PLANNED_BY} from errand where errand.unit_id = before.unit_id and errand.kind in ('send', 'settle', 'flash', 'restart')
 					and errand.begun_at < before.ended_at + interval '1 minute' and coalesce(errand.ended_at, now()) > before.ended_at - interval '5 minutes'
 				order by errand.id desc limit 1
-			), (select 'Limen was started anew' from process where process.id = before.process_id and process.ended_at <= before.ended_at + interval '5 seconds'), '')
+			), (select 'Limen was restarted' from process where process.id = before.process_id and process.ended_at <= before.ended_at + interval '5 seconds'), '')
 			from before join binding on binding.unit_id = before.unit_id join run on run.id = binding.run_id and run.outcome = 'through'
 			where greatest(before.ended_at, run.ended_at) < now() - interval '${WORTH_COUNTING}' on conflict do nothing
 		), heard as (

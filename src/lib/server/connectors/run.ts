@@ -231,7 +231,7 @@ const failed = (run: Run, { id, customer_id, name }: Row, problem: string): Prom
 				customerId: customer_id,
 				kind: 'connector',
 				isSame: true,
-				words: `The connector “${name}” failed ${row.failures} times on end. ${trouble}`
+				words: `The connector “${name}” failed ${row.failures} times in a row. ${trouble}`
 			});
 		await notify(trx, 'connectors', customer_id, [id]);
 	});

@@ -234,7 +234,7 @@ export const endConnector = (
 		await endAlertOf(trx, id, connector.customer_id);
 		await entered(trx, actor, connector, {
 			act: 'end connector',
-			words: `“${connector.name}” is read no more.`
+			words: `“${connector.name}” is no longer read.`
 		});
 		return done(undefined);
 	});

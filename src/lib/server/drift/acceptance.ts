@@ -71,7 +71,7 @@ export async function openFindings(knex: Knex, ids: readonly string[]): Promise<
 		where finding.id = any (?::uuid[]) and finding.ended_at is null order by finding.id`,
 		[[...ids]]
 	);
-	if (rows.length === 0) return refuse('This is so no more; nothing is to be accepted.');
+	if (rows.length === 0) return refuse('This is no longer so; nothing is to be accepted.');
 	if (rows.length > MOST_ACCEPTED)
 		return refuse(`At most ${MOST_ACCEPTED} units at one go. Choose fewer of them.`);
 	const sources = await renderingSources(
@@ -96,7 +96,7 @@ export async function openFindings(knex: Knex, ids: readonly string[]): Promise<
 		const found = looked.ok
 			? looked.findings.find(({ key }) => keyedHash(key).toString('hex') === row.hash)
 			: undefined;
-		if (!found) return refuse(`What ${row.where} runs was read anew meanwhile. Look again.`);
+		if (!found) return refuse(`What ${row.where} runs was read again meanwhile. Look again.`);
 		open.push({
 			...row,
 			checks: row.checks && unseal(row.checks),
@@ -155,7 +155,7 @@ export async function acceptanceOf(findingIds: readonly string[]): Promise<Act<A
 	});
 }
 
-const READ_ANEW = 'What runs there was read anew meanwhile. Look again.';
+const READ_ANEW = 'What runs there was read again meanwhile. Look again.';
 
 /** What no value explains becomes statements of the positions' own; null where that cannot be. */
 export function ownOption(open: readonly Open[]): AcceptOption | null {

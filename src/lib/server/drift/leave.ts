@@ -55,7 +55,7 @@ export const leaveFindings = (
 				'should',
 				'runs'
 			);
-		if (rows.length === 0) return refuse('This is so no more; nothing is to be left.');
+		if (rows.length === 0) return refuse('This is no longer so; nothing is to be left.');
 		if (!rows.every(({ customerId }) => actor.may('send', customerId)))
 			return refuse('You may not decide this for units of this customer.');
 		const changed = await trx('finding')

@@ -162,7 +162,7 @@ export const manyIds = (missing: string, most = MOST_NAMED) =>
 /** Which state of a thing the form was made from, so that nobody overwrites what somebody else changed meanwhile. */
 export const editNumber = v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number));
 
-const INCOMPLETE = 'The form is not complete. Load the page again and try once more.';
+const INCOMPLETE = 'The form is not complete. Load the page again and try again.';
 /** Where a schema has no words of its own Valibot's stand, which are for programmers. */
 const wordsOf = (message: string): string => (message.startsWith('Invalid ') ? INCOMPLETE : message);
 

@@ -45,7 +45,7 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 	},
 	{
 		what: 'What releasing a draft would change, 7 days after it was computed',
-		why: 'It is true for the draft and the values of that day; it is computed anew when it is asked for.',
+		why: 'It is true for the draft and the values of that day; it is computed again when it is asked for.',
 		table: 'impact',
 		when: `touched_at < now() - interval '7 days'`
 	},
@@ -63,7 +63,7 @@ export const CLEAN_UPS: readonly CleanUp[] = [
 	},
 	{
 		what: 'Tries of logins, 30 days after them',
-		why: 'What is wrong with a login is seen by trying it anew.',
+		why: 'What is wrong with a login is seen by trying it again.',
 		table: 'login_try',
 		when: `at < now() - interval '30 days'`
 	},

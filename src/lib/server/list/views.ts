@@ -53,7 +53,7 @@ export const dropView = (id: string, actor: Actor): Promise<Act> =>
 			.returning(['name', 'list']);
 		if (!view) return refuse('This view is gone already.');
 		await enterInLedger(trx, actor, [
-			aboutViews(actor, 'drop view', `${actor.name} keeps “${view.name}” of ${view.list} no more.`)
+			aboutViews(actor, 'drop view', `${actor.name} keeps “${view.name}” of ${view.list} no longer.`)
 		]);
 		return done(undefined);
 	});

@@ -115,7 +115,7 @@ export async function checkAgain(proofId: string, ordinal: number, actor: Actor)
 		const [check] = rows;
 		if (!check) return refuse('There is no such check.');
 		if (check.latest !== proofId || proof.state === 'ended')
-			return refuse('The site was proven anew since. Look at the last proof.');
+			return refuse('The site was proven again since. Look at the last proof.');
 		if (check.bound !== check.checked)
 			return refuse('Another unit stands there now. Prove the site as a whole.');
 		await trx('site_proof').where({ id: proofId }).update({ state: 'open', ended_at: null });

@@ -217,7 +217,7 @@ export const endSchedule = (
 				customerId: before.customer_id,
 				subjectKind: 'report',
 				subjectId: id,
-				words: `The report “${before.name}” is sent no more.`
+				words: `The report “${before.name}” is no longer sent.`
 			}
 		]);
 		await notify(trx, 'reports', before.customer_id, []);

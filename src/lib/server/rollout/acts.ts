@@ -158,7 +158,7 @@ export const goBack = (
 		if (!actor.personId) return refuse('Only a person can plan a rollout.');
 		if (kind === 'restart') return refuse('A restart cannot be taken back.');
 		if (kind === 'secret')
-			return refuse('The secrets before are destroyed. Renew those that are to change once more.');
+			return refuse('The secrets before are destroyed. Renew those that are to change again.');
 		const { rows } = await trx.raw(
 			`select item.unit_id as unit, binding.position_id as position, item.site_id as site, item.customer_id as customer, item.model_id as model, item.is_front as front,
 				case when :stance then coalesce(stated.stance, '') else coalesce(unit.reported_version, '') end as had, case when :named then item.had end as gets,

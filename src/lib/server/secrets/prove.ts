@@ -71,7 +71,7 @@ async function prove({ unit }: ClaimedErrand, dialogue: Dialogue) {
 		);
 		return down;
 	}
-	if (open.trials !== null) return { words: 'It has to log in anew, to be tried.', hangUp: true };
+	if (open.trials !== null) return { words: 'It has to log in again, to be tried.', hangUp: true };
 	await note(open, { proved: true, words: `${open.place}: ${provedWords(open, dialogue)}`.slice(0, 500) });
 	return 'The new secret is in use.';
 }

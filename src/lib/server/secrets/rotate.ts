@@ -40,7 +40,7 @@ export async function rotateAt(
 	if (!actor.may('send', unit.customerId) || !actor.may('set values', unit.customerId))
 		return refuse('You may not renew secrets of this customer.');
 	const held = await lockedSecrets(trx, secrets);
-	if (held.length < secrets.length) return refuse('One of its secrets is in the plan no more.');
+	if (held.length < secrets.length) return refuse('One of its secrets is no longer in the plan.');
 	const units = await endsOf(trx, unit, held);
 	if (!units.ok) return units;
 	const before = await sourcesOf(trx, units.done);

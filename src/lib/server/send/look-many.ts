@@ -106,12 +106,12 @@ async function wholeTo(
 	]);
 	if (holds) return done(IS_SAME);
 	if (!texts) return refuse('What it runs cannot be read.');
-	if (texts.running === texts.intended) return done('Is given the whole anew; only secrets are different.');
+	if (texts.running === texts.intended) return done('Is given the whole again; only secrets are different.');
 	const patch = structuredPatch('', '', texts.running, texts.intended, '', '', {
 		context: 2,
 		maxEditLength: MOST_CHANGED
 	});
-	if (!patch) return done('Is given the whole anew, and most of it is different.');
+	if (!patch) return done('Is given the whole again, and most of it is different.');
 	const shown = patch.hunks.map(({ lines }) => lines.join('\n')).join('\n…\n');
-	return done({ words: 'given the whole anew, of which these lines go and come', shown });
+	return done({ words: 'given the whole again, of which these lines go and come', shown });
 }

@@ -41,7 +41,7 @@ export async function putRightMany(
 		)
 	).rows;
 	const units = rows.filter(({ customerId }) => actor.may('send', customerId));
-	if (rows.length === 0) return refuse('This is so no more; nothing is to be put right.');
+	if (rows.length === 0) return refuse('This is no longer so; nothing is to be put right.');
 	if (units.length === 0) return refuse('You may not send to units of this customer.');
 	if (units.length > MOST_UNITS) return refuse(`At most ${MOST_UNITS} units at one go.`);
 	const begun = await database().transaction((trx) =>

@@ -110,7 +110,7 @@ const part: ContentOf<'part'> = async (knex, source, unitId, wanted, running) =>
 		.whereIn('id', [...wanted.findings])
 		.where({ unit_id: unitId, ended_at: null })
 		.select('key');
-	if (rows.length === 0) return refuse('What was to be put right is so no more.');
+	if (rows.length === 0) return refuse('What was to be put right is no longer so.');
 	const keys = new Set(rows.map(({ key }) => key.toString('hex')));
 	const text = putRight({ ...rulesOf(source), intended: last.text, running: running.content }, (key) =>
 		keys.has(keyedHash(key).toString('hex'))

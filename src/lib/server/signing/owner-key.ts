@@ -228,7 +228,7 @@ export async function renewOwnerKey(
 				'renewed',
 				customerId,
 				id,
-				`The signing key of ${owner} was ${brought ? 'brought' : 'made anew'}; what was signed before stays good.`
+				`The signing key of ${owner} was ${brought ? 'brought' : 'made again'}; what was signed before stays good.`
 			)
 		]);
 		return done(undefined);

@@ -168,7 +168,7 @@ export const askAnew = (runId: string, actor: Actor): Promise<Act> =>
 		if (!row) return refuse(NOT_OPEN);
 		if (!actor.may('bind', row.customerId)) return refuse('You may not do this for this customer.');
 		await trx('diagnosis').where({ run_id: runId }).update({ answers: '[]', cause: null, ended_at: null });
-		await tell(trx, row, actor, 'ask anew', 'The questions begin anew.');
+		await tell(trx, row, actor, 'ask anew', 'The questions start again.');
 		return done(undefined);
 	});
 

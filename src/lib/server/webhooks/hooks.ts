@@ -211,7 +211,7 @@ export const tellAgain = (
 		await trx('webhook').where({ id: webhook.id }).update({ next_at: trx.fn.now() });
 		await entered(trx, actor, webhook, {
 			act: 'tell webhook again',
-			words: `“${webhook.name}” is told anew of ${delivery.kind}.`
+			words: `“${webhook.name}” is told again of ${delivery.kind}.`
 		});
 		await wake(trx);
 		return done(undefined);

@@ -21,7 +21,7 @@ export const windowFormSchema = v.object({
 	rule: v.pipe(
 		v.string(),
 		v.maxLength(200_000, 'That is too long.'),
-		v.parseJson(undefined, 'The form is not complete. Load the page again and try once more.'),
+		v.parseJson(undefined, 'The form is not complete. Load the page again and try again.'),
 		windowRuleSchema
 	),
 	edit: v.pipe(v.string(), v.regex(/^\d{1,9}$/), v.transform(Number))
@@ -53,7 +53,7 @@ export const saveWindowRule = (
 					customerId,
 					subjectKind: siteId ? 'site' : 'customer',
 					subjectId: siteId ?? customerId,
-					words: `When disruptive acts are allowed was stated anew ${siteId ? 'for this site' : patternId ? 'for a pattern of sites' : 'for all its sites'}.`,
+					words: `When disruptive acts are allowed was stated again ${siteId ? 'for this site' : patternId ? 'for a pattern of sites' : 'for all its sites'}.`,
 					before: before?.rule ?? {},
 					after: { ...rule },
 					...(patternId && { detail: { patternId } })

@@ -56,7 +56,7 @@
 		</ol>
 		<form method="POST" action="?/askAnew" use:act class="mt-2">
 			<input type="hidden" name="run" value={diagnosis.runId} />
-			<Button type="submit" size="xs" color="alternative">Ask anew</Button>
+			<Button type="submit" size="xs" color="alternative">Start again</Button>
 			{#if best && told}<Button
 					type="submit"
 					size="xs"

@@ -56,7 +56,7 @@
 				type="submit"
 				size={brief ? 'xs' : 'sm'}
 				color={failed && !helps ? 'primary' : 'alternative'}
-				>{failed ? 'Let it try again' : 'Let it begin anew'}</Button
+				>{failed ? 'Let it try again' : 'Let it start over'}</Button
 			>
 		</form>
 	{/if}

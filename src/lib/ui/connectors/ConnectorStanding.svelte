@@ -44,5 +44,5 @@
 </span>
 {#if connector.trouble && connector.failures > 0}<p class="mt-1 text-[var(--brick)]">
 		{connector.trouble}{#if connector.failures > 1}
-			It failed {connector.failures} times on end.{/if}
+			It failed {connector.failures} times in a row.{/if}
 	</p>{/if}

@@ -110,7 +110,7 @@
 									use:act
 								>
 									<input type="hidden" name="position" value={caller.beginsAnewAt} />
-									<Button type="submit" size="xs">Let it begin anew</Button>
+									<Button type="submit" size="xs">Let it start over</Button>
 								</form>{/if}
 							{#if caller.reason === 'unknown' || caller.reason === 'unclaimed'}<a
 									href="/intake?serial={encodeURIComponent(caller.serial)}">Claim it</a

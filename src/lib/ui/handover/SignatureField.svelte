@@ -49,7 +49,7 @@
 		{#if path === ''}<text x="300" y="110" text-anchor="middle">Sign here</text>{/if}
 	</svg>
 	{#if path !== ''}<Button size="xs" color="alternative" class="mt-2" onclick={() => (path = '')}
-			>Sign anew</Button
+			>Sign again</Button
 		>{/if}
 </div>
 

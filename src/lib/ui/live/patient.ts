@@ -11,8 +11,8 @@ const MOST_SAID_MS = 60_000;
 const SPREAD_MS = 1_000;
 /** Somebody who clicked waits for so long; then they are told that there is no answer. */
 const LONGEST_MS = 15_000;
-/** What nobody began to answer for so long nobody will. */
-const UNANSWERED_MS = 60_000;
+/** Whoever says nothing for so long says nothing any more. */
+const SILENT_MS = 60_000;
 
 const isPageData = (url: URL): boolean => /(^|\/)__data\.json$/.test(url.pathname);
 /** Whether it is the page that is shown. */
@@ -33,8 +33,9 @@ export const patient =
 		let isWaiting = false;
 		try {
 			for (let again = AGAIN_MS; ;) {
+				const isOver = performance.now() > until;
 				const answer = await answeredInTime(asked, input, init).catch((error: unknown) => ({ error }));
-				const isLastTry = !navigator.onLine || (!isShown(url) && performance.now() > until);
+				const isLastTry = !navigator.onLine || (!isShown(url) && isOver);
 				if (answer instanceof Response) {
 					if (isLastTry || !AWAY.has(answer.status)) return answer;
 				} else if (isLastTry) throw answer.error;
@@ -50,17 +51,30 @@ export const patient =
 	};
 
 /**
- * A whole answer. Rejects where nobody begins to give it: a process that ends as it is asked may leave the question without an
- * end. Rejects, too, where it breaks off, as it does when the process ends while it speaks.
+ * A whole answer. Rejects where nobody begins to give it, or goes on with it: a process that ends or stands still may leave a
+ * question without an end. Rejects, too, where it breaks off, as it does when the process ends while it speaks.
  */
 async function answeredInTime(
 	...[asked, input, init]: [typeof fetch, ...Parameters<typeof fetch>]
 ): Promise<Response> {
 	const given = new AbortController();
-	const timer = setTimeout(() => given.abort(), UNANSWERED_MS);
-	const { status, statusText, headers, body } = await asked(input, {
-		...init,
-		signal: given.signal
-	}).finally(() => clearTimeout(timer));
-	return new Response(body && (await new Response(body).blob()), { status, statusText, headers });
+	let silence: ReturnType<typeof setTimeout> | undefined;
+	const heard = () => {
+		clearTimeout(silence);
+		silence = setTimeout(() => given.abort(), SILENT_MS);
+	};
+	heard();
+	try {
+		const { status, statusText, headers, body } = await asked(input, { ...init, signal: given.signal });
+		const listened = new TransformStream<Uint8Array, Uint8Array>({
+			transform: (part, whole) => {
+				heard();
+				whole.enqueue(part);
+			}
+		});
+		const read = body && (await new Response(body.pipeThrough(listened)).blob());
+		return new Response(read, { status, statusText, headers });
+	} finally {
+		clearTimeout(silence);
+	}
 }

@@ -89,7 +89,7 @@
 				)}{/if}
 		</div>
 		<p class="quiet">
-			Whoever has another keeps it as a statement of its own. All are proved anew, and the last change can be
+			Whoever has another keeps it as a statement of its own. All are proved again, and the last change can be
 			taken back.
 		</p>
 	</form>

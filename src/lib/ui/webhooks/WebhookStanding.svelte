@@ -36,7 +36,7 @@
 {#if webhook.failures > 0}<p class="mt-1">
 		{webhook.trouble}
 		<span class="quiet"
-			>{counted(webhook.failures, 'failure')} on end{#if webhook.isOn}; tried again <When
+			>{counted(webhook.failures, 'failure')} in a row{#if webhook.isOn}; tried again <When
 					at={webhook.nextAt}
 				/>{:else}; it is off{/if}.</span
 		>

@@ -10,7 +10,7 @@
 
 <svelte:head><title>Set a password · Limen</title></svelte:head>
 {#if !ticket}
-	<h1>This link is good no more</h1>
+	<h1>This link is no longer valid</h1>
 	<p class="mt-3">
 		It has been used, or its time is over. Ask an administrator for a new one, or <a href="/forgotten"
 			>have one sent</a

@@ -98,7 +98,7 @@ export const actions: Actions = {
 	}),
 	askAnew: formAction(v.object({ run: oneId('Which unit?') }), {
 		act: ({ run }, actor) => askAnew(run, actor),
-		said: 'The questions begin anew.'
+		said: 'The questions start again.'
 	}),
 	settle: formAction(v.object({ run: oneId('Which unit?'), cause: v.pipe(v.string(), v.maxLength(60)) }), {
 		act: ({ run, cause }, actor) => settleDiagnosis(run, cause, actor),

@@ -109,7 +109,7 @@
 					><Serial serial={unit.replacedBySerial!} /></a
 				> took over.{/if}
 		</p>
-		{#if unit.ownership === 'released'}<p class="quiet ml-auto">Given up: it is nobody’s of ours any more.</p>
+		{#if unit.ownership === 'released'}<p class="quiet ml-auto">Given up: it is no longer ours.</p>
 		{:else if mayDo('claim', unit.customerId)}<span class="ml-auto flex gap-2"
 				><Button type="submit" size="sm" color="alternative">Put it back in service</Button>
 			</span>{/if}

@@ -26,7 +26,7 @@
 	{#snippet name()}{#if data.unit}What <Serial serial={data.unit.serial} /> said{:else}Alerts and events{/if}{/snippet}
 	{#snippet acts()}{#if data.unit}<Button href="/units/{data.unit.id}" size="sm" color="alternative"
 				>Back to the unit</Button
-			>{/if}<Button href="/upkeep/alerts/rules" size="sm" color="alternative">What is told</Button>{/snippet}
+			>{/if}<Button href="/upkeep/alerts/rules" size="sm" color="alternative">Alert rules</Button>{/snippet}
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>
 <FormWords {form} />
@@ -82,7 +82,7 @@
 		{#if data.site}<input type="hidden" name="site" value={data.site.id} />{/if}
 		<FormField label="With these words" name="text" stored={data.text} class="min-w-52" autocomplete="off" />
 		<FormField
-			label="At least as grave as"
+			label="Severity at least"
 			kind="select"
 			name="severity"
 			stored={data.severity}
@@ -103,7 +103,7 @@
 		<Table classes={{ div: 'mt-3' }}>
 			<TableHead
 				><TableHeadCell>When</TableHeadCell>{#if !data.unit}<TableHeadCell>Unit</TableHeadCell
-					>{/if}<TableHeadCell>How grave</TableHeadCell><TableHeadCell>What it said</TableHeadCell></TableHead
+					>{/if}<TableHeadCell>Severity</TableHeadCell><TableHeadCell>What it said</TableHeadCell></TableHead
 			>
 			<TableBody>
 				{#each data.events as event (event.id)}

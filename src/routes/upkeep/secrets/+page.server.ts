@@ -60,5 +60,5 @@ export const actions: Actions = {
 		goes: ({ id }) => `/arrivals/rollouts/${id}`
 	}),
 	rule: formAction(ruleSchema, { act: saveRule, said: 'It counts from now on.' }),
-	dropRule: formAction(droppedRuleSchema, { act: dropRule, said: 'It counts no more.' })
+	dropRule: formAction(droppedRuleSchema, { act: dropRule, said: 'It no longer counts.' })
 };

@@ -109,7 +109,7 @@ async function overJumpHost(way: WayIn, host: string, port: number): Promise<Dup
 }
 
 export const ANOTHER_KEY =
-	'Its host key is another one than at the first contact. If it was replaced or set back, give its login anew.';
+	'Its host key is another one than at the first contact. If it was replaced or set back, give its login again.';
 
 /** Whether a host key is the one that was pinned; the first one is. Rejects in words when it is another. */
 export async function pinned(

@@ -22,7 +22,7 @@ export const beginSchema = v.object({
 	rules: v.pipe(
 		v.string(),
 		v.maxLength(10_000),
-		v.parseJson(undefined, 'The form is not complete. Load the page again and try once more.'),
+		v.parseJson(undefined, 'The form is not complete. Load the page again and try again.'),
 		rolloutRulesSchema
 	),
 	units: v.pipe(v.string(), v.regex(/^\d{1,6}$/), v.transform(Number)),

@@ -176,7 +176,7 @@
 				type="button"
 				size="sm"
 				color="alternative"
-				onclick={layOut}>Lay it out anew</Button
+				onclick={layOut}>Lay it out again</Button
 			>{/if}
 	</span>
 </div>

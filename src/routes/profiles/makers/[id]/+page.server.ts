@@ -65,7 +65,7 @@ export const actions: Actions = {
 		act: async ({ list }, actor, { params }) =>
 			loadRevocationList(params.id!, new Uint8Array(await list.arrayBuffer()), actor),
 		said: ({ revoked, subject }) =>
-			`The list of ${subject} is in use: ${counted(revoked, 'certificate')} ${revoked === 1 ? 'counts' : 'count'} no more.`
+			`The list of ${subject} is in use: ${counted(revoked, 'certificate')} ${revoked === 1 ? 'counts' : 'count'} no longer.`
 	}),
 	want: formAction(demandSchema, {
 		act: (given, actor, { params }) => demandCertificates(params.id!, given, actor),

@@ -35,7 +35,7 @@
 			</form>{/if}
 	{/snippet}
 	{#snippet more()}
-		{#if connector.mapping}<MenuAct action="?/look" {fields}>Look at its columns anew</MenuAct>{/if}
+		{#if connector.mapping}<MenuAct action="?/look" {fields}>Look at its columns again</MenuAct>{/if}
 		<MenuLink href="/records?thing={connector.id}">Records of it</MenuLink>
 		<MenuAct action="?/end" {fields}>End it</MenuAct>
 	{/snippet}

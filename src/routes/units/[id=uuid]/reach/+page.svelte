@@ -49,7 +49,7 @@
 			{#if connected !== null && connected !== 'out'}While it is connected by itself, it is not reached.{/if}
 			{#if connected === null}Next try <When at={data.reach.nextTryAt} />.{/if}
 		</p>
-		<Button type="submit" size="sm" color="alternative" class="ml-auto">Reach it no more</Button>
+		<Button type="submit" size="sm" color="alternative" class="ml-auto">Stop reaching it</Button>
 	</form>
 {:else}<p class="mt-3 max-w-prose">
 		A unit that does not dial home is reached at its address, with a login of its own or one that its customer

@@ -87,7 +87,7 @@
 				{#if look.interrupts.touches.length > 0}It touches {listed(
 						look.interrupts.touches.map((one) => TOUCH_WORDS[one].replace('touches ', ''))
 					)}.{:else}It touches neither the way to the unit nor who gets in.{/if}
-				Its connection to Limen ends and is made anew{#if look.interrupts.behind.length > 0}; if that fails,
+				Its connection to Limen ends and is made again{#if look.interrupts.behind.length > 0}; if that fails,
 					{listed(look.interrupts.behind)}, which {look.interrupts.behind.length === 1 ? 'hangs' : 'hang'} on it,
 					can be away for up to {duration(look.seconds * 1000)}{/if}.
 				{#if look.interrupts.silentPorts.length > 0}<span class="quiet"

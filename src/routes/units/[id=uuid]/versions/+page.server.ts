@@ -110,7 +110,7 @@ export const actions: Actions = {
 	}),
 	read: formAction(v.object({}), {
 		act: (_, actor, { params }) => readNow(params.id!, actor),
-		said: 'Read anew, and held against what it should run.'
+		said: 'Read again, and compared with what it should run.'
 	}),
 	pin: formAction(
 		v.object({
@@ -124,7 +124,7 @@ export const actions: Actions = {
 	),
 	unpin: formAction(v.object({ version: oneId('Which version?') }), {
 		act: ({ version }, actor) => pinVersion(version, null, actor),
-		said: 'It is pinned no more.'
+		said: 'It is no longer pinned.'
 	}),
 	leave: formAction(v.object({ finding: manyIds('Which finding?', 300), ...leaveSchema.entries }), {
 		act: ({ finding, until, why }, actor) => leaveFindings(finding, { until, why }, actor),

@@ -34,5 +34,5 @@ export const load: PageServerLoad = async ({ url, locals }) => {
 
 export const actions: Actions = {
 	save: formAction(alertRuleFormSchema, { act: saveAlertRule, said: 'From now on it is told.' }),
-	drop: formAction(dropRuleSchema, { act: dropAlertRule, said: 'It is told no more.' })
+	drop: formAction(dropRuleSchema, { act: dropAlertRule, said: 'It is no longer told.' })
 };

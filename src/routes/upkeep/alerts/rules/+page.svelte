@@ -65,7 +65,7 @@
 		customerId === null ? data.isAdministrator : mayDo('edit profiles', customerId);
 </script>
 
-<PageHead title="What is told">
+<PageHead title="Alert rules">
 	{#snippet about()}<a href="/upkeep/events">Alerts and events</a><span
 			>Nothing is told of a unit while Limen sends to it, flashes or restarts it, or while its site’s window
 			is open.</span
@@ -155,7 +155,7 @@
 							maxlength={200}
 							class="min-w-52"
 						/>
-						<FormField label="At least as grave as" kind="select" name="severity" bind:value={severity}>
+						<FormField label="Severity at least" kind="select" name="severity" bind:value={severity}>
 							{#each SEVERITIES as word, index (word)}<option value={String(index)}>{word}</option>{/each}
 						</FormField>
 						<FormField label="Times" name="times" kind="number" min="1" bind:value={times} class="w-28" />

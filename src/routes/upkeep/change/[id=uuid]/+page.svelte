@@ -114,7 +114,7 @@
 			</div>
 		</div>
 	{:else if change.state === 'failed'}
-		<Notice kind="wrong" class="mt-4">It could not be computed. Look once more.</Notice>
+		<Notice kind="wrong" class="mt-4">It could not be computed. Look again.</Notice>
 	{:else if change.result}
 		{@const { changed, left, stranded, uplink } = change.result}
 		<section aria-label="What it comes to" class="mt-5">

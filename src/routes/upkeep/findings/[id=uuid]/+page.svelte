@@ -62,7 +62,7 @@
 
 {#if data.units.length === 0}
 	<p class="mt-4">
-		It was found no more when the unit was read last. <a href="/units/{finding.unitId}/versions"
+		It was gone when the unit was last read. <a href="/units/{finding.unitId}/versions"
 			>What the unit runs</a
 		>
 	</p>

@@ -97,7 +97,7 @@ export const actions: Actions = {
 	}),
 	look: formAction(nothing, {
 		act: (_given, actor, event) => lookOnceMore(thisOne(event), actor),
-		said: 'It is being looked at once more.'
+		said: 'It is being looked at again.'
 	}),
 	end: formAction(nothing, {
 		act: (_given, actor, event) => endReplacement(thisOne(event), actor),

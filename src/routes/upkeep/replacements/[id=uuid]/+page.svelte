@@ -60,7 +60,7 @@
 					>Swap {data.ready.length === 1 ? 'the one' : `all ${data.ready.length}`} ready</Button
 				>
 			</form>{/if}{#if mayAct}<form method="POST" use:act class="contents">
-				<Button type="submit" formaction="?/look" size="sm" color="alternative">Look once more</Button>
+				<Button type="submit" formaction="?/look" size="sm" color="alternative">Look again</Button>
 				<Button type="submit" formaction="?/end" size="sm" color="alternative">End it</Button>
 			</form>{/if}{/snippet}
 	{#snippet more()}

@@ -63,7 +63,7 @@
 				type="submit"
 				size="sm"
 				color="alternative"
-				disabled={busy}>Send it no more</Button
+				disabled={busy}>Stop sending it</Button
 			>{/snippet}
 	</Form>
 {:else}<p class="mt-2">It goes to {schedule.recipients.join(', ')}.</p>{/if}
