@@ -153,12 +153,17 @@ export async function serve(): Promise<void> {
 const ON_ITS_WAY_OUT_MS = 15_000;
 
 async function prepare(settings: Settings, ports: readonly (typeof PORTS)[number][] = PORTS): Promise<void> {
-	const patience = takeLock(settings) ? ON_ITS_WAY_OUT_MS : 0;
+	const wasKilled = takeLock(settings);
 	refuseFullDisk(statfsSync(settings.LIMEN_STATE_DIR));
 	for (const variable of ports) {
-		const port = settings[variable];
 		// The database's is asked for when its cluster is started
-		if (variable !== 'LIMEN_DATABASE_PORT' && !(await portGetsFree(port, settings.LIMEN_HOST, patience)))
+		if (variable === 'LIMEN_DATABASE_PORT') continue;
+		const port = settings[variable];
+		const datagrams = variable === 'LIMEN_EVENTS_PORT';
+		const isFree = (patience: number) => portGetsFree(port, settings.LIMEN_HOST, { datagrams, patience });
+		if (await isFree(0)) continue;
+		if (wasKilled) say(`What ran here before is still on its way out; waiting for port ${port} …`);
+		if (!wasKilled || !(await isFree(ON_ITS_WAY_OUT_MS)))
 			throw new Problem(
 				`Port ${port} is in use by another program; set ${variable} to a free one, such as ${await freePort()}.`
 			);

@@ -15,11 +15,15 @@ export function portIsFree(port: number, host: string): Promise<boolean> {
 
 const AGAIN_MS = 100;
 
-/** Whether a port can be listened on, over TCP and UDP, at once or after so long: what was killed may still be on its way out. */
-export async function portGetsFree(port: number, host: string, patience: number): Promise<boolean> {
+/** Whether a port can be listened on, at once or after so long: what was killed may still be on its way out. */
+export async function portGetsFree(
+	port: number,
+	host: string,
+	{ datagrams, patience }: { readonly datagrams: boolean; readonly patience: number }
+): Promise<boolean> {
 	const until = performance.now() + patience;
 	for (;;) {
-		if ((await portIsFree(port, host)) && (await isFreeForDatagrams(port, host))) return true;
+		if ((await portIsFree(port, host)) && (!datagrams || (await isFreeForDatagrams(port, host)))) return true;
 		if (performance.now() >= until) return false;
 		// Another process's end: there is nothing to wait on but time
 		await sleep(AGAIN_MS);

@@ -19,7 +19,7 @@ describe('the start command', () => {
 			const own = settings();
 			writeFileSync(join(own.LIMEN_STATE_DIR, 'lock'), stale);
 			expect(lockOwner(own)).to.equal(null);
-			takeLock(own);
+			expect(takeLock(own)).to.equal(true);
 			expect(readFileSync(join(own.LIMEN_STATE_DIR, 'lock'), 'utf8')).to.equal(String(process.pid));
 			releaseLock(own);
 			expect(() => readFileSync(join(own.LIMEN_STATE_DIR, 'lock'))).to.throw(/ENOENT/);

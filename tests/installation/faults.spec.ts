@@ -1,4 +1,5 @@
 import { readFileSync } from 'node:fs';
+import { createSocket } from 'node:dgram';
 import { once } from 'node:events';
 import { createServer } from 'node:net';
 import { join } from 'node:path';
@@ -253,6 +254,19 @@ describe('an installation of its own', () => {
 		if (away.status === 503) expect(Number(away.headers.get('retry-after'))).to.be.greaterThan(0);
 		await here.untilSaid(/The database ended\.[\s\S]*The database runs again\./);
 		await sleepUntil(async () => (await fetch(here.url('/readyz'))).status === 200);
+	});
+
+	it('waits for what was killed with it before and still holds a port', async () => {
+		await here.killApplication();
+		const dying = createSocket('udp4').bind(here.settings.LIMEN_EVENTS_PORT, '127.0.0.1');
+		await once(dying, 'listening');
+		const started = here.start();
+		await here.untilSaid(
+			new RegExp(`still on its way out; waiting for port ${here.settings.LIMEN_EVENTS_PORT}`)
+		);
+		await new Promise<void>((resolve) => dying.close(resolve));
+		await started;
+		expect((await fetch(here.url('/readyz'))).status).to.equal(200);
 	});
 
 	it('gives up what ends again and again, and ends non-zero', async () => {

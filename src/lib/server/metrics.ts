@@ -12,6 +12,7 @@ import { heldHere } from './connections';
 import { eventCounts } from './events';
 import { taskCounts } from './jobs';
 import { watchers } from './live';
+import { roomOnDisk } from './room';
 import { currentSettings } from './settings';
 
 /** Figures for whoever watches over this process: OpenMetrics, on a loopback port of its own. */
@@ -92,6 +93,18 @@ new Gauge({
 		this.set(heldHere());
 	}
 });
+for (const [part, of] of Object.entries({
+	free: 'Free room, in octets, on the disk where keys, images and the private database are.',
+	all: 'All room, in octets, of that disk.'
+}))
+	new Gauge({
+		name: `limen_disk_${part}_bytes`,
+		help: of,
+		registers: [registry],
+		collect() {
+			this.set(roomOnDisk()[part as 'free' | 'all']);
+		}
+	});
 
 export const countRequest = (route: string, method: string, status: number, seconds: number): void =>
 	requests.observe({ route, method, status: String(status) }, seconds);

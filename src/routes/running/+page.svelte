@@ -15,6 +15,9 @@
 	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();
+	const NEARLY_FULL = 0.1;
+	const isNearlyFull = $derived(data.room.free / data.room.all < NEARLY_FULL);
+	const gigabytes = (octets: number) => (octets / 1e9).toLocaleString('en', { maximumFractionDigits: 1 });
 	const failed = $derived(data.tasks.reduce((sum, task) => sum + task.failed, 0));
 </script>
 
@@ -109,6 +112,15 @@
 			<span class="quiet">since <When at={one.startedAt} />, last beat <When at={one.heartbeatAt} /></span>
 		</li>{/each}
 </ul>
+
+<h2 class="mt-5">Room on the disk</h2>
+<p class="mt-2">
+	<span class={isNearlyFull ? 'font-semibold text-[var(--brick)]' : ''}>{gigabytes(data.room.free)} GB</span>
+	of
+	{gigabytes(data.room.all)} GB are free{isNearlyFull
+		? ': make room. When it is full nothing can be kept.'
+		: '.'}
+</p>
 
 <Accordion flush class="mt-5">
 	<AccordionItem transitionType="none">

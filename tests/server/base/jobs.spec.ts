@@ -101,6 +101,7 @@ describe('jobs', () => {
 		);
 		const page = await get('/running', await anAdministrator()).then((answer) => answer.text());
 		expect(page).to.include('something that nobody knows').and.to.include('it broke &lt;here');
+		expect(page.replace(/<[^>]*>/g, '')).to.match(/[\d.,]+ GB of\s+[\d.,]+ GB are free/);
 		const engineer = await newPerson({ 'Marlstone Veterinary': 'engineer' });
 		expect((await get('/running', engineer)).status).to.equal(403);
 		await asOwner(`delete from limen_jobs._private_jobs where key = $1`, [key]);

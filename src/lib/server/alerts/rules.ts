@@ -72,7 +72,7 @@ export const saveAlertRule = (
 		const before = id === '' ? undefined : await trx('alert_rule').where({ id }).forUpdate().first();
 		if (id !== '' && !before) return refuse('There is no such rule any more.');
 		const customerId: string | null = before ? before.customer_id : customer || null;
-		if (!mayState(actor, customerId)) return refuse('You may not state what is told of these units.');
+		if (!mayState(actor, customerId)) return refuse('You may not change alert rules of these units.');
 		if (before && before.edit !== edit) return refuse(MEANWHILE);
 		const row = { name, rule: JSON.stringify(rule), is_on: on === 'on' };
 		const ruleId = before?.id ?? uuid();
@@ -107,7 +107,7 @@ export const dropAlertRule = ({ id }: v.InferOutput<typeof dropRuleSchema>, acto
 	changing(async (trx) => {
 		const rule = await trx('alert_rule').where({ id }).forUpdate().first();
 		if (!rule) return refuse('There is no such rule any more.');
-		if (!mayState(actor, rule.customer_id)) return refuse('You may not state what is told of these units.');
+		if (!mayState(actor, rule.customer_id)) return refuse('You may not change alert rules of these units.');
 		await endOf(trx, id);
 		await trx('alert_rule').where({ id }).delete();
 		await enterInLedger(trx, actor, [

@@ -78,7 +78,7 @@ export async function makeBundle(
 	for (const { customerId } of units) {
 		if (!actor.may('bind', customerId)) return refuse('You may not bring these units online.');
 		if (kind === 'all' && !actor.may('reveal secret', customerId))
-			return refuse('What they are to become holds secrets: it is for those who may see them.');
+			return refuse('Their configurations hold secrets: they are for those who may see those.');
 	}
 	const [missing] = units.filter(({ problem }) => problem !== null);
 	if (missing) return refuse(`${missing.serial}: ${missing.problem}`);
