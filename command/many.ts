@@ -61,14 +61,20 @@ interface Handed {
  */
 function endWhatItWasHanded(worker: Worker): void {
 	const untaken = new Map<number, { close(): void }>();
+	let isGone = false;
 	const { process } = worker;
 	const send = process.send.bind(process) as (...given: unknown[]) => boolean;
 	process.send = (message: Handing, connection?: unknown, ...rest: unknown[]) => {
+		// Its death is known here before Node's cluster deals it no more
+		if (message.act === 'newconn' && isGone) return ((connection as { close(): void }).close(), true);
 		if (message.act === 'newconn') untaken.set(message.seq, connection as { close(): void });
 		return send(message, connection, ...rest);
 	};
 	process.on('internalMessage', ({ ack }: Handed) => ack !== undefined && untaken.delete(ack));
-	worker.once('exit', () => untaken.forEach((connection) => connection.close()));
+	worker.once('exit', () => {
+		isGone = true;
+		untaken.forEach((connection) => connection.close());
+	});
 }
 
 function stop(): void {

@@ -41,8 +41,15 @@ const giveUp = (error: unknown) => {
 	process.emit('SIGTERM', 'SIGTERM');
 	setTimeout(() => process.exit(1), 2_000).unref();
 };
-process.once('uncaughtException', giveUp);
-process.once('unhandledRejection', giveUp);
+/** Where it loses its connection the queue's library leaves a rejection that nobody takes, and ends; it is begun again (server/jobs). */
+const isTheQueues = (error: unknown): boolean =>
+	error instanceof Error &&
+	/graphile-worker/.test(error.stack ?? '') &&
+	/^(57P0[123]|08\w{3}|53\d{3}|ECONN\w+|EPIPE)$|Connection terminated|not queryable/.test(
+		(error as { code?: string }).code ?? error.message
+	);
+process.on('uncaughtException', giveUp);
+process.on('unhandledRejection', (error) => (isTheQueues(error) ? console.error(error) : giveUp(error)));
 
 /** The application says whose device certificates are taken, from its first moment on. */
 let authorities: string[] | undefined;

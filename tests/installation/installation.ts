@@ -106,6 +106,15 @@ export class Installation {
 		await untilGone(all);
 	}
 
+	/** The start command alone, with -9; resolves when all that it began has ended by itself. The database goes on. */
+	async killCommandAlone(): Promise<void> {
+		const child = this.#command!;
+		this.#command = null;
+		const begun = descendantsOf(child.pid!);
+		process.kill(child.pid!, 'SIGKILL');
+		await untilGone([child.pid!, ...begun]);
+	}
+
 	/** The application's process alone, with -9: its start command is to notice. */
 	async killApplicationAlone(): Promise<void> {
 		const pid = childrenOf(this.#command!.pid!).find((one) =>
@@ -206,6 +215,9 @@ export class Installation {
 
 const childrenOf = (pid: number): number[] =>
 	readFileSync(`/proc/${pid}/task/${pid}/children`, 'utf8').trim().split(' ').filter(Boolean).map(Number);
+
+const descendantsOf = (pid: number): number[] =>
+	childrenOf(pid).flatMap((child) => [child, ...descendantsOf(child)]);
 
 async function untilGone(pids: readonly number[]): Promise<void> {
 	for (const pid of pids) while (alive(pid)) await sleep(20);

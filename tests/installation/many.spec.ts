@@ -35,6 +35,19 @@ describe('several processes behind one address', () => {
 		await here.untilSaid(/is started again/);
 	});
 
+	it('end by themselves when their start command is killed, in the middle of what they log', async () => {
+		await until(async () => (await processes()).length === 2);
+		let ended = false;
+		const asking = Array.from({ length: 8 }, async () => {
+			while (!ended) await fetch(here.url('/healthz')).catch(() => null);
+		});
+		await here.killCommandAlone();
+		ended = true;
+		await Promise.all(asking);
+		await here.start();
+		expect((await fetch(here.url('/readyz'))).status).to.equal(200);
+	});
+
 	it('know who has come in, whichever answers; go on when one is killed, which is started again; and end together', async () => {
 		await until(async () => (await processes()).length === 2);
 		const before = (await processes()).map(({ id }) => id);

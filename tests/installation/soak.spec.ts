@@ -5,7 +5,7 @@ import { soak } from '../soak';
 describe('a soak', () => {
 	it('loses, doubles and falsifies nothing while one part after the other is killed', async () => {
 		const { faults } = await soak({
-			...{ minutes: 1.5, units: 20, seed: 25, troubleEverySeconds: 12 },
+			...{ minutes: 3, units: 20, seed: 25, troubleEverySeconds: 12 },
 			say: console.log
 		});
 		expect(faults, faults.join('\n')).to.be.empty;

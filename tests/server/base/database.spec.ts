@@ -1,9 +1,18 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { expect } from 'chai';
+import { v7 as uuid } from 'uuid';
 import { RUN_STEPS, STEP_MOVES } from '../../../src/core/onboarding';
 import { DIALECTS } from '../../../src/core/config';
 import { VERDICTS } from '../../../src/core/intake';
-import { database, drawSchema, grouped, SETUP, timeNow } from '../../../src/lib/server/database';
+import {
+	CLEAN_UP,
+	database,
+	drawSchema,
+	grouped,
+	runAs,
+	SETUP,
+	timeNow
+} from '../../../src/lib/server/database';
 import { subscribe, notify, type Change } from '../../../src/lib/server/live';
 import { insertRun } from '../../../src/lib/server/runs';
 import { readSettings } from '../../../src/lib/server/settings';
@@ -208,5 +217,37 @@ describe('settings', () => {
 		const { rows } = await unwalled().raw('select current_database() as name');
 		expect(rows[0].name).to.match(/^server_(\d_)?tests/);
 		expect(await customerId()).to.be.a('string');
+	});
+
+	it('gives a connection whose commit was refused to others as one that is in no transaction', async () => {
+		/** Resolves when both have come to it. */
+		const meeting = () => {
+			let open = () => {};
+			const opened = new Promise<void>((resolve) => (open = resolve));
+			let came = 0;
+			return () => (++came === 2 && open(), opened);
+		};
+		const [read, written] = [meeting(), meeting()];
+		const ended = await Promise.allSettled(
+			['one', 'other'].map((name) =>
+				database().transaction(
+					async (trx) => {
+						await trx.raw('select count(*) from process');
+						await read();
+						await trx('process').insert({ id: uuid(), name: `serialized ${name}` });
+						await written();
+					},
+					{ isolationLevel: 'serializable' }
+				)
+			)
+		);
+		const refused = ended.flatMap((one) => (one.status === 'rejected' ? [one.reason.message] : []));
+		expect(refused).to.have.length(1);
+		expect(refused[0]).to.match(/could not serialize/);
+		const answers = await Promise.all(
+			Array.from({ length: 12 }, () => runAs(CLEAN_UP, () => database().raw('select 1 as one')))
+		);
+		for (const { rows } of answers) expect(rows).to.deep.equal([{ one: 1 }]);
+		await asOwner(`delete from process where name like 'serialized %'`);
 	});
 });

@@ -41,6 +41,20 @@ describe('jobs', () => {
 		expect(long).to.match(/this is no job/);
 	});
 
+	it('go on after the queue has lost its connections, at whatever it was doing', async () => {
+		const keys = Array.from({ length: 40 }, () => `test ${uuid()}`);
+		for (const key of keys) {
+			await enqueue(database(), 'clean up', {}, { key });
+			await asOwner(
+				`select pg_terminate_backend(pid) from pg_stat_activity where datname = current_database() and application_name = 'limen jobs'`
+			);
+		}
+		await until(
+			async () =>
+				(await asOwner('select from limen_jobs.jobs where key = any ($1::text[])', [keys])).rowCount === 0
+		);
+	});
+
 	it('of a process that has ended are taken up at once, by another', async () => {
 		const [key, pool, process] = [`test ${uuid()}`, `pool-${uuid()}`, uuid()];
 		await enqueue(database(), 'clean up', {}, { key, due: LATER });

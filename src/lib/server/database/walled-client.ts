@@ -70,9 +70,12 @@ export class WalledClient extends PostgresClient {
 		}
 		if (!connection.limenInTransaction && isClockOld()) await readClock(connection);
 		if (BEGINS.test(query.sql)) connection.limenInTransaction = true;
-		const result = await kept(connection, query, settings[0], (one) => super._query(connection, one));
-		if (ENDS.test(query.sql)) connection.limenInTransaction = false;
-		return result;
+		try {
+			return await kept(connection, query, settings[0], (one) => super._query(connection, one));
+		} finally {
+			// A commit that is refused ends its transaction as well: whoever gets the connection next is in none
+			if (ENDS.test(query.sql)) connection.limenInTransaction = false;
+		}
 	}
 }
 

@@ -1,4 +1,5 @@
 import { EventEmitter } from 'node:events';
+import { setTimeout as sleep } from 'node:timers/promises';
 import { Logger, parseCronItems, run, type Runner, type Task, type WorkerEvents } from 'graphile-worker';
 import pg from 'pg';
 import { BOOTSTRAP, database, JOBS_SCHEMA, jobsUrl, MOST_ATTEMPTS, runAs, type Identity } from '../database';
@@ -12,6 +13,8 @@ import { onBeat, thisProcess } from './process';
  */
 const AT_ONCE = 4;
 const CONNECTIONS = 3;
+const AGAIN_MS = 1_000;
+const LOST_AFTER = '20 seconds';
 
 interface Attempt {
 	/** After this one a person is told. */
@@ -20,14 +23,22 @@ interface Attempt {
 type Work = (about: Readonly<Record<string, string>>, attempt: Attempt) => Promise<void>;
 
 const tasks: Record<string, Task> = {};
+/** The jobs that this process is doing. */
+const underWay = new Set<string>();
 const schedule: { readonly task: string; readonly match: string }[] = [];
 
 /** How a kind of job is done, and as whom. Done twice, it must do no harm: a kill may come after it and before its end was noted. */
 export function onJob(task: string, who: Identity, work: Work): void {
-	tasks[task] = (about, { job }) =>
-		runAs(who, () =>
-			work((about ?? {}) as Record<string, string>, { last: job.attempts >= job.max_attempts })
-		);
+	tasks[task] = async (about, { job }) => {
+		underWay.add(job.id);
+		try {
+			await runAs(who, () =>
+				work((about ?? {}) as Record<string, string>, { last: job.attempts >= job.max_attempts })
+			);
+		} finally {
+			underWay.delete(job.id);
+		}
+	};
 }
 
 /** The same, by the clock; `match` is a line of a crontab without its command. Missed while nothing ran, it is not made up for. */
@@ -48,15 +59,26 @@ export const queue = (): pg.Pool =>
 		.on('error', lostConnection)
 		.on('connect', (client) => void client.on('error', lostConnection)));
 
+/** What jobs of this process are locked by. */
+const workers = new Set<string>();
+
 export async function startJobs(): Promise<void> {
-	const workers = new Set<string>();
+	await begin();
+	await noteWorkers();
+	onBeat(releaseTheDead);
+	onBeat(releaseTheLost);
+	onBeat(forgetReplaced);
+	onBeat(noteWorkers);
+}
+
+async function begin(): Promise<void> {
 	const events = new EventEmitter() as WorkerEvents;
 	events.on('pool:create', ({ workerPool }) => workers.add(workerPool.id));
 	events.on('job:failed', ({ job }) => log.error(told(job), 'a job is given up'));
 	events.on('job:error', ({ job, error }) =>
 		log.warn({ ...told(job), error: (error as Error).message }, 'a job failed')
 	);
-	runner = await run({
+	const begun = await run({
 		events,
 		pgPool: queue(),
 		schema: JOBS_SCHEMA,
@@ -71,10 +93,26 @@ export async function startJobs(): Promise<void> {
 			schedule.map(({ task, match }) => ({ task, match, options: { backfillPeriod: 0 } }))
 		)
 	});
-	await noteWorkers(workers);
-	onBeat(releaseTheDead);
-	onBeat(forgetReplaced);
-	onBeat(() => noteWorkers(workers));
+	runner = begun;
+	void begun.promise.catch(lostConnection).then(async () => {
+		if (runner === begun) await beginAgain();
+	});
+}
+
+/** The queue's library ends for good where a connection is lost while it notes what became of a job. */
+async function beginAgain(): Promise<void> {
+	log.warn('the queue ended; it begins again');
+	const before = [...workers];
+	runner = undefined;
+	while (pool && !runner)
+		try {
+			await sleep(AGAIN_MS, undefined, { ref: false });
+			await queue().query(`select ${JOBS_SCHEMA}.force_unlock_workers($1::text[])`, [before]);
+			await begin();
+			for (const one of before) workers.delete(one);
+		} catch (error) {
+			lostConnection(error as Error);
+		}
 }
 
 const told = (job: { readonly id: string; readonly task_identifier: string; readonly attempts: number }) => ({
@@ -84,15 +122,15 @@ const told = (job: { readonly id: string; readonly task_identifier: string; read
 });
 
 export async function stopJobs(): Promise<void> {
-	await runner
+	const [ending, connections] = [runner, pool];
+	runner = pool = undefined;
+	await ending
 		?.stop()
 		.catch((error: Error) => log.warn({ error: error.message }, 'jobs did not end in order'));
-	runner = undefined;
-	await pool?.end();
-	pool = undefined;
+	await connections?.end();
 }
 
-const noteWorkers = (workers: ReadonlySet<string>): Promise<void> =>
+const noteWorkers = (): Promise<void> =>
 	runAs(BOOTSTRAP, async () => {
 		await database()('process')
 			.where({ id: thisProcess() })
@@ -116,6 +154,18 @@ async function releaseTheDead(): Promise<void> {
 			dead.map(({ id }) => id)
 		)
 		.update({ workers_released: true });
+}
+
+/**
+ * What is taken for under way here and is not: the connection was lost when its end was to be noted, or when it was given out.
+ * By itself the queue would wait for hours. Done once more, it does no harm.
+ */
+async function releaseTheLost(): Promise<void> {
+	await queue().query(
+		`update ${JOBS_SCHEMA}._private_jobs set locked_by = null, locked_at = null
+		where locked_by = any ($1::text[]) and locked_at < now() - $2::interval and id <> all ($3::bigint[])`,
+		[[...workers], LOST_AFTER, [...underWay]]
+	);
 }
 
 /**
