@@ -90,7 +90,7 @@ test('another system’s places are read, compared and taken over; both sides ch
 		await inventory({ fault: 'nothing' });
 		await compare();
 		await visit(page, '/');
-		const told = page.getByRole('listitem').filter({ hasText: 'failed 3 times on end' });
+		const told = page.getByRole('listitem').filter({ hasText: 'failed 3 times in a row' });
 		await expect(told).toBeVisible();
 		await told.getByRole('link', { name: 'The bakers’ inventory' }).click();
 		await page.getByRole('link', { name: 'The connector' }).click();
@@ -98,6 +98,6 @@ test('another system’s places are read, compared and taken over; both sides ch
 		await compare();
 		await expect(main).toContainText('6 the same');
 		await visit(page, '/');
-		await expect(page.getByText('times on end')).toHaveCount(0);
+		await expect(page.getByText('times in a row')).toHaveCount(0);
 	});
 });

@@ -39,7 +39,7 @@ describe('the sources of connectors', function () {
 		await failsWith((response) => response.writeHead(200).end('{"items": [{"id"'), 'begins as JSON');
 		expect(await alerts()).to.have.length(1);
 		const today = await (await get('/', scene.coordinator)).text();
-		expect(today).to.contain('times on end');
+		expect(today).to.contain('times in a row');
 		const [{ id: alertId }] = await alerts();
 		expect(await (await get(`/upkeep/alerts/${alertId}`, scene.coordinator)).text()).to.contain(
 			'The connector'

@@ -179,7 +179,7 @@ describe('webhooks', function () {
 		expect(next_at.getTime()).to.be.greaterThan(Date.now() + 2_000);
 		expect(await (await get('/people/webhooks', administrator)).text())
 			.to.include('not heard')
-			.and.include('1 failure on end');
+			.and.include('1 failure in a row');
 		expect(await (await get('/running', administrator)).text()).to.include('Of a test');
 		await alert('Second.');
 		listener.answers((response) => response.writeHead(202).end());
