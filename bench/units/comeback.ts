@@ -3,11 +3,9 @@ import { request } from 'node:http';
 import { setTimeout as sleep } from 'node:timers/promises';
 import type { ChildProcess } from 'node:child_process';
 import { startApplication } from '../../command/limen';
-import { database } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
-import { newHostKey } from '../../standins/units/home';
-import { administratorSession, asOwner, customerWithRuns, median, type Figure } from '../world';
-import { comeThrough, dialAll, keepHostKeys } from './connections';
+import { administratorSession, asOwner, median, type Figure } from '../world';
+import { dialAll, fleetOf } from './connections';
 
 const UNITS = Number(process.env.LIMEN_BENCH_UNITS ?? 2_000);
 const MOST_START = 2;
@@ -16,11 +14,7 @@ const PATIENCE_MS = 5 * 60_000;
 
 /** The application is killed with -9 while all its units are connected, and started again while all of them dial. */
 export async function benchComeback(): Promise<Figure[]> {
-	const { customerId } = await customerWithRuns('Comeback', UNITS);
-	await comeThrough(customerId);
-	const units: string[] = await database()('unit').where({ customer_id: customerId }).pluck('id');
-	const hostKeys = units.map(newHostKey);
-	await keepHostKeys(customerId, units, hostKeys);
+	const { customerId, hostKeys } = await fleetOf('Comeback', UNITS);
 	const cookie = await administratorSession();
 	const [alone, first] = await timedStart();
 	const diallers = await dialAll('diallers', currentSettings().LIMEN_CALL_HOME_PORT, hostKeys);

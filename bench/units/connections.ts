@@ -71,6 +71,19 @@ export const comeThrough = (customerId: string) =>
 		update run set outcome = 'through', step = 'online', ended_at = now(), rendering = '${seal(CONFIGURATION)}' where customer_id = '${customerId}'; commit`
 	);
 
+/** A customer whose units have all come online, with the host keys by which they dial. */
+export async function fleetOf(
+	name: string,
+	count: number
+): Promise<{ readonly customerId: string; readonly hostKeys: readonly string[] }> {
+	const { customerId } = await customerWithRuns(name, count);
+	await comeThrough(customerId);
+	const units: string[] = await database()('unit').where({ customer_id: customerId }).pluck('id');
+	const hostKeys = units.map(newHostKey);
+	await keepHostKeys(customerId, units, hostKeys);
+	return { customerId, hostKeys };
+}
+
 /** As if each unit had told its host key when it came online. */
 export async function keepHostKeys(
 	customerId: string,

@@ -3,9 +3,8 @@ import { setTimeout as sleep } from 'node:timers/promises';
 import { startApplication } from '../../command/limen';
 import { database, enqueue } from '../../src/lib/server/database';
 import { currentSettings } from '../../src/lib/server/settings';
-import { newHostKey } from '../../standins/units/home';
-import { asOwner, customerWithRuns, type Figure } from '../world';
-import { comeThrough, dialAll, keepHostKeys } from './connections';
+import { asOwner, type Figure } from '../world';
+import { dialAll, fleetOf } from './connections';
 import { databaseSeconds, processorSeconds } from './processor';
 
 const UNITS = Number(process.env.LIMEN_BENCH_UNITS ?? 5_000);
@@ -30,11 +29,7 @@ const RARE = [
  * pace of every day. What application and database need of the processor meanwhile.
  */
 export async function benchNight(): Promise<Figure[]> {
-	const { customerId } = await customerWithRuns('Night', UNITS);
-	await comeThrough(customerId);
-	const units: string[] = await database()('unit').where({ customer_id: customerId }).pluck('id');
-	const hostKeys = units.map(newHostKey);
-	await keepHostKeys(customerId, units, hostKeys);
+	const { customerId, hostKeys } = await fleetOf('Night', UNITS);
 	const application = await startApplication(currentSettings(), { LIMEN_QUIET: 'yes' });
 	const diallers = await dialAll('diallers', currentSettings().LIMEN_CALL_HOME_PORT, hostKeys);
 	const counted = async (what: string): Promise<number> =>
