@@ -5,6 +5,7 @@ import { RUN_STEPS, STEP_MOVES } from '../../../src/core/onboarding';
 import { DIALECTS } from '../../../src/core/config';
 import { VERDICTS } from '../../../src/core/intake';
 import {
+	BOOTSTRAP,
 	CLEAN_UP,
 	database,
 	drawSchema,
@@ -218,8 +219,10 @@ describe('settings', () => {
 		expect(rows[0].name).to.match(/^server_(\d_)?tests/);
 		expect(await customerId()).to.be.a('string');
 	});
+});
 
-	it('gives a connection whose commit was refused to others as one that is in no transaction', async () => {
+describe('a connection of the pool', () => {
+	it('whose commit was refused is given to others as one that is in no transaction', async () => {
 		/** Resolves when both have come to it. */
 		const meeting = () => {
 			let open = () => {};
@@ -230,14 +233,16 @@ describe('settings', () => {
 		const [read, written] = [meeting(), meeting()];
 		const ended = await Promise.allSettled(
 			['one', 'other'].map((name) =>
-				database().transaction(
-					async (trx) => {
-						await trx.raw('select count(*) from process');
-						await read();
-						await trx('process').insert({ id: uuid(), name: `serialized ${name}` });
-						await written();
-					},
-					{ isolationLevel: 'serializable' }
+				runAs(BOOTSTRAP, () =>
+					database().transaction(
+						async (trx) => {
+							await trx.raw('select count(*) from process');
+							await read();
+							await trx('process').insert({ id: uuid(), name: `serialized ${name}` });
+							await written();
+						},
+						{ isolationLevel: 'serializable' }
+					)
 				)
 			)
 		);
