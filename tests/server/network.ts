@@ -36,6 +36,8 @@ export class Box implements Station {
 	answer: (command: string) => Said | Promise<Said> = () => null;
 
 	configuration: string;
+	/** The configuration as it was last read: the whole network looks at it all the time. */
+	#read: { readonly text: string; readonly wiring: Station['wiring'] } | null = null;
 
 	constructor(
 		readonly label: Station['label'],
@@ -53,7 +55,9 @@ export class Box implements Station {
 		this.configuration = this.given;
 	}
 	get wiring() {
-		return wiringOf(this.label.maker, this.configuration);
+		const text = this.configuration;
+		if (this.#read?.text !== text) this.#read = { text, wiring: wiringOf(this.label.maker, text) };
+		return this.#read.wiring;
 	}
 }
 let made = 0;
