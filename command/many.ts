@@ -1,10 +1,11 @@
 import cluster, { type Worker } from 'node:cluster';
 import { fileURLToPath } from 'node:url';
 import { currentSettings } from '../src/lib/server/settings';
+import { beat, endWhenSilent } from './running/beat';
 
 /**
  * Several processes of the application behind one address: they share the ports on which people, programs and units come in,
- * each takes its part of the connections, and the database settles between them. One that ends is started again; each
+ * each takes its part of the connections, and the database settles between them. One that ends or stands still is started again; each
  * shows its own figures, on a port of its own.
  */
 const { LIMEN_PROCESSES, LIMEN_METRICS_PORT } = currentSettings();
@@ -17,6 +18,7 @@ const PAUSE_MS = 500;
 /** In order they end within less. */
 const END_MS = 8_000;
 
+beat();
 cluster.setupPrimary({
 	exec: fileURLToPath(new URL('./serve.js', import.meta.url)),
 	stdio: ['ignore', 'inherit', 'inherit', 'ipc']
@@ -35,6 +37,7 @@ function begin(place: number): void {
 	});
 	workers.set(place, worker);
 	endWhatItWasHanded(worker);
+	endWhenSilent('process of the application', worker.process);
 	worker.once('exit', (code, signal) => {
 		workers.delete(place);
 		if (stopping) return end();

@@ -13,6 +13,7 @@ import {
 	TLS_FOR_DEVICES
 } from '../src/lib/server/devices/shown';
 import { currentSettings } from '../src/lib/server/settings';
+import { beat } from './running/beat';
 import { clientAddress, compressed, dropUnreadBody, proxyList } from './running/front';
 
 /**
@@ -33,6 +34,8 @@ Object.assign(process.env, {
 	// What a body may have, counted while it is read; an image comes past this (see below)
 	BODY_SIZE_LIMIT: String(4 * 1024 * 1024)
 });
+
+beat();
 
 /** Nothing goes on in a process of which nobody knows what state it is in; the start command begins a new one. */
 const giveUp = (error: unknown) => {

@@ -1,5 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { Problem } from '../problem';
+import { endWhenSilent } from './beat';
 
 /** The processes that this one started, and only those. */
 const children = new Map<ChildProcess, string>();
@@ -17,12 +18,13 @@ export function startProgram(
 	const child = spawn(command[0]!, command.slice(1), {
 		// Our end of its standard input closes when we are killed; then it ends too
 		env: { ...process.env, ...environment, LIMEN_ENDS_WITH_PARENT: 'yes' },
-		stdio: ['pipe', 'pipe', 'pipe'],
+		stdio: ['pipe', 'pipe', 'pipe', 'ipc'],
 		detached: true
 	});
 	children.set(child, name);
-	child.stdout.setEncoding('utf8').on('data', lines);
-	child.stderr.setEncoding('utf8').on('data', lines);
+	endWhenSilent(name, child);
+	child.stdout!.setEncoding('utf8').on('data', lines);
+	child.stderr!.setEncoding('utf8').on('data', lines);
 	child.once('exit', () => children.delete(child));
 	return child;
 }

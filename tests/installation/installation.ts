@@ -117,9 +117,7 @@ export class Installation {
 
 	/** The application's process alone, with -9: its start command is to notice. */
 	async killApplicationAlone(): Promise<void> {
-		const pid = childrenOf(this.#command!.pid!).find((one) =>
-			readFileSync(`/proc/${one}/cmdline`, 'utf8').includes('build/serve.js')
-		)!;
+		const pid = this.application();
 		process.kill(pid, 'SIGKILL');
 		await untilGone([pid]);
 	}
@@ -130,10 +128,13 @@ export class Installation {
 		await untilGone([pid]);
 	}
 	oneOfMany(): number {
-		const many = childrenOf(this.#command!.pid!).find((one) =>
-			readFileSync(`/proc/${one}/cmdline`, 'utf8').includes('build/many.js')
+		return childrenOf(this.application('many'))[0]!;
+	}
+	/** The application's process, or the one that began several. */
+	application(program: 'serve' | 'many' = 'serve'): number {
+		return childrenOf(this.#command!.pid!).find((one) =>
+			readFileSync(`/proc/${one}/cmdline`, 'utf8').includes(`build/${program}.js`)
 		)!;
-		return childrenOf(many)[0]!;
 	}
 
 	/** Waits until the start command says something. */

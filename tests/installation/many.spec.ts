@@ -35,6 +35,25 @@ describe('several processes behind one address', () => {
 		await here.untilSaid(/is started again/);
 	});
 
+	it('are ended and started again when they stand still, one of several or the only one', async () => {
+		const alone = await Installation.create();
+		try {
+			await alone.start();
+			await until(async () => (await processes()).length === 2);
+			for (const pid of [here.oneOfMany(), alone.application()]) process.kill(pid, 'SIGSTOP');
+			for (const one of [here, alone]) {
+				await one.untilSaid(/has stood still for 60 s/);
+				await one.untilSaid(/is started again/);
+			}
+			await alone.untilSaid(/The application runs again/);
+			await until(async () => (await processes()).length === 2);
+			for (const one of [here, here, alone])
+				expect((await fetch(one.url('/readyz'), { headers: { connection: 'close' } })).status).to.equal(200);
+		} finally {
+			await alone.remove();
+		}
+	});
+
 	it('end by themselves when their start command is killed, in the middle of what they log', async () => {
 		await until(async () => (await processes()).length === 2);
 		let ended = false;
