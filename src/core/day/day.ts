@@ -1,6 +1,7 @@
 import type { SerialModel } from '../intake';
 import type { RunStep } from '../onboarding';
 import type { PositionStanding } from '../plan';
+import type { UplinkKind } from '../profile';
 import type { Ends } from '../watch';
 
 /** What a technician takes along for the day: sites, their positions, and the units that could go there. */
@@ -36,7 +37,7 @@ export interface DaySite {
 	readonly contact: string;
 	readonly phone: string;
 	readonly accessHours: string;
-	readonly uplink: string;
+	readonly uplink: UplinkKind;
 	readonly timeZone: string;
 	readonly appointmentAt: number | null;
 	readonly latitude: number | null;

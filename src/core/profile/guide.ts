@@ -37,6 +37,12 @@ export const PURPOSE_WORDS: Readonly<Record<PurposeId, string>> = {
 /** The kinds of uplink that a site can have. */
 export const UPLINK_KINDS = ['fibre', 'dsl', 'cellular'] as const;
 export type UplinkKind = (typeof UPLINK_KINDS)[number];
+/** How people write them. */
+export const UPLINK_WORDS: Readonly<Record<UplinkKind, string>> = {
+	fibre: 'fibre',
+	dsl: 'DSL',
+	cellular: 'cellular'
+};
 
 export interface Answers {
 	readonly role: string;

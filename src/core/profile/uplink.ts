@@ -1,4 +1,4 @@
-import type { PurposeId, UplinkKind } from './guide';
+import { UPLINK_WORDS, type PurposeId, type UplinkKind } from './guide';
 
 interface Purposed {
 	readonly name: string;
@@ -23,7 +23,6 @@ export function partsAtUplink<Part extends Purposed>(
 	const gap =
 		has.length === 0 || has.includes(uplink)
 			? null
-			: `The site’s uplink is ${SAID[uplink]}, and the profile has parts for ${has.map((kind) => SAID[kind as UplinkKind]).join(' and ')} only.`;
+			: `The site’s uplink is ${UPLINK_WORDS[uplink]}, and the profile has parts for ${has.map((kind) => UPLINK_WORDS[kind as UplinkKind]).join(' and ')} only.`;
 	return { parts: fitting, gap };
 }
-const SAID: Readonly<Record<UplinkKind, string>> = { fibre: 'fibre', dsl: 'DSL', cellular: 'cellular' };

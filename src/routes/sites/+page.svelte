@@ -8,6 +8,7 @@
 	import { SiteMap } from '$ui/charts';
 	import { WorkList } from '$ui/list';
 	import { siteWords } from '$core/plan';
+	import { UPLINK_WORDS } from '$core/profile';
 	import { refreshOn } from '$ui/live';
 	import { momentOf, Standing } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
@@ -138,7 +139,7 @@
 	{:else if column === 'place'}<span title="{site.street}, {site.locality}"
 			>{[site.street, site.locality].filter(Boolean).join(', ')}</span
 		>
-	{:else if column === 'uplink'}{site.uplink}
+	{:else if column === 'uplink'}{UPLINK_WORDS[site.uplink]}
 	{:else if column === 'appointment'}{site.appointmentAt
 			? momentOf(new Date(site.appointmentAt), site.timeZone)
 			: ''}

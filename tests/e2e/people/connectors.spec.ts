@@ -41,7 +41,7 @@ test('another system’s places are read, compared and taken over; both sides ch
 		await compare();
 		await expect(record('PL-0201')).toContainText('new');
 		await expect(record('PL-0101')).toContainText('021 555 0130');
-		await expect(record('PL-0204')).toContainText('An uplink is fibre, dsl or cellular.');
+		await expect(record('PL-0204')).toContainText('An uplink is fibre, DSL or cellular.');
 		await expect(record('PL-0205').first()).toContainText('stands 2 times');
 		await expect(record('PL-0103')).toContainText('changed on both sides');
 		await expect(record('PL-0201').getByRole('link')).toHaveCount(0);

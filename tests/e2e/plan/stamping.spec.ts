@@ -51,7 +51,7 @@ test('forty sites are stamped from a pattern and a file, compared before it happ
 		await page.getByLabel(/A list of sites/).setInputFiles([]);
 		await page.getByRole('button', { name: 'Compare' }).click();
 		await expect(page.getByText('“latitud” (perhaps “latitude”?)')).toBeVisible();
-		await expect(page.locator('[data-verdict=wrong]')).toContainText('An uplink is fibre, dsl or cellular.');
+		await expect(page.locator('[data-verdict=wrong]')).toContainText('An uplink is fibre, DSL or cellular.');
 		await expect(page.getByRole('button', { name: 'Stamp 1 site' })).toBeEnabled();
 	});
 });

@@ -63,7 +63,7 @@ test('a rule is tried on the last week and stated; a site that goes silent is to
 		await expect(page.getByRole('region', { name: 'In the last week' })).toContainText(
 			'not heard for 1 minute: would have told'
 		);
-		await page.getByRole('button', { name: 'State the rule' }).click();
+		await page.getByRole('button', { name: 'Add the rule' }).click();
 		await expect(page.locator('[data-rule="Silent for a minute"]')).toContainText('not heard for 1 minute');
 	});
 

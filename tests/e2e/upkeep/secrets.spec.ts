@@ -54,7 +54,9 @@ test('a tunnel’s secret is renewed at both its ends, with proof, and secrets t
 		await expect(said(page, 'It counts from now on.')).toBeVisible();
 		const old = page.locator('[data-secret="staff_secret"]').filter({ hasText: 'Southfold Physio' });
 		await expect(old).toContainText(/in (29|30) days/);
-		await page.getByRole('button', { name: 'Drop the rule of Southfold Physio about staff_secret' }).click();
+		await page
+			.getByRole('button', { name: 'Remove the rule of Southfold Physio about staff_secret' })
+			.click();
 		await expect(said(page, 'It no longer counts.')).toBeVisible();
 		await expect(old).toContainText('no rule');
 	});

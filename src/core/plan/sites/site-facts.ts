@@ -1,4 +1,5 @@
 import * as v from 'valibot';
+import { UPLINK_KINDS } from '../../profile';
 
 /** What is known of a site. One definition for the form, the sheet that sites are stamped from, and GeoJSON. */
 const text = (most: number) =>
@@ -25,7 +26,6 @@ const degrees = (most: number, what: string) => {
 	);
 };
 
-export const UPLINKS = ['fibre', 'dsl', 'cellular'] as const;
 const LONGEST_NAME = 120;
 
 export const isTimeZone = (zone: string): boolean => {
@@ -54,7 +54,7 @@ export const siteFactsSchema = v.object({
 		v.string(),
 		v.trim(),
 		v.toLowerCase(),
-		v.picklist(UPLINKS, 'An uplink is fibre, dsl or cellular.')
+		v.picklist(UPLINK_KINDS, 'An uplink is fibre, DSL or cellular.')
 	),
 	provider: text(120),
 	circuit: text(120),

@@ -107,7 +107,7 @@ export async function dropCohort(id: string, actor: Actor): Promise<Act> {
 				customerId: cohort.customerId,
 				subjectKind: 'customer',
 				subjectId: cohort.customerId,
-				words: `Cohort “${cohort.name}” is dropped.`
+				words: `Cohort “${cohort.name}” is removed.`
 			}
 		]);
 		return done(undefined);

@@ -21,7 +21,7 @@ export const saveViewAction = (list: ListName) =>
 
 export const dropViewAction = formAction(v.object({ view: oneId('Which view?') }), {
 	act: ({ view }, actor) => dropView(view, actor),
-	said: 'The view is dropped.'
+	said: 'The view is removed.'
 });
 
 /** How many things one act from a list is about at most. */

@@ -3,7 +3,14 @@ import type { Knex } from 'knex';
 import * as v from 'valibot';
 import { v7 as uuid } from 'uuid';
 import { isTimeZone } from '../../../core/plan';
-import { fieldsSchema, isSecretName, PURPOSE_IDS, valuesSchema, type Values } from '../../../core/profile';
+import {
+	fieldsSchema,
+	isSecretName,
+	PURPOSE_IDS,
+	UPLINK_KINDS,
+	valuesSchema,
+	type Values
+} from '../../../core/profile';
 import { seal } from '../keys';
 import { database } from '../database';
 import { enterInLedger, type Actor } from '../ledger';
@@ -51,7 +58,7 @@ export const planSchema = v.object({
 			longitude: degrees(180),
 			timeZone: v.pipe(v.string(), v.check(isTimeZone, 'not an IANA time zone')),
 			contact: v.string(),
-			uplink: v.picklist(['fibre', 'dsl', 'cellular']),
+			uplink: v.picklist(UPLINK_KINDS),
 			sim: v.optional(v.string(), ''),
 			apn: v.optional(v.string(), ''),
 			values: v.optional(valuesSchema, {}),

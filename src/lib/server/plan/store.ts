@@ -1,4 +1,5 @@
 import type { PositionStanding, SiteStanding } from '../../../core/plan';
+import type { UplinkKind } from '../../../core/profile';
 import { database } from '../database';
 import { arrivalsAt, type Arrival } from '../runs';
 
@@ -18,7 +19,7 @@ export interface SiteRow {
 	readonly longitude: number | null;
 	readonly timeZone: string;
 	readonly contact: string;
-	readonly uplink: 'fibre' | 'dsl' | 'cellular';
+	readonly uplink: UplinkKind;
 	readonly appointmentAt: Date | null;
 	readonly technicianId: string | null;
 	readonly patternId: string | null;

@@ -1,3 +1,4 @@
+import type { UplinkKind } from '../../../core/profile';
 import type { NormalStep, RunStepTime } from '../../../core/watch';
 import { database } from '../database';
 
@@ -5,7 +6,7 @@ const NORMAL = `g.step, from_version as "from", to_version as "to", median, late
 	(learnt ->> 'own')::int as own, (learnt ->> 'borrowed')::int as borrowed, learnt_at as "learntAt"`;
 
 /** The models and uplinks of which something is known. Anybody who is signed in may see what is normal. */
-export async function knownModels(): Promise<{ id: string; name: string; uplinks: string[] }[]> {
+export async function knownModels(): Promise<{ id: string; name: string; uplinks: UplinkKind[] }[]> {
 	const { rows } = await database().raw(
 		`select model.id, model.name, array_agg(distinct g.uplink order by g.uplink) as uplinks
 		from step_group g join model on model.id = g.model_id where learnt_at is not null group by model.id order by model.name`

@@ -4,6 +4,7 @@
 	import { Button } from 'flowbite-svelte';
 	import { act } from '$ui/forms';
 	import { checkPhrase, standingWords } from '$core/onboarding';
+	import { UPLINK_WORDS } from '$core/profile';
 	import {
 		mapLink,
 		meaningOf,
@@ -126,10 +127,8 @@
 		</dd>{/if}
 	<dt>Uplink</dt>
 	<dd>
-		{site.uplink}<a class="block" href="/sites/{site.id}/network">What the network has to say</a><a
-			class="block"
-			href="/sites/{site.id}/bundle">Files for a USB stick</a
-		>
+		{UPLINK_WORDS[site.uplink]}<a class="block" href="/sites/{site.id}/network">What the network has to say</a
+		><a class="block" href="/sites/{site.id}/bundle">Files for a USB stick</a>
 	</dd>
 </dl>
 

@@ -18,7 +18,7 @@
 	import { Button } from 'flowbite-svelte';
 	import MapPinOutline from 'flowbite-svelte-icons/MapPinOutline.svelte';
 	import { SiteMap } from '../charts';
-	import { UPLINKS } from '$core/plan';
+	import { UPLINK_KINDS, UPLINK_WORDS } from '$core/profile';
 
 	/** The facts of a site, as fields of a form. */
 	interface Props {
@@ -122,7 +122,7 @@
 <fieldset>
 	<legend>Uplink</legend>
 	<FormField label="Kind" kind="select" class="w-36" name="uplink" bind:value={uplink}
-		>{#each UPLINKS as kind (kind)}<option>{kind}</option>{/each}</FormField
+		>{#each UPLINK_KINDS as kind (kind)}<option value={kind}>{UPLINK_WORDS[kind]}</option>{/each}</FormField
 	>
 	<FormField label="Provider" class="w-56" name="provider" stored={begun.facts.provider} maxlength={120} />
 	<FormField

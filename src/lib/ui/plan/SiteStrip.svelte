@@ -1,6 +1,7 @@
 <script lang="ts">
 	import type { ComponentProps } from 'svelte';
 	import type { SiteFacts } from '$core/plan';
+	import { UPLINK_WORDS, type UplinkKind } from '$core/profile';
 	import { isRestricted, nextOpen, type Window } from '$core/windows';
 	import type { Gap } from '$core/watch';
 	import { Facts, Notice } from '../kit';
@@ -17,7 +18,7 @@
 			readonly locality: string;
 			readonly timeZone: string;
 			readonly contact: string;
-			readonly uplink: string;
+			readonly uplink: UplinkKind;
 			readonly appointmentAt: Date | null;
 		};
 		facts: SiteFacts;
@@ -80,7 +81,7 @@
 	<div>
 		<dt>Uplink</dt>
 		<dd>
-			{[site.uplink, facts.provider, facts.circuit].filter(Boolean).join(', ')}
+			{[UPLINK_WORDS[site.uplink], facts.provider, facts.circuit].filter(Boolean).join(', ')}
 			{#if site.uplink === 'cellular'}<span class="quiet block"
 					>SIM {facts.sim || 'not known'}, APN {facts.apn || 'not known'}</span
 				>{/if}

@@ -305,6 +305,9 @@
 			text-decoration: none;
 			font-weight: 400;
 		}
+		:global(.phone a span) {
+			color: inherit;
+		}
 		:global(.phone [aria-current]) {
 			font-weight: 700;
 			box-shadow: inset 0 3px var(--marigold);

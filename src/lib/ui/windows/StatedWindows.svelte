@@ -50,7 +50,7 @@
 							<form method="POST" action="/customer" class="mt-1">
 								<input type="hidden" name="back" value="/upkeep/windows" />
 								<Button type="submit" name="customer" value={one.customerId} size="xs" color="alternative"
-									>{mayDo('plan sites', one.customerId) ? 'State its windows' : 'See its windows'}<span
+									>{mayDo('plan sites', one.customerId) ? 'Set its windows' : 'See its windows'}<span
 										class="sr-only">, {one.customerName}</span
 									></Button
 								>

@@ -2,6 +2,7 @@
 	import { TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { goto } from '$app/navigation';
 	import { counted } from '$core/text';
+	import { UPLINK_WORDS } from '$core/profile';
 	import { StepCurve } from '$ui/charts';
 	import { FormField, PageHead, Table } from '$ui/kit';
 	import { duration, When } from '$ui/marks';
@@ -54,7 +55,7 @@
 			label="Uplink"
 			kind="select"
 			stored={data.uplink}
-			items={data.model.uplinks.map((one) => ({ value: one, name: one }))}
+			items={data.model.uplinks.map((one) => ({ value: one, name: UPLINK_WORDS[one] }))}
 			onchange={(event: Event) => choose('uplink', (event.currentTarget as HTMLSelectElement).value)}
 		/>
 	</div>

@@ -34,6 +34,6 @@ export const actions: Actions = {
 	}),
 	drop: formAction(droppedCohortSchema, {
 		act: ({ cohort }, actor) => dropCohort(cohort, actor),
-		said: 'It is dropped.'
+		said: 'It is removed.'
 	})
 };

@@ -92,7 +92,7 @@
 				<SizeLine sizes={one.sizes} label={one.name} />
 				{#if mayDo('send', one.customerId)}<form method="POST" action="?/drop" use:act>
 						<input type="hidden" name="cohort" value={one.id} />
-						<Button type="submit" size="xs" color="alternative">Drop</Button>
+						<Button type="submit" size="xs" color="alternative">Remove</Button>
 					</form>{/if}
 				<div class="plans flex flex-wrap gap-x-10 gap-y-2">
 					{#if mayDo('send', one.customerId)}<Form

@@ -197,7 +197,7 @@
 								type="submit"
 								size="xs"
 								color="alternative"
-								aria-label="Drop the rule of {rule.customer} about {aboutWords(rule.about)}">Drop</Button
+								aria-label="Remove the rule of {rule.customer} about {aboutWords(rule.about)}">Remove</Button
 							>
 						</form>{/if}
 				</li>

@@ -1,5 +1,6 @@
 import { createHash, randomBytes } from 'node:crypto';
 import ical from 'ical-generator';
+import { UPLINK_WORDS, type UplinkKind } from '../../../../core/profile';
 import { database } from '../../database';
 import { enterInLedger, type Actor } from '../../ledger';
 import { FACT_COLUMNS } from './standing-sites';
@@ -78,7 +79,7 @@ export async function calendarOf(personId: string, base: string): Promise<string
 				[row.contact, row.phone].filter(Boolean).join(', '),
 				row.accessHours,
 				row.directions,
-				`Uplink: ${[row.uplink, row.provider, row.circuit].filter(Boolean).join(', ')}`,
+				`Uplink: ${[UPLINK_WORDS[row.uplink as UplinkKind], row.provider, row.circuit].filter(Boolean).join(', ')}`,
 				`Positions: ${row.positions.join(', ') || 'none planned'}`
 			]
 				.filter(Boolean)

@@ -1,5 +1,6 @@
 import { ROWS_AT_ONCE, type ListQuery } from '../../../../core/list';
 import type { SiteStanding } from '../../../../core/plan';
+import type { UplinkKind } from '../../../../core/profile';
 import { database } from '../../database';
 import {
 	allOf,
@@ -22,7 +23,7 @@ export interface SiteLine {
 	readonly longitude: number | null;
 	readonly timeZone: string;
 	readonly contact: string;
-	readonly uplink: string;
+	readonly uplink: UplinkKind;
 	readonly appointmentAt: Date | string | null;
 	readonly technicianName: string | null;
 	readonly patternName: string | null;

@@ -58,7 +58,7 @@
 					class="mt-3"
 				/>
 				{#if look.paper.logo}<div class="mt-3"><Checkbox name="without">Without a logo</Checkbox></div>{/if}
-				<Button type="submit" size="sm" class="mt-4" disabled={busy}>State it</Button>
+				<Button type="submit" size="sm" class="mt-4" disabled={busy}>Keep this look</Button>
 			{/snippet}
 		</Form>
 	{/key}

@@ -87,7 +87,7 @@
 					>
 					<form method="POST" action="?/drop" use:act>
 						<input type="hidden" name="id" value={stated.id} />
-						<Button type="submit" size="xs" color="alternative">Drop</Button>
+						<Button type="submit" size="xs" color="alternative">Remove</Button>
 					</form>{/if}</span
 			>
 		</li>
@@ -177,10 +177,12 @@
 							class="w-36"
 						/>{/if}
 				</div>
-				<div class="mt-3"><Checkbox name="on" checked={changed?.isOn ?? true}>It is told</Checkbox></div>
+				<div class="mt-3">
+					<Checkbox name="on" checked={changed?.isOn ?? true}>On: it raises alerts</Checkbox>
+				</div>
 				<div class="mt-4 flex flex-wrap gap-3">
 					<Button type="submit" size="sm" disabled={busy}
-						>{changed ? 'Change the rule' : 'State the rule'}</Button
+						>{changed ? 'Change the rule' : 'Add the rule'}</Button
 					>
 					<Button size="sm" color="alternative" onclick={tryIt}>Try it on the last week</Button>
 					{#if changed}<Button size="sm" color="alternative" onclick={() => (changed = null)}
