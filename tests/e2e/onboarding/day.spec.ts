@@ -34,7 +34,7 @@ async function planSite(page: Page, name: string): Promise<string> {
 const state = (page: Page) => page.locator('[data-waiting]');
 const scan = async (page: Page, text: string) => {
 	await page.getByLabel('Serial number or its end').fill(text);
-	await page.getByRole('button', { name: 'Look' }).click();
+	await page.getByRole('button', { name: 'Find', exact: true }).click();
 };
 
 test('a technician works at sites without signal; it is sent when there is one, and what collides is decided @long', async ({

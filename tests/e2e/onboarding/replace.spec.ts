@@ -49,7 +49,7 @@ test('a model is replaced: who is to go by rule, new units by list, each swapped
 
 	await test.step('it is looked at what it takes, and a new unit gets its place', async () => {
 		await row.getByLabel('Replace its units by').selectOption({ label: 'BW-24P' });
-		await row.getByRole('button', { name: 'Look what it takes' }).click();
+		await row.getByRole('button', { name: 'See what it takes' }).click();
 		await expect(page).toHaveURL(/\/upkeep\/replacements\//);
 		const going = page.locator(`[data-place="${old.serial}"]`);
 		await expect(going).toContainText('no unit yet');

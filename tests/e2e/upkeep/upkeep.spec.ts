@@ -128,7 +128,7 @@ test('what somebody typed at a unit is found, put right, accepted into the plan;
 	await test.step('who has it in what they run is found, and the auditor sees when it was not as intended', async () => {
 		await visit(page, '/upkeep/archive');
 		await page.getByLabel('Who has this in what they run?').fill('upkeep-sw-3');
-		await page.getByRole('button', { name: 'Look' }).click();
+		await page.getByRole('button', { name: 'Show', exact: true }).click();
 		await expect(page.getByRole('row').filter({ hasText: 'Upkeep rooms, sw-1' })).toContainText('runs it');
 		await visit(page, `/records/intended?unit=${new URL(versions).pathname.split('/')[2]}`);
 		await expect(page.getByRole('cell', { name: 'differed in 1 place' }).first()).toBeVisible();

@@ -162,7 +162,7 @@
 			autocapitalize="characters"
 			spellcheck="false"
 		/>
-		<Button type="submit" color="alternative" class="big">Look</Button>
+		<Button type="submit" color="alternative" class="big">Find</Button>
 	</form>
 	<div aria-live="polite">
 		{#if cardProblem}<p class="mt-2 font-semibold">{cardProblem}</p>{/if}

@@ -40,7 +40,7 @@
 	{#if data.siteId}<input type="hidden" name="site" value={data.siteId} />{/if}
 	<FormField label="From" kind="date" name="from" stored={dayOf(data.from)} />
 	<FormField label="To the end of" kind="date" name="to" stored={dayOf(new Date(data.to.getTime() - 1))} />
-	<Button type="submit" size="sm" color="alternative">Look</Button>
+	<Button type="submit" size="sm" color="alternative">Show</Button>
 	{#if data.unitId || data.siteId}<a href="/records/intended">all units</a>{/if}
 	{#if !report.isAll}<p class="quiet basis-full">
 			The first {report.units.length} units; choose a customer above for the rest.

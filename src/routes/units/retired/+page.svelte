@@ -32,7 +32,7 @@
 		autocomplete="off"
 		class="min-w-52"
 	/>
-	<Button type="submit" size="sm" color="alternative">Look</Button>
+	<Button type="submit" size="sm" color="alternative">Show</Button>
 </form>
 {#if data.units.length === 0}<p class="sheet mt-3 p-4">
 		{data.text ? 'No retired unit has that in its serial number.' : 'No unit was retired yet.'}

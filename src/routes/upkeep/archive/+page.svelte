@@ -44,7 +44,7 @@
 		spellcheck="false"
 	/>
 	<Checkbox name="ever" checked={data.everything}>in earlier versions too</Checkbox>
-	<Button type="submit" size="sm">Look</Button>
+	<Button type="submit" size="sm">Show</Button>
 </form>
 
 {#if found}

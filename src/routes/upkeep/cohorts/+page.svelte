@@ -66,11 +66,13 @@
 		{/snippet}
 	</Form>
 {/if}
+{#snippet howToMakeOne()}
+	Filter the <a href="/units">list of units</a> until it shows the group, and choose <i>Keep as a cohort</i> in
+	its menu: its size over time is then told here.
+{/snippet}
 {#if data.cohorts.length === 0}
 	<p class="sheet mt-4 p-6">
-		A cohort is a group of units that follow a rule, such as a model that is to go. Filter the
-		<a href="/units">list of units</a> until it shows the group, and choose <i>Keep as a cohort</i> in its menu:
-		its size over time is then told here.
+		A cohort is a group of units that follow a rule, such as a model that is to go. {@render howToMakeOne()}
 	</p>
 {:else}
 	<ul class="sheet mt-4" aria-label="Cohorts">
@@ -83,7 +85,7 @@
 						<span class="quiet">{one.customer}, by {one.byWhom}, <When at={one.madeAt} /></span>
 					</p>
 					<p class="quiet">
-						{shown(one.rule)}. {#if one.emptyBy}If it goes on so, it is empty by {dayOf(
+						{shown(one.rule)}. {#if one.emptyBy}At this rate it is empty by {dayOf(
 								one.emptyBy
 							)}.{:else if one.sizes.length < 4}Counted on {counted(one.sizes.length, 'day')}; from the fourth
 							on its end is told.{/if}
@@ -128,14 +130,14 @@
 									none="choose a model"
 									items={data.models}
 								/>
-								<Button type="submit" size="sm" color="alternative" disabled={busy}>Look what it takes</Button
-								>
+								<Button type="submit" size="sm" color="alternative" disabled={busy}>See what it takes</Button>
 							{/snippet}
 						</Form>{/if}
 				</div>
 			</li>
 		{/each}
 	</ul>
+	<p class="quiet mt-2">For another cohort: {@render howToMakeOne()}</p>
 {/if}
 
 <style>

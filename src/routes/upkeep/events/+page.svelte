@@ -90,7 +90,7 @@
 		/>
 		<DateField label="From (UTC)" name="since" value={data.since} zone="UTC" />
 		<DateField label="Until (UTC)" name="until" value={data.until} zone="UTC" />
-		<Button type="submit" size="sm" color="alternative">Look</Button>
+		<Button type="submit" size="sm" color="alternative">Show</Button>
 		{#if data.isSome}<a class="py-2" href={data.unit ? `?unit=${data.unit.id}` : '?'}>All again</a>{/if}
 	</form>
 	{#if data.events.length === 0}

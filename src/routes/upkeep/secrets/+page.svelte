@@ -53,7 +53,7 @@
 		{#if renewable > 0}<form method="POST" action="?/due" use:act class="contents">
 				<Button type="submit" size="sm">Renew the {renewable} that are due</Button>
 			</form>{/if}
-		<Menu label="Take away">
+		<Menu label="Download">
 			<MenuLink href="/upkeep/secrets/file?as=csv" download>As CSV</MenuLink>
 			<MenuLink href="/upkeep/secrets/file?as=xlsx" download>As XLSX</MenuLink>
 		</Menu>
@@ -127,9 +127,11 @@
 										(chosen = checked ? [...chosen, one.id] : chosen.filter((id) => id !== one.id))}
 									aria-label="Choose {one.name} at {one.place}"
 									class="inline-flex"><span class="mono font-semibold">{one.name}</span></Checkbox
-								>{:else}<span class="mono font-semibold">{one.name}</span>{/if}
-							{#if one.kind === 'tunnel'}<div class="quiet">tunnel</div>
-							{:else if one.isGiven}<div class="quiet">from somebody else</div>{/if}</TableBodyCell
+								>{:else}<span class="mono ps-[1.65rem] font-semibold">{one.name}</span>{/if}
+							{#if one.kind === 'tunnel'}<div class="quiet ps-[1.65rem]">tunnel</div>
+							{:else if one.isGiven}<div class="quiet ps-[1.65rem]">
+									from somebody else
+								</div>{/if}</TableBodyCell
 						>
 						<TableBodyCell class="align-top"
 							>{#if one.siteId}<a href="/sites/{one.siteId}">{one.place}</a>{:else}all sites{/if}

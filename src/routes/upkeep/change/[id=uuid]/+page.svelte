@@ -95,7 +95,7 @@
 					/>
 				</div>
 			{/if}
-			<Button type="submit" class="mt-4" disabled={busy}>Look what it comes to</Button>
+			<Button type="submit" class="mt-4" disabled={busy}>See what it changes</Button>
 		{/snippet}
 	</Form>
 

@@ -90,7 +90,7 @@
 				]}
 			/>
 			{#if data.emptyBy}<p class="mt-1">
-					If it goes on so, the last is replaced by <b>{dayOf(data.emptyBy)}</b>.
+					At this rate the last is replaced by <b>{dayOf(data.emptyBy)}</b>.
 				</p>{/if}
 		</section>{/if}
 	<div class="two mt-4">
