@@ -154,8 +154,6 @@
 		display: grid;
 		grid-template-columns: 1fr auto 10rem;
 		gap: 0.1rem 1rem;
-		padding: 0.45rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
 	}
 	.list .gaps {
 		grid-column: 1 / -1;
@@ -165,9 +163,6 @@
 	}
 	.list:empty {
 		display: none;
-	}
-	.list li:last-child {
-		border: 0;
 	}
 	@media (max-width: 900px) {
 		.columns {

@@ -135,19 +135,11 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(0, 26rem);
-		gap: 2rem;
-		align-items: start;
+		--columns: minmax(0, 1fr) minmax(0, 26rem);
 	}
 	/* Black on white: a phone's camera reads it in the dark theme too */
 	.picture {
 		width: 11rem;
 		background: #fff;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

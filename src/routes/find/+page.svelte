@@ -46,9 +46,7 @@
 {#if data.retired.length > 0}
 	<h2 class="mt-4">Retired units</h2>
 	<ul class="sheet mt-2">
-		{#each data.retired as unit (unit.id)}<li
-				class="flex flex-wrap gap-x-5 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
-			>
+		{#each data.retired as unit (unit.id)}<li class="flex flex-wrap gap-x-5">
 				<a href="/units/retired/{unit.id}"><Serial serial={unit.serial} /></a><span>{unit.modelName}</span
 				><span class="quiet">{unit.customerName}, retired <When at={unit.retiredAt} /></span>
 			</li>{/each}
@@ -57,9 +55,7 @@
 {#if data.units.length > 0}
 	<h2 class="mt-5">Units</h2>
 	<ul class="sheet mt-2">
-		{#each data.units as unit (unit.id)}<li
-				class="flex flex-wrap gap-x-5 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
-			>
+		{#each data.units as unit (unit.id)}<li class="flex flex-wrap gap-x-5">
 				<a href="/units/{unit.id}"><Serial serial={unit.serial} /></a><span>{unit.modelName}</span><span
 					class="quiet">{unit.siteName ? `${unit.siteName}, ${unit.positionName}` : 'not bound'}</span
 				>
@@ -69,9 +65,7 @@
 {#if data.sites.length > 0}
 	<h2 class="mt-5">Sites</h2>
 	<ul class="sheet mt-2">
-		{#each data.sites as site (site.id)}<li
-				class="flex flex-wrap gap-x-5 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
-			>
+		{#each data.sites as site (site.id)}<li class="flex flex-wrap gap-x-5">
 				<a href="/sites/{site.id}">{site.name}</a><span class="quiet"
 					>{site.street}, {site.locality} · {site.customerName}</span
 				>

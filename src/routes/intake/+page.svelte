@@ -224,14 +224,6 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(0, 1.1fr);
-		gap: 2rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
+		--columns: minmax(0, 1fr) minmax(0, 1.1fr);
 	}
 </style>

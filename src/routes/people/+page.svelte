@@ -254,18 +254,12 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(0, 27rem);
-		gap: 2rem;
-		align-items: start;
+		--columns: minmax(0, 1fr) minmax(0, 27rem);
 	}
 	:global(tr.chosen) {
 		background: var(--chosen);
 	}
 	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 		:global(.wide) {
 			display: none;
 		}

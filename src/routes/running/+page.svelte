@@ -58,7 +58,7 @@
 	<h2 class="mt-5">What failed</h2>
 	<ul class="sheet mt-2">
 		{#each data.troubled as job (job.id)}
-			<li class="flex flex-wrap items-start gap-x-4 gap-y-1 border-b border-[var(--hairline)] p-3">
+			<li class="flex flex-wrap items-start gap-x-4 gap-y-1 p-3">
 				<div class="min-w-0 grow">
 					<b>{job.task}</b>
 					<span class="quiet"
@@ -90,7 +90,7 @@
 	<h2 class="mt-5">Letters that nobody got</h2>
 	<ul class="sheet mt-2">
 		{#each data.letters as letter (letter.id)}
-			<li class="flex flex-wrap items-start gap-x-4 gap-y-1 border-b border-[var(--hairline)] p-3">
+			<li class="flex flex-wrap items-start gap-x-4 gap-y-1 p-3">
 				<div class="min-w-0 grow">
 					<b>{letter.subject}</b>
 					<span class="quiet">to {letter.to}, given up <When at={letter.givenUpAt} /></span>

@@ -99,10 +99,5 @@
 		grid-template-columns: minmax(0, 1fr) auto;
 		gap: 0.3rem 1.2rem;
 		align-items: start;
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
 	}
 </style>

@@ -64,11 +64,6 @@
 		grid-template-columns: minmax(0, 1fr) auto;
 		gap: 0.3rem 1.2rem;
 		align-items: center;
-		padding: 0.5rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
 	}
 	.said {
 		font-size: 0.9rem;

@@ -40,11 +40,6 @@
 		display: grid;
 		grid-template-columns: minmax(0, 1.5fr) minmax(0, 1.5fr) minmax(0, 1fr) auto;
 		gap: 0.2rem 1rem;
-		padding: 0.45rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	.lately li:last-child {
-		border: 0;
 	}
 	.lately:empty {
 		display: none;

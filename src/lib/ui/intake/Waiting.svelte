@@ -73,14 +73,7 @@
 {/if}
 
 <style>
-	.list li {
-		padding: 0.5rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
 	.list a {
 		text-decoration: underline;
-	}
-	.list li:last-child {
-		border: 0;
 	}
 </style>

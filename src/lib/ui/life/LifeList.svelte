@@ -51,11 +51,6 @@
 		display: grid;
 		grid-template-columns: 9.5rem minmax(0, 1fr);
 		gap: 0.2rem 1rem;
-		padding: 0.5rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
 	}
 	@media (max-width: 640px) {
 		li {

@@ -35,9 +35,7 @@
 		<span class="quiet">It is not shown again.</span>
 	</p>{/if}
 <ul class="sheet mt-3 empty:hidden" aria-label="Tokens">
-	{#each tokens as token (token.id)}<li
-			class="flex flex-wrap items-center justify-between gap-3 border-b border-[var(--hairline)] p-3 last:border-0"
-		>
+	{#each tokens as token (token.id)}<li class="flex flex-wrap items-center justify-between gap-3">
 			<span
 				><b>{token.name}</b>{token.interrupts ? ', also what interrupts networks' : ''}<span
 					class="quiet block"

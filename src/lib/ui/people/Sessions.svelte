@@ -17,9 +17,7 @@
 
 <ul class="sheet mt-2">
 	{#each sessions as session (session.id)}
-		<li
-			class="flex items-center justify-between gap-4 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
-		>
+		<li class="flex items-center justify-between gap-4">
 			<div>
 				{session.device}{session.own ? ' (this one)' : ''}
 				<div class="quiet">

@@ -102,10 +102,10 @@
 			</p>{/if}
 		<div class="beside">
 			<div>
-				<ul class="sheet mt-2 divide-y divide-[var(--hairline)]" aria-label="Cables">
+				<ul class="sheet mt-2" aria-label="Cables">
 					{#each cabling.cables as { near, far }, index (`${near.positionId} ${near.port}`)}
 						{@const seen = far ? (found?.cables[index] ?? null) : null}
-						<li class="px-3 py-1.5" data-cable={nameOf(near.positionId)} data-state={seen?.state ?? 'unread'}>
+						<li data-cable={nameOf(near.positionId)} data-state={seen?.state ?? 'unread'}>
 							<span class="flex flex-wrap items-baseline justify-between gap-x-4">
 								<span
 									>{endWords(near)} <span class="quiet">to</span>

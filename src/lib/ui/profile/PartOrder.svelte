@@ -64,10 +64,7 @@
 >
 	{#each ordered as part, index (part.id)}
 		{@const latest = newestOf(part.partId)}
-		<li
-			class="flex flex-wrap items-center gap-3 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
-			aria-label={part.name}
-		>
+		<li class="flex flex-wrap items-center gap-3" aria-label={part.name}>
 			<span class="quiet w-5">{index + 1}</span>
 			<a href="/profiles/parts/{part.partId}?revision={part.number}" class="font-semibold">{part.name}</a>
 			<span class="quiet">revision {part.number}</span>

@@ -110,9 +110,11 @@
 	</div>
 {/if}
 {#if preview.risks.length > 0}
-	<ul class="sheet mt-2 list-disc border-l-4 border-l-[var(--amber)] p-3 pl-8">
-		{#each preview.risks as words (words)}<li>{words}</li>{/each}
-	</ul>
+	<div class="sheet mt-2 border-l-4 border-l-[var(--amber)] p-3">
+		<ul class="list-disc pl-5">
+			{#each preview.risks as words (words)}<li>{words}</li>{/each}
+		</ul>
+	</div>
 {/if}
 {#if preview.ok}
 	<RenderedText

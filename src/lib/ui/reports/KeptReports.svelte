@@ -9,9 +9,7 @@
 </script>
 
 <ul class="sheet mt-2 empty:hidden" aria-label={label}>
-	{#each reports as report (report.id)}<li
-			class="flex flex-wrap items-baseline gap-x-3 border-b border-[var(--hairline)] p-3 last:border-0"
-		>
+	{#each reports as report (report.id)}<li class="flex flex-wrap items-baseline gap-x-3">
 			<a class="font-bold underline" href="/records/reports/{report.id}">{period(report)}</a>
 			<span>{report.customer ?? 'every customer'}</span>
 			{#if report.schedule}<span class="quiet">“{report.schedule}”</span>{/if}

@@ -228,17 +228,6 @@
 </div>
 
 <style>
-	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(16rem, 22rem);
-		gap: 1.5rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
-	}
 	legend {
 		font-weight: 600;
 	}

@@ -191,11 +191,6 @@
 		grid-template-columns: 5rem minmax(0, 1fr) 11rem;
 		gap: 0.2rem 1rem;
 		align-items: start;
-		padding: 0.5rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li[data-wave]:last-child {
-		border: 0;
 	}
 	.alike {
 		padding: 0.15rem 0;

@@ -152,13 +152,3 @@
 		{/snippet}
 	</Form>
 </Dialog>
-
-<style>
-	li {
-		padding: 0.4rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
-	}
-</style>

@@ -271,11 +271,6 @@
 		grid-template-columns: minmax(0, 1fr) auto;
 		gap: 0.4rem 1.2rem;
 		align-items: start;
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	.work :global(li:last-child) {
-		border: 0;
 	}
 	.work :global(.do) {
 		display: flex;

@@ -197,10 +197,7 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1.6fr) minmax(16rem, 1fr);
-		gap: 1.5rem;
-		align-items: start;
+		--columns: minmax(0, 1.6fr) minmax(16rem, 1fr);
 	}
 	.hours {
 		display: flex;
@@ -209,10 +206,5 @@
 		align-items: end;
 		padding: 0.5rem 0;
 		border-bottom: 1px solid var(--hairline);
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

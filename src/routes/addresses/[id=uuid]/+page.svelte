@@ -154,17 +154,9 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1.3fr) minmax(0, 1fr);
-		gap: 2rem;
-		align-items: start;
+		--columns: minmax(0, 1.3fr) minmax(0, 1fr);
 	}
 	:global(tr.chosen) {
 		background: var(--chosen);
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

@@ -62,13 +62,3 @@
 		{/each}
 	</ul>
 {/if}
-
-<style>
-	li {
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
-	}
-</style>

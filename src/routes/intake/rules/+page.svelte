@@ -95,9 +95,7 @@
 {:else}
 	<ul class="sheet mt-2" aria-label="Rules">
 		{#each data.rules as rule (rule.id)}
-			<li
-				class="flex flex-wrap items-center gap-x-4 gap-y-1 border-b border-[var(--hairline)] px-4 py-2 last:border-0"
-			>
+			<li class="flex flex-wrap items-center gap-x-4 gap-y-1">
 				<span
 					>New <b>{rule.modelName}</b> units of {rule.customerName} fill open
 					<b>{rule.roleName}</b> positions, {rule.held

@@ -17,10 +17,7 @@
 <FormWords {form} />
 <WebhookSecret {form} />
 <ul class="sheet mt-3 max-w-4xl empty:hidden" aria-label="Webhooks">
-	{#each data.webhooks as webhook (webhook.id)}<li
-			class="border-b border-[var(--hairline)] p-3 last:border-0"
-			data-webhook={webhook.name}
-		>
+	{#each data.webhooks as webhook (webhook.id)}<li data-webhook={webhook.name}>
 			<p class="flex flex-wrap items-baseline gap-x-3">
 				<a class="font-bold" href="/people/webhooks/{webhook.id}">{webhook.name}</a>
 				<span class="mono text-sm break-all">{webhook.url}</span>

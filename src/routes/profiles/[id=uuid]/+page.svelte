@@ -186,7 +186,7 @@
 				<h2 class="mt-5">Models it serves</h2>
 				<ul class="sheet mt-2" aria-label="Models it serves">
 					{#each data.coverage as model (model.modelId)}
-						<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
+						<li>
 							<b>{model.modelName}</b>
 							{#if model.gaps.length === 0}served{:else}<span class="quiet"
 									>{model.gaps[0]}{model.gaps.length > 1 ? ` And ${model.gaps.length - 1} more.` : ''}</span
@@ -227,7 +227,7 @@
 				<h2>Revisions</h2>
 				<ul class="sheet mt-2">
 					{#each data.revisions as revision (revision.id)}
-						<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
+						<li>
 							<a
 								href="?revision={revision.number}"
 								aria-current={revision.id === data.chosen.id ? 'true' : undefined}
@@ -269,18 +269,10 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1.15fr) minmax(0, 1fr);
-		gap: 2rem;
-		align-items: start;
+		--columns: minmax(0, 1.15fr) minmax(0, 1fr);
 	}
 	aside {
 		position: sticky;
 		top: 0.5rem;
-	}
-	@media (max-width: 1000px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

@@ -74,7 +74,7 @@
 		<h2>It would be made of</h2>
 		<ol class="sheet mt-2" aria-label="Parts of the draft">
 			{#each steps as step (step.purpose)}
-				<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
+				<li>
 					{#if step.part}<a href="/profiles/parts/{step.part.id}" class="font-semibold">{step.part.name}</a
 						>{:else}<b class="text-[var(--brick)]"
 							>The library has no part for {PURPOSE_WORDS[step.purpose]}</b
@@ -112,10 +112,7 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 24rem) minmax(0, 1fr);
-		gap: 2rem;
-		align-items: start;
+		--columns: minmax(0, 24rem) minmax(0, 1fr);
 	}
 	.weight {
 		margin-left: 0.6rem;
@@ -127,10 +124,5 @@
 	.weight.must {
 		border-color: var(--pine);
 		color: var(--pine);
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

@@ -68,17 +68,3 @@
 			{/snippet}
 		</Form>{/if}
 </div>
-
-<style>
-	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(15rem, 20rem);
-		gap: 1.5rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
-	}
-</style>

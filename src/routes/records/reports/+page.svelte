@@ -124,9 +124,7 @@
 {#if data.schedules.length > 0}
 	<h2 class="mt-6">Sent regularly</h2>
 	<ul class="sheet mt-2" aria-label="Reports that are sent regularly">
-		{#each data.schedules as schedule (schedule.id)}<li
-				class="flex flex-wrap items-baseline gap-x-3 border-b border-[var(--hairline)] p-3 last:border-0"
-			>
+		{#each data.schedules as schedule (schedule.id)}<li class="flex flex-wrap items-baseline gap-x-3">
 				<a class="font-bold underline" href="/records/reports/schedules/{schedule.id}">{schedule.name}</a>
 				<span>{schedule.customer ?? 'every customer'}</span>
 				<span class="quiet"

@@ -132,6 +132,7 @@
 		{#each data.positions as position (position.id)}
 			{@const takes = dragged !== null && position.standing === 'open' && position.roleId === chosen?.roleId}
 			<li
+				class="p-0"
 				class:chosen={position.id === chosen?.id}
 				class:takes
 				ondragover={(event) => takes && event.preventDefault()}
@@ -253,17 +254,10 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(18rem, 27rem) minmax(0, 1fr);
-		gap: 1.5rem;
-		align-items: start;
+		--columns: minmax(18rem, 27rem) minmax(0, 1fr);
 	}
 	.positions li {
-		border-bottom: 1px solid var(--hairline);
 		border-left: 4px solid transparent;
-	}
-	.positions li:last-child {
-		border-bottom: 0;
 	}
 	.positions li.chosen {
 		border-left-color: var(--marigold);
@@ -278,10 +272,5 @@
 		padding: 0.7rem 1rem;
 		color: var(--ink);
 		text-decoration: none;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

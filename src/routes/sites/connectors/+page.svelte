@@ -18,10 +18,7 @@
 </PageHead>
 <FormWords {form} />
 <ul class="sheet mt-3 max-w-4xl empty:hidden" aria-label="Connectors">
-	{#each data.connectors as connector (connector.id)}<li
-			class="border-b border-[var(--hairline)] p-3 last:border-0"
-			data-connector={connector.name}
-		>
+	{#each data.connectors as connector (connector.id)}<li data-connector={connector.name}>
 			<p class="flex flex-wrap items-baseline gap-x-3">
 				<a class="font-bold" href="/sites/connectors/{connector.id}">{connector.name}</a>
 				<span class="quiet">{connector.customer}: {CONNECTOR_KIND_WORDS[connector.kind]}</span>

@@ -128,20 +128,11 @@
 </Form>
 
 <style>
-	:global(.two) {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(17rem, 24rem);
-		gap: 1.5rem;
-		align-items: start;
-	}
 	aside {
 		position: sticky;
 		top: 0.5rem;
 	}
 	@media (max-width: 1000px) {
-		:global(.two) {
-			grid-template-columns: minmax(0, 1fr);
-		}
 		aside {
 			position: static;
 		}

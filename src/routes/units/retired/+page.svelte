@@ -70,9 +70,7 @@
 
 <h2 class="mt-6">How long it is kept</h2>
 <ul class="sheet mt-2 max-w-3xl" aria-label="Terms">
-	{#each data.terms as term (term.customerId)}<li
-			class="flex flex-wrap items-center gap-3 border-b border-[var(--hairline)] p-3 last:border-0"
-		>
+	{#each data.terms as term (term.customerId)}<li class="flex flex-wrap items-center gap-3">
 			<span class="min-w-52 grow">{term.customer}</span>
 			{#if mayDo('manage people')}<form method="POST" action="?/term" use:act class="flex items-center gap-2">
 					<input type="hidden" name="customer" value={term.customerId} />
@@ -92,7 +90,7 @@
 {#if data.gone.length > 0}
 	<h2 class="mt-6">What was destroyed</h2>
 	<ul class="sheet mt-2 max-w-3xl" aria-label="What was destroyed">
-		{#each data.gone as gone (gone.unitId)}<li class="border-b border-[var(--hairline)] p-3 last:border-0">
+		{#each data.gone as gone (gone.unitId)}<li>
 				<Serial serial={gone.serial} />
 				<span class="quiet"
 					>{gone.modelName}, {gone.customerName}; retired <When at={gone.retiredAt} />, destroyed <When

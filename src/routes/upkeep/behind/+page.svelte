@@ -123,13 +123,6 @@
 {/snippet}
 
 <style>
-	li {
-		padding: 0.5rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
-	}
 	[aria-current] {
 		text-decoration: none;
 	}

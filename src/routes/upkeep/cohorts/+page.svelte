@@ -146,8 +146,6 @@
 		grid-template-columns: minmax(0, 1fr) auto auto;
 		gap: 0.3rem 1.2rem;
 		align-items: center;
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
 	}
 	.plans {
 		grid-column: 1 / -1;
@@ -156,9 +154,6 @@
 		display: flex;
 		flex-wrap: wrap;
 		gap: 0.3rem 1.2rem;
-	}
-	li:last-child {
-		border: 0;
 	}
 	@media (max-width: 640px) {
 		li {

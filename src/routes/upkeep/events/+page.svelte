@@ -136,11 +136,6 @@
 		grid-template-columns: minmax(0, 1fr) auto;
 		gap: 0.3rem 1.2rem;
 		align-items: start;
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li[data-alert]:last-child {
-		border: 0;
 	}
 	.ended {
 		padding: 0.15rem 0;

@@ -293,24 +293,3 @@
 			<FormWords form={outcome} />
 		</form>{/if}
 </div>
-
-<style>
-	li {
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
-	}
-	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(16rem, 24rem);
-		gap: 2rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
-	}
-</style>

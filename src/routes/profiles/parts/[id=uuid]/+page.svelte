@@ -246,7 +246,7 @@
 		<h2 class="mt-5">Revisions</h2>
 		<ul class="sheet mt-2">
 			{#each data.revisions as revision (revision.id)}
-				<li class="border-b border-[var(--hairline)] px-4 py-2 last:border-0">
+				<li>
 					<a
 						href="?revision={revision.number}"
 						class="font-semibold"
@@ -274,20 +274,9 @@
 </div>
 
 <style>
-	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(16rem, 22rem);
-		gap: 2rem;
-		align-items: start;
-	}
 	.link {
 		color: var(--pine);
 		text-decoration: underline;
 		cursor: pointer;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
 	}
 </style>

@@ -176,17 +176,3 @@
 		</form>
 	</aside>
 </div>
-
-<style>
-	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(17rem, 25rem);
-		gap: 2rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
-	}
-</style>

@@ -220,18 +220,7 @@
 </div>
 
 <style>
-	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(15rem, 20rem);
-		gap: 1.5rem;
-		align-items: start;
-	}
 	.two.alone {
-		grid-template-columns: minmax(0, 1fr);
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
+		--columns: minmax(0, 1fr);
 	}
 </style>

@@ -45,9 +45,7 @@
 {#if report.letters.length > 0}
 	<h2 class="mt-4">To whom it went</h2>
 	<ul class="sheet mt-2 max-w-3xl" aria-label="To whom it went">
-		{#each report.letters as letter, at (at)}<li
-				class="flex flex-wrap items-baseline gap-x-3 border-b border-[var(--hairline)] px-3 py-2 last:border-0"
-			>
+		{#each report.letters as letter, at (at)}<li class="flex flex-wrap items-baseline gap-x-3">
 				<span class="break-all">{letter.to}</span>
 				{#if letter.sentAt}<span class="quiet">sent <When at={letter.sentAt} /></span>
 				{:else if letter.givenUpAt}<Standing standing="stuck" word="not sent" />

@@ -149,12 +149,7 @@
 		display: grid;
 		grid-template-columns: minmax(0, 1fr) auto;
 		gap: 0.3rem 1.5rem;
-		padding: 0.7rem 1rem;
-		border-bottom: 1px solid var(--hairline);
 		border-left: 4px solid var(--brick);
-	}
-	.problems li:last-child {
-		border-bottom: 0;
 	}
 	.beside {
 		display: grid;

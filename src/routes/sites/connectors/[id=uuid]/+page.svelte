@@ -101,7 +101,7 @@
 {#if data.runs.length > 0}
 	<h2 class="mt-6">How it was read</h2>
 	<ul class="sheet mt-2 max-w-4xl" aria-label="Readings">
-		{#each data.runs as run (run.id)}<li class="border-b border-[var(--hairline)] px-3 py-1.5 last:border-0">
+		{#each data.runs as run (run.id)}<li>
 				<When at={run.begunAt} />, {run.askedBy ?? 'by the schedule'}:
 				{#if run.state === 'waiting'}being read{:else if run.state === 'failed'}<span
 						class="text-[var(--brick)]">{run.trouble}</span

@@ -76,6 +76,7 @@
 		grid-template-columns: 5rem 4.5rem minmax(0, 1fr);
 		gap: 0.75rem;
 		padding: 0.15rem 0;
+		border: 0;
 	}
 	.begins {
 		margin-top: 0.5rem;

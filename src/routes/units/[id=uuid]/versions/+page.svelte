@@ -246,22 +246,7 @@
 
 <style>
 	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 2fr) minmax(0, 3fr);
-		gap: 2rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
-	}
-	li[data-finding] {
-		padding: 0.6rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li[data-finding]:last-child {
-		border: 0;
+		--columns: minmax(0, 2fr) minmax(0, 3fr);
 	}
 	.link {
 		color: var(--pine);

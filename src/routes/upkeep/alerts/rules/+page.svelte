@@ -219,10 +219,5 @@
 		justify-content: space-between;
 		gap: 0.3rem 1.2rem;
 		flex-wrap: wrap;
-		padding: 0.55rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li[data-rule]:last-child {
-		border: 0;
 	}
 </style>

@@ -199,24 +199,3 @@
 			</Form>{/if}
 	</div>
 {/if}
-
-<style>
-	.two {
-		display: grid;
-		grid-template-columns: minmax(0, 1fr) minmax(16rem, 21rem);
-		gap: 1.5rem;
-		align-items: start;
-	}
-	@media (max-width: 900px) {
-		.two {
-			grid-template-columns: minmax(0, 1fr);
-		}
-	}
-	li {
-		padding: 0.5rem 0.9rem;
-		border-bottom: 1px solid var(--hairline);
-	}
-	li:last-child {
-		border: 0;
-	}
-</style>
