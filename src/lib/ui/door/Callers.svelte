@@ -2,31 +2,14 @@
 	import { Button, TableBody, TableBodyCell, TableBodyRow, TableHead, TableHeadCell } from 'flowbite-svelte';
 	import { Table } from '../kit';
 	import { act } from '$ui/forms';
+	import type { Caller as Known } from '$lib/server/door';
 	import { Serial, Warnings, When } from '../marks';
 	import { mayDo } from '../people';
 
-	interface Caller {
-		readonly id: string;
-		readonly serial: string;
-		readonly reason: keyof typeof WHY;
-		readonly address: string;
-		readonly calls: number;
-		readonly lastAt: Date;
-		readonly unitId: string | null;
-		readonly customerId: string | null;
-		readonly outOfService: boolean;
-		readonly story: string | null;
-		readonly beginsAnewAt: string | null;
-		readonly likely: {
-			readonly positionId: string;
-			readonly positionName: string;
-			readonly siteId: string;
-			readonly siteName: string;
-			readonly why: string;
-		} | null;
+	type Caller = Known & {
 		/** What speaks against it there. */
 		readonly warnings: readonly string[];
-	}
+	};
 	interface Away {
 		readonly id: string;
 		readonly serial: string;

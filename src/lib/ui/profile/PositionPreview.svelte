@@ -4,40 +4,8 @@
 	import { act } from '$ui/forms';
 	import { ConfigText } from '$ui/config';
 	import { mayDo } from '$ui/people';
-	import RenderedText, { type Line } from './RenderedText.svelte';
-
-	interface Value {
-		readonly name: string;
-		readonly value: string;
-		readonly secret: boolean;
-		readonly source: string;
-		readonly instead: readonly { readonly scope: string; readonly value: string }[];
-		readonly description: string;
-	}
-	interface Problem {
-		readonly message: string;
-		readonly piece: string | null;
-		readonly line: number | null;
-		readonly field: string | null;
-		readonly scope: string | null;
-		readonly at: number | null;
-	}
-	interface Preview {
-		readonly ok: boolean;
-		readonly lines: readonly Line[];
-		readonly parts: Readonly<Record<string, string>>;
-		readonly problems: readonly Problem[];
-		readonly values: readonly Value[];
-		readonly beside: readonly { readonly name: string; readonly text: string }[];
-		readonly stranding: readonly string[];
-		readonly risks: readonly string[];
-		readonly profileId: string;
-		readonly profileName: string;
-		readonly revisionNumber: number | null;
-		readonly targetVersion: string | null;
-		readonly modelName: string | null;
-		readonly isBound: boolean;
-	}
+	import type { Preview } from '$lib/server/profile';
+	import RenderedText from './RenderedText.svelte';
 
 	/** What one position gets, and why: every line with its origin, every value with where it was given. */
 	let {
@@ -83,7 +51,7 @@
 		scope === 'profile'
 			? `/profiles/${preview.profileId}`
 			: `/values?position=${positionId}&field=${field}${scope === 'customer' ? '&all=1' : ''}`;
-	const where = ({ piece, line }: Problem) =>
+	const where = ({ piece, line }: Preview['problems'][number]) =>
 		[piece, line === null ? null : `line ${line}`].filter(Boolean).join(', ');
 </script>
 

@@ -1,24 +1,5 @@
-import type { Field } from '$core/profile';
-
-export type SheetTarget = 'customer' | 'site' | 'position';
-
-export interface SheetColumn {
-	readonly field: Field;
-	readonly target: SheetTarget;
-	readonly secret: boolean;
-}
-export interface SheetRow {
-	readonly positionId: string;
-	readonly position: string;
-	readonly siteId: string;
-	readonly site: string;
-	readonly customerId: string;
-	readonly customer: string;
-	readonly cells: readonly string[];
-	readonly instead: readonly string[];
-	/** From what a given cell differs, or what counts instead of it. */
-	readonly differs: readonly string[];
-}
+import type { SheetColumn, SheetRow, SheetTarget } from '$lib/server/plan';
+export type { SheetColumn, SheetRow, SheetTarget };
 
 /** What holds a column's value in a row: cells with the same holder are one. */
 export const holderOf = (
