@@ -38,7 +38,7 @@ async function comesIn(page: Page, name: string): Promise<void> {
 	await expect(page.locator('html')).toHaveAttribute('data-ready', 'yes');
 }
 
-test('the README’s ten steps are done by keyboard alone @long', async ({ browser }) => {
+test('the walk through all of it is done by keyboard alone @long', async ({ browser }) => {
 	const context = await browser.newContext({ storageState: NOBODY });
 	const page = await context.newPage();
 	const [gateway, second] = [await yardUnit('OG-2'), await yardUnit('OG-2')];
