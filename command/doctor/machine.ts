@@ -3,18 +3,18 @@ import { existsSync, readFileSync, statfsSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { isServed, portIsFree } from '../running/ports';
+import { roomAt } from '../../src/lib/server/room';
 import { PORTS, publicUrl, type Settings } from '../../src/lib/server/settings';
 import { watch, well, within, wordsOf, wrong, type Finding } from './finding';
 
 const MB = 1024 * 1024;
 /** With less room Limen does not start. */
 export const LEAST_FREE_BYTES = 400 * MB;
-const NEARLY_FULL = 0.1;
 
 /** Room where the keys, images and the private database are. */
 export function disk(
 	{ LIMEN_STATE_DIR: folder }: Pick<Settings, 'LIMEN_STATE_DIR'>,
-	room = statfsSync
+	look = statfsSync
 ): Finding {
 	if (!existsSync(folder))
 		return wrong(
@@ -22,18 +22,16 @@ export function disk(
 			`${folder} is not there.`,
 			'Start Limen once, or set LIMEN_STATE_DIR to where it is.'
 		);
-	const { bavail, blocks, bsize } = room(folder);
-	const free = Math.floor((bavail * bsize) / MB);
-	const words = `${free.toLocaleString('en')} MB of ${Math.floor((blocks * bsize) / MB).toLocaleString('en')} MB are free at ${folder}.`;
-	if (bavail * bsize < LEAST_FREE_BYTES)
+	const { free, all, isScarce } = roomAt(folder, look);
+	const megabytes = (octets: number) => `${Math.floor(octets / MB).toLocaleString('en')} MB`;
+	const words = `${megabytes(free)} of ${megabytes(all)} are free at ${folder}.`;
+	if (free < LEAST_FREE_BYTES)
 		return wrong(
 			'disk',
 			words,
 			`Make room: Limen does not start with less than ${LEAST_FREE_BYTES / MB} MB.`
 		);
-	return bavail / blocks < NEARLY_FULL
-		? watch('disk', words, 'Make room before it is full.')
-		: well('disk', words);
+	return isScarce ? watch('disk', words, 'Make room before it is full.') : well('disk', words);
 }
 
 const KEYS = ['claim.key', 'secret.keys', 'ledger.key'];

@@ -12,7 +12,7 @@ import { heldHere } from './connections';
 import { eventCounts } from './events';
 import { taskCounts } from './jobs';
 import { watchers } from './live';
-import { roomOnDisk } from './room';
+import { roomAt } from './room';
 import { currentSettings } from './settings';
 
 /** Figures for whoever watches over this process: OpenMetrics, on a loopback port of its own. */
@@ -102,7 +102,7 @@ for (const [part, of] of Object.entries({
 		help: of,
 		registers: [registry],
 		collect() {
-			this.set(roomOnDisk()[part as 'free' | 'all']);
+			this.set(roomAt(currentSettings().LIMEN_STATE_DIR)[part as 'free' | 'all']);
 		}
 	});
 

@@ -1,8 +1,16 @@
 import { statfsSync } from 'node:fs';
-import { currentSettings } from './settings';
 
-/** Room, in octets, on the disk where keys, images and the private database are: what is free, and all that there is. */
-export function roomOnDisk(): { readonly free: number; readonly all: number } {
-	const { bavail, blocks, bsize } = statfsSync(currentSettings().LIMEN_STATE_DIR);
-	return { free: bavail * bsize, all: blocks * bsize };
+/** Room on a disk, in octets: what is free, and all that there is. */
+export interface Room {
+	readonly free: number;
+	readonly all: number;
+	/** So little is left that somebody should make room. */
+	readonly isScarce: boolean;
+}
+const SCARCE = 0.1;
+
+/** Room on the disk of a folder, such as the one with keys, images and the private database. */
+export function roomAt(folder: string, look = statfsSync): Room {
+	const { bavail, blocks, bsize } = look(folder);
+	return { free: bavail * bsize, all: blocks * bsize, isScarce: bavail / blocks < SCARCE };
 }

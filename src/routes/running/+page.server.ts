@@ -5,7 +5,8 @@ import { formAction } from '$lib/server/forms';
 import { CLEAN_UPS, taskCounts, troubledJobs, tryJobAgain } from '$lib/server/jobs';
 import { lostLetters, sendAgain } from '$lib/server/mail';
 import { demand } from '$lib/server/people';
-import { roomOnDisk } from '$lib/server/room';
+import { roomAt } from '$lib/server/room';
+import { currentSettings } from '$lib/server/settings';
 import { webhooks } from '$lib/server/webhooks';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -31,7 +32,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 		letters,
 		unheard: hooks.filter(({ failures }) => failures > 0),
 		processes,
-		room: roomOnDisk(),
+		room: roomAt(currentSettings().LIMEN_STATE_DIR),
 		cleanUps: CLEAN_UPS.map(({ what, why }) => ({ what, why }))
 	};
 };

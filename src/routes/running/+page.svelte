@@ -15,8 +15,6 @@
 	import { FormWords } from '$ui/people';
 
 	let { data, form } = $props();
-	const NEARLY_FULL = 0.1;
-	const isNearlyFull = $derived(data.room.free / data.room.all < NEARLY_FULL);
 	const gigabytes = (octets: number) => (octets / 1e9).toLocaleString('en', { maximumFractionDigits: 1 });
 	const failed = $derived(data.tasks.reduce((sum, task) => sum + task.failed, 0));
 </script>
@@ -115,9 +113,11 @@
 
 <h2 class="mt-5">Room on the disk</h2>
 <p class="mt-2">
-	<span class={isNearlyFull ? 'font-semibold text-[var(--brick)]' : ''}>{gigabytes(data.room.free)} GB</span>
+	<span class={data.room.isScarce ? 'font-semibold text-[var(--brick)]' : ''}
+		>{gigabytes(data.room.free)} GB</span
+	>
 	of
-	{gigabytes(data.room.all)} GB are free{isNearlyFull
+	{gigabytes(data.room.all)} GB are free{data.room.isScarce
 		? ': make room. When it is full nothing can be kept.'
 		: '.'}
 </p>
