@@ -18,7 +18,7 @@ const PAUSE_MS = 500;
 /** In order they end within less. */
 const END_MS = 8_000;
 
-beat();
+const here = beat();
 cluster.setupPrimary({
 	exec: fileURLToPath(new URL('./serve.js', import.meta.url)),
 	stdio: ['ignore', 'inherit', 'inherit', 'ipc']
@@ -96,3 +96,4 @@ const end = (): void => {
 for (const signal of ['SIGTERM', 'SIGINT'] as const) process.once(signal, stop);
 if (process.env.LIMEN_ENDS_WITH_PARENT) process.stdin.resume().once('end', stop);
 for (let place = 0; place < LIMEN_PROCESSES; place++) begin(place);
+here();

@@ -35,7 +35,7 @@ Object.assign(process.env, {
 	BODY_SIZE_LIMIT: String(4 * 1024 * 1024)
 });
 
-beat();
+const here = beat();
 
 /** Nothing goes on in a process of which nobody knows what state it is in; the start command begins a new one. */
 const giveUp = (error: unknown) => {
@@ -129,6 +129,7 @@ for (const one of [server, secure, redirecting]) one.setTimeout(SILENT_MS, (sock
 listen(secure, settings.LIMEN_BOOTSTRAP_PORT);
 listen(redirecting, settings.LIMEN_REDIRECT_PORT);
 listen(server, settings.LIMEN_PORT);
+here();
 
 if (process.env.LIMEN_ENDS_WITH_PARENT)
 	process.stdin.resume().once('end', () => process.kill(process.pid, 'SIGTERM'));
