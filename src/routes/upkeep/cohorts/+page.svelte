@@ -67,12 +67,12 @@
 	</Form>
 {/if}
 {#snippet howToMakeOne()}
-	Filter the <a href="/units">list of units</a> until it shows the group, and choose <i>Keep as a cohort</i> in
+	filter the <a href="/units">list of units</a> until it shows the group, and choose <i>Keep as a cohort</i> in
 	its menu: its size over time is then told here.
 {/snippet}
 {#if data.cohorts.length === 0}
 	<p class="sheet mt-4 p-6">
-		A cohort is a group of units that follow a rule, such as a model that is to go. {@render howToMakeOne()}
+		A cohort is a group of units that follow a rule, such as a model that is to go. To make one, {@render howToMakeOne()}
 	</p>
 {:else}
 	<ul class="sheet mt-4" aria-label="Cohorts">
@@ -137,7 +137,7 @@
 			</li>
 		{/each}
 	</ul>
-	<p class="quiet mt-2">For another cohort: {@render howToMakeOne()}</p>
+	<p class="quiet mt-2">To make another, {@render howToMakeOne()}</p>
 {/if}
 
 <style>
