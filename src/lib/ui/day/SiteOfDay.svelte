@@ -157,7 +157,7 @@
 			mono
 			class="big"
 			bind:value={typed}
-			placeholder="or the end of the serial number"
+			placeholder="or type its end"
 			autocomplete="off"
 			autocapitalize="characters"
 			spellcheck="false"
