@@ -5,8 +5,8 @@ import { beat, endWhenSilent } from './running/beat';
 
 /**
  * Several processes of the application behind one address: they share the ports on which people, programs and units come in,
- * each takes its part of the connections, and the database settles between them. One that ends or stands still is started again; each
- * shows its own figures, on a port of its own.
+ * each takes its part of the connections, and the database settles between them. One that ends or stands still is started
+ * again; each shows its own figures, on a port of its own.
  */
 const { LIMEN_PROCESSES, LIMEN_METRICS_PORT } = currentSettings();
 /** Other ports of Limen lie next to the first one's. */

@@ -1,5 +1,5 @@
 import * as v from 'valibot';
-import { partsFor, stepsFor } from '$core/profile';
+import { partsFor, stepsFor, UPLINK_KINDS } from '$core/profile';
 import { database } from '$lib/server/database';
 import { formAction } from '$lib/server/forms';
 import { demand } from '$lib/server/people';
@@ -54,7 +54,7 @@ export const load: PageServerLoad = async ({ locals }) => {
 const schema = v.object({
 	name: thingName,
 	role: v.pipe(v.string('Choose what it is for.'), v.maxLength(40)),
-	uplink: v.optional(v.picklist(['any', 'fibre', 'dsl', 'cellular']), 'any'),
+	uplink: v.optional(v.picklist(['any', ...UPLINK_KINDS]), 'any'),
 	guests: v.optional(v.string()),
 	tunnel: v.optional(v.string())
 });
