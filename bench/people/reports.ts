@@ -25,9 +25,9 @@ export async function benchReports(): Promise<Figure[]> {
 	await asOwner(`
 begin; set local session_replication_role = replica;
 update run set outcome = 'through', step = 'online', since = now() - interval '40 days', begun_at = now() - interval '40 days', ended_at = now() - interval '40 days' where customer_id = '${customerId}'; commit;
-insert into health_day (unit_id, customer_id, at, figures)
-	select unit.id, customer_id, date_trunc('day', now()) - make_interval(days => day), jsonb_build_object('processor', jsonb_build_array(3, 20 + day, 90, 1),
-		'memory', jsonb_build_array(30, 40, 55, 1), 'trip', jsonb_build_array(8, 12.5, 80, 1), 'received:wan0', jsonb_build_array(0, 1e6, 1e7, 1), 'sent:wan0', jsonb_build_array(0, 1e5, 1e6, 1))
+insert into health_day (unit_id, customer_id, at, keys, figures)
+	select unit.id, customer_id, date_trunc('day', now()) - make_interval(days => day), e'processor\\nmemory\\ntrip\\nreceived:wan0\\nsent:wan0',
+		array[[3, 20 + day, 90, 1], [30, 40, 55, 1], [8, 12.5, 80, 1], [0, 1e6, 1e7, 1], [0, 1e5, 1e6, 1]]
 	from unit, generate_series(1, 31) day where customer_id = '${customerId}';
 insert into absence (unit_id, customer_id, from_at, to_at, planned)
 	select unit.id, customer_id, now() - make_interval(days => day), now() - make_interval(days => day) + interval '9 minutes', '' from unit, generate_series(2, 30, 3) day where customer_id = '${customerId}';

@@ -44,10 +44,10 @@ async function rules(): Promise<Figure> {
 	const now = Math.floor(Date.now() / SLOT_MS) * SLOT_MS;
 	await keepHealth(new Date(now - 24 * 3_600_000));
 	await asOwner(
-		`insert into health_reading (unit_id, customer_id, at, figures)
-		select unit_id, customer_id, g, jsonb_build_object('processor', 20 + random() * 50, 'memory', 40, 'temperature', 44, 'trip', 12,
-			'received:wan0', random() * 1e8, 'sent:wan0', random() * 1e7, 'errors:wan0', 0, 'port:wan0', 1, 'received:lan0', 1e6, 'sent:lan0', 1e6,
-			'errors:lan0', 0, 'port:lan0', 1, 'tunnel:hub', 1)
+		`insert into health_reading (unit_id, customer_id, at, keys, figures)
+		select unit_id, customer_id, g, e'processor\\nmemory\\ntemperature\\ntrip\\nreceived:wan0\\nsent:wan0\\nerrors:wan0\\nport:wan0\\n'
+			'received:lan0\\nsent:lan0\\nerrors:lan0\\nport:lan0\\ntunnel:hub',
+			array[20 + random() * 50, 40, 44, 12, random() * 1e8, random() * 1e7, 0, 1, 1e6, 1e6, 0, 1, 1]
 		from binding, generate_series(to_timestamp(${(now - 3 * SLOT_MS) / 1000}), to_timestamp(${now / 1000}), interval '5 minutes') g on conflict do nothing`
 	);
 	await asOwner('delete from alert_rule');
@@ -61,8 +61,8 @@ async function rules(): Promise<Figure> {
 		});
 	const scan = () =>
 		database().raw(
-			`select count(*), sum(f.value::float8) from binding join health_reading r on r.unit_id = binding.unit_id and r.at > ?::timestamptz - interval '20 minutes'
-			cross join lateral jsonb_each(r.figures) f`,
+			`select count(*), sum(f.value) from binding join health_reading r on r.unit_id = binding.unit_id and r.at > ?::timestamptz - interval '20 minutes'
+			cross join lateral limen_moment(r.keys, r.figures) f`,
 			[new Date(now + 60_000)]
 		);
 	// All five minutes of a stretch: every unit once

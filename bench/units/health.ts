@@ -71,7 +71,7 @@ export async function benchHealth(): Promise<Figure[]> {
 		take(turn + 1)
 			.map(
 				({ unitId, customerId, at, figures }) =>
-					`${unitId}\t${customerId}\t${new Date(at).toISOString()}\t${JSON.stringify(figures)}\n`
+					`${unitId}\t${customerId}\t${new Date(at).toISOString()}\t${Object.keys(figures).join('\\n')}\t{${Object.values(figures).join()}}\n`
 			)
 			.join('')
 	);
@@ -80,7 +80,7 @@ export async function benchHealth(): Promise<Figure[]> {
 	const bare = (turn: number) =>
 		pipeline(
 			Readable.from([ready[turn]!]),
-			client.query(copyFrom('copy bare_reading (unit_id, customer_id, at, figures) from stdin'))
+			client.query(copyFrom('copy bare_reading (unit_id, customer_id, at, keys, figures) from stdin'))
 		);
 	const ours = async (turn: number) => {
 		const rows = take(turn + 1);
@@ -97,16 +97,15 @@ export async function benchHealth(): Promise<Figure[]> {
 	// One unit's day in readings, and its year in days, among all the others
 	const [one] = units;
 	await asOwner(
-		`insert into health_reading (unit_id, customer_id, at, figures)
-		select u.unit_id, u.customer_id, g, u.figures from (select distinct on (unit_id) * from health_reading limit 1000) u,
+		`insert into health_reading (unit_id, customer_id, at, keys, figures)
+		select u.unit_id, u.customer_id, g, u.keys, u.figures from (select distinct on (unit_id) * from health_reading limit 1000) u,
 			generate_series(now() - interval '24 hours', now() - interval '1 hour', interval '5 minutes') g on conflict do nothing;
-		insert into health_reading (unit_id, customer_id, at, figures)
-		select '${one!.unitId}', '${one!.customerId}', g, (select figures from health_reading where unit_id = '${one!.unitId}' limit 1)
-		from generate_series(date_bin('5 minutes', now() - interval '24 hours', '2024-01-01'), now(), interval '5 minutes') g on conflict do nothing`
+		insert into health_reading (unit_id, customer_id, at, keys, figures)
+		select unit_id, customer_id, g, keys, figures from (select * from health_reading where unit_id = '${one!.unitId}' limit 1) u, generate_series(date_bin('5 minutes', now() - interval '24 hours', '2024-01-01'), now(), interval '5 minutes') g on conflict do nothing`
 	);
 	await asOwner(
-		`insert into health_day (unit_id, customer_id, at, figures)
-		select u.unit_id, u.customer_id, g, (select jsonb_object_agg(key, jsonb_build_array(value, value, value, 1)) from jsonb_each(u.figures))
+		`insert into health_day (unit_id, customer_id, at, keys, figures)
+		select u.unit_id, u.customer_id, g, u.keys, (select array_agg(array[value, value, value, 1]) from unnest(u.figures) value)
 		from ((select distinct on (unit_id) * from health_reading limit 200) union (select * from health_reading where unit_id = '${one!.unitId}' limit 1)) u,
 			generate_series(now() - interval '364 days', now() - interval '1 day', interval '1 day') g on conflict do nothing;
 		analyze health_reading; analyze health_day`

@@ -69,14 +69,14 @@ export async function loadHealth(): Promise<void> {
 			hours.push({
 				...shared,
 				at: new Date(at),
-				figures: hourOf(unit, ports.get(unit.modelId) ?? [], at, away)
+				...packed(hourOf(unit, ports.get(unit.modelId) ?? [], at, away))
 			});
 		for (let at = thisHour - 24 * HOUR_MS; at < now - SLOT_MS; at += SLOT_MS)
 			if (!isAway(away, at))
 				readings.push({
 					...shared,
 					at: new Date(at),
-					figures: JSON.stringify(momentOf(unit, ports.get(unit.modelId) ?? [], at))
+					...packed(momentOf(unit, ports.get(unit.modelId) ?? [], at))
 				});
 	}
 	await database().transaction(async (trx) => {
@@ -135,8 +135,14 @@ function momentOf({ serial, modelId }: Past, ports: readonly string[], at: numbe
 	};
 }
 
+/** As a row holds them: the keys one a line, and the figures in their order. */
+const packed = <One>(figures: Readonly<Record<string, One>>): { keys: string; figures: One[] } => {
+	const keys = Object.keys(figures).sort();
+	return { keys: keys.join('\n'), figures: keys.map((key) => figures[key]!) };
+};
+
 /** Over the part of an hour in which it was there. */
-function hourOf(unit: Past, ports: readonly string[], at: number, away: readonly Away[]): string {
+function hourOf(unit: Past, ports: readonly string[], at: number, away: readonly Away[]): Readonly<Record<string, readonly number[]>> {
 	const gone = away.reduce(
 		(sum, { from, to }) => sum + Math.max(0, Math.min(to, at + HOUR_MS) - Math.max(from, at)),
 		0
@@ -151,5 +157,5 @@ function hourOf(unit: Past, ports: readonly string[], at: number, away: readonly
 		const mean = values.reduce((sum, value) => sum + value, 0) / values.length;
 		return [key, [Math.min(...values), Number(mean.toPrecision(6)), Math.max(...values), there]];
 	});
-	return JSON.stringify({ ...Object.fromEntries(figures), connected: [share, share, share, 1] });
+	return { ...Object.fromEntries(figures), connected: [share, share, share, 1] };
 }

@@ -105,7 +105,7 @@ describe('what a unit says of how it does', () => {
 		fc.integer({ min: -10, max: 2 ** 40 }).map(String),
 		fc.double({ noNaN: true }).map(String),
 		fc.string({ maxLength: 20 }),
-		fc.constantFrom('up', '9'.repeat(30), '1e999', '-0', '__proto__')
+		fc.constantFrom('up', '9'.repeat(30), '1e999', '-0', '__proto__', 'two\nlines')
 	);
 	const row = (...names: readonly string[]) =>
 		fc.record(Object.fromEntries(names.map((name) => [name, text])), { requiredKeys: [] });
@@ -124,6 +124,7 @@ describe('what a unit says of how it does', () => {
 				for (const [key, value] of Object.entries(figures)) {
 					const read = readKey(key)!;
 					expect(read, key).to.not.equal(null);
+					expect(key).to.not.match(/\p{Cc}/u);
 					const { least, most } = figureKind(read.figure);
 					expect(value, key).to.be.within(least, most);
 				}

@@ -75,12 +75,12 @@ export function figuresOf(
 /** A port carries a little more than its speed for a moment: what was counted and when are not read at the same time. */
 const TOLERANCE = 1.1;
 
-/** The first of each name; a unit that names more parts than there can be has the others left out. */
+/** The first of each name; a unit that names more parts than there can be has the others left out, and so has one whose name breaks lines. */
 function named(rows: readonly Row[] | undefined, name: 'port' | 'tunnel'): readonly Row[] {
 	const found = new Map<string, Row>();
 	for (const row of rows ?? []) {
 		const part = row[name];
-		if (!part || part.length > LONGEST_NAME || found.has(part)) continue;
+		if (!part || part.length > LONGEST_NAME || /\p{Cc}/u.test(part) || found.has(part)) continue;
 		found.set(part, row);
 		if (found.size === MOST_PARTS) break;
 	}

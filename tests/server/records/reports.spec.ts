@@ -165,7 +165,7 @@ describe('reports', () => {
 		const days = [0, 1].map((one) => new Date(Date.parse('2026-10-05T00:00Z') + one * DAY_MS));
 		for (const [at, mean] of [[days[0], 20], [days[1], 40]] as const) // prettier-ignore
 			await unwalled()('health_day').insert({
-				unit_id: unitId, customer_id: scene.id, at, figures: JSON.stringify({ processor: [10, mean, mean * 2, 1], 'sent:wan': [1, 5, 9, 1] })
+				unit_id: unitId, customer_id: scene.id, at, keys: 'processor\nsent:wan', figures: [[10, mean, mean * 2, 1], [1, 5, 9, 1]]
 			}); // prettier-ignore
 		const csv = await (
 			await file(

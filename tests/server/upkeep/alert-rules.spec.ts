@@ -57,6 +57,25 @@ describe('what a person should see', function () {
 		]);
 	});
 
+	it('is not told of what is just at its limit, whatever its digits', async () => {
+		const unit = await online();
+		await state({
+			about: 'figure',
+			figure: 'temperature',
+			side: 'above',
+			limit: 90.3,
+			back: 80,
+			minutes: 10
+		});
+		await figures(unit, [90.3, 90.3], 'temperature');
+		await watchAll();
+		expect(await open()).to.deep.equal([]);
+		await figures(unit, [90.4, 90.4], 'temperature');
+		await watchAll();
+		expect(await open()).to.have.length(1);
+		expect((await said())[0]).to.include('temperature is 90.4 °C');
+	});
+
 	it('is over when what it was about is there no more; one reading without it says nothing yet', async () => {
 		const unit = await online();
 		await state({ about: 'figure', figure: 'errors', side: 'above', limit: 5, back: 1, minutes: 5 });

@@ -25,11 +25,18 @@ const askAll = async () => {
 	for (let minute = 0; minute < SLOT_MS / 60_000; minute++)
 		await asLimen(() => askHowTheyDo(new Date(minute * 60_000)));
 };
-const readingsOf = (unitId: string) =>
-	unwalled()('health_reading')
-		.where({ unit_id: unitId })
-		.orderBy('at')
-		.select('at', 'figures', 'customer_id');
+/** A row’s figures by their keys. */
+const byKey = <Row extends { keys: string; figures: any[] }>({ keys, figures, ...row }: Row) => ({
+	...row,
+	figures: Object.fromEntries(keys.split('\n').map((key, at) => [key, figures[at]]))
+});
+const readingsOf = async (unitId: string) =>
+	(
+		await unwalled()('health_reading')
+			.where({ unit_id: unitId })
+			.orderBy('at')
+			.select('at', 'keys', 'figures', 'customer_id')
+	).map(byKey);
 const customerOf = async (unitId: string): Promise<string> =>
 	(await unwalled()('unit').where({ id: unitId }).first('customer_id')).customer_id;
 /** As if it had been in service for so many days. */
@@ -96,7 +103,7 @@ describe('how units do', function () {
 		const { unitId } = gateway.unit;
 		await askAll();
 		await onChange(['health'], async () => (await readingsOf(unitId)).length > 0);
-		const [row] = await readingsOf(unitId);
+		const row = (await readingsOf(unitId))[0]!;
 		expect(row.figures).to.include.keys('processor', 'memory', 'temperature', 'uptime', 'trip');
 		expect(row.figures).to.include({ 'port:in1': 100, 'port:in2': 0, 'tunnel:hub': 100 });
 		expect(row.at.getTime() % SLOT_MS).to.equal(0);
@@ -114,13 +121,27 @@ describe('how units do', function () {
 		expect(await asked()).to.deep.equal(before);
 	});
 
+	it('a second reading of the same stretch adds to the first, and what it tells again is newer', async () => {
+		const { unit } = await onlineGateway();
+		const customerId = await customerOf(unit.unitId);
+		const at = Math.floor(Date.now() / SLOT_MS) * SLOT_MS;
+		const read = (figures: Record<string, number>) =>
+			asLimen(() => keepReadings([{ unitId: unit.unitId, customerId, at, figures }]));
+		await read({});
+		await read({ 'sent:wan 1': 90.1, memory: 40, trip: 1e-9 });
+		await read({ processor: 7, memory: 41.25 });
+		expect((await readingsOf(unit.unitId)).map(({ figures }) => figures)).to.deep.equal([
+			{ memory: 41.25, processor: 7, 'sent:wan 1': 90.1, trip: 1e-9 }
+		]);
+	});
+
 	it('says nothing where a unit does not answer, and the rest all the same', async () => {
 		const gateway = await onlineGateway();
 		const { unitId } = gateway.unit;
 		gateway.refuses = /^tell wires$/;
 		await askAll();
 		await onChange(['health'], async () => (await readingsOf(unitId)).length > 0);
-		const [row] = await readingsOf(unitId);
+		const row = (await readingsOf(unitId))[0]!;
 		expect(row.figures).to.include.keys('processor', 'uptime');
 		expect(Object.keys(row.figures).filter((key) => key.startsWith('port:'))).to.deep.equal([]);
 	});
@@ -154,7 +175,7 @@ describe('how units do', function () {
 			.where('at', '>=', new Date(from))
 			.orderBy('at')
 			.limit(3);
-		expect(hours.map(({ figures }) => figures)).to.deep.equal([
+		expect(hours.map(byKey).map(({ figures }) => figures)).to.deep.equal([
 			{
 				processor: [0, 10, 20, 0.25],
 				'received:in1': [1e6, 1e6, 1e6, 0.25],
@@ -168,7 +189,7 @@ describe('how units do', function () {
 			{ connected: [100, 100, 100, 1] }
 		]);
 		for (let times = 0; times < 2; times++) await asLimen(() => gatherDays());
-		const days = await unwalled()('health_day').where({ unit_id: unit.unitId }).orderBy('at');
+		const days = (await unwalled()('health_day').where({ unit_id: unit.unitId }).orderBy('at')).map(byKey);
 		expect(days.length).to.be.within(1, 2);
 		const midnight = (at: Date) =>
 			new Intl.DateTimeFormat('en', {

@@ -29,32 +29,32 @@ export async function watchFigures(now = new Date(timeNow())): Promise<void> {
 	const turn = (Math.floor(now.getTime() / 60_000) + TURNS - 1) % TURNS;
 	const { rows } = await database().raw(
 		`with rule as (
-			select * from jsonb_to_recordset(:rules::jsonb) as r(id uuid, customer uuid, figure text, above boolean, past float8, back float8, needed integer)
+			select * from jsonb_to_recordset(:rules::jsonb) as r(id uuid, customer uuid, figure text, above boolean, past real, back real, needed integer)
 		), served as (
 			select binding.unit_id, binding.customer_id, position.site_id
 			from binding join run on run.id = binding.run_id and run.outcome = 'through' join position on position.id = binding.position_id
 			where abs(hashtext(binding.unit_id::text)) % :turns = :turn
 		), latest as materialized (
 			-- step by step: with the rules joined first, each reading would be fetched and opened once for each of them
-			select served.*, r.at, r.figures from served cross join lateral (
-				select at, figures from health_reading r where r.unit_id = served.unit_id
+			select served.*, r.at, r.keys, r.figures from served cross join lateral (
+				select at, keys, figures from health_reading r where r.unit_id = served.unit_id
 					and r.at > :now::timestamptz - make_interval(mins => 5 * ((select max(needed) from rule) + 1)) order by at desc limit 1
 			) r
 		), said as materialized (
 			select latest.unit_id, latest.customer_id, latest.site_id, latest.at, f.key, split_part(f.key, ':', 1) as figure, f.value
-			from latest cross join lateral jsonb_each(latest.figures) f
+			from latest cross join lateral limen_moment(latest.keys, latest.figures) f
 		), candidate as materialized (
 			-- only what is past its limit in the last reading, or was told, is looked at further back
-			select said.unit_id, said.customer_id, said.site_id, rule.id as rule_id, rule.needed, said.key, said.value::float8 as last, alert.id as open_id
+			select said.unit_id, said.customer_id, said.site_id, rule.id as rule_id, rule.needed, said.key, said.value as last, alert.id as open_id
 			from said join rule on said.figure = rule.figure and (rule.customer is null or rule.customer = said.customer_id)
 				and said.at > :now::timestamptz - make_interval(mins => 5 * (rule.needed + 1))
 			left join alert on alert.unit_id = said.unit_id and alert.rule_id = rule.id and alert.part = said.key and alert.ended_at is null
-			where alert.id is not null or case when above then said.value::float8 > past else said.value::float8 < past end
+			where alert.id is not null or case when above then said.value > past else said.value < past end
 		), seen as (
 			select candidate.*, further.readings, further.low, further.high from candidate cross join lateral (
 				select count(*) as readings, min(value) as low, max(value) as high from (
-					select (r.figures ->> candidate.key)::float8 as value from health_reading r where r.unit_id = candidate.unit_id
-						and r.at > :now::timestamptz - make_interval(mins => 5 * (candidate.needed + 1)) and r.figures ->> candidate.key is not null
+					select value from health_reading r cross join lateral limen_figure(r.keys, r.figures, candidate.key) value
+					where r.unit_id = candidate.unit_id and r.at > :now::timestamptz - make_interval(mins => 5 * (candidate.needed + 1)) and value is not null
 					order by at desc limit candidate.needed
 				) lately
 			) further
@@ -113,8 +113,8 @@ const GONE_READINGS = 3;
 async function ofWhatIsGone(trx: Knex, turn: number, now: Date): Promise<string[]> {
 	const { rows } = await trx.raw(
 		`select alert.id from alert where kind = 'figure' and ended_at is null and abs(hashtext(unit_id::text)) % :turns = :turn and (
-			select count(*) = ${GONE_READINGS} and bool_and(figures -> alert.part is null) from (
-				select figures from health_reading r where r.unit_id = alert.unit_id
+			select count(*) = ${GONE_READINGS} and bool_and(limen_figure(keys, figures, alert.part) is null) from (
+				select keys, figures from health_reading r where r.unit_id = alert.unit_id
 					and r.at > :now::timestamptz - make_interval(mins => ${2 * GONE_READINGS * 5}) order by at desc limit ${GONE_READINGS}
 			) lately
 		)`,

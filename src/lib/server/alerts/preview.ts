@@ -94,12 +94,12 @@ async function figureCounts(rule: FigureRule, customer: string | null): Promise<
 		)
 		select unit_id as "unitId", key, is_hour as "isHour", array_agg(extract(epoch from at)::float8 * 1000 order by at) as at, array_agg(value order by at) as values
 		from (
-			select h.unit_id, f.key, true as is_hour, h.at, (f.value->>1)::float8 as value from unit join health_hour h on h.unit_id = unit.unit_id
-				and h.at > now() - interval '${DAYS} days' and h.at < (select at from since) cross join lateral jsonb_each(h.figures) f
+			select h.unit_id, f.key, true as is_hour, h.at, f.mean as value from unit join health_hour h on h.unit_id = unit.unit_id
+				and h.at > now() - interval '${DAYS} days' and h.at < (select at from since) cross join lateral limen_stretch(h.keys, h.figures) f
 			where split_part(f.key, ':', 1) = :figure
 			union all
-			select r.unit_id, f.key, false, r.at, f.value::float8 from unit join health_reading r on r.unit_id = unit.unit_id
-				and r.at >= (select at from since) cross join lateral jsonb_each(r.figures) f
+			select r.unit_id, f.key, false, r.at, f.value from unit join health_reading r on r.unit_id = unit.unit_id
+				and r.at >= (select at from since) cross join lateral limen_moment(r.keys, r.figures) f
 			where split_part(f.key, ':', 1) = :figure
 		) p group by 1, 2, 3`,
 		{ figure: rule.figure, customer }

@@ -13,15 +13,11 @@ const READINGS_AN_HOUR = 3_600_000 / SLOT_MS;
 /** After a long stop so many hours at a time. */
 const MOST_HOURS = 200;
 
-/** The figures of rows, one a line: key, min, mean, max and the share that is known. */
-const SPREAD = `cross join lateral jsonb_each(row.figures) as f(key, value)
-	cross join lateral (select case when jsonb_typeof(f.value) = 'number' then f.value::float8 else (f.value->>0)::float8 end as low,
-		case when jsonb_typeof(f.value) = 'number' then f.value::float8 else (f.value->>1)::float8 end as middle,
-		case when jsonb_typeof(f.value) = 'number' then f.value::float8 else (f.value->>2)::float8 end as high,
-		case when jsonb_typeof(f.value) = 'number' then 1 else (f.value->>3)::float8 end as known) v`;
-/** Of `whole` stretches of the same length. */
+/** What several stretches come to, of `whole` of the same length: least, mean, greatest and the share that is known. */
 const summedUp = (whole: string): string =>
-	`jsonb_build_array(min(low)::real, (sum(middle * known) / sum(known))::real, max(high)::real, least(1, sum(known) / ${whole})::real)`;
+	`array[min(low), (sum(mean::float8 * known) / sum(known::float8))::real, max(high), least(1, sum(known::float8) / ${whole})::real]`;
+/** A row's figures together, with their keys beside them in the same order. */
+const TOGETHER = `string_agg(key, e'\\n' order by key collate "C"), array_agg(figure order by key collate "C")`;
 
 /** Gathers every hour that is over and was not gathered; done twice it does no harm. Runs as BOOTSTRAP. */
 export async function gatherHours(now = new Date(timeNow())): Promise<void> {
@@ -60,17 +56,19 @@ const gatherNextHour = (now: Date): Promise<boolean> =>
 				) a on a.unit_id = served.unit_id and a.from_at < :to and a.to_at > since group by 1
 			), figures as (
 				select unit_id, customer_id, key, ${summedUp(String(READINGS_AN_HOUR))} as figure
-				from health_reading row ${SPREAD} where at >= :from and at < :to group by 1, 2, 3
+				from health_reading row cross join lateral (
+					select key, value as low, value as mean, value as high, 1::real as known from limen_moment(row.keys, row.figures)
+				) m where at >= :from and at < :to group by 1, 2, 3
 				union all
-				select unit_id, customer_id, 'connected', jsonb_build_array(share, share, share, known) from (
+				select unit_id, customer_id, 'connected', array[share, share, share, known] from (
 					select unit_id, customer_id, known, greatest(0, 100 * (1 - coalesce(away.seconds, 0) / (3600 * known)))::real as share
-					from (select *, (extract(epoch from :to - since) / 3600)::float8 as known from served where since < :to) s
+					from (select *, (extract(epoch from :to - since) / 3600)::real as known from served where since < :to) s
 					left join away using (unit_id)
 				) c
 			)
-			insert into health_hour (unit_id, customer_id, at, figures)
-			select unit_id, (array_agg(customer_id))[1], :from, jsonb_object_agg(key, figure) from figures group by unit_id
-			on conflict (unit_id, at) do update set figures = excluded.figures`,
+			insert into health_hour (unit_id, customer_id, at, keys, figures)
+			select unit_id, (array_agg(customer_id))[1], :from, ${TOGETHER} from figures group by unit_id
+			on conflict (unit_id, at) do update set keys = excluded.keys, figures = excluded.figures`,
 			hour
 		);
 		return true;
@@ -111,12 +109,12 @@ const gatherDaysOf = (zone: string, from: Date, until: Date): Promise<void> =>
 					${summedUp(`(extract(epoch from date_trunc('day', day + interval '26 hours', :zone) - day) / 3600)`)} as figure
 				from health_hour row join binding on binding.unit_id = row.unit_id join position on position.id = binding.position_id
 				join site on site.id = position.site_id and site.time_zone = :zone
-				cross join lateral (select date_trunc('day', row.at, :zone) as day) of_day ${SPREAD}
+				cross join lateral (select date_trunc('day', row.at, :zone) as day) of_day cross join lateral limen_stretch(row.keys, row.figures)
 				where row.at >= :from and row.at < :to and known > 0 group by 1, 3, 4
 			)
-			insert into health_day (unit_id, customer_id, at, figures)
-			select unit_id, max(customer_id::text)::uuid, day, jsonb_object_agg(key, figure) from figures group by unit_id, day
-			on conflict (unit_id, at) do update set figures = excluded.figures`,
+			insert into health_day (unit_id, customer_id, at, keys, figures)
+			select unit_id, max(customer_id::text)::uuid, day, ${TOGETHER} from figures group by unit_id, day
+			on conflict (unit_id, at) do update set keys = excluded.keys, figures = excluded.figures`,
 			{ zone, ...days }
 		);
 		await trx.raw(

@@ -68,23 +68,30 @@ export async function keepReadings(all: readonly UnitFigures[]): Promise<void> {
 	const rows = new Map(
 		all.map((one) => {
 			const at = Math.floor(one.at / SLOT_MS) * SLOT_MS;
-			return [`${one.unitId} ${at}`, { ...one, at }];
+			return [`${one.unitId} ${at}`, { ...one, at, keys: Object.keys(one.figures).sort() }];
 		})
 	);
 	const values = [...rows.values()];
 	await database().transaction(async (trx) => {
 		await trx.raw(
-			`insert into health_reading (unit_id, customer_id, at, figures)
-			select unit_id, customer_id, to_timestamp(at / 1000.0), figures::jsonb
-			from rows from (unnest(:units::uuid[], :customers::uuid[], :at::float8[]), string_to_table(:figures, e'\\n'))
-				r(unit_id, customer_id, at, figures)
-			on conflict (unit_id, at) do update set figures = health_reading.figures || excluded.figures`,
+			`insert into health_reading (unit_id, customer_id, at, keys, figures)
+			select unit_id, customer_id, to_timestamp(at / 1000.0), keys, figures::real[]
+			from unnest(:units::uuid[], :customers::uuid[], :at::float8[], :keys::text[], :figures::text[]) r(unit_id, customer_id, at, keys, figures)
+			on conflict (unit_id, at) do update set (keys, figures) = (
+				select coalesce(string_agg(key, e'\\n' order by key collate "C"), ''), coalesce(array_agg(value order by key collate "C"), '{}') from (
+					select key, value from limen_moment(excluded.keys, excluded.figures)
+					union all select key, value from limen_moment(health_reading.keys, health_reading.figures)
+						where key <> all (string_to_array(excluded.keys, e'\\n'))
+				) both_readings
+			)`,
 			{
 				units: values.map(({ unitId }) => unitId),
 				customers: values.map(({ customerId }) => customerId),
 				at: values.map(({ at }) => at),
-				// One text: as an array each would be quoted here and read back there
-				figures: values.map(({ figures }) => JSON.stringify(figures)).join('\n')
+				keys: values.map(({ keys }) => keys.join('\n')),
+				figures: values.map(
+					({ keys, figures }) => `{${keys.map((key) => Math.fround(figures[key]!)).join()}}`
+				)
 			}
 		);
 		await notifyEach(

@@ -10,10 +10,14 @@ import {
 import { database, timeNow } from '../database';
 import { currentSettings } from '../settings';
 
-const TABLES: Readonly<Record<Grain, string>> = {
-	reading: 'health_reading',
-	hour: 'health_hour',
-	day: 'health_day'
+/** Where each grain is kept, and what reads the figures of its rows, as `low`, `mean`, `high` and `known`. */
+const TABLES: Readonly<Record<Grain, readonly [table: string, figures: string]>> = {
+	reading: [
+		'health_reading',
+		'(select key, value as low, value as mean, value as high, 1 as known from limen_moment(row.keys, row.figures))'
+	],
+	hour: ['health_hour', 'limen_stretch(row.keys, row.figures)'],
+	day: ['health_day', 'limen_stretch(row.keys, row.figures)']
 };
 
 export interface SeriesOfUnit extends Series {
@@ -39,32 +43,31 @@ export async function seriesOf(
 	now = timeNow()
 ): Promise<{ readonly grain: Grain; readonly series: readonly SeriesOfUnit[] }> {
 	const grain = grainFor(span, now, healthKept());
+	const [table, figuresInRow] = TABLES[grain];
 	const { rows } = await database().raw(
-		`select row.unit_id as "unitId", extract(epoch from row.at)::float8 * 1000 as at, key, value
+		`select row.unit_id as "unitId", extract(epoch from row.at)::float8 * 1000 as at, key, low, mean, high, known
 		from (
-			select unit_id, at, figures from ${TABLES[grain]} where unit_id = any (:units::uuid[]) and at >= :from and at < :to
+			select unit_id, at, keys, figures from ${table} where unit_id = any (:units::uuid[]) and at >= :from and at < :to
 			order by at limit ${MOST_ROWS}
-		) row cross join lateral jsonb_each(row.figures) f(key, value)
+		) row cross join lateral ${figuresInRow} f
 		where split_part(key, ':', 1) = any (:figures::text[]) order by row.at`,
 		{ units: [...unitIds], figures: [...figures], from: new Date(span.from), to: new Date(span.to) }
 	);
 	const found = new Map<string, { unitId: string; key: string; points: Point[] }>();
-	for (const { unitId, at, key, value } of rows as {
+	for (const { unitId, at, key, low, mean, high, known } of rows as {
 		unitId: string;
 		at: number;
 		key: string;
-		value: number | readonly [number, number, number, number];
+		low: number;
+		mean: number;
+		high: number;
+		known: number;
 	}[]) {
 		if (readKey(key) === null) continue;
 		const name = `${unitId} ${key}`;
 		const series = found.get(name) ?? { unitId, key, points: [] };
 		found.set(name, series);
-		series.points.push(pointOf(at, value));
+		series.points.push({ at, min: low, mean, max: high, known });
 	}
 	return { grain, series: [...found.values()] };
 }
-
-const pointOf = (at: number, value: number | readonly [number, number, number, number]): Point =>
-	typeof value === 'number'
-		? { at, min: value, mean: value, max: value, known: 1 }
-		: { at, min: value[0], mean: value[1], max: value[2], known: value[3] };

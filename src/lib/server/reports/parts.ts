@@ -220,10 +220,9 @@ export function figuresPart(figures: readonly Figure[]): Wanted {
 		as: 'rows',
 		sql: `select site.name as site, position.name as position, unit.serial as serial, ${columns.flatMap((each) => each.columns).join(', ')}
 		from (
-			select day.unit_id, split_part(key, ':', 1) as figure, sum((value ->> 1)::float8 * (value ->> 3)::float8) / nullif(sum((value ->> 3)::float8), 0) as mean,
-				min((value ->> 0)::float8) as least, max((value ->> 2)::float8) as most
+			select day.unit_id, split_part(key, ':', 1) as figure, sum(each.mean::float8 * known) / nullif(sum(known::float8), 0) as mean, min(low) as least, max(high) as most
 			from health_day day join binding here on here.unit_id = day.unit_id join position p on p.id = here.position_id join site s on s.id = p.site_id
-				cross join lateral jsonb_each(day.figures) each(key, value)
+				cross join lateral limen_stretch(day.keys, day.figures) each
 			where day.at >= :from::timestamptz - interval '1 day' and day.at < :to::timestamptz + interval '1 day'
 				and (day.at at time zone s.time_zone)::date >= (:from::timestamptz at time zone :zone)::date
 				and (day.at at time zone s.time_zone)::date < (:to::timestamptz at time zone :zone)::date and split_part(key, ':', 1) = any (array[${figures.map((figure) => `'${figure}'`).join(', ')}]) group by day.unit_id, key
