@@ -21,7 +21,7 @@ const MOST = 2;
 export async function benchConnectors(): Promise<Figure[]> {
 	const [customerId, connectorId, personId] = [randomUUID(), randomUUID(), randomUUID()];
 	await asOwner(`
-insert into customer (id, name) values ('${customerId}', 'Connected');
+insert into customer (id, name) values ('${customerId}', 'Read by connectors');
 insert into person (id, name, email, administrator) values ('${personId}', 'Bench', '${personId}@bench.example', true);
 insert into site (id, customer_id, name, street, locality, country, time_zone, contact, uplink, phone)
 	select gen_random_uuid(), '${customerId}', 'Place ' || at, at || ' Some Street', 'Somewhere', 'New Zealand', 'Pacific/Auckland', 'Somebody ' || at, 'fibre', '021 555 0100'

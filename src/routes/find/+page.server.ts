@@ -10,7 +10,7 @@ import type { PageServerLoad } from './$types';
 const MOST = 30;
 const UUID = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
-/** Finds by any part of a serial, a MAC address, or a site. What names one unit exactly goes straight to it. */
+/** Finds by any part of a serial, a MAC address, or a site. What names one unit exactly, or fits one thing alone, goes straight to it. */
 export const load: PageServerLoad = async ({ locals, url }) => {
 	const text = (url.searchParams.get('q') ?? '').slice(0, 200).trim();
 	// The position that was on the screen when a label was scanned
@@ -31,13 +31,15 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 	// Only where nothing in use is meant: who looks for a unit by its label wants that one
 	const retired =
 		units.length > 0 ? [] : await retiredUnits({ customerId: locals.customerId, text: serial ?? text });
-	const [only] = units;
+	const isAlone = units.length + sites.length + retired.length === 1;
+	const [unit] = units;
 	if (
-		only &&
+		unit &&
 		units.length === 1 &&
-		(serial === only.serial || readSerial(text, models).serial === only.serial)
+		(isAlone || [serial, readSerial(text, models).serial].includes(unit.serial))
 	)
-		redirect(303, `/units/${only.id}${at ? `?to=${at}` : ''}`);
+		redirect(303, `/units/${unit.id}${at ? `?to=${at}` : ''}`);
+	if (sites[0] && isAlone) redirect(303, `/sites/${sites[0].id}`);
 	return {
 		text,
 		units,

@@ -39,18 +39,18 @@
 	{#snippet about()}<UpkeepRooms />{/snippet}
 </PageHead>
 
-<nav aria-label="What it touches" class="mt-3 flex flex-wrap gap-x-4 gap-y-1">
-	<a href="/upkeep" aria-current={data.touches === null && !data.left ? 'true' : undefined}>all {open}</a>
-	{#each TOUCHES as touches (touches)}{#if counts.touches[touches]}<a
-				href="/upkeep?touches={encodeURIComponent(touches)}"
-				aria-current={data.touches === touches ? 'true' : undefined}
-				>{counts.touches[touches]}
-				{TOUCH_WORDS[touches].replace('touches', counts.touches[touches] === 1 ? 'touches' : 'touch')}</a
-			>{/if}{/each}
-	{#if counts.left > 0}<a href="/upkeep?left" aria-current={data.left ? 'true' : undefined}
-			>{counts.left} left for now</a
-		>{/if}
-</nav>
+{#if open + counts.left > 0}<nav aria-label="What it touches" class="mt-3 flex flex-wrap gap-x-4 gap-y-1">
+		<a href="/upkeep" aria-current={data.touches === null && !data.left ? 'true' : undefined}>all {open}</a>
+		{#each TOUCHES as touches (touches)}{#if counts.touches[touches]}<a
+					href="/upkeep?touches={encodeURIComponent(touches)}"
+					aria-current={data.touches === touches ? 'true' : undefined}
+					>{counts.touches[touches]}
+					{TOUCH_WORDS[touches].replace('touches', counts.touches[touches] === 1 ? 'touches' : 'touch')}</a
+				>{/if}{/each}
+		{#if counts.left > 0}<a href="/upkeep?left" aria-current={data.left ? 'true' : undefined}
+				>{counts.left} left for now</a
+			>{/if}
+	</nav>{/if}
 
 {#if data.groups.length === 0}
 	<p class="sheet mt-4 p-6">

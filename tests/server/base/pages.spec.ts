@@ -61,6 +61,24 @@ describe('pages', () => {
 			expect((await get(path)).status, path).to.equal(400);
 	});
 
+	it('find what fits a word alone by going there, and list what more than one fits', async () => {
+		const unit = await boundUnit();
+		const { site_id: site } = await unwalled()('position').where({ id: unit.positionId }).first('site_id');
+		await unwalled()('site').where({ id: site }).update({ name: 'Quokkaville rooms' });
+		const whereTo = async (words: string) => {
+			const answer = await get(`/find?q=${encodeURIComponent(words)}`);
+			return answer.headers.get('location') ?? answer.status;
+		};
+		expect(await whereTo('quokkavil')).to.equal(`/sites/${site}`);
+		expect(await whereTo(unit.mac)).to.equal(`/units/${unit.unitId}`);
+		const other = await boundUnit();
+		const beside = await unwalled()('position').where({ id: other.positionId }).first('site_id');
+		await unwalled()('site').where({ id: beside.site_id }).update({ name: 'Quokkaville clinic' });
+		expect(await whereTo('quokkavil')).to.equal(200);
+		expect(await whereTo('quokkaville clin')).to.equal(`/sites/${beside.site_id}`);
+		expect(await whereTo('nobody at all')).to.equal(200);
+	});
+
 	it('say what a site’s network has to, also where that reaches Limen in another way', async () => {
 		const unit = await boundUnit();
 		const site = (await unwalled()('position').where({ id: unit.positionId }).first('site_id')).site_id;

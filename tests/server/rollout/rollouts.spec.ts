@@ -1,4 +1,5 @@
 import { expect } from 'chai';
+import { v7 as uuid } from 'uuid';
 import { BOOTSTRAP, runAs } from '../../../src/lib/server/database';
 import { lookWhoIsBehind } from '../../../src/lib/server/drift';
 import {
@@ -168,6 +169,10 @@ describe('a rollout', () => {
 		const technician = await newPerson({ 'Marlstone Veterinary': 'technician' });
 		expect(why(await doneBy(technician, (actor) => draft(actor)))).to.match(/You may not send to units/);
 		expect(why(await draft(ACTOR, []))).to.equal('None of these units is online.');
+		const behind = { behind: ['values'], profileId: uuid(), customers: null } as const;
+		expect(why(await draftRollout({ kind: 'due', whom: behind }, ACTOR))).to.equal(
+			'No unit that is online is behind what is released and planned.'
+		);
 		expect(
 			why(await draftRollout({ kind: 'firmware', whom: { units: units(gateways) }, wanted: '7.0.3' }, ACTOR))
 		).to.equal('Nothing is to be done. 2 units: it runs 7.0.3 already.');

@@ -6,6 +6,8 @@ import { offMainThread, task } from '../threads';
 const READ_PACK = task<string, PackReading>('readPack');
 /** Reads a pack beside the main thread: it comes from outside, and may be long. */
 export const packFrom = (text: string): Promise<PackReading> => offMainThread(READ_PACK, text);
+/** One in use was read within its time before; on a machine that hardly lets this process work it takes longer, and all waits for it. */
+const IN_USE_MS = 60_000;
 
 /** The packs in use, by maker; read again once one is loaded, by whichever process. */
 const kept = new Map<string, Promise<Pack | null>>();
@@ -52,7 +54,7 @@ async function readCurrent(makerId: string): Promise<Pack | null> {
 		.join('pack', 'pack.id', 'maker.pack_id')
 		.where('maker.id', makerId)
 		.first('pack.text');
-	const read = row && (await packFrom(row.text as string));
+	const read = row && (await offMainThread(READ_PACK, row.text as string, IN_USE_MS));
 	return read?.ok ? read.pack : null;
 }
 

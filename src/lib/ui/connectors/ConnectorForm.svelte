@@ -35,11 +35,11 @@
 	const own = $derived(patterns.filter(({ customerId }) => customerId === customer));
 </script>
 
-<Form action="?/save" class="sheet mt-2 max-w-4xl p-4">
+<Form action="?/save" class="sheet mt-2 max-w-5xl p-4">
 	{#snippet children({ busy })}
 		<input type="hidden" name="id" value={connector?.id ?? ''} />
 		<input type="hidden" name="edit" value={connector?.edit ?? 0} />
-		<div class="grid gap-3 sm:grid-cols-3">
+		<div class="grid gap-3 sm:grid-cols-[1fr_1fr_1.3fr]">
 			<FormField label="Name" name="name" stored={connector?.name ?? ''} maxlength={80} required />
 			{#if !connector}
 				<FormField label="Customer" kind="select" name="customer" bind:value={customer}>

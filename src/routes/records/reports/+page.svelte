@@ -59,7 +59,7 @@
 				>{/if}{/if}{/snippet}
 </PageHead>
 <FormWords {form} />
-<form method="GET" class="sheet mt-3 max-w-5xl p-4">
+<form method="GET" class="sheet mt-3 max-w-7xl p-4">
 	<fieldset>
 		<legend class="font-semibold">What it tells</legend>
 		<div class="mt-1 grid gap-x-6 gap-y-1 sm:grid-cols-2 lg:grid-cols-3">

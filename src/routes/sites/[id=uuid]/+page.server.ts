@@ -20,6 +20,7 @@ import {
 import { notesAt } from '$lib/server/day';
 import { endLinks, linksOf } from '$lib/server/paper';
 import { maySee } from '$lib/server/people';
+import { handovers } from '$lib/server/handover';
 import { acceptCabling, cablingFound, proofSummary } from '$lib/server/proof';
 import {
 	addPosition,
@@ -99,6 +100,7 @@ export const load: PageServerLoad = async ({ params, url, depends, locals }) => 
 			positions.flatMap(({ arrival }) => (arrival?.outcome === 'open' ? (arrival.calledAt ?? []) : []))
 		),
 		proof,
+		wasHandedOver: (await handovers({ siteId: site.id }, 1)).length > 0,
 		window: await windowAt(site.id),
 		standing: siteStanding(
 			positions.map(({ standing }) => standing),

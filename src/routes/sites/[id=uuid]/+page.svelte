@@ -18,6 +18,9 @@
 	const site = $derived(data.site);
 	const chosen = $derived(data.chosen);
 	const mayPlan = $derived(mayDo('plan sites', site.customerId));
+	const mayProve = $derived(mayDo('prove', site.customerId));
+	/** What helps now, once all of it is proven. */
+	const isToHandOver = $derived(mayProve && data.standing.word === 'online' && !data.wasHandedOver);
 	const isBare = $derived(data.positions.length === 0);
 	let planning = $state(untrack(() => isBare));
 	$effect(() => {
@@ -43,7 +46,8 @@
 		{#if data.ends}<ExpectedEnd ends={data.ends} from={data.began} zone={site.timeZone} />{/if}
 	{/snippet}
 	{#snippet acts()}
-		{#if mayDo('prove', site.customerId) && data.positions.some(({ arrival }) => arrival)}
+		{#if isToHandOver}<Button href="/sites/{site.id}/handover" size="sm">Hand it over</Button>
+		{:else if mayProve && data.positions.some(({ arrival }) => arrival)}
 			<form method="POST" action="/sites/{site.id}/proof?/prove" use:act>
 				<Button type="submit" size="sm" disabled={data.proof.isOpen}>Prove this site</Button>
 			</form>
@@ -77,7 +81,8 @@
 				>Files for a USB stick</MenuLink
 			>{/if}
 		<MenuLink href="/upkeep/windows?site={site.id}">Windows and stance</MenuLink>
-		<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>
+		{#if isToHandOver}<MenuAct action="/sites/{site.id}/proof?/prove">Prove this site again</MenuAct>
+		{:else}<MenuLink href="/sites/{site.id}/handover">Hand it over</MenuLink>{/if}
 		{#if mayPlan}<MenuLink href="?copy">Copy its set-up to another site</MenuLink>
 			<MenuLink href="/sites/patterns/new?from={site.id}">Make a pattern of it</MenuLink>{/if}
 		{#if mayDo('see records', site.customerId)}<MenuLink href="/records?text={encodeURIComponent(site.name)}"

@@ -17,7 +17,7 @@
 		>{/snippet}
 </PageHead>
 <FormWords {form} />
-<ul class="sheet mt-3 max-w-4xl empty:hidden" aria-label="Connectors">
+<ul class="sheet mt-3 max-w-5xl empty:hidden" aria-label="Connectors">
 	{#each data.connectors as connector (connector.id)}<li data-connector={connector.name}>
 			<p class="flex flex-wrap items-baseline gap-x-3">
 				<a class="font-bold" href="/sites/connectors/{connector.id}">{connector.name}</a>
@@ -27,6 +27,6 @@
 			<ConnectorStanding {connector} />
 		</li>{/each}
 </ul>
-{#if data.connectors.length === 0}<p class="sheet mt-3 max-w-4xl p-4">There is none yet.</p>{/if}
+{#if data.connectors.length === 0}<p class="sheet mt-3 max-w-5xl p-4">There is none yet.</p>{/if}
 <h2 class="mt-6">Another connector</h2>
 <ConnectorForm customers={data.customers} patterns={data.patterns} />

@@ -39,7 +39,7 @@ export async function draftRollout(
 	);
 	if (candidates > MOST_UNITS) return refuse(`At most ${MOST_UNITS} units in one rollout.`);
 	if (items.length === 0)
-		return refuse(candidates === 0 ? 'None of these units is online.' : `Nothing is to be done. ${left}`);
+		return refuse(candidates === 0 ? nobody(whom) : `Nothing is to be done. ${left}`);
 	return layDown(
 		{
 			title: titleOf(
@@ -55,6 +55,13 @@ export async function draftRollout(
 		},
 		actor
 	);
+}
+
+function nobody(whom: Drafting['whom']): string {
+	if (!('behind' in whom)) return 'None of these units is online.';
+	return whom.behind.includes('firmware')
+		? 'No unit that is online runs other firmware than it should.'
+		: 'No unit that is online is behind what is released and planned.';
 }
 
 interface LaidDown {

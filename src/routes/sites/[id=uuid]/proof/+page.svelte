@@ -51,14 +51,17 @@
 	{/snippet}
 	{#snippet acts()}
 		{#if mayProve}<form method="POST" action="?/prove" use:act>
-				<Button type="submit" size="sm" color={proof?.state === 'open' ? 'alternative' : 'primary'}
+				<Button
+					type="submit"
+					size="sm"
+					color={proof?.state === 'open' || proof?.state === 'held' ? 'alternative' : 'primary'}
 					>{proof?.state === 'open' ? 'Begin anew' : 'Prove this site'}</Button
 				>
 			</form>{/if}
 		{#if mayProve && proof && proof.state !== 'open'}<Button
 				href="/sites/{data.site.id}/handover"
 				size="sm"
-				color="alternative">Hand it over</Button
+				color={proof.state === 'held' ? 'primary' : 'alternative'}>Hand it over</Button
 			>{/if}
 		<Button href="/sites/{data.site.id}" size="sm" color="alternative">The site</Button>
 	{/snippet}

@@ -1,12 +1,20 @@
 <script lang="ts">
 	import { onMount } from 'svelte';
 	import { Button } from 'flowbite-svelte';
-	import { ALERT_KINDS } from '$core/events';
+	import { ALERT_KINDS, type AlertKind } from '$core/events';
 	import { act } from '$ui/forms';
 	import { Facts, Form, FormField, PageHead } from '$ui/kit';
 	import { refreshOn } from '$ui/live';
 	import { Serial, Standing, When } from '$ui/marks';
 	import { FormWords, mayDo } from '$ui/people';
+
+	/** What is decided where what the unit runs stands beside what it should. */
+	const IS_OF_DRIFT: { readonly [Kind in AlertKind]?: true } = {
+		'changed outside': true,
+		'put back': true,
+		'not put back': true,
+		drift: true
+	};
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['alerts']));
@@ -28,9 +36,9 @@
 			</form>{/if}{/snippet}
 	{#snippet about()}<a href="/upkeep/events">All alerts</a>{#if alert.unitId}<a href="/units/{alert.unitId}"
 				>The unit</a
-			><a href="/units/{alert.unitId}/health">How it does</a>{:else}<a
-				href="/sites/connectors/{alert.connectorId}">The connector</a
-			>{/if}{/snippet}
+			><a href="/units/{alert.unitId}/health">How it does</a>{#if IS_OF_DRIFT[alert.kind]}<a
+					href="/units/{alert.unitId}/versions">What it runs, and what differs</a
+				>{/if}{:else}<a href="/sites/connectors/{alert.connectorId}">The connector</a>{/if}{/snippet}
 </PageHead>
 <FormWords {form} />
 <p class="mt-3 max-w-[80ch] text-lg">{alert.words}</p>
