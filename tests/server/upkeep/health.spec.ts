@@ -25,8 +25,14 @@ const askAll = async () => {
 	for (let minute = 0; minute < SLOT_MS / 60_000; minute++)
 		await asLimen(() => askHowTheyDo(new Date(minute * 60_000)));
 };
+interface Kept<Figure> {
+	readonly at: Date;
+	readonly customer_id: string;
+	readonly keys: string;
+	readonly figures: readonly Figure[];
+}
 /** A row’s figures by their keys. */
-const byKey = <Row extends { keys: string; figures: any[] }>({ keys, figures, ...row }: Row) => ({
+const byKey = <Figure>({ keys, figures, ...row }: Kept<Figure>) => ({
 	...row,
 	figures: Object.fromEntries(keys.split('\n').map((key, at) => [key, figures[at]]))
 });
@@ -36,7 +42,7 @@ const readingsOf = async (unitId: string) =>
 			.where({ unit_id: unitId })
 			.orderBy('at')
 			.select('at', 'keys', 'figures', 'customer_id')
-	).map(byKey);
+	).map((row) => byKey<number>(row));
 const customerOf = async (unitId: string): Promise<string> =>
 	(await unwalled()('unit').where({ id: unitId }).first('customer_id')).customer_id;
 /** As if it had been in service for so many days. */
@@ -175,7 +181,7 @@ describe('how units do', function () {
 			.where('at', '>=', new Date(from))
 			.orderBy('at')
 			.limit(3);
-		expect(hours.map(byKey).map(({ figures }) => figures)).to.deep.equal([
+		expect(hours.map((row) => byKey<number[]>(row).figures)).to.deep.equal([
 			{
 				processor: [0, 10, 20, 0.25],
 				'received:in1': [1e6, 1e6, 1e6, 0.25],
@@ -189,7 +195,9 @@ describe('how units do', function () {
 			{ connected: [100, 100, 100, 1] }
 		]);
 		for (let times = 0; times < 2; times++) await asLimen(() => gatherDays());
-		const days = (await unwalled()('health_day').where({ unit_id: unit.unitId }).orderBy('at')).map(byKey);
+		const days = (await unwalled()('health_day').where({ unit_id: unit.unitId }).orderBy('at')).map((row) =>
+			byKey<number[]>(row)
+		);
 		expect(days.length).to.be.within(1, 2);
 		const midnight = (at: Date) =>
 			new Intl.DateTimeFormat('en', {
