@@ -154,7 +154,7 @@ test('everything can be reached by keys, and a hand scanner works anywhere', asy
 	await page.keyboard.press('/');
 	await page.keyboard.type('Nelson clinic');
 	await page.keyboard.press('Enter');
-	await expect(page.getByRole('link', { name: 'Nelson clinic' })).toBeVisible();
+	await expect(page.getByRole('heading', { level: 1, name: 'Nelson clinic' })).toBeVisible();
 	await visit(page, '/sites');
 	await page.locator('body').click({ position: { x: 5, y: 400 } });
 	await scan(page, unit.serial);

@@ -68,15 +68,19 @@ export async function keepReadings(all: readonly UnitFigures[]): Promise<void> {
 	const rows = new Map(
 		all.map((one) => {
 			const at = Math.floor(one.at / SLOT_MS) * SLOT_MS;
-			return [`${one.unitId} ${at}`, { ...one, at, keys: Object.keys(one.figures).sort() }];
+			const keys = Object.keys(one.figures).sort();
+			const numbers = keys.map((key) => Math.fround(one.figures[key]!));
+			return [`${one.unitId} ${at}`, { ...one, at, keys: keys.join('\n'), numbers }];
 		})
 	);
 	const values = [...rows.values()];
+	const sets = new Map([...new Set(values.map(({ keys }) => keys))].map((keys, at) => [keys, at + 1]));
 	await database().transaction(async (trx) => {
 		await trx.raw(
 			`insert into health_reading (unit_id, customer_id, at, keys, figures)
 			select unit_id, customer_id, to_timestamp(at / 1000.0), keys, figures::real[]
-			from unnest(:units::uuid[], :customers::uuid[], :at::float8[], :keys::text[], :figures::text[]) r(unit_id, customer_id, at, keys, figures)
+			from rows from (unnest(:units::uuid[], :customers::uuid[], :at::float8[], :sets::int[]), string_to_table(:figures, e'\\n'))
+				r(unit_id, customer_id, at, set, figures) cross join lateral (select (:keys::text[])[set] as keys) k
 			on conflict (unit_id, at) do update set (keys, figures) = (
 				select coalesce(string_agg(key, e'\\n' order by key collate "C"), ''), coalesce(array_agg(value order by key collate "C"), '{}') from (
 					select key, value from limen_moment(excluded.keys, excluded.figures)
@@ -88,10 +92,11 @@ export async function keepReadings(all: readonly UnitFigures[]): Promise<void> {
 				units: values.map(({ unitId }) => unitId),
 				customers: values.map(({ customerId }) => customerId),
 				at: values.map(({ at }) => at),
-				keys: values.map(({ keys }) => keys.join('\n')),
-				figures: values.map(
-					({ keys, figures }) => `{${keys.map((key) => Math.fround(figures[key]!)).join()}}`
-				)
+				// Units of a kind tell the same: their keys go once
+				keys: [...sets.keys()],
+				sets: values.map(({ keys }) => sets.get(keys)!),
+				// One text: as an array each would be quoted here and read back there
+				figures: values.map(({ numbers }) => `{${numbers.join()}}`).join('\n')
 			}
 		);
 		await notifyEach(
