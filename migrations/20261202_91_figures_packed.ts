@@ -24,18 +24,20 @@ create function limen_stretch(keys text, figures real[]) returns table (key text
 create function limen_figure(keys text, figures real[], key text) returns real language sql immutable parallel safe as
 	$$ select $2[array_position(string_to_array($1, e'\\n'), $3)] $$;
 
+-- A port may have been called by a name that breaks lines; a key does not
 create function pg_temp.keys_in(given jsonb) returns text language sql immutable as
-	$$ select coalesce(string_agg(key, e'\\n' order by key collate "C"), '') from jsonb_object_keys(given) key $$;
+	$$ select coalesce(string_agg(key, e'\\n' order by key collate "C"), '') from jsonb_object_keys(given) key where key !~ '[[:cntrl:]]' $$;
 create function pg_temp.moment_in(given jsonb) returns real[] language sql immutable as
-	$$ select coalesce(array_agg(value::real order by key collate "C"), '{}') from jsonb_each_text(given) $$;
+	$$ select coalesce(array_agg(value::real order by key collate "C"), '{}') from jsonb_each_text(given) where key !~ '[[:cntrl:]]' $$;
 create function pg_temp.stretch_in(given jsonb) returns real[] language sql immutable as $$
 	select coalesce(array_agg(array[(value->>0)::real, (value->>1)::real, (value->>2)::real, (value->>3)::real] order by key collate "C"), '{}')
-	from jsonb_each(given) $$`);
+	from jsonb_each(given) where key !~ '[[:cntrl:]]' $$`);
 	for (const [table, shape] of Object.entries(TABLES) as [keyof typeof TABLES, keyof typeof SHAPES][])
 		await knex.raw(`
 alter table ${table} add keys text not null default '';
-update ${table} set keys = pg_temp.keys_in(figures);
-alter table ${table} alter keys drop default, alter figures type real[] using pg_temp.${shape}_in(figures),
+-- both out of the row as it was, in one writing of the table
+alter table ${table} alter keys drop default, alter keys type text using pg_temp.keys_in(figures),
+	alter figures type real[] using pg_temp.${shape}_in(figures),
 	-- the keys stand one a line, in the order of the figures
 	add check (coalesce(array_length(figures, 1), 0) = cardinality(string_to_array(keys, e'\\n')) and (keys = '' or ${SHAPES[shape]}))`);
 }

@@ -10,7 +10,7 @@ const DIFFERENT = 997;
 const AT_ONCE = { readings: '1 day', hours: '7 days', days: '60 days' };
 
 /** A unit that is online, and which of them it is. */
-export interface Online {
+interface Online {
 	readonly id: string;
 	readonly customerId: string;
 	readonly n: string;

@@ -39,7 +39,8 @@ export const load: PageServerLoad = async ({ locals, url }) => {
 		(isAlone || [serial, readSerial(text, models).serial].includes(unit.serial))
 	)
 		redirect(303, `/units/${unit.id}${at ? `?to=${at}` : ''}`);
-	if (sites[0] && isAlone) redirect(303, `/sites/${sites[0].id}`);
+	// A serial number that nobody has claimed is told as such
+	if (sites[0] && isAlone && !serial) redirect(303, `/sites/${sites[0].id}`);
 	return {
 		text,
 		units,
