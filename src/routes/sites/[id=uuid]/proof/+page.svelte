@@ -14,6 +14,7 @@
 
 	const proof = $derived(data.proof);
 	const mayProve = $derived(mayDo('prove', data.site.customerId));
+	const isHeld = $derived(proof?.state === 'held');
 	const units = $derived(
 		[...new Map(proof?.checks.map((one) => [one.positionId, one.positionName]) ?? [])].map(([id, name]) => ({
 			id,
@@ -38,6 +39,11 @@
 		checks.some(({ state }) => state === 'fails' || state === 'unread') ? 0 : 1;
 </script>
 
+{#snippet handOver()}{#if mayProve}<Button
+			href="/sites/{data.site.id}/handover"
+			size="sm"
+			color={isHeld ? 'primary' : 'alternative'}>Hand it over</Button
+		>{/if}{/snippet}
 <PageHead title="Proof of {data.site.name}">
 	{#snippet state()}
 		{#if !proof}<Standing standing="open" word="not yet proven" />
@@ -50,19 +56,13 @@
 		{/if}
 	{/snippet}
 	{#snippet acts()}
+		{#if isHeld}{@render handOver()}{/if}
 		{#if mayProve}<form method="POST" action="?/prove" use:act>
-				<Button
-					type="submit"
-					size="sm"
-					color={proof?.state === 'open' || proof?.state === 'held' ? 'alternative' : 'primary'}
+				<Button type="submit" size="sm" color={isHeld || proof?.state === 'open' ? 'alternative' : 'primary'}
 					>{proof?.state === 'open' ? 'Begin anew' : 'Prove this site'}</Button
 				>
 			</form>{/if}
-		{#if mayProve && proof && proof.state !== 'open'}<Button
-				href="/sites/{data.site.id}/handover"
-				size="sm"
-				color={proof.state === 'held' ? 'primary' : 'alternative'}>Hand it over</Button
-			>{/if}
+		{#if proof && !isHeld && proof.state !== 'open'}{@render handOver()}{/if}
 		<Button href="/sites/{data.site.id}" size="sm" color="alternative">The site</Button>
 	{/snippet}
 	{#snippet about()}
