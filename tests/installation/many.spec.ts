@@ -7,6 +7,12 @@ describe('several processes behind one address', () => {
 	beforeEach(async () => {
 		here = await Installation.create({ LIMEN_PROCESSES: '2' });
 		await here.start();
+		// One that has said that it lives is not yet one that is dealt connections
+		await until(async () => {
+			await fetch(here.url('/healthz'), { headers: { connection: 'close' } });
+			const answered = here.log.matchAll(/"pid":(\d+).*"msg":"request"/g);
+			return new Set(Array.from(answered, ([, pid]) => pid)).size === 2;
+		});
 	});
 	afterEach(() => here.remove());
 
@@ -20,7 +26,6 @@ describe('several processes behind one address', () => {
 	}
 
 	it('leave nobody without an end who comes as one is killed', async () => {
-		await until(async () => (await processes()).length === 2);
 		// It is handed a connection, and does not get to take it
 		const pid = here.oneOfMany();
 		process.kill(pid, 'SIGSTOP');
@@ -55,7 +60,6 @@ describe('several processes behind one address', () => {
 	});
 
 	it('end by themselves when their start command is killed, in the middle of what they log', async () => {
-		await until(async () => (await processes()).length === 2);
 		let ended = false;
 		const asking = Array.from({ length: 8 }, async () => {
 			while (!ended) await fetch(here.url('/healthz')).catch(() => null);
@@ -68,7 +72,6 @@ describe('several processes behind one address', () => {
 	});
 
 	it('know who has come in, whichever answers; go on when one is killed, which is started again; and end together', async () => {
-		await until(async () => (await processes()).length === 2);
 		const before = (await processes()).map(({ id }) => id);
 		const cookie = await here.firstAdministrator();
 		const ask = async () => {

@@ -15,6 +15,13 @@ const alsoOpen = (positionId: string) =>
 		[positionId]
 	);
 
+/** The public half of such a host key, in base64 (RFC 8709). */
+export function publicOf(hostKey: string): string {
+	const parsed = ssh2.utils.parseKey(hostKey);
+	if (parsed instanceof Error) throw parsed;
+	return (Array.isArray(parsed) ? parsed[0] : parsed).getPublicSSH().toString('base64');
+}
+
 /** A unit that has been through its bootstrap, with a host key of its own and the text it was given. */
 export async function readyToDial(
 	role: 'gateway' | 'router' | 'access-point' = 'gateway',
@@ -23,9 +30,7 @@ export async function readyToDial(
 	const unit = await boundUnit(role, customer, positionId);
 	await alsoOpen(unit.positionId);
 	const hostKey = newHostKey();
-	const parsed = ssh2.utils.parseKey(hostKey);
-	if (parsed instanceof Error) throw parsed;
-	const data = (Array.isArray(parsed) ? parsed[0] : parsed).getPublicSSH().toString('base64');
+	const data = publicOf(hostKey);
 	await invoke('get-bootstrapping-data', unit);
 	await report(unit, 'bootstrap-complete', {
 		'ssh-host-keys': { 'ssh-host-key': [{ algorithm: 'ssh-ed25519', 'key-data': data }] }

@@ -15,7 +15,8 @@ import {
 } from '../../../src/lib/server/connections';
 import { database } from '../../../src/lib/server/database';
 import { currentSettings } from '../../../src/lib/server/settings';
-import { answering, dial, dialUntilEnded, onChange, readyToDial, type Dialling } from '../dialling';
+import { newHostKey } from '../../../standins/units/home';
+import { answering, dial, dialUntilEnded, onChange, publicOf, readyToDial, type Dialling } from '../dialling';
 import { ACTOR, anAdministrator, get, newPerson, refusalOf, unwalled, type TestPerson } from '../making';
 
 /** Longer than any of this may take, however busy the machine is. */
@@ -262,8 +263,8 @@ describe('connections', () => {
 
 	it('say on the unit’s page that it does not let us in, and no more once it does', async () => {
 		const unit = await onlineUnit();
-		const stranger = ssh2.utils.generateKeyPairSync('ed25519');
-		await dial(unit, answering(unit), { key: stranger.public }).ended;
+		const stranger = `ssh-ed25519 ${publicOf(newHostKey())}`;
+		await dial(unit, answering(unit), { key: stranger }).ended;
 		const problem = async () =>
 			(await unwalled()('unit').where({ id: unit.unitId }).first('reach_problem')).reach_problem;
 		await onChange(['units'], async () => (await problem()) !== null);
