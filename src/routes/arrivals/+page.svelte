@@ -67,7 +67,7 @@
 			gathered.refresh();
 		};
 		const deafen = listen(
-			'/arrivals/stream?topics=callers,runs',
+			() => '/arrivals/stream?topics=callers,runs',
 			{
 				arrivals: (change) => board.change(change as Parameters<Board['change']>[0]),
 				anew: rows.refresh,

@@ -9,7 +9,7 @@
 	import { Standing, When } from '$ui/marks';
 
 	let { data } = $props();
-	onMount(() => refreshOn(['drift'], { rest: 1000, mayBeBehind: () => true }));
+	onMount(() => refreshOn(['drift'], { rest: 1000 }));
 	const counts = $derived(data.counts);
 	const open = $derived(Object.values(counts.touches).reduce((sum, count) => sum + count, 0));
 </script>

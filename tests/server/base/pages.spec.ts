@@ -2,6 +2,7 @@ import { expect } from 'chai';
 import type { StandingCounts } from '../../../src/core/onboarding';
 import fc from 'fast-check';
 import { unbindUnit } from '../../../src/lib/server/binding';
+import { subscribe } from '../../../src/lib/server/live';
 import {
 	ACTOR,
 	anAdministrator,
@@ -259,6 +260,40 @@ describe('event streams', () => {
 			}
 		);
 		expect(seen).to.not.include(other.runId);
+	});
+
+	it('tell a page what changed after it was made and before it listened, and nothing older', async () => {
+		const say = (topic: string) =>
+			unwalled().raw(`select pg_notify('limen_change', ?)`, [
+				JSON.stringify({ topic, ids: [], customerId: null })
+			]);
+		const firstOf = async (topic: string, behind: string) => {
+			const heard: string[] = [];
+			// Whatever is told of what was before, is told before this
+			const act = () => say(topic);
+			await firstEvent<string>(`/live?topics=${topic}&behind=${behind}`, {}, act, (one) => {
+				heard.push(one);
+				return one === topic;
+			});
+			return heard;
+		};
+		const begun = performance.now();
+		const sinceThen = () => String(Math.ceil(performance.now() - begun));
+		let stop = () => {};
+		const told = new Promise<void>((resolve) => {
+			stop = subscribe(
+				({ topic }) => topic === 'webhooks' && resolve(),
+				() => true
+			);
+		});
+		await say('webhooks');
+		await told;
+		stop();
+		expect(await firstOf('surveys', sinceThen())).to.deep.equal(['surveys']);
+		expect(await firstOf('webhooks', sinceThen())).to.deep.equal(['before', 'webhooks']);
+		for (const nonsense of ['', 'soon', '-1']) expect(await firstOf('surveys', nonsense)).to.have.length(1);
+		// The application has not heard of all that was told before it began
+		expect(await firstOf('surveys', '1e999')).to.deep.equal(['before', 'surveys']);
 	});
 
 	it('tell pages which topics changed, and only those they asked for', async () => {

@@ -14,6 +14,12 @@ interface Subscription {
 }
 const subscriptions = new Set<Subscription>();
 const LONGEST_PAUSE_MS = 5_000;
+/** What was told lately is kept for those who come after it: a page is made before it can listen. */
+const KEPT_MS = 60_000;
+const MOST_KEPT = 5_000;
+const kept: { readonly at: number; readonly change: Change }[] = [];
+/** Nothing that was told since is missing there. */
+let keptSince = performance.now();
 
 let client: pg.Client | undefined;
 let stopped = false;
@@ -32,6 +38,20 @@ export function subscribe(listener: Listener, sees: (customerId: string) => bool
 	const subscription = { listener: hear, sees };
 	subscriptions.add(subscription);
 	return () => subscriptions.delete(subscription);
+}
+
+/** Whether a change that the listener would have been told of was told within the last milliseconds, as far as that is known. */
+export function wasToldWithin(
+	milliseconds: number,
+	isMeant: (change: Change) => boolean,
+	sees: (customerId: string) => boolean
+): boolean {
+	const since = performance.now() - milliseconds;
+	if (since < keptSince) return true;
+	return kept.some(
+		({ at, change }) =>
+			at >= since && isMeant(change) && (change.customerId === null || sees(change.customerId))
+	);
 }
 
 /** How many watch now. */
@@ -72,7 +92,17 @@ async function connect(pause: number): Promise<void> {
 	}
 }
 
+function keep(change: Change): void {
+	const at = performance.now();
+	kept.push({ at, change });
+	if (kept.length < 2 * MOST_KEPT && kept[0]!.at > at - 2 * KEPT_MS) return;
+	const tooOld = kept.findIndex((one) => one.at > at - KEPT_MS);
+	const gone = kept.splice(0, Math.max(tooOld, kept.length - MOST_KEPT));
+	keptSince = gone.at(-1)!.at;
+}
+
 function tell(change: Change): void {
+	keep(change);
 	for (const { listener, sees } of subscriptions)
 		if (change.customerId === null || sees(change.customerId)) listener(change);
 }

@@ -1,15 +1,22 @@
-import { subscribe } from './hub';
+import { subscribe, wasToldWithin } from './hub';
 import type { Change } from './notify';
 
 const MOST_TOPICS = 10;
-/** Tells which of some topics change, as an address names them with commas between, of what somebody sees; returns how to stop. */
+/**
+ * Tells which of some topics change, as an address names them with commas between, of what somebody sees; returns how to stop.
+ * `behind`: how many milliseconds ago they began to look; what changed since is told at once.
+ */
 export function tellOf(
 	topics: string | null,
 	sees: (customerId: string) => boolean,
-	send: (event: string, data: unknown) => void
+	send: (event: string, data: unknown) => void,
+	behind = 0
 ): () => void {
 	const wanted = new Set((topics ?? '').split(',').slice(0, MOST_TOPICS));
-	return subscribe(({ topic }) => void (wanted.has(topic) && send('change', topic)), sees);
+	const isMeant = ({ topic }: Change) => wanted.has(topic);
+	const stop = subscribe((change) => void (isMeant(change) && send('change', change.topic)), sees);
+	if (behind > 0 && wasToldWithin(behind, isMeant, sees)) send('change', 'before');
+	return stop;
 }
 
 /**

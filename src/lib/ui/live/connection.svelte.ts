@@ -16,20 +16,22 @@ const UNANSWERED_MS = 20_000;
 /**
  * Listens to a stream of server-sent events until the returned function is called, as long as somebody can see the page. After
  * a connection was lost and mended, or the page was behind others, `onMended` is called: something may have been missed.
- * `onFirst` is called when it is there for the first time: what happened since the page was made was not told.
+ * `onFirst` is called when it is there for the first time, with how many milliseconds that took: what happened since the page
+ * was made was not told, unless the address asks for it.
  */
 export function listen(
-	url: string,
+	url: (isFirst: boolean) => string,
 	handlers: Record<string, (data: unknown) => void>,
 	onMended: () => void,
-	onFirst: () => void = () => undefined
+	onFirst: (took: number) => void
 ): () => void {
 	let source: EventSource | undefined;
 	let later: ReturnType<typeof setTimeout> | undefined;
 	let wasLost = false;
 	let isFirst = true;
 	const open = () => {
-		source = new EventSource(url);
+		const begun = performance.now();
+		source = new EventSource(url(isFirst));
 		const tryAgain = () => {
 			source?.close();
 			wasLost = true;
@@ -42,7 +44,7 @@ export function listen(
 			clearTimeout(later);
 			connection.lost = false;
 			if (wasLost) onMended();
-			else if (isFirst) onFirst();
+			else if (isFirst) onFirst(performance.now() - begun);
 			wasLost = isFirst = false;
 		};
 		source.onerror = () => {

@@ -38,8 +38,6 @@ export function untilAnswered(): () => void {
 	};
 }
 
-/** What happens within so short a time of a page's making is seldom missed. */
-const UNHEARD_MS = 1_000;
 /** When the page that is shown was asked for; the first one with the document itself. */
 let askedFor = 0;
 export const pageAskedFor = (): void => void (askedFor = performance.now());
@@ -90,21 +88,18 @@ export function oneByOne(work: (isStopped: () => boolean) => Promise<void>): Ref
 }
 const pause = (milliseconds: number) => new Promise((resolve) => setTimeout(resolve, milliseconds));
 
-/**
- * Loads a page's data again whenever one of the topics changes. Where `mayBeBehind` says that something was under way when the
- * page was made, it is loaded once more as soon as changes are told; so it is where that took long, for what happened meanwhile
- * was told to nobody.
- */
-export function refreshOn(
-	topics: readonly string[],
-	{ mayBeBehind = () => false, ...loading }: Loading & { readonly mayBeBehind?: () => boolean } = {}
-): () => void {
+/** So long the question for a stream may be on its way, while the page grows older than it says. */
+const ON_ITS_WAY_MS = 2_000;
+
+/** Loads a page's data again whenever one of the topics changes, or has changed since the page was asked for. */
+export function refreshOn(topics: readonly string[], loading: Loading = {}): () => void {
 	const { refresh, stop } = refresher(loading);
+	const age = () => Math.ceil(performance.now() - askedFor);
 	const deafen = listen(
-		`/live?topics=${topics.join(',')}`,
+		(isFirst) => `/live?topics=${topics.join(',')}${isFirst ? `&behind=${age() + ON_ITS_WAY_MS}` : ''}`,
 		{ change: refresh },
 		refresh,
-		() => (mayBeBehind() || performance.now() - askedFor > UNHEARD_MS) && refresh()
+		(took) => took > ON_ITS_WAY_MS && refresh()
 	);
 	return () => {
 		stop();

@@ -14,7 +14,7 @@
 	let { works }: { works: readonly Work[] } = $props();
 	const moving = $derived(works.some(({ state }) => state === 'under way'));
 	$effect(() => {
-		if (moving) return refreshOn(['work'], { key: 'limen:work', mayBeBehind: () => true });
+		if (moving) return refreshOn(['work'], { key: 'limen:work' });
 	});
 </script>
 

@@ -10,7 +10,7 @@
 	import { STATES, WaveLine } from '$ui/rollout';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['rollouts'], { rest: 1000, mayBeBehind: () => true }));
+	onMount(() => refreshOn(['rollouts'], { rest: 1000 }));
 	const underWay = $derived(data.rollouts.filter(({ state }) => state === 'under way').length);
 	const stopped = $derived(data.rollouts.filter(({ state }) => state === 'stopped').length);
 </script>

@@ -12,7 +12,7 @@
 
 	const WHYS = ['revision', 'values', 'firmware'] as const;
 	let { data } = $props();
-	onMount(() => refreshOn(['drift', 'sends'], { rest: 1000, mayBeBehind: () => true }));
+	onMount(() => refreshOn(['drift', 'sends'], { rest: 1000 }));
 	const behind = $derived(data.profiles.reduce((sum, { behind: count }) => sum + count, 0));
 	const current = $derived(data.profiles.reduce((sum, { current: count }) => sum + count, 0));
 	const lines = $derived(

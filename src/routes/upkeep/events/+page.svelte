@@ -12,7 +12,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['events', 'alerts'], { rest: 1000, mayBeBehind: () => true }));
+	onMount(() => refreshOn(['events', 'alerts'], { rest: 1000 }));
 	const open = $derived(data.alerts.filter(({ endedAt }) => endedAt === null));
 	const ended = $derived(data.alerts.filter(({ endedAt }) => endedAt !== null));
 	const wanted = (changes: Readonly<Record<string, string>>) => {

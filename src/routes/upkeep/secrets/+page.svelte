@@ -19,7 +19,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['plan', 'sends'], { rest: 1000, mayBeBehind: () => true }));
+	onMount(() => refreshOn(['plan', 'sends'], { rest: 1000 }));
 	type Secret = (typeof data.secrets)[number];
 
 	let chosen = $state<string[]>([]);

@@ -10,7 +10,7 @@
 	import { Progress, ShownAlike } from '$ui/work';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['work'], { mayBeBehind: () => data.one.state === 'under way' }));
+	onMount(() => refreshOn(['work']));
 	const STATES = { waiting: 'waits', done: 'done', failed: 'not done' } as const;
 </script>
 

@@ -15,7 +15,7 @@
 
 	let { data, form } = $props();
 	const isUnderWay = $derived(data.run.state === 'under way');
-	onMount(() => refreshOn(['surveys'], { rest: 700, mayBeBehind: () => isUnderWay }));
+	onMount(() => refreshOn(['surveys'], { rest: 700 }));
 	const { things, links } = $derived(data.map);
 	const mayTakeOn = $derived(
 		mayDo('edit profiles') &&

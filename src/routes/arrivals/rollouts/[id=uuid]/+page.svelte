@@ -13,7 +13,7 @@
 	let { data, form } = $props();
 	const rollout = $derived(data.rollout);
 	const isOpen = $derived(rollout.state !== 'planned' && rollout.state !== 'ended');
-	onMount(() => refreshOn(['rollouts', 'sends', 'work'], { rest: 1000, mayBeBehind: () => isOpen }));
+	onMount(() => refreshOn(['rollouts', 'sends', 'work'], { rest: 1000 }));
 	const mayAct = $derived(mayDo('send', rollout.customerId));
 	const canGoBack = $derived(
 		!['restart', 'secret'].includes(rollout.kind) && rollout.done + rollout.failed > 0

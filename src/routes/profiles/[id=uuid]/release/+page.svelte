@@ -8,7 +8,7 @@
 	import { ChangedLines, ImpactGroups, ImpactWarnings } from '$ui/profile';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['profiles'], { mayBeBehind: () => impact?.state === 'working' }));
+	onMount(() => refreshOn(['profiles']));
 
 	const impact = $derived(data.impact);
 	const groups = $derived(impact?.result?.groups ?? []);

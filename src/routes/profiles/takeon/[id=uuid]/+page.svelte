@@ -17,9 +17,7 @@
 	onMount(() =>
 		refreshOn(['take-ons', 'profiles', 'work', 'drift', 'units'], {
 			// What its units do is told all the time
-			rest: data.controlled.length > 0 ? 3_000 : 500,
-			// What was just released or sent may show in its units before changes are heard of here
-			mayBeBehind: () => isLearning || data.controlled.length > 0
+			rest: data.controlled.length > 0 ? 3_000 : 500
 		})
 	);
 	const mayAct = $derived(isOpen && mayDo('edit profiles') && mayDo('plan sites', takeOn.customerId));

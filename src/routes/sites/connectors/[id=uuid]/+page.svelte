@@ -13,9 +13,7 @@
 	let { data, form } = $props();
 	const connector = $derived(data.connector);
 	const isReading = $derived(connector.last?.state === 'waiting');
-	onMount(() =>
-		refreshOn(['connectors', 'work'], { mayBeBehind: () => connector.last?.state === 'waiting' })
-	);
+	onMount(() => refreshOn(['connectors', 'work']));
 	const compared = $derived(data.compared);
 	const fields = $derived({ connector: connector.id });
 	const address = (verdict: string | null) =>

@@ -10,7 +10,7 @@
 	import { FormWords, mayDo } from '$ui/people';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['sends'], { mayBeBehind: () => data.underWay !== null }));
+	onMount(() => refreshOn(['sends']));
 
 	const STEPS: readonly (readonly [FlashState, string])[] = [
 		['waiting', 'waits for its turn'],

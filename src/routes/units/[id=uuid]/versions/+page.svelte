@@ -14,7 +14,7 @@
 	import { StanceForm } from '$ui/stance';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['archive', 'drift', 'sends'], { mayBeBehind: () => true }));
+	onMount(() => refreshOn(['archive', 'drift', 'sends']));
 	const unit = $derived(data.unit);
 	const drift = $derived(data.drift);
 	const canBeHeld = $derived(

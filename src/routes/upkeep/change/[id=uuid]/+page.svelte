@@ -9,7 +9,7 @@
 	import { ImpactGroups, ImpactWarnings } from '$ui/profile';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['profiles'], { mayBeBehind: () => change.state === 'working' }));
+	onMount(() => refreshOn(['profiles']));
 	const change = $derived(data.change);
 	const { fields, models } = $derived(data.changeable);
 	const given = untrack(() => data.change.what);

@@ -20,7 +20,7 @@
 	import { LookAtMany } from '$ui/send';
 
 	let { data, form } = $props();
-	onMount(() => refreshOn(['drift', 'sends'], { mayBeBehind: () => true }));
+	onMount(() => refreshOn(['drift', 'sends']));
 	const finding = $derived(data.finding);
 	let unchosen = $state<readonly string[]>([]);
 	const chosen = $derived(
@@ -62,9 +62,7 @@
 
 {#if data.units.length === 0}
 	<p class="mt-4">
-		It was gone when the unit was last read. <a href="/units/{finding.unitId}/versions"
-			>What the unit runs</a
-		>
+		It was gone when the unit was last read. <a href="/units/{finding.unitId}/versions">What the unit runs</a>
 	</p>
 {:else}
 	<Table classes={{ div: 'mt-4' }}>

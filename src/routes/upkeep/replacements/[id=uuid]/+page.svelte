@@ -20,7 +20,7 @@
 	let { data, form } = $props();
 	const replacement = $derived(data.replacement);
 	const isOpen = $derived(replacement.endedAt === null);
-	onMount(() => refreshOn(['replacements', 'runs'], { rest: 1000, mayBeBehind: () => isOpen }));
+	onMount(() => refreshOn(['replacements', 'runs'], { rest: 1000 }));
 	const mayAct = $derived(
 		isOpen && mayDo('bind', replacement.customerId) && mayDo('unbind', replacement.customerId)
 	);
