@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { actsByPrograms, readBrowser, readMocha, whatWasShown } from './test-report';
 import { readSettings, type Settings } from '../../src/lib/server/settings';
@@ -200,7 +200,11 @@ async function serverPart(
 }
 
 /** Ports, state and a database of their own, so that tests disturb nothing that runs here. */
-async function surroundings(cluster: Settings, database: string): Promise<Record<string, string>> {
+async function surroundings(
+	cluster: Settings,
+	database: string,
+	logged = 'error'
+): Promise<Record<string, string>> {
 	const password = readFileSync(join(FOLDER, 'keys', 'database.password'), 'utf8').trim();
 	const state = join(FOLDER, database);
 	rmSync(state, { recursive: true, force: true });
@@ -219,7 +223,7 @@ async function surroundings(cluster: Settings, database: string): Promise<Record
 		LIMEN_WATCH: 'no',
 		// Where tests' own programs listen to webhooks; the rest of the loopback network is inside
 		LIMEN_OUTWARD_NETWORKS: '127.3.0.0/16',
-		LIMEN_LOG_LEVEL: 'error',
+		LIMEN_LOG_LEVEL: logged,
 		LIMEN_STRICT: 'yes'
 	};
 }
@@ -254,7 +258,7 @@ async function browser(
 ): Promise<void> {
 	const name = `browser_${shard ?? 1}`;
 	const took = stopwatch();
-	const environment = await surroundings(cluster, `${name}_tests`);
+	const environment = await surroundings(cluster, `${name}_tests`, 'warn');
 	let said = '';
 	const world = startProgram(
 		'browser world',
@@ -284,9 +288,7 @@ async function browser(
 	tally.passed += passed;
 	tally.failed += failed || (code === 0 ? 0 : 1);
 	if (code !== 0) {
-		writeFileSync(join(FOLDER, `${name}-world.log`), said);
-		console.error(said);
-		tally.why.push(...why, ...whatWasShown(environment.LIMEN_STATE_DIR!));
+		tally.why.push(...why, ...whatWasShown(environment.LIMEN_STATE_DIR!), `${name}’s world said:\n${said}`);
 	}
 	say(`${code === 0 ? 'passed' : 'FAILED'}: ${passed} browser tests${took()}`);
 }

@@ -24,10 +24,15 @@ export function serveNames(port: number, names: readonly string[], address: stri
 	});
 }
 
-/** The address of a name by a name server; null when it cannot be had. */
-export async function resolveName(name: string, server: string, port: number): Promise<string | null> {
+/** The address of a name by a name server, asked so often; null when it cannot be had. */
+export async function resolveName(
+	name: string,
+	server: string,
+	port: number,
+	tries = 1
+): Promise<string | null> {
 	if (/^[\d.]+$/.test(name)) return name;
-	const resolver = new Resolver({ timeout: 1500, tries: 1 });
+	const resolver = new Resolver({ timeout: 1500, tries });
 	resolver.setServers([`${server}:${port}`]);
 	return resolver.resolve4(name).then(
 		([first]) => first ?? null,

@@ -176,7 +176,8 @@ export class Unit implements Station, Self {
 	private async tellLog(happening: Happening): Promise<void> {
 		const { name, server } = this.configured.logging;
 		if (!server || !this.isOn || !this.hasWayOut) return;
-		const address = await resolveName(server, '127.0.0.1', this.world.dnsPort);
+		// Said once: what is lost because a name server was slow is lost for good
+		const address = await resolveName(server, '127.0.0.1', this.world.dnsPort, 4);
 		if (address?.startsWith('127.'))
 			sayTo(this.label.maker, {
 				name: name ?? this.label.serial,

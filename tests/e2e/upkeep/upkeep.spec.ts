@@ -179,16 +179,12 @@ test('what a stranger typed is told with their name, and where a unit is held it
 	await test.step('the unit says itself that it was configured: it is read, and whose it was is told', async () => {
 		await command(unit.serial, { type: { over: 'held-sw-1', words: 'not-held', by: 'night-shift' } });
 		await visit(page, '/upkeep/events');
+		const row = page.getByRole('row').filter({ hasText: 'Held rooms, sw-1' });
+		await expect(row.filter({ hasText: 'configured by night-shift' })).toBeVisible();
 		const alert = page.locator('[data-alert]').filter({ hasText: 'Held rooms, sw-1' });
 		await expect(alert).toContainText('Somebody, night-shift, configured it past Limen');
 		await alert.getByRole('button', { name: 'Seen' }).click();
 		await expect(alert).toContainText('Seen by Maren Aldous');
-		await expect(
-			page
-				.getByRole('row')
-				.filter({ hasText: 'Held rooms, sw-1' })
-				.filter({ hasText: 'configured by night-shift' })
-		).toBeVisible();
 	});
 
 	await test.step('outside its windows a person has to say why', async () => {

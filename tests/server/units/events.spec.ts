@@ -156,6 +156,24 @@ describe('events', () => {
 		expect(told.map(({ words }) => words).join(' ')).to.match(/more came than are kept/);
 	});
 
+	it('are not lost where the database refuses them once', async () => {
+		const gateway = await named();
+		await unwalled().raw(`
+			create sequence tries;
+			create function refuse_once() returns trigger security definer language plpgsql as
+				$$begin if nextval('tries') = 1 then raise exception 'Not now.'; end if; return new; end$$;
+			create trigger refuses before insert on event for each row when (new.words like '%patience%') execute function refuse_once()`);
+		try {
+			await over('udp', said(gateway, 'a word that has patience'));
+			await untilKept(gateway);
+			const { rows } = await unwalled().raw('select last_value::int as tries from tries');
+			expect(rows).to.deep.equal([{ tries: 2 }]);
+			expect(await kept(gateway)).to.have.length(1);
+		} finally {
+			await unwalled().raw('drop trigger refuses on event; drop function refuse_once(); drop sequence tries');
+		}
+	});
+
 	it('that say it was configured have it read, and the difference has a name, an alert and a letter', async () => {
 		const gateway = await named();
 		const { unitId, serial } = gateway.unit;

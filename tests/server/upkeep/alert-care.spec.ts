@@ -215,4 +215,29 @@ describe('what a person states and takes care of', function () {
 		await post('/upkeep/alerts/rules?/drop', { id: stated!.id }, {}, scene.engineer);
 		expect((await asLimen(alertRules)).some((one) => one.customerId === scene.id)).to.equal(false);
 	});
+
+	it('stays on the page while it goes on, however many others have come and ended since', async () => {
+		const unit = await online();
+		const made = (part: string, isOver: boolean) => ({
+			id: uuid(),
+			unit_id: unit.unitId,
+			customer_id: scene.id,
+			kind: 'changed outside',
+			words: `It is the one of ${part}.`,
+			part,
+			ended_at: isOver ? new Date() : null
+		});
+		const first = made('now 0', false);
+		const over = Array.from({ length: 60 }, (_, at) => made(`later ${at}`, true));
+		await unwalled()('alert').insert([first, ...over]);
+		const page = async (query = '') => (await get(`/upkeep/events${query}`, scene.engineer)).text();
+		const shown = (text: string) => Array.from(text.matchAll(/data-alert="([^"]+)"/g), ([, id]) => id);
+		expect(shown(await page())).to.deep.equal([first.id]);
+		const asMany = Array.from({ length: 50 }, (_, at) => made(`now ${at + 1}`, false));
+		await unwalled()('alert').insert(asMany);
+		const full = await page();
+		expect(shown(full)).to.deep.equal(asMany.map(({ id }) => id).reverse());
+		const [, more] = /href="(\?after=[^"]+)"/.exec(full)!;
+		expect(shown(await page(more))).to.deep.equal([first.id]);
+	});
 });

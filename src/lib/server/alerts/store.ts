@@ -27,17 +27,22 @@ export interface Alert {
 
 const ALERTS_AT_ONCE = 100;
 
-/** The latest first. `customers`: whose; null for all. `unseen`: only those that go on and nobody has looked at. */
+/**
+ * The latest first. `customers`: whose; null for all. `goesOn`: only those that do, or that have ended; `unseen`: those that go
+ * on and nobody has looked at.
+ */
 export async function alerts(
 	customers: readonly string[] | null,
 	{
 		unseen = false,
+		goesOn = null,
 		unitId = null,
 		after = null,
 		id = null,
 		limit = ALERTS_AT_ONCE
 	}: {
 		unseen?: boolean;
+		goesOn?: boolean | null;
 		unitId?: string | null;
 		after?: string | null;
 		id?: string | null;
@@ -51,10 +56,11 @@ export async function alerts(
 		from alert left join unit on unit.id = alert.unit_id left join connector on connector.id = connector_id
 		left join binding on binding.unit_id = unit.id left join position on position.id = binding.position_id left join site on site.id = position.site_id
 		where (:customers::uuid[] is null or alert.customer_id = any (:customers::uuid[])) and (:unit::uuid is null or alert.unit_id = :unit::uuid)
-			and (not :unseen or (alert.ended_at is null and seen_at is null)) and (:after::uuid is null or alert.id < :after::uuid)
+			and (not :unseen or (alert.ended_at is null and seen_at is null)) and (:goesOn::boolean is null or (alert.ended_at is null) = :goesOn)
+			and (:after::uuid is null or alert.id < :after::uuid)
 			and (:id::uuid is null or alert.id = :id::uuid)
 		order by alert.id desc limit :limit`,
-		{ customers: customers && [...customers], unseen, unit: unitId, after, id, limit }
+		{ customers: customers && [...customers], unseen, goesOn, unit: unitId, after, id, limit }
 	);
 	return rows;
 }

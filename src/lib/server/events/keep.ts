@@ -1,3 +1,4 @@
+import { setTimeout as sleep } from 'node:timers/promises';
 import { v7 as uuid } from 'uuid';
 import { readEvent, type SaidEvent } from '../../../core/events';
 import { maskSecrets } from '../../../core/profile';
@@ -46,6 +47,21 @@ export async function eventsAreKept(): Promise<void> {
 	await keeping;
 }
 
+/** A database that starts again is away for seconds; what comes meanwhile waits, up to its bound. */
+const PAUSES_MS = [250, 500, 1_000, 2_000, 4_000, 8_000, 8_000];
+
+/** Tries again where it fails: nobody says twice what was lost here. */
+async function again<Result>(work: () => Promise<Result>): Promise<Result> {
+	for (const pause of PAUSES_MS)
+		try {
+			return await work();
+		} catch (error) {
+			log.warn({ error: (error as Error).message }, 'what units said is not kept yet');
+			await sleep(pause);
+		}
+	return work();
+}
+
 async function keepWaiting(): Promise<void> {
 	while (waiting.length > 0) {
 		const some = waiting.slice(0, AT_ONCE);
@@ -65,7 +81,8 @@ async function keepThese(some: readonly Said[]): Promise<void> {
 		const sender = { ...one.sender, host: said.host };
 		return { ...one, said, sender, key: senderKey(sender) };
 	});
-	const units = await whoSaid([...new Map(read.map(({ key, sender }) => [key, sender])).values()]);
+	const senders = [...new Map(read.map(({ key, sender }) => [key, sender])).values()];
+	const units = await again(() => whoSaid(senders));
 	const rows: Row[] = [];
 	const unkept = new Map<string, { readonly unit: SendingUnit; count: number }>();
 	for (const one of read) {
@@ -83,7 +100,7 @@ async function keepThese(some: readonly Said[]): Promise<void> {
 		rows.push(toldRow(unit, count));
 	}
 	countEvents('kept', rows.length);
-	if (rows.length > 0) await insert(rows);
+	if (rows.length > 0) await again(() => insert(rows));
 }
 
 /** How many each unit may say just now. */
@@ -160,15 +177,15 @@ const toBeRead = new Map<string, number>();
 
 async function insert(rows: readonly Row[]): Promise<void> {
 	const now = performance.now();
+	const changed = new Set(rows.flatMap(({ is_change, unit_id }) => (is_change ? [unit_id] : [])));
+	for (const [unitId, due] of toBeRead) if (due < now - APART_MS) toBeRead.delete(unitId);
+	const dues = Array.from(changed, (unit) => {
+		const last = toBeRead.get(unit) ?? -Infinity;
+		return { unit, last, due: Math.max(now + SETTLES_MS, last + APART_MS) };
+	}).filter(({ last }) => last <= now);
 	await database().transaction(async (trx) => {
 		await trx.batchInsert('event', rows as Row[], 500);
-		const changed = new Set(rows.flatMap(({ is_change, unit_id }) => (is_change ? [unit_id] : [])));
-		for (const [unitId, due] of toBeRead) if (due < now - APART_MS) toBeRead.delete(unitId);
-		for (const unit of changed) {
-			const last = toBeRead.get(unit);
-			if (last !== undefined && last > now) continue;
-			const due = Math.max(now + SETTLES_MS, (last ?? 0) + APART_MS);
-			toBeRead.set(unit, due);
+		for (const { unit, due } of dues) {
 			const key = `${READ_CHANGED} ${unit}`;
 			await enqueue(trx, READ_CHANGED, { unit }, { key, due: new Date(timeNow() + due - now) });
 		}
@@ -181,4 +198,6 @@ async function insert(rows: readonly Row[]): Promise<void> {
 			}))
 		);
 	});
+	// Only now: one that is not kept is tried again
+	for (const { unit, due } of dues) toBeRead.set(unit, due);
 }

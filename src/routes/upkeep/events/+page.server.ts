@@ -8,6 +8,9 @@ import { customersWhere, demand } from '$lib/server/people';
 import { siteById } from '$lib/server/plan';
 import type { Actions, PageServerLoad } from './$types';
 
+const ALERTS_AT_ONCE = 50;
+const MOST_ENDED = 8;
+
 const id = v.pipe(v.string(), v.uuid());
 const idIn = (given: string | null): string | null => (v.is(id, given) ? given : null);
 
@@ -26,14 +29,20 @@ export const load: PageServerLoad = async ({ depends, locals, url }) => {
 	const siteId = idIn(url.searchParams.get('site'));
 	const [since, until] = [momentIn(url.searchParams.get('since')), momentIn(url.searchParams.get('until'))];
 	const before = idIn(url.searchParams.get('before'));
-	const [told, said, unit, site] = await Promise.all([
-		alerts(customers, { unitId, limit: 50 }),
+	const after = idIn(url.searchParams.get('after'));
+	const [goingOn, ended, said, unit, site] = await Promise.all([
+		alerts(customers, { unitId, goesOn: true, after, limit: ALERTS_AT_ONCE + 1 }),
+		alerts(customers, { unitId, goesOn: false, limit: MOST_ENDED }),
 		events({ unitId, siteId, customers, severity, text, since, until, before }),
 		unitId ? unitById(unitId) : undefined,
 		siteId ? siteById(siteId) : undefined
 	]);
 	return {
-		alerts: told,
+		alerts: goingOn.slice(0, ALERTS_AT_ONCE),
+		/** After which there are earlier ones that go on. */
+		alertsAfter: goingOn.length > ALERTS_AT_ONCE ? goingOn[ALERTS_AT_ONCE - 1]!.id : null,
+		isFirst: after === null,
+		ended,
 		events: said,
 		text,
 		severity: SEVERITIES[severity]!,

@@ -13,8 +13,6 @@
 
 	let { data, form } = $props();
 	onMount(() => refreshOn(['events', 'alerts'], { rest: 1000 }));
-	const open = $derived(data.alerts.filter(({ endedAt }) => endedAt === null));
-	const ended = $derived(data.alerts.filter(({ endedAt }) => endedAt !== null));
 	const wanted = (changes: Readonly<Record<string, string>>) => {
 		const query = new URLSearchParams(page.url.search);
 		for (const [name, value] of Object.entries(changes)) query.set(name, value);
@@ -33,9 +31,11 @@
 
 <section class="mt-4">
 	<h2 id="alerts">Alerts</h2>
-	{#if open.length === 0}<p class="quiet mt-1">Nothing goes on that a person should see.</p>{/if}
+	{#if data.alerts.length === 0 && data.isFirst}<p class="quiet mt-1">
+			Nothing goes on that a person should see.
+		</p>{/if}
 	<ul class="sheet mt-2 empty:hidden" aria-labelledby="alerts">
-		{#each open as alert (alert.id)}
+		{#each data.alerts as alert (alert.id)}
 			<li data-alert={alert.id}>
 				<div>
 					<p class="flex flex-wrap items-center gap-x-3">
@@ -60,10 +60,14 @@
 			</li>
 		{/each}
 	</ul>
-	{#if ended.length > 0}
+	{#if data.alertsAfter}<p class="mt-2">
+			<a href={wanted({ after: data.alertsAfter })}>earlier ones that go on</a>
+		</p>{/if}
+	{#if !data.isFirst}<p class="mt-2"><a href={wanted({ after: '' })}>the latest ones</a></p>{/if}
+	{#if data.ended.length > 0}
 		<h3 class="mt-3 font-semibold">Ended</h3>
 		<ul class="mt-1">
-			{#each ended.slice(0, 8) as alert (alert.id)}<li class="ended">
+			{#each data.ended as alert (alert.id)}<li class="ended">
 					<p>
 						<a href="/upkeep/alerts/{alert.id}">{alert.where}</a>: {alert.words}
 						<span class="quiet"><When at={alert.beganAt} /> to <When at={alert.endedAt!} /></span>
