@@ -36,7 +36,7 @@
 
 {#if data.rollouts.length === 0}
 	<p class="sheet mt-4 p-6">
-		There was no rollout yet. Plan one here for all units that are <a href="/upkeep/behind">behind</a>, or
+		There has been no rollout yet. Plan one here for all units that are <a href="/upkeep/behind">behind</a>, or
 		choose units in the <a href="/units">list of units</a>. A plan shows its waves and its end before anything
 		begins.
 	</p>
