@@ -1,6 +1,7 @@
 import { error } from '@sveltejs/kit';
 import * as v from 'valibot';
 import { formAction, oneId } from '$lib/server/forms';
+import { handovers } from '$lib/server/handover';
 import { siteById } from '$lib/server/plan';
 import { checkAgain, lastProof, proofSummary, proveSite } from '$lib/server/proof';
 import type { Actions, PageServerLoad } from './$types';
@@ -9,8 +10,12 @@ export const load: PageServerLoad = async ({ params, depends }) => {
 	depends('limen:live');
 	const site = await siteById(params.id);
 	if (!site) error(404, 'There is no such site.');
-	const [proof, summary] = await Promise.all([lastProof(site.id), proofSummary(site.id)]);
-	return { site, proof, summary };
+	const [proof, summary, given] = await Promise.all([
+		lastProof(site.id),
+		proofSummary(site.id),
+		handovers({ siteId: site.id }, 1)
+	]);
+	return { site, proof, summary, wasHandedOver: given.length > 0 };
 };
 
 const againSchema = v.object({

@@ -15,6 +15,8 @@
 	const proof = $derived(data.proof);
 	const mayProve = $derived(mayDo('prove', data.site.customerId));
 	const isHeld = $derived(proof?.state === 'held');
+	/** What helps now, once all of it is proven. */
+	const isToHandOver = $derived(isHeld && !data.wasHandedOver);
 	const units = $derived(
 		[...new Map(proof?.checks.map((one) => [one.positionId, one.positionName]) ?? [])].map(([id, name]) => ({
 			id,
@@ -42,7 +44,7 @@
 {#snippet handOver()}{#if mayProve}<Button
 			href="/sites/{data.site.id}/handover"
 			size="sm"
-			color={isHeld ? 'primary' : 'alternative'}>Hand it over</Button
+			color={isToHandOver ? 'primary' : 'alternative'}>Hand it over</Button
 		>{/if}{/snippet}
 <PageHead title="Proof of {data.site.name}">
 	{#snippet state()}
@@ -56,13 +58,16 @@
 		{/if}
 	{/snippet}
 	{#snippet acts()}
-		{#if isHeld}{@render handOver()}{/if}
+		{#if isToHandOver}{@render handOver()}{/if}
 		{#if mayProve}<form method="POST" action="?/prove" use:act>
-				<Button type="submit" size="sm" color={isHeld || proof?.state === 'open' ? 'alternative' : 'primary'}
+				<Button
+					type="submit"
+					size="sm"
+					color={isToHandOver || proof?.state === 'open' ? 'alternative' : 'primary'}
 					>{proof?.state === 'open' ? 'Begin anew' : 'Prove this site'}</Button
 				>
 			</form>{/if}
-		{#if proof && !isHeld && proof.state !== 'open'}{@render handOver()}{/if}
+		{#if proof && !isToHandOver && proof.state !== 'open'}{@render handOver()}{/if}
 		<Button href="/sites/{data.site.id}" size="sm" color="alternative">The site</Button>
 	{/snippet}
 	{#snippet about()}
