@@ -17,7 +17,7 @@ const LONGEST_PAUSE_MS = 5_000;
 /** What was told lately is kept for those who come after it: a page is made before it can listen. */
 const KEPT_MS = 60_000;
 const MOST_KEPT = 5_000;
-const kept: { readonly at: number; readonly change: Change }[] = [];
+const kept: (Omit<Change, 'ids'> & { readonly at: number })[] = [];
 /** Nothing that was told since is missing there. */
 let keptSince = performance.now();
 
@@ -40,17 +40,17 @@ export function subscribe(listener: Listener, sees: (customerId: string) => bool
 	return () => subscriptions.delete(subscription);
 }
 
-/** Whether a change that the listener would have been told of was told within the last milliseconds, as far as that is known. */
+/** Whether a change of one of the topics was told within the last milliseconds, or may have been before any is remembered here. */
 export function wasToldWithin(
 	milliseconds: number,
-	isMeant: (change: Change) => boolean,
+	topics: ReadonlySet<string>,
 	sees: (customerId: string) => boolean
 ): boolean {
 	const since = performance.now() - milliseconds;
 	if (since < keptSince) return true;
 	return kept.some(
-		({ at, change }) =>
-			at >= since && isMeant(change) && (change.customerId === null || sees(change.customerId))
+		({ at, topic, customerId }) =>
+			at >= since && topics.has(topic) && (customerId === null || sees(customerId))
 	);
 }
 
@@ -92,9 +92,9 @@ async function connect(pause: number): Promise<void> {
 	}
 }
 
-function keep(change: Change): void {
+function keep({ topic, customerId }: Change): void {
 	const at = performance.now();
-	kept.push({ at, change });
+	kept.push({ at, topic, customerId });
 	if (kept.length < 2 * MOST_KEPT && kept[0]!.at > at - 2 * KEPT_MS) return;
 	const tooOld = kept.findIndex((one) => one.at > at - KEPT_MS);
 	const gone = kept.splice(0, Math.max(tooOld, kept.length - MOST_KEPT));

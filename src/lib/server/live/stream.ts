@@ -12,10 +12,9 @@ export function tellOf(
 	send: (event: string, data: unknown) => void,
 	behind = 0
 ): () => void {
-	const wanted = new Set((topics ?? '').split(',').slice(0, MOST_TOPICS));
-	const isMeant = ({ topic }: Change) => wanted.has(topic);
-	const stop = subscribe((change) => void (isMeant(change) && send('change', change.topic)), sees);
-	if (behind > 0 && wasToldWithin(behind, isMeant, sees)) send('change', 'before');
+	const wanted: ReadonlySet<string> = new Set((topics ?? '').split(',').slice(0, MOST_TOPICS));
+	const stop = subscribe(({ topic }) => void (wanted.has(topic) && send('change', topic)), sees);
+	if (behind > 0 && wasToldWithin(behind, wanted, sees)) send('change', 'before');
 	return stop;
 }
 
