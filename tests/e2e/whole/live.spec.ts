@@ -93,6 +93,39 @@ test('what an act brings anew does not call off the way that was taken after it 
 	await expect(page).toHaveURL(/\/records$/);
 });
 
+test('what is pressed stays where it is until it is released, and its click counts', async ({ page }) => {
+	const point = await yardUnit('LF-6');
+	await claim(page, 'Marlstone Veterinary', lineOf(point));
+	await planned(page, 'Pressed rooms', 'Clinic');
+	const positions = page.getByRole('list', { name: 'Positions' });
+	const lobby = positions.getByRole('listitem').filter({ hasText: 'ap-lobby' });
+	await lobby.getByRole('link').click();
+	await expect(page.getByRole('heading', { name: 'Bind a unit to ap-lobby' })).toBeVisible();
+	const other = await page.context().newPage();
+	await visit(other, page.url());
+	await other.getByLabel(/^Serial number or MAC address/).fill(point.serial.slice(-6));
+
+	await positions.getByRole('listitem').filter({ hasText: 'ap-surgery' }).getByRole('link').hover();
+	const before = await lobby.innerText();
+	// The new data comes while the button of the mouse is down
+	const pressedAt = await page.evaluate(() => performance.now());
+	await page.mouse.down();
+	await other.getByRole('button', { name: `Bind ${point.serial.slice(-4)}` }).click();
+	await expect(other.getByRole('status').filter({ hasText: /Bound\./ })).toBeVisible();
+	await page.waitForFunction(
+		(since) =>
+			performance
+				.getEntriesByType('resource')
+				.some(({ name, startTime }) => /__data\.json/.test(name) && startTime > since),
+		pressedAt
+	);
+	await page.evaluate(() => new Promise((shown) => setTimeout(() => requestAnimationFrame(shown))));
+	expect(await lobby.innerText()).toBe(before);
+	await page.mouse.up();
+	await expect(page.getByRole('heading', { name: 'Bind a unit to ap-surgery' })).toBeVisible();
+	await expect(lobby).toContainText('not heard yet');
+});
+
 test('a page that is open outlives an outage, with what is typed into it', async ({ page }) => {
 	const [point, spare] = [await yardUnit('LF-6'), await yardUnit('LF-6')];
 	await claim(page, 'Marlstone Veterinary', `${lineOf(point)}\n${lineOf(spare)}`);

@@ -19,14 +19,37 @@ const isPageData = (url: URL): boolean => /(^|\/)__data\.json$/.test(url.pathnam
 const isShown = (url: URL): boolean =>
 	url.pathname.replace(/\/?__data\.json$/, '') === location.pathname.replace(/\/$/, '');
 
+/** Whoever presses for longer than this does something else than click. */
+const LONGEST_PRESS_MS = 10_000;
+
+/** Gives what resolves once nothing on the page is pressed, with the click that a release makes. */
+function watchPresses(): () => Promise<void> {
+	let release = () => {};
+	let released = Promise.resolve();
+	const end = () => void setTimeout(release);
+	const on = (type: string, hear: () => void) =>
+		document.addEventListener(type, hear, { capture: true, passive: true });
+	on('pointerdown', () => {
+		release();
+		released = new Promise((resolve) => {
+			release = resolve;
+			setTimeout(resolve, LONGEST_PRESS_MS);
+		});
+	});
+	on('pointerup', end);
+	on('pointercancel', end);
+	return () => released;
+}
+
 /**
  * A page that is open outlives an outage, with what is typed into it: its data is asked for again until somebody answers, where
  * a failed answer would put an error page in its place. Another page is waited for a while only. Everything else, acts above
- * all, goes once; and so does all where the browser itself knows that there is no network.
+ * all, goes once; and so does all where the browser itself knows that there is no network. New data of the page that is shown
+ * waits while something is pressed: what is moved away between a press and its release gets no click.
  */
-export const patient =
-	(asked: typeof fetch): typeof fetch =>
-	async (input, init) => {
+export function patient(asked: typeof fetch): typeof fetch {
+	const released = watchPresses();
+	return async (input, init) => {
 		const url = new URL(input instanceof Request ? input.url : input, location.href);
 		if (url.origin !== location.origin || !isPageData(url)) return asked(input, init);
 		const until = performance.now() + LONGEST_MS;
@@ -37,7 +60,10 @@ export const patient =
 				const answer = await answeredInTime(asked, input, init).catch((error: unknown) => ({ error }));
 				const isLastTry = !navigator.onLine || (!isShown(url) && isOver);
 				if (answer instanceof Response) {
-					if (isLastTry || !AWAY.has(answer.status)) return answer;
+					if (isLastTry || !AWAY.has(answer.status)) {
+						if (isShown(url)) await released();
+						return answer;
+					}
 				} else if (isLastTry) throw answer.error;
 				if (!isWaiting) connection.waiting++;
 				isWaiting = true;
@@ -49,6 +75,7 @@ export const patient =
 			if (isWaiting) connection.waiting--;
 		}
 	};
+}
 
 /**
  * A whole answer. Rejects where nobody begins to give it, or goes on with it: a process that ends or stands still may leave a
